@@ -1,0 +1,55 @@
+package drive
+
+import (
+	"bufio"
+	"io"
+	"os"
+	"path/filepath"
+)
+
+// Replace writes a file whole or not at all: under a temporary name in the
+// same folder, synced, renamed, the folder synced. What stood there before is
+// gone only when the new file is safe.
+func Replace(path string, mode os.FileMode, write func(io.Writer) error) (err error) {
+	dir := filepath.Dir(path)
+	f, err := os.CreateTemp(dir, ".boundcrate-*")
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			f.Close()
+			os.Remove(f.Name())
+		}
+	}()
+	w := bufio.NewWriterSize(f, 1<<18)
+	if err = write(w); err != nil {
+		return err
+	}
+	if err = w.Flush(); err != nil {
+		return err
+	}
+	if err = f.Chmod(mode); err != nil {
+		return err
+	}
+	if err = f.Sync(); err != nil {
+		return err
+	}
+	if err = f.Close(); err != nil {
+		return err
+	}
+	if err = os.Rename(f.Name(), path); err != nil {
+		return err
+	}
+	return SyncDir(dir)
+}
+
+// SyncDir makes the names in a folder safe.
+func SyncDir(dir string) error {
+	d, err := os.Open(dir)
+	if err != nil {
+		return err
+	}
+	defer d.Close()
+	return d.Sync()
+}

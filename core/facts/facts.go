@@ -1,0 +1,151 @@
+package facts
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"image"
+	_ "image/gif"  // frame sizes
+	_ "image/jpeg" // frame sizes
+	_ "image/png"  // frame sizes
+	"io"
+
+	"boundcrate/core/drive"
+)
+
+// Facts is what a header tells; zero values are unknown.
+type Facts struct {
+	Seconds  float64 `json:"seconds,omitempty"`  // playing time
+	Rate     int     `json:"rate,omitempty"`     // samples a second
+	Depth    int     `json:"depth,omitempty"`    // bits a sample
+	Channels int     `json:"channels,omitempty"` // of sound
+	Width    int     `json:"width,omitempty"`    // pixels
+	Height   int     `json:"height,omitempty"`
+}
+
+// Words says the facts in one line: "48 kHz · 24 bit · 2 ch".
+func (f Facts) Words() string {
+	switch {
+	case f.Rate > 0:
+		return fmt.Sprintf("%g kHz · %d bit · %d ch", float64(f.Rate)/1000, f.Depth, f.Channels)
+	case f.Width > 0:
+		return fmt.Sprintf("%d × %d", f.Width, f.Height)
+	}
+	return ""
+}
+
+// ErrDamaged: the header is of a known kind and contradicts itself.
+var ErrDamaged = errors.New("damaged header")
+
+// Read reads the facts of a file; an unknown kind gives none and no error.
+func Read(r io.ReaderAt, size int64) (Facts, error) {
+	head := make([]byte, 12)
+	if n, err := r.ReadAt(head, 0); n < len(head) {
+		if err == io.EOF {
+			err = nil
+		}
+		return Facts{}, err
+	}
+	switch {
+	case (string(head[:4]) == "RIFF" || string(head[:4]) == "RF64" || string(head[:4]) == "BW64") && string(head[8:]) == "WAVE":
+		w, err := ReadWAV(r, size)
+		return w.Facts, err
+	case string(head[:4]) == "\x89PNG", string(head[:3]) == "\xFF\xD8\xFF", string(head[:4]) == "GIF8":
+		c, _, err := image.DecodeConfig(io.NewSectionReader(r, 0, size))
+		if err != nil {
+			return Facts{}, fmt.Errorf("%w: %v", ErrDamaged, err)
+		}
+		return Facts{Width: c.Width, Height: c.Height}, nil
+	}
+	return Facts{}, nil
+}
+
+// WAV is the layout of a RIFF, RF64 or BW64 WAVE file (EBU Tech 3306,
+// ITU-R BS.2088).
+type WAV struct {
+	Facts
+	Format   int   // 1 linear, 3 float
+	Data     int64 // where the samples begin
+	DataSize int64 // bytes of samples
+	Block    int   // bytes of one sample of all channels
+}
+
+// ReadWAV walks the chunks up to the sample data.
+func ReadWAV(r io.ReaderAt, size int64) (WAV, error) {
+	var w WAV
+	var ds64 int64
+	perSecond := 0
+	chunk := make([]byte, 40)
+	for at := int64(12); at+8 <= size; {
+		n, err := r.ReadAt(chunk, at)
+		if n < 8 {
+			return w, err
+		}
+		for i := n; i < len(chunk); i++ {
+			chunk[i] = 0
+		}
+		length := int64(binary.LittleEndian.Uint32(chunk[4:]))
+		switch string(chunk[:4]) {
+		case "ds64":
+			ds64 = int64(binary.LittleEndian.Uint64(chunk[16:]))
+		case "fmt ":
+			if length < 16 {
+				return w, fmt.Errorf("%w: its fmt chunk has %d bytes", ErrDamaged, length)
+			}
+			w.Format = int(binary.LittleEndian.Uint16(chunk[8:]))
+			w.Channels = int(binary.LittleEndian.Uint16(chunk[10:]))
+			w.Rate = int(binary.LittleEndian.Uint32(chunk[12:]))
+			perSecond = int(binary.LittleEndian.Uint32(chunk[16:]))
+			w.Block = int(binary.LittleEndian.Uint16(chunk[20:]))
+			w.Depth = int(binary.LittleEndian.Uint16(chunk[22:]))
+			if w.Format == 0xFFFE && length >= 26 {
+				w.Format = int(binary.LittleEndian.Uint16(chunk[32:]))
+			}
+		case "data":
+			if length == 0xFFFFFFFF {
+				length = ds64
+			}
+			w.Data, w.DataSize = at+8, min(length, size-at-8)
+			if perSecond > 0 {
+				w.Seconds = float64(w.DataSize) / float64(perSecond)
+			}
+			if length > size-at-8 {
+				return w, fmt.Errorf("%w: its sound is cut off, %d bytes of %d are there", ErrDamaged, w.DataSize, length)
+			}
+			return w, nil
+		}
+		at += 8 + length + length&1
+	}
+	return w, fmt.Errorf("%w: it has no sound data", ErrDamaged)
+}
+
+// Fingerprint is the SHA-256 of a file's whole content, in hex (FIPS 180-4).
+// read is told the bytes as they go by.
+func Fingerprint(ctx context.Context, reach drive.Reach, path string, read func(n int64)) (string, error) {
+	f, err := reach.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	h := sha256.New()
+	buf := make([]byte, 1<<20)
+	for {
+		if err := ctx.Err(); err != nil {
+			return "", err
+		}
+		n, err := f.Read(buf)
+		h.Write(buf[:n])
+		if read != nil {
+			read(int64(n))
+		}
+		if err == io.EOF {
+			return hex.EncodeToString(h.Sum(nil)), nil
+		}
+		if err != nil {
+			return "", err
+		}
+	}
+}

@@ -1,0 +1,621 @@
+// Package gltf reads glTF 2.0 (ISO/IEC 12113), as .gltf text and as the JSON
+// chunk of a .glb.
+//
+// Buffers and images name files by uri; what reaches them from a scene is used,
+// what only another scene or another material variant reaches is dormant, what
+// nothing places is listed.
+package gltf
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"sort"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/jsonscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "gltf".
+func (Format) Name() string { return "gltf" }
+
+// Claims knows a GLB by its magic, a .gltf by its extension and its asset
+// member.
+func (Format) Claims(name string, head []byte) int {
+	ext := format.Ext(name)
+	switch {
+	case bytes.HasPrefix(head, []byte("glTF")):
+		return 100
+	case bytes.Contains(head, []byte(`"asset"`)) && bytes.HasPrefix(bytes.TrimLeft(head, "\xEF\xBB\xBF \t\r\n"), []byte("{")):
+		for _, k := range []string{`"buffers"`, `"meshes"`, `"scenes"`, `"accessors"`, `"images"`, `"nodes"`} {
+			if bytes.Contains(head, []byte(k)) {
+				return 80
+			}
+		}
+	}
+	if ext == "gltf" || ext == "glb" {
+		return 45
+	}
+	return 0
+}
+
+// Read reads buffers and images and how the scenes reach them.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, scene: -1}
+	err := r.root()
+	if err == nil {
+		err = r.s.End()
+	}
+	if err == nil && r.version == "" {
+		err = errors.New("it has no asset.version, which glTF requires")
+	}
+	if strings.HasPrefix(r.version, "1.") {
+		// 1.0 keeps its files under other names and would look empty here.
+		return nil, fmt.Errorf("it is glTF %s; only version 2 is read", r.version)
+	}
+	r.spread()
+	r.mentions()
+	return r.doc, err
+}
+
+type reader struct {
+	s       *jsonscan.Scanner
+	t       mention.Text
+	doc     *mention.Doc
+	version string
+	scene   int
+
+	buffers   []resource
+	images    []resource
+	views     []view
+	accessors []accessor
+	textures  [][]int // images
+	materials [][]int // textures
+	meshes    []mesh
+	nodes     []node
+	skins     []int   // accessor, -1
+	anims     [][]int // accessors
+	scenes    [][]int // nodes
+	lights    []int   // images that light a scene
+}
+
+type resource struct {
+	off  int64
+	uri  mention.Span // empty: none
+	name string
+	view int // buffer view, -1
+	use  mention.Use
+	seen bool // anything at all leads to it
+}
+
+type view struct {
+	buffers   []int
+	off, size int64
+}
+
+type accessor struct{ views []int }
+
+type mesh struct {
+	accessors, views, materials, variants []int
+}
+
+type node struct {
+	mesh, skin int
+	children   []int
+	accessors  []int
+}
+
+func (r *reader) problem(off int64, format string, a ...any) {
+	r.doc.Problems = append(r.doc.Problems, mention.Problem{
+		Code: "malformed", Line: r.t.Line(off), Message: fmt.Sprintf(format, a...),
+	})
+}
+
+func (r *reader) skip() error {
+	_, err := r.s.Skip()
+	return err
+}
+
+// object reads an object if one stands there and passes over anything else
+// with a problem.
+func (r *reader) object(what string, each func(key string) error) error {
+	if r.s.Peek() != '{' {
+		return r.odd(what, "an object")
+	}
+	return r.s.Object(each)
+}
+
+func (r *reader) array(what string, each func(i int) error) error {
+	if r.s.Peek() != '[' {
+		return r.odd(what, "a list")
+	}
+	return r.s.Array(each)
+}
+
+func (r *reader) odd(what, want string) error {
+	if r.s.Peek() == 0 {
+		return r.skip() // the end of the text is its own error
+	}
+	r.problem(r.s.Pos(), "%s is not %s and was passed over", what, want)
+	return r.skip()
+}
+
+// number reads an index; -1 where there is none.
+func (r *reader) number(v *int) error {
+	f, ok, err := r.s.Number()
+	if *v = -1; ok && f >= 0 && f < 1<<31 {
+		*v = int(f)
+	}
+	return err
+}
+
+// bytes reads a count of bytes.
+func (r *reader) bytes(v *int64) error {
+	f, ok, err := r.s.Number()
+	if ok && f >= 0 && f < 1<<52 {
+		*v = int64(f)
+	}
+	return err
+}
+
+func (r *reader) push(list *[]int) error {
+	var v int
+	err := r.number(&v)
+	if v >= 0 {
+		*list = append(*list, v)
+	}
+	return err
+}
+
+func (r *reader) ints(what string, list *[]int) error {
+	return r.array(what, func(int) error { return r.push(list) })
+}
+
+// values reads the numbers of an object like {"POSITION": 3}.
+func (r *reader) values(what string, list *[]int) error {
+	return r.object(what, func(string) error { return r.push(list) })
+}
+
+func (r *reader) root() error {
+	return r.s.Object(func(key string) error {
+		each := func(f func(i int, off int64) error) error {
+			return r.array(key, func(i int) error { r.s.Peek(); return f(i, r.s.Pos()) })
+		}
+		switch key {
+		case "asset":
+			return r.object(key, func(k string) error {
+				if k != "version" || r.s.Peek() != '"' {
+					return r.skip()
+				}
+				span, err := r.s.String()
+				if err == nil {
+					r.version = r.s.Text(span)
+				}
+				return err
+			})
+		case "buffers":
+			return each(func(_ int, off int64) error { return r.resource("a buffer", off, &r.buffers) })
+		case "images":
+			return each(func(_ int, off int64) error { return r.resource("an image", off, &r.images) })
+		case "bufferViews":
+			return each(func(int, int64) error {
+				var v view
+				err := r.object("a buffer view", func(k string) error { return r.view(k, &v) })
+				r.views = append(r.views, v)
+				return err
+			})
+		case "accessors":
+			return each(func(int, int64) error {
+				var a accessor
+				err := r.object("an accessor", func(k string) error {
+					if k == "sparse" {
+						return r.deep(k, "bufferView", &a.views)
+					}
+					if k == "bufferView" {
+						return r.push(&a.views)
+					}
+					return r.skip()
+				})
+				r.accessors = append(r.accessors, a)
+				return err
+			})
+		case "textures":
+			return each(func(int, int64) error {
+				var sources []int
+				// Extensions name further sources for the same texture.
+				err := r.deep("a texture", "source", &sources)
+				r.textures = append(r.textures, sources)
+				return err
+			})
+		case "materials":
+			return each(func(int, int64) error {
+				var tex []int
+				err := r.material("", &tex)
+				r.materials = append(r.materials, tex)
+				return err
+			})
+		case "meshes":
+			return each(func(int, int64) error { return r.mesh() })
+		case "nodes":
+			return each(func(int, int64) error { return r.node() })
+		case "skins":
+			return each(func(int, int64) error {
+				a := -1
+				err := r.object("a skin", func(k string) error {
+					if k == "inverseBindMatrices" {
+						return r.number(&a)
+					}
+					return r.skip()
+				})
+				r.skins = append(r.skins, a)
+				return err
+			})
+		case "animations":
+			return each(func(int, int64) error {
+				var list []int
+				err := r.object("an animation", func(k string) error {
+					if k != "samplers" {
+						return r.skip()
+					}
+					return r.array(k, func(int) error {
+						return r.object("a sampler", func(k string) error {
+							if k == "input" || k == "output" {
+								return r.push(&list)
+							}
+							return r.skip()
+						})
+					})
+				})
+				r.anims = append(r.anims, list)
+				return err
+			})
+		case "scenes":
+			return each(func(int, int64) error {
+				var nodes []int
+				err := r.object("a scene", func(k string) error {
+					if k == "nodes" {
+						return r.ints(k, &nodes)
+					}
+					return r.skip()
+				})
+				r.scenes = append(r.scenes, nodes)
+				return err
+			})
+		case "scene":
+			return r.number(&r.scene)
+		case "extensions":
+			return r.object(key, func(k string) error {
+				if k != "EXT_lights_image_based" {
+					return r.skip()
+				}
+				return r.deep(k, "specularImages", &r.lights)
+			})
+		}
+		return r.skip()
+	})
+}
+
+// deep collects every number under the wanted key, however deep it stands.
+func (r *reader) deep(key, want string, list *[]int) error {
+	switch r.s.Peek() {
+	case '{':
+		return r.s.Object(func(k string) error { return r.deep(k, want, list) })
+	case '[':
+		return r.s.Array(func(int) error { return r.deep(key, want, list) })
+	}
+	if key == want {
+		return r.push(list)
+	}
+	return r.skip()
+}
+
+func (r *reader) resource(what string, off int64, list *[]resource) error {
+	res := resource{off: off, view: -1}
+	err := r.object(what, func(k string) error {
+		switch k {
+		case "uri":
+			if r.s.Peek() != '"' {
+				return r.odd("the uri of "+what, "text")
+			}
+			span, err := r.s.String()
+			if err == nil {
+				res.uri, res.off = span, span.Off
+			}
+			return err
+		case "name":
+			if r.s.Peek() != '"' {
+				return r.skip()
+			}
+			span, err := r.s.String()
+			if err == nil {
+				res.name = r.s.Text(span)
+			}
+			return err
+		case "bufferView":
+			return r.number(&res.view)
+		}
+		return r.skip()
+	})
+	*list = append(*list, res)
+	return err
+}
+
+func (r *reader) view(key string, v *view) error {
+	switch key {
+	case "buffer":
+		return r.push(&v.buffers)
+	case "byteLength":
+		return r.bytes(&v.size)
+	case "byteOffset":
+		return r.bytes(&v.off)
+	case "extensions": // a compressed form may stand in another buffer
+		return r.deep(key, "buffer", &v.buffers)
+	}
+	return r.skip()
+}
+
+// material collects texture numbers: every texture info is an object under a
+// key that ends in "Texture", in the core and in all extensions alike.
+func (r *reader) material(key string, tex *[]int) error {
+	switch r.s.Peek() {
+	case '{':
+		return r.s.Object(func(k string) error {
+			if k == "index" && strings.HasSuffix(key, "Texture") {
+				return r.push(tex)
+			}
+			return r.material(k, tex)
+		})
+	case '[':
+		return r.s.Array(func(int) error { return r.material("", tex) })
+	}
+	return r.skip()
+}
+
+func (r *reader) mesh() error {
+	var m mesh
+	err := r.object("a mesh", func(k string) error {
+		if k != "primitives" {
+			return r.skip()
+		}
+		return r.array(k, func(int) error {
+			return r.object("a primitive", func(k string) error {
+				switch k {
+				case "attributes":
+					return r.values(k, &m.accessors)
+				case "indices":
+					return r.push(&m.accessors)
+				case "material":
+					return r.push(&m.materials)
+				case "targets":
+					return r.array(k, func(int) error { return r.values("a morph target", &m.accessors) })
+				case "extensions":
+					return r.object(k, func(k string) error {
+						if k == "KHR_materials_variants" {
+							return r.deep(k, "material", &m.variants)
+						}
+						return r.deep(k, "bufferView", &m.views)
+					})
+				}
+				return r.skip()
+			})
+		})
+	})
+	r.meshes = append(r.meshes, m)
+	return err
+}
+
+func (r *reader) node() error {
+	n := node{mesh: -1, skin: -1}
+	err := r.object("a node", func(k string) error {
+		switch k {
+		case "mesh":
+			return r.number(&n.mesh)
+		case "skin":
+			return r.number(&n.skin)
+		case "children":
+			return r.ints(k, &n.children)
+		case "extensions":
+			return r.object(k, func(k string) error {
+				if k != "EXT_mesh_gpu_instancing" {
+					return r.skip()
+				}
+				return r.object(k, func(k string) error {
+					if k == "attributes" {
+						return r.values(k, &n.accessors)
+					}
+					return r.skip()
+				})
+			})
+		}
+		return r.skip()
+	})
+	r.nodes = append(r.nodes, n)
+	return err
+}
+
+// spread carries use from the scenes down to buffers and images. Of several
+// ways to one thing the liveliest wins.
+func (r *reader) spread() {
+	done := make([]mention.Use, len(r.nodes))
+	var walk func(use mention.Use, stack []int)
+	walk = func(use mention.Use, stack []int) {
+		for len(stack) > 0 {
+			i := stack[len(stack)-1]
+			stack = stack[:len(stack)-1]
+			if i >= len(r.nodes) || done[i] >= use {
+				continue
+			}
+			done[i] = use
+			n := &r.nodes[i]
+			r.useAccessors(use, n.accessors)
+			if n.mesh >= 0 && n.mesh < len(r.meshes) {
+				r.useMesh(use, &r.meshes[n.mesh])
+			}
+			if n.skin >= 0 && n.skin < len(r.skins) {
+				r.useAccessors(use, []int{r.skins[n.skin]})
+			}
+			stack = append(stack, n.children...)
+		}
+	}
+	for i, nodes := range r.scenes {
+		use := mention.Used
+		if r.scene >= 0 && i != r.scene {
+			use = mention.Dormant
+		}
+		walk(use, append([]int(nil), nodes...))
+	}
+	if len(r.scenes) > 0 {
+		for _, a := range r.anims {
+			r.useAccessors(mention.Used, a)
+		}
+		r.useImages(mention.Used, r.lights)
+	}
+	for i := range r.nodes {
+		walk(mention.Listed, []int{i})
+	}
+	for i := range r.meshes {
+		r.useMesh(mention.Listed, &r.meshes[i])
+	}
+	for i := range r.images {
+		r.useImages(mention.Listed, []int{i})
+	}
+	for i := range r.buffers {
+		if !r.buffers[i].seen {
+			// Nothing says what it is for; a loader fetches it all the same.
+			r.buffers[i].use = mention.Used
+		}
+	}
+}
+
+func (r *reader) useMesh(use mention.Use, m *mesh) {
+	r.useAccessors(use, m.accessors)
+	r.useViews(use, m.views)
+	for _, i := range m.materials {
+		r.useMaterial(use, i)
+	}
+	for _, i := range m.variants {
+		r.useMaterial(min(use, mention.Dormant), i)
+	}
+}
+
+func (r *reader) useMaterial(use mention.Use, i int) {
+	if i >= len(r.materials) {
+		return
+	}
+	for _, t := range r.materials[i] {
+		if t < len(r.textures) {
+			r.useImages(use, r.textures[t])
+		}
+	}
+}
+
+func (r *reader) useImages(use mention.Use, list []int) {
+	for _, i := range list {
+		if i < len(r.images) {
+			im := &r.images[i]
+			im.use = max(im.use, use)
+			if im.view >= 0 {
+				r.useViews(use, []int{im.view})
+			}
+		}
+	}
+}
+
+func (r *reader) useAccessors(use mention.Use, list []int) {
+	for _, i := range list {
+		if i >= 0 && i < len(r.accessors) {
+			r.useViews(use, r.accessors[i].views)
+		}
+	}
+}
+
+func (r *reader) useViews(use mention.Use, list []int) {
+	for _, i := range list {
+		if i < 0 || i >= len(r.views) {
+			continue
+		}
+		for _, b := range r.views[i].buffers {
+			if b < len(r.buffers) {
+				r.buffers[b].use = max(r.buffers[b].use, use)
+				r.buffers[b].seen = true
+			}
+		}
+	}
+}
+
+func (r *reader) mentions() {
+	var offs []int64
+	add := func(res *resource, m mention.Mention, what string, i int) {
+		m.Use = res.use
+		m.Owner = fmt.Sprintf("%s %d", what, i)
+		if res.name != "" {
+			m.Owner = fmt.Sprintf("%s '%s'", what, res.name)
+		}
+		r.doc.Mentions = append(r.doc.Mentions, m)
+		offs = append(offs, res.off)
+	}
+	named := func(res *resource) mention.Mention {
+		m := mention.Mention{
+			Pieces:   []mention.Piece{{Span: res.uri, Coding: jsonscan.String}},
+			Spelling: mention.URI,
+		}
+		raw := r.t.Bytes[res.uri.Off+1 : res.uri.End-1]
+		m.Unsaved = len(raw) == 0
+		format.Embed(&m, raw)
+		return m
+	}
+	data := make([]func() io.ReadCloser, len(r.buffers)) // of buffers whose bytes stand inside
+	for i := range r.buffers {
+		b := &r.buffers[i]
+		if b.uri.End > 0 {
+			m := named(b)
+			data[i] = m.Data
+			add(b, m, "buffer", i)
+		} else if i == 0 && r.t.Beside != nil {
+			// §4.4.3.3: the first buffer without a uri is the BIN chunk.
+			if size, open, ok := r.t.Beside(format.BinaryChunk); ok {
+				data[i] = open
+				add(b, mention.Mention{Data: open, Size: size}, "buffer", i)
+			}
+		}
+	}
+	for i := range r.images {
+		im := &r.images[i]
+		if im.uri.End > 0 {
+			add(im, named(im), "image", i)
+		} else if im.view >= 0 && im.view < len(r.views) {
+			v := r.views[im.view]
+			if len(v.buffers) > 0 && v.buffers[0] < len(data) && data[v.buffers[0]] != nil {
+				add(im, mention.Mention{Size: v.size, Data: cut(data[v.buffers[0]], v.off, v.size)}, "image", i)
+			}
+		}
+	}
+	order := make([]int, len(offs))
+	for i := range order {
+		order[i] = i
+	}
+	sort.SliceStable(order, func(a, b int) bool { return offs[order[a]] < offs[order[b]] })
+	sorted := make([]mention.Mention, len(order))
+	for k, i := range order {
+		sorted[k] = r.doc.Mentions[i]
+	}
+	r.doc.Mentions = sorted
+}
+
+// cut opens size bytes of a stream, off bytes into it.
+func cut(open func() io.ReadCloser, off, size int64) func() io.ReadCloser {
+	return func() io.ReadCloser {
+		rc := open()
+		_, _ = io.CopyN(io.Discard, rc, off) // a stream that is too short reads as empty
+		return struct {
+			io.Reader
+			io.Closer
+		}{io.LimitReader(rc, size), rc}
+	}
+}

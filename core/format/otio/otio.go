@@ -1,0 +1,442 @@
+// Package otio reads OpenTimelineIO documents (the ASWF's open standard,
+// serialised as JSON with an OTIO_SCHEMA member in every object).
+package otio
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/jsonscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "otio".
+func (Format) Name() string { return "otio" }
+
+// Claims looks for OTIO_SCHEMA near the beginning, else goes by the extension.
+func (Format) Claims(name string, head []byte) int {
+	if bytes.Contains(head, []byte(`"OTIO_SCHEMA"`)) {
+		return 95
+	}
+	if format.Ext(name) == "otio" {
+		return 40
+	}
+	return 0
+}
+
+// Read reads timelines, stacks, tracks, clips and collections to the last
+// media reference. Metadata, effects and markers name nothing.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+	root, err := r.node(0)
+	if err != nil {
+		return r.doc, err
+	}
+	if root.schema == "" {
+		return r.doc, errors.New("its outermost object has no OTIO_SCHEMA")
+	}
+	return r.doc, r.s.End()
+}
+
+type reader struct {
+	s   *jsonscan.Scanner
+	t   mention.Text
+	doc *mention.Doc
+	// placed tells of each mention whether its owner already begins with a track.
+	placed []bool
+}
+
+// node is what is known of one object once it was read: its members may stand
+// in any order, so nothing is decided before its end.
+type node struct {
+	schema, name string // schema without its version
+	off          int64  // after the opening brace
+	disabled     bool
+	first        int // mentions below it are [first, len(doc.Mentions))
+	refs         []reference
+	active       string
+	urlBad       bool
+	text         map[string]mention.Span
+	num          map[string]float64
+	avail, src   *timeRange
+	loose        []int // mentions that are references directly among its children
+}
+
+type reference struct {
+	key         string
+	first, last int
+}
+
+type timeRange struct{ start, startRate, dur, durRate float64 }
+
+func (r *timeRange) seconds() *mention.Range {
+	if r == nil || r.startRate <= 0 || r.durRate <= 0 {
+		return nil
+	}
+	return &mention.Range{Start: r.start / r.startRate, Duration: r.dur / r.durRate}
+}
+
+func (r *reader) problem(off int64, format string, a ...any) {
+	r.doc.Problems = append(r.doc.Problems, mention.Problem{
+		Code: "malformed", Line: r.t.Line(off), Message: fmt.Sprintf(format, a...),
+	})
+}
+
+// wrong reports a member of another type than the standard gives it, and
+// passes over it.
+func (r *reader) wrong(key, want string) error {
+	off := r.s.Pos()
+	if _, err := r.s.Skip(); err != nil {
+		return err
+	}
+	r.problem(off, "%q is not %s and was passed over", key, want)
+	return nil
+}
+
+// node reads one object; index is its place among its siblings.
+func (r *reader) node(index int) (node, error) {
+	if r.s.Peek() != '{' {
+		if _, err := r.s.Skip(); err != nil {
+			return node{}, err
+		}
+		return node{}, nil
+	}
+	n := node{off: r.s.Pos() + 1, first: len(r.doc.Mentions), active: "DEFAULT_MEDIA"}
+	err := r.s.Object(func(key string) error { return r.member(&n, key) })
+	if err != nil {
+		// What was read of a cut-off clip is still worth showing.
+		r.finish(&n, index)
+		return n, err
+	}
+	r.finish(&n, index)
+	return n, nil
+}
+
+func (r *reader) member(n *node, key string) error {
+	c := r.s.Peek()
+	switch key {
+	case "OTIO_SCHEMA", "name", "active_media_reference_key":
+		if c != '"' {
+			if c != 'n' {
+				return r.wrong(key, "text")
+			}
+			_, err := r.s.Skip()
+			return err
+		}
+		span, err := r.s.String()
+		if err != nil {
+			return err
+		}
+		switch v := r.s.Text(span); key {
+		case "OTIO_SCHEMA":
+			n.schema, _, _ = strings.Cut(v, ".")
+		case "name":
+			n.name = v
+		default:
+			n.active = v
+		}
+		return nil
+	case "enabled":
+		span, err := r.s.Skip()
+		if v, ok := r.s.Bool(span); err == nil && ok {
+			n.disabled = !v
+		}
+		return err
+	case "children":
+		if c != '[' {
+			return r.wrong(key, "a list")
+		}
+		return r.s.Array(func(i int) error {
+			child, err := r.node(i)
+			if isReference(child.schema) {
+				for k := child.first; k < len(r.doc.Mentions); k++ {
+					n.loose = append(n.loose, k)
+				}
+			}
+			return err
+		})
+	case "tracks", "media_reference":
+		if c != '{' && c != 'n' {
+			return r.wrong(key, "an object")
+		}
+		first := len(r.doc.Mentions)
+		_, err := r.node(0)
+		if key == "media_reference" && c == '{' {
+			n.refs = append(n.refs, reference{"", first, len(r.doc.Mentions)})
+		}
+		return err
+	case "media_references":
+		if c != '{' {
+			return r.wrong(key, "an object")
+		}
+		return r.s.Object(func(k string) error {
+			first := len(r.doc.Mentions)
+			_, err := r.node(0)
+			n.refs = append(n.refs, reference{"=" + k, first, len(r.doc.Mentions)})
+			return err
+		})
+	case "target_url", "target_url_base", "name_prefix", "name_suffix":
+		if c != '"' && c != 'n' {
+			n.urlBad = true
+			return r.wrong(key, "text")
+		}
+		span, err := r.s.Skip()
+		if err != nil {
+			return err
+		}
+		if n.text == nil {
+			n.text = map[string]mention.Span{}
+		}
+		n.text[key] = span
+		return nil
+	case "start_frame", "frame_step", "rate", "frame_zero_padding":
+		v, ok, err := r.s.Number()
+		if ok {
+			if n.num == nil {
+				n.num = map[string]float64{}
+			}
+			n.num[key] = v
+		}
+		return err
+	case "available_range", "source_range":
+		if c != '{' {
+			_, err := r.s.Skip()
+			return err
+		}
+		tr, err := r.timeRange()
+		if key == "source_range" {
+			n.src = tr
+		} else {
+			n.avail = tr
+		}
+		return err
+	}
+	_, err := r.s.Skip()
+	return err
+}
+
+func (r *reader) timeRange() (*timeRange, error) {
+	var tr timeRange
+	err := r.s.Object(func(key string) error {
+		v, rate := &tr.start, &tr.startRate
+		if key == "duration" {
+			v, rate = &tr.dur, &tr.durRate
+		} else if key != "start_time" || r.s.Peek() != '{' {
+			_, err := r.s.Skip()
+			return err
+		}
+		if r.s.Peek() != '{' {
+			_, err := r.s.Skip()
+			return err
+		}
+		return r.s.Object(func(key string) error {
+			x, ok, err := r.s.Number()
+			if ok && key == "value" {
+				*v = x
+			} else if ok && key == "rate" {
+				*rate = x
+			}
+			return err
+		})
+	})
+	return &tr, err
+}
+
+func isReference(schema string) bool {
+	switch schema {
+	case "ExternalReference", "ImageSequenceReference", "MissingReference":
+		return true
+	}
+	return false
+}
+
+// finish decides what an object is, once all its members are known.
+func (r *reader) finish(n *node, index int) {
+	switch n.schema {
+	case "ExternalReference":
+		if !n.urlBad {
+			r.external(n)
+		}
+	case "ImageSequenceReference":
+		if !n.urlBad {
+			r.sequence(n)
+		}
+	case "MissingReference":
+		r.add(mention.Mention{Unsaved: true, Range: n.avail.seconds()})
+	case "Clip":
+		r.clip(n, index)
+	case "Track", "Sequence": // Sequence.1 is the older name of a track
+		name := n.name
+		if name == "" {
+			name = fmt.Sprint(index + 1)
+		}
+		for i := n.first; i < len(r.doc.Mentions); i++ {
+			if !r.placed[i] {
+				m := &r.doc.Mentions[i]
+				m.Owner = strings.TrimSuffix("Track "+name+" / "+m.Owner, " / ")
+				r.placed[i] = true
+			}
+		}
+	case "SerializableCollection":
+		// A reference in a bin is declared; no clip places it.
+		for _, i := range n.loose {
+			r.doc.Mentions[i].Use = mention.Listed
+			if n.name != "" {
+				r.doc.Mentions[i].Owner = fmt.Sprintf("collection '%s'", n.name)
+			}
+		}
+	}
+	if n.disabled && !isReference(n.schema) {
+		r.calm(n.first, len(r.doc.Mentions))
+	}
+}
+
+// calm makes what is used in a range dormant.
+func (r *reader) calm(first, last int) {
+	for i := first; i < last; i++ {
+		if m := &r.doc.Mentions[i]; m.Use == mention.Used {
+			m.Use = mention.Dormant
+		}
+	}
+}
+
+func (r *reader) clip(n *node, index int) {
+	owner := fmt.Sprintf("clip '%s'", n.name)
+	if n.name == "" {
+		owner = fmt.Sprintf("clip %d", index+1)
+	}
+	several := false
+	for _, ref := range n.refs {
+		several = several || ref.key != ""
+	}
+	found := false
+	for _, ref := range n.refs {
+		active := !several || ref.key == "="+n.active
+		found = found || active
+		if !active {
+			r.calm(ref.first, ref.last)
+		}
+		for i := ref.first; i < ref.last; i++ {
+			m := &r.doc.Mentions[i]
+			m.Owner = owner
+			if several && len(n.refs) > 1 {
+				m.Owner += " (" + ref.key[1:] + ")"
+			}
+			if s := n.src.seconds(); s != nil {
+				m.Range = s
+			}
+		}
+	}
+	if several && !found {
+		r.problem(n.off, "clip '%s' has no media reference under its active key %q", n.name, n.active)
+	}
+}
+
+func (r *reader) add(m mention.Mention) {
+	if m.Use == mention.Bystander {
+		m.Use = mention.Used
+	}
+	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.placed = append(r.placed, false)
+}
+
+// piece is a string member of n, or the place where it would be inserted.
+func (n *node) piece(key string) mention.Piece {
+	if span, ok := n.text[key]; ok {
+		return mention.Piece{Span: span, Coding: jsonscan.String}
+	}
+	return mention.Piece{Span: mention.Span{Off: n.off, End: n.off}, Coding: jsonscan.Absent(key)}
+}
+
+func (r *reader) external(n *node) {
+	m := mention.Mention{Pieces: []mention.Piece{n.piece("target_url")}, Spelling: mention.URI, Range: n.avail.seconds()}
+	span := m.Pieces[0].Span
+	raw := r.t.Bytes[span.Off:span.End]
+	m.Unsaved = len(raw) <= 2 || string(raw) == "null"
+	if !m.Unsaved {
+		format.Embed(&m, raw[1:len(raw)-1])
+	}
+	r.add(m)
+}
+
+// maxDigits bounds the padding of a number in a file name: a name has at most
+// 255 bytes.
+const maxDigits = 64
+
+// sequence reads an ImageSequenceReference. The files are base, prefix, number
+// zero-padded, suffix; a base without a slash at its end gets one.
+func (r *reader) sequence(n *node) {
+	pieces := []mention.Piece{n.piece("target_url_base"), n.piece("name_prefix"), n.piece("name_suffix")}
+	decode := func(k int) string {
+		s, _ := pieces[k].Coding.Decode(r.t.Bytes[pieces[k].Span.Off:pieces[k].Span.End])
+		return s
+	}
+	base, prefix, suffix := decode(0), decode(1), decode(2)
+	digits := int(max(0, min(n.num["frame_zero_padding"], maxDigits)))
+	sign := strings.Repeat("#", digits)
+	slash := base
+	if slash != "" && !strings.HasSuffix(slash, "/") {
+		slash += "/"
+	}
+	m := mention.Mention{
+		Pieces: pieces, Spelling: mention.Pattern, Range: n.avail.seconds(),
+		Merge: func(p []string) string {
+			b := p[0]
+			if b != "" && !strings.HasSuffix(b, "/") {
+				b += "/"
+			}
+			return b + p[1] + sign + p[2]
+		},
+		Split: func(name string) ([]string, error) { return split(name, base, suffix, sign) },
+		Sequence: &mention.Sequence{
+			Head: slash + prefix, Tail: suffix, Digits: digits,
+			First: clampInt(n.num["start_frame"]), Step: max(1, clampInt(n.num["frame_step"])),
+		},
+	}
+	if shown := base + prefix + sign + suffix; slash != base {
+		m.Shown = &shown
+	}
+	m.Unsaved = base == "" && prefix == "" && suffix == ""
+	if a, rate := n.avail, n.num["rate"]; a != nil && a.durRate > 0 && rate > 0 {
+		m.Sequence.Count = max(0, clampInt(a.dur*(rate/float64(m.Sequence.Step))/a.durRate))
+	}
+	r.add(m)
+}
+
+// clampInt keeps numbers of a hostile document within what frame arithmetic
+// can hold.
+func clampInt(f float64) int {
+	const most = 1 << 40
+	return int(max(-most, min(f, most)))
+}
+
+// split divides a pattern into base, prefix and suffix. The present suffix is
+// tried first, so that only what changes is rewritten.
+func split(name, base, suffix, sign string) ([]string, error) {
+	head, ok := strings.CutSuffix(name, sign+suffix)
+	if !ok {
+		if sign == "" {
+			return nil, errors.New("the number has no digits that mark its place")
+		}
+		at := strings.LastIndex(name, sign)
+		if at < 0 {
+			return nil, fmt.Errorf("it needs %s where the number stands", sign)
+		}
+		head, suffix = name[:at], name[at+len(sign):]
+	}
+	slash := strings.LastIndexByte(head, '/') + 1
+	dir, prefix := head[:slash], head[slash:]
+	if strings.Contains(prefix+suffix, "#") {
+		return nil, errors.New("a number sign beside the number would be read as a digit")
+	}
+	if dir == base+"/" && base != "" {
+		dir = base
+	}
+	return []string{dir, prefix, suffix}, nil
+}

@@ -1,0 +1,149 @@
+package mend
+
+import (
+	"context"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/mention"
+	"boundcrate/core/resolve"
+)
+
+// TestLikeness holds the examples of Winkler 1990, table 1.
+func TestLikeness(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		want float64
+	}{{"MARTHA", "MARHTA", 0.961}, {"DIXON", "DICKSONX", 0.813}, {"DWAYNE", "DUANE", 0.840}, {"same", "same", 1}, {"abc", "xyz", 0}, {"", "a", 0}} {
+		if got := Likeness(c.a, c.b); math.Abs(got-c.want) > 0.0005 {
+			t.Errorf("%s/%s: %.4f, wanted %.3f", c.a, c.b, got, c.want)
+		}
+	}
+}
+
+func write(t *testing.T, p, content string) {
+	t.Helper()
+	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(p, []byte(content), 0o644); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func hashOf(t *testing.T, p string) string {
+	t.Helper()
+	sum, err := facts.Fingerprint(context.Background(), drive.System{}, p, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return sum
+}
+
+func evidence(seen map[string]Seen) Evidence {
+	sums := map[string]string{}
+	return Evidence{
+		Reach:  drive.System{},
+		Hash:   func(ctx context.Context, p string) (string, error) { return Cached(ctx, drive.System{}, p, sums) },
+		Memory: func(p string) (Seen, bool) { s, ok := seen[p]; return s, ok },
+	}
+}
+
+// TestCandidates: each case is a folder of files and what is said of them.
+// The wanted file was /gone/sound/gull cry.wav with the content "gull".
+func TestCandidates(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		files  map[string]string
+		unseen bool
+		want   []string // certainty, file, part of a reason or warning
+	}{
+		{"moved", map[string]string{"a/gull cry.wav": "gull", "a/horn.wav": "horn"}, false, []string{"certain|a/gull cry.wav|same content"}},
+		{"renamed", map[string]string{"x.wav": "gull", "y.wav": "horn"}, false, []string{"certain|x.wav|another name"}},
+		{"renamed and alike", map[string]string{"gull cry old.wav": "other"}, false, []string{"possible|gull cry old.wav|ending “old”"}},
+		{"namesake", map[string]string{"gull cry.wav": "mews"}, false, []string{"possible|gull cry.wav|other content"}},
+		{"namesake of another size", map[string]string{"gull cry.wav": "longer"}, false, []string{"possible|gull cry.wav|6 bytes"}},
+		{"two of one content", map[string]string{"a.wav": "gull", "b.wav": "gull"}, false, []string{"likely|a.wav|one of 2", "likely|b.wav|one of 2"}},
+		{"two, one of the name", map[string]string{"gull cry.wav": "gull", "b.wav": "gull"}, false, []string{"certain|gull cry.wav|same name", "likely|b.wav|one of 2"}},
+		{"two, both of the name", map[string]string{"1/gull cry.wav": "gull", "2/gull cry.wav": "gull"}, false, []string{"likely|1/gull cry.wav|", "likely|2/gull cry.wav|"}},
+		{"never seen, same name", map[string]string{"gull cry.wav": "gull"}, true, []string{"likely|gull cry.wav|same name"}},
+		{"never seen, two of the name", map[string]string{"1/gull cry.wav": "a", "2/gull cry.wav": "b"}, true, []string{"possible|1/gull cry.wav|", "possible|2/gull cry.wav|"}},
+		{"never seen, words parted otherwise", map[string]string{"Gull_Cry.wav": "gull"}, true, []string{"possible|Gull_Cry.wav|parted otherwise"}},
+		{"never seen, extension", map[string]string{"gull cry.flac": "gull"}, true, []string{"possible|gull cry.flac|extension .flac"}},
+		{"another kind is no candidate", map[string]string{"gull cry.png": "x"}, true, nil},
+		{"content first, namesake after", map[string]string{"gull cry.wav": "mews", "n.wav": "gull"}, false, []string{"certain|n.wav|", "possible|gull cry.wav|"}},
+	} {
+		dir := t.TempDir()
+		for f, content := range c.files {
+			write(t, filepath.Join(dir, f), content)
+		}
+		ref := filepath.Join(t.TempDir(), "ref")
+		write(t, ref, "gull")
+		w := Wanted{Expected: "/gone/sound/gull cry.wav", Kind: facts.Audio}
+		if !c.unseen {
+			w.Last = &Seen{Size: 4, SHA256: hashOf(t, ref)}
+		}
+		x, err := Search(context.Background(), drive.System{}, []string{dir}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		cs, err := x.Candidates(context.Background(), w, evidence(nil))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(cs) != len(c.want) {
+			t.Errorf("%s: %+v", c.name, cs)
+			continue
+		}
+		for i, want := range c.want {
+			part := strings.Split(want, "|")
+			said := strings.Join(append(cs[i].Reasons, cs[i].Warnings...), "; ")
+			if string(cs[i].Certainty) != part[0] || cs[i].Path != filepath.Join(dir, part[1]) || !strings.Contains(said, part[2]) {
+				t.Errorf("%s: %d is %s %s (%s), wanted %s", c.name, i, cs[i].Certainty, cs[i].Path, said, want)
+			}
+		}
+	}
+}
+
+func TestSequenceCandidates(t *testing.T) {
+	dir := t.TempDir()
+	seen := map[string]Seen{}
+	for i, n := range []string{"0001", "0002", "0003"} {
+		p := filepath.Join(dir, "moved", "sun."+n+".png")
+		write(t, p, "frame "+n)
+		write(t, filepath.Join(dir, "other", "sun."+n+".png"), "else "+n)
+		write(t, filepath.Join(dir, "dawn", "sunn."+n+".png"), "x")
+		seen["/gone/sun."+n+".png"] = Seen{Size: int64(6 + len(n)), SHA256: hashOf(t, p)}
+		_ = i
+	}
+	w := Wanted{Expected: "/gone/sun.<4>.png", Kind: facts.Sequence, Sequence: &mention.Sequence{Head: "sun.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 3}}
+	x, err := Search(context.Background(), drive.System{}, []string{dir}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	cs, err := x.Candidates(context.Background(), w, evidence(seen))
+	if err != nil || len(cs) != 3 {
+		t.Fatalf("%+v %v", cs, err)
+	}
+	if best, ok := Sure(cs); !ok || best.Path != filepath.Join(dir, "moved", "sun.<4>.png") || best.Files != 3 {
+		t.Errorf("%+v", cs[0])
+	}
+	if w.Repair(cs[0]) != (resolve.Repair{From: w.Expected, To: cs[0].Path}) {
+		t.Error(w.Repair(cs[0]))
+	}
+}
+
+func TestSearchStops(t *testing.T) {
+	dir := t.TempDir()
+	write(t, filepath.Join(dir, "a"), "x")
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	if _, err := Search(ctx, drive.System{}, []string{dir}, nil); err == nil {
+		t.Error("a stopped search went on")
+	}
+}

@@ -1,0 +1,135 @@
+package mend
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"boundcrate/core/resolve"
+)
+
+// sequences ranks folders that hold files of the wanted pattern, or of one
+// that differs in the words before the number.
+func (x *Index) sequences(ctx context.Context, w Wanted, ev Evidence) ([]Candidate, error) {
+	pat, ok := resolve.ParsePattern(w.Expected)
+	if !ok {
+		return nil, nil
+	}
+	found := map[resolve.Pattern]*Candidate{}
+	var contents []resolve.Pattern
+	for dir, list := range x.byDir {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		heads := map[string]bool{}
+		for _, i := range list {
+			if head, ok := headOf(filepath.Base(x.files[i].Path), pat); ok {
+				heads[head] = true
+			}
+		}
+		names, sizes := make([]string, len(list)), make([]int64, len(list))
+		for k, i := range list {
+			names[k], sizes[k] = filepath.Base(x.files[i].Path), x.files[i].Size
+		}
+		for head := range heads {
+			like := Likeness(loose(head), loose(pat.Head))
+			if head != pat.Head && like < alike {
+				continue
+			}
+			at := resolve.Pattern{Dir: dir, Head: head, Tail: pat.Tail, Digits: pat.Digits}
+			files, sz, gaps, err := resolve.Frames(at, *w.Sequence, func(string) ([]string, []int64, error) { return names, sizes, nil })
+			if err != nil || len(files) == 0 {
+				continue
+			}
+			c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Score: 0.36 * like}
+			for _, n := range sz {
+				c.Size += n
+			}
+			if head == pat.Head {
+				c.Score = 0.55
+				c.Reasons = append(c.Reasons, "same name")
+			} else {
+				c.Reasons = append(c.Reasons, fmt.Sprintf("name is alike (%.0f of 100)", 100*like))
+			}
+			lacking := 0
+			for _, g := range gaps {
+				lacking += g.Len()
+			}
+			if w.Sequence.Count > 0 {
+				c.Reasons = append(c.Reasons, fmt.Sprintf("%d of %d files", len(files), w.Sequence.Count))
+				c.Score *= 0.5 + 0.5*float64(len(files))/float64(w.Sequence.Count)
+			}
+			same, err := ev.sameFrames(ctx, pat, at, files)
+			if err != nil {
+				return nil, err
+			}
+			switch {
+			case same == sameAll && lacking == 0:
+				c.Reasons = append([]string{"same content as when last seen"}, c.Reasons...)
+				c.Score = 0.9 + 0.1*c.Score
+				c.Certainty = Likely
+				contents = append(contents, at)
+			case same == sameOther:
+				c.Warnings = append(c.Warnings, "other content than when last seen")
+				c.Score *= 0.6
+			case head == pat.Head && lacking == 0:
+				c.Certainty = Likely
+			}
+			found[at] = c
+		}
+	}
+	sure(contents, found)
+	return ranked(found), nil
+}
+
+// headOf returns what stands before the number in a file name of a pattern
+// with the same tail and number of digits.
+func headOf(name string, pat resolve.Pattern) (string, bool) {
+	rest, ok := strings.CutSuffix(name, pat.Tail)
+	if !ok {
+		return "", false
+	}
+	i := len(rest)
+	for i > 0 && rest[i-1] >= '0' && rest[i-1] <= '9' {
+		i--
+	}
+	digits := len(rest) - i
+	if digits == 0 || digits < pat.Digits {
+		return "", false
+	}
+	return strings.TrimSuffix(rest[:i], "-"), true
+}
+
+type sameness int
+
+const (
+	sameUnknown sameness = iota
+	sameAll
+	sameOther
+)
+
+// sameFrames compares every frame with what was last seen under its number.
+func (ev Evidence) sameFrames(ctx context.Context, was, at resolve.Pattern, files []string) (sameness, error) {
+	if ev.Memory == nil || len(files) > mostSequenced {
+		return sameUnknown, nil
+	}
+	for _, f := range files {
+		number := strings.TrimSuffix(strings.TrimPrefix(filepath.Base(f), at.Head), at.Tail)
+		last, ok := ev.Memory(filepath.Join(was.Dir, was.Head+number+was.Tail))
+		if !ok || last.SHA256 == "" {
+			return sameUnknown, nil
+		}
+		sum, err := ev.Hash(ctx, f)
+		if ctx.Err() != nil {
+			return sameUnknown, ctx.Err()
+		}
+		if err != nil {
+			return sameUnknown, nil
+		}
+		if sum != last.SHA256 {
+			return sameOther, nil
+		}
+	}
+	return sameAll, nil
+}

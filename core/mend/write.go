@@ -1,0 +1,166 @@
+package mend
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/format"
+	"boundcrate/core/mention"
+	"boundcrate/core/resolve"
+	"boundcrate/core/trace"
+)
+
+// Written is a document that repairs were written into.
+type Written struct {
+	Document string `json:"document"`
+	Edition  string `json:"edition"`  // where its earlier state is kept
+	Mentions int    `json:"mentions"` // how many places changed
+}
+
+// Write puts the graph's repairs into its documents, keeping an edition of
+// each first. Documents outside the root are another's and are only listed as
+// problems. Either all documents are written or none.
+func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, []mention.Problem, error) {
+	var problems []mention.Problem
+	type job struct {
+		doc   *trace.Document
+		edits []mention.Edit
+		count int
+	}
+	var jobs []job
+	for i := range g.Documents {
+		want := Wants(g, i)
+		if len(want) == 0 {
+			continue
+		}
+		d := &g.Documents[i]
+		if !drive.Within(g.Root, d.Path) {
+			problems = append(problems, mention.Problem{
+				Code: "outside", Path: d.Path, Document: d.Path, Message: "lies outside the project folder",
+				Untouched: "It was not written to.", Do: "Repair it in its own project.",
+			})
+			continue
+		}
+		now, err := reach.Stat(d.Path)
+		if err != nil {
+			return nil, nil, &trace.Error{Path: d.Path, Err: err}
+		}
+		if now.Size != d.Info.Size || !now.ModTime.Equal(d.Info.ModTime) {
+			return nil, nil, fmt.Errorf("‘%s’ changed since it was traced. Nothing was written. Trace it again", d.Path)
+		}
+		edits, err := Prove(d.File, want)
+		if err != nil {
+			return nil, nil, fmt.Errorf("‘%s’: %w. Nothing was written", d.Path, err)
+		}
+		if len(edits) > 0 {
+			jobs = append(jobs, job{d, edits, len(want)})
+		}
+	}
+	var done []Written
+	undo := func() {
+		for _, w := range done {
+			if b, err := os.ReadFile(w.Edition); err == nil {
+				_ = drive.Replace(w.Document, 0o644, func(o io.Writer) error { _, err := o.Write(b); return err })
+			}
+		}
+	}
+	for _, j := range jobs {
+		kept, err := keep.Keep(j.doc.Info.Real)
+		if err != nil {
+			undo()
+			return nil, nil, fmt.Errorf("no edition of ‘%s’ could be kept: %w. Nothing was written", j.doc.Path, err)
+		}
+		err = drive.Replace(j.doc.Info.Real, j.doc.Info.Mode.Perm(), func(w io.Writer) error { return j.doc.File.Rewrite(w, j.edits) })
+		if err != nil {
+			undo()
+			return nil, nil, fmt.Errorf("‘%s’ could not be written: %w. It is as it was", j.doc.Path, err)
+		}
+		done = append(done, Written{j.doc.Info.Real, kept, j.count})
+	}
+	return done, problems, nil
+}
+
+// Wants lists what document i of a repaired graph shall say.
+func Wants(g *trace.Graph, i int) map[int]string {
+	want := map[int]string{}
+	d := &g.Documents[i]
+	if d.File == nil {
+		return nil
+	}
+	for k := range g.References {
+		r := &g.References[k]
+		if r.Doc != i || !r.Repaired || !r.State.Found() {
+			continue
+		}
+		m := &d.File.Doc.Mentions[r.Mention]
+		old, dir := d.File.Doc.Name(r.Mention), filepath.Dir(d.Path)
+		if m.Sequence != nil {
+			if pat, ok := PatternOf(r, m.Sequence); ok {
+				want[r.Mention] = resolve.SayPattern(old, dir, pat)
+			}
+			continue
+		}
+		want[r.Mention] = resolve.Say(m.Spelling, old, dir, r.Path)
+	}
+	return want
+}
+
+// PatternOf is where the files of a found sequence stand.
+func PatternOf(r *trace.Reference, seq *mention.Sequence) (resolve.Pattern, bool) {
+	if len(r.Files) == 0 {
+		return resolve.Pattern{}, false
+	}
+	pat, ok := resolve.ParsePattern(r.Expected)
+	base := filepath.Base(r.Files[0])
+	pat.Dir = filepath.Dir(r.Files[0])
+	if !strings.HasPrefix(base, pat.Head) || !strings.HasSuffix(base, pat.Tail) {
+		head, found := headOf(base, pat)
+		if !found {
+			return pat, false
+		}
+		pat.Head = head
+	}
+	return pat, ok
+}
+
+// Prove computes the edits for the wanted names and reads the result again:
+// it must say exactly what was wanted and keep all other names.
+func Prove(f *format.File, want map[int]string) ([]mention.Edit, error) {
+	edits, err := f.Doc.Retarget(want)
+	if err != nil || len(edits) == 0 {
+		return nil, err
+	}
+	back, err := f.Reread(edits)
+	if back == nil {
+		return nil, err
+	}
+	if len(back.Mentions) != len(f.Doc.Mentions) {
+		return nil, fmt.Errorf("reading it again gave %d references, not %d", len(back.Mentions), len(f.Doc.Mentions))
+	}
+	for k := range f.Doc.Mentions {
+		name, ok := want[k]
+		if !ok {
+			if f.Doc.Mentions[k].Inside() {
+				continue
+			}
+			name = f.Doc.Name(k)
+		}
+		if got := back.Name(k); got != name {
+			return nil, fmt.Errorf("reading it again gave %q, not %q", got, name)
+		}
+	}
+	return edits, nil
+}
+
+// Bytes is the rewritten document.
+func Bytes(f *format.File, edits []mention.Edit) ([]byte, error) {
+	var b bytes.Buffer
+	err := f.Rewrite(&b, edits)
+	return b.Bytes(), err
+}

@@ -1,0 +1,246 @@
+// Package mention holds the places in a document's texts that name other
+// files, and rewrites them by splicing.
+//
+// A format reads a document into a [Doc]: its texts, the mentions found in
+// them, and the pieces several mentions share. [Doc.Retarget] turns wishes
+// ("mention 7 shall say sound/gull.wav") into [Edit] values; [Splice] applies
+// edits to a text. No byte outside a declared span is ever touched, which is
+// what makes one rewriting operation serve every format.
+package mention
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"sort"
+)
+
+// ErrCannotSay tells that a carrier has no way to write a name at a place.
+// Stow asks before Seal writes.
+var ErrCannotSay = errors.New("cannot be said here")
+
+// CannotSayError names the mention and the name that cannot be written.
+type CannotSayError struct {
+	Mention int    // index into Doc.Mentions
+	Name    string // the name that was wanted
+	Why     string
+}
+
+func (e *CannotSayError) Error() string {
+	return fmt.Sprintf("%q cannot be written at this place: %s", e.Name, e.Why)
+}
+
+func (e *CannotSayError) Unwrap() error { return ErrCannotSay }
+
+// Span is the bytes [Off,End) of one text of a document, delimiters included.
+// Off == End is a place to insert at.
+type Span struct {
+	Text     int
+	Off, End int64
+}
+
+// Edit replaces a span by New. The edits of one text are sorted and never
+// overlap; several insertions at one offset keep their order.
+type Edit struct {
+	Span
+	New []byte
+}
+
+// Coding undoes a carrier's syntax and redoes it in the manner of the old
+// bytes (quotes, escapes, separators). fits tells the runes the text's
+// charset holds: others are escaped, or the answer is ErrCannotSay.
+type Coding interface {
+	Decode(raw []byte) (string, error)
+	Encode(s string, old []byte, fits func(rune) bool) ([]byte, error)
+}
+
+// Piece is one span that holds a name or a part of one; an absent field is an
+// empty span at the place where it would be inserted.
+type Piece struct {
+	Span   Span
+	Coding Coding
+}
+
+// Spelling tells how the text of a mention names a file.
+type Spelling uint8
+
+const (
+	URI     Spelling = iota // RFC 3986 reference: percent-escapes are undone first
+	Path                    // a path of any system: the text is taken as it stands first
+	Bare                    // a name only; no folder can be said
+	Pattern                 // a URI reference in which a number stands, see Sequence
+)
+
+// Use tells whether a document needs what it names. Larger is livelier.
+type Use uint8
+
+const (
+	Bystander Use = iota // read so that it keeps its meaning, never reported
+	Listed               // declared and never placed
+	Dormant              // present but switched off
+	Used                 // placed and needed
+)
+
+func (u Use) String() string {
+	return [...]string{"bystander", "listed", "dormant", "used"}[u]
+}
+
+// Sequence tells how one name stands for many files: Head, a number of at
+// least Digits digits, Tail. Head and Tail are spelled as in the document.
+type Sequence struct {
+	Head, Tail string
+	Digits     int
+	First      int // number of the first file
+	Step       int // distance between numbers, 1 or more
+	Count      int // how many files are expected; 0: not told, whatever is found
+}
+
+// Range is the part of the media that is placed, in seconds of the media's own
+// time.
+type Range struct{ Start, Duration float64 }
+
+// Mention is one place that names a file.
+//
+// Name is the joined pieces, resolved against what the mention leans on.
+type Mention struct {
+	Pieces   []Piece                             // nearly always one; none: nothing here can be rewritten
+	Merge    func(parts []string) string         // nil for one piece
+	Split    func(name string) ([]string, error) // Merge undone
+	Lean     []int                               // into Doc.Shared, outermost first
+	Free     *Edit                               // inserting this frees the mention from what it leans on
+	Spelling Spelling
+	Use      Use
+	Unsaved  bool                 // a place kept for a file that was never written
+	Included bool                 // an include: the named text is read in place
+	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for
+	Size     int64                // bytes of Data
+	Shown    *string              // what "written" shows where it is not the joined pieces
+	Sequence *Sequence
+	Range    *Range
+	Owner    string   // who names it, for people: "Track A2 / clip 'gull'"
+	Under    string   // what inside this document it belongs to (a material, a fragment)
+	Picks    []string // what it wakes in the document it names; nil: everything
+}
+
+// Inside tells whether the bytes stand in the document itself.
+func (m *Mention) Inside() bool { return m.Data != nil }
+
+// Shared is a piece several mentions lean on: a file prefix, a base address.
+type Shared struct {
+	Piece
+	Join    func(shared, own string) string          // string concatenation, or RFC 3986 §5
+	Strip   func(shared, name string) (string, bool) // the own part, if the name can lean on it
+	Move    func(name, own string) (string, bool)    // the shared value under which own says name; nil: cannot move
+	Neutral string                                   // the value that adds nothing
+}
+
+// Text is one unwrapped UTF-8 text: the file, a zip member, an included file,
+// the JSON chunk of a GLB. Fits nil means every rune fits.
+type Text struct {
+	Name  string
+	Bytes []byte
+	Fits  func(rune) bool
+	// Beside opens bytes that stand beside this text in the same file (the
+	// binary chunk of a GLB, a zip member); nil where there are none.
+	Beside func(name string) (size int64, open func() io.ReadCloser, ok bool)
+}
+
+// Line returns the 1-based line of a byte offset.
+func (t Text) Line(off int64) int {
+	off = max(0, min(off, int64(len(t.Bytes))))
+	return 1 + bytes.Count(t.Bytes[:off], []byte{'\n'})
+}
+
+// Doc is what a format read; a function of its texts alone.
+type Doc struct {
+	Texts    []Text
+	Mentions []Mention
+	Shared   []Shared
+	Problems []Problem
+}
+
+func (d *Doc) raw(s Span) []byte { return d.Texts[s.Text].Bytes[s.Off:s.End] }
+
+func (d *Doc) decode(p Piece) string {
+	s, err := p.Coding.Decode(d.raw(p.Span))
+	if err != nil {
+		return string(d.raw(p.Span))
+	}
+	return s
+}
+
+func (d *Doc) parts(i int) []string {
+	m := &d.Mentions[i]
+	parts := make([]string, len(m.Pieces))
+	for k, p := range m.Pieces {
+		parts[k] = d.decode(p)
+	}
+	return parts
+}
+
+func (m *Mention) merge(parts []string) string {
+	switch {
+	case m.Merge != nil:
+		return m.Merge(parts)
+	case len(parts) == 0:
+		return ""
+	}
+	return parts[0]
+}
+
+// Written is the text of mention i with the carrier's syntax undone and
+// nothing else: percent-escapes, backslashes and patterns stay.
+func (d *Doc) Written(i int) string {
+	if m := &d.Mentions[i]; m.Shown != nil {
+		return *m.Shown
+	}
+	return d.Mentions[i].merge(d.parts(i))
+}
+
+// Name is what mention i names: its own text joined to what it leans on.
+func (d *Doc) Name(i int) string {
+	m := &d.Mentions[i]
+	name := m.merge(d.parts(i))
+	for k := len(m.Lean) - 1; k >= 0; k-- {
+		s := &d.Shared[m.Lean[k]]
+		name = s.Join(d.decode(s.Piece), name)
+	}
+	return name
+}
+
+// Splice writes text with the edits of text number n applied. Edits must be
+// sorted and must not overlap, as Retarget returns them.
+func Splice(w io.Writer, n int, text []byte, edits []Edit) error {
+	at := int64(0)
+	for _, e := range edits {
+		if e.Text != n {
+			continue
+		}
+		if e.Off < at || e.End < e.Off || e.End > int64(len(text)) {
+			return fmt.Errorf("edit [%d,%d) overlaps or lies outside its text", e.Off, e.End)
+		}
+		if _, err := w.Write(text[at:e.Off]); err != nil {
+			return err
+		}
+		if _, err := w.Write(e.New); err != nil {
+			return err
+		}
+		at = e.End
+	}
+	_, err := w.Write(text[at:])
+	return err
+}
+
+func sortEdits(edits []Edit) {
+	sort.SliceStable(edits, func(a, b int) bool {
+		x, y := edits[a].Span, edits[b].Span
+		if x.Text != y.Text {
+			return x.Text < y.Text
+		}
+		if x.Off != y.Off {
+			return x.Off < y.Off
+		}
+		return x.End < y.End
+	})
+}

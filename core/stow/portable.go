@@ -1,0 +1,71 @@
+package stow
+
+import (
+	"path"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/unicode/norm"
+)
+
+// maxName is the longest name every common system takes, in bytes.
+const maxName = 255
+
+// Portable makes one name survive any system: reserved characters and names
+// (Windows naming rules, FAT32), control characters, trailing dots and spaces,
+// Unicode NFC, at most 255 bytes. The extension is kept.
+func Portable(name string) string {
+	if !utf8.ValidString(name) {
+		name = strings.ToValidUTF8(name, "_")
+	}
+	name = norm.NFC.String(name)
+	name = strings.Map(func(r rune) rune {
+		if r < 0x20 || r == 0x7F || strings.ContainsRune(`<>:"/\|?*`, r) {
+			return '_'
+		}
+		return r
+	}, name)
+	if t := strings.TrimRight(name, ". "); t != name {
+		name = t + "_"
+	}
+	if strings.HasPrefix(name, " ") {
+		name = "_" + strings.TrimLeft(name, " ")
+	}
+	stem, _, _ := strings.Cut(name, ".")
+	if reserved(stem) {
+		name = stem + "_" + name[len(stem):]
+	}
+	if len(name) > maxName {
+		ext := path.Ext(name)
+		if len(ext) > 32 {
+			ext = ""
+		}
+		cut := name[:maxName-len(ext)]
+		for !utf8.ValidString(cut) {
+			cut = cut[:len(cut)-1]
+		}
+		name = cut + ext
+	}
+	return name
+}
+
+func reserved(stem string) bool {
+	s := strings.ToUpper(strings.TrimRight(stem, " "))
+	switch s {
+	case "CON", "PRN", "AUX", "NUL":
+		return true
+	}
+	return len(s) == 4 && (s[:3] == "COM" || s[:3] == "LPT") && s[3] >= '1' && s[3] <= '9'
+}
+
+// portableDir makes each folder of a path portable.
+func portableDir(dir string) string {
+	if dir == "" {
+		return ""
+	}
+	parts := strings.Split(dir, "/")
+	for i, p := range parts {
+		parts[i] = Portable(p)
+	}
+	return strings.Join(parts, "/")
+}

@@ -1,0 +1,422 @@
+// Package trace follows every reference of a document, into nested documents
+// to the last leaf, and tells where each file stands.
+package trace
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"path/filepath"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/format"
+	"boundcrate/core/mention"
+	"boundcrate/core/resolve"
+)
+
+// Options is what a trace needs to know.
+type Options struct {
+	Formats format.Set
+	Reach   drive.Reach
+	Drives  []drive.Drive
+	Root    string // the project folder; "": the common folder of the documents
+	Repairs []resolve.Repair
+	// Progress is told how many documents and references were read so far.
+	Progress func(documents, references int)
+}
+
+// Document is one document of the graph. File is nil where it could not be read.
+type Document struct {
+	Path   string // as it was first reached
+	Info   drive.Info
+	Format string
+	Use    mention.Use // the liveliest way that leads to it
+	File   *format.File
+}
+
+// Reference is one mention and where it leads.
+type Reference struct {
+	resolve.Place
+	Doc     int // index into Graph.Documents
+	Mention int // index into that document's mentions
+	Nth     int // among the document's references with the same owner and text
+	Written string
+	Owner   string
+	Use     mention.Use
+	Kind    facts.Kind
+	Size    int64 // bytes of all its files, or of the data inside
+	Child   int   // the document it leads to, -1
+}
+
+// Target is what several references may share: the file, the pattern of a
+// sequence, or the place that is expected.
+func (r *Reference) Target() string {
+	switch {
+	case r.Path != "":
+		return r.Path
+	case r.Expected != "":
+		return r.Expected
+	}
+	return ""
+}
+
+// Pending tells references that need a person, by the contract: used and not
+// found, or with gaps.
+func (r *Reference) Pending() bool {
+	if len(r.Gaps) > 0 && r.State.Found() {
+		return true
+	}
+	if r.Use != mention.Used {
+		return false
+	}
+	return !r.State.Found() && r.State != resolve.Inside
+}
+
+// Graph is a whole trace.
+type Graph struct {
+	Root       string
+	Documents  []Document // the given ones first
+	Given      int        // how many were given
+	References []Reference
+	Problems   []mention.Problem
+}
+
+// NeedsPerson tells whether anything keeps the graph from being complete.
+func (g *Graph) NeedsPerson() bool {
+	for i := range g.References {
+		if g.References[i].Pending() {
+			return true
+		}
+	}
+	return len(g.Problems) > 0
+}
+
+// Error is a document that could not be read at all.
+type Error struct {
+	Path string
+	Err  error
+}
+
+func (e *Error) Error() string {
+	return fmt.Sprintf("‘%s’ could not be read: %s.", e.Path, Reason(e.Err))
+}
+
+func (e *Error) Unwrap() error { return e.Err }
+
+// Reason says an error without repeating the path.
+func Reason(err error) string {
+	var pe *fs.PathError
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return "it is not there"
+	case errors.Is(err, fs.ErrPermission):
+		return "permission denied"
+	case errors.As(err, &pe):
+		return pe.Err.Error()
+	}
+	return err.Error()
+}
+
+// CommonFolder is the folder that holds all the documents.
+func CommonFolder(documents []string) string {
+	common := filepath.Dir(documents[0])
+	for _, d := range documents[1:] {
+		for !drive.Within(common, d) {
+			common = filepath.Dir(common)
+		}
+	}
+	return common
+}
+
+// Run traces documents given by absolute paths. A given document that cannot
+// be read is an *Error; anything wrong further down is a problem of the graph.
+func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
+	root := o.Root
+	if root == "" {
+		root = CommonFolder(documents)
+	}
+	t := &tracer{
+		Options: o,
+		graph:   &Graph{Root: filepath.Clean(root)},
+		seen:    map[string]int{},
+		leaves:  map[string]leaf{},
+	}
+	t.resolver = &resolve.Resolver{Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs}
+	for _, d := range documents {
+		d = filepath.Clean(d)
+		info, err := o.Reach.Stat(d)
+		if err != nil {
+			return nil, &Error{d, err}
+		}
+		if _, again := t.seen[info.Real]; again {
+			continue
+		}
+		if _, err := t.open(d, info); err != nil {
+			return nil, &Error{d, err}
+		}
+		t.graph.Given++
+	}
+	for i := 0; i < len(t.graph.Documents); i++ {
+		if err := t.read(ctx, i); err != nil {
+			return nil, err
+		}
+	}
+	t.liven()
+	return t.graph, nil
+}
+
+type tracer struct {
+	Options
+	graph    *Graph
+	resolver *resolve.Resolver
+	seen     map[string]int // real path → document
+	leaves   map[string]leaf
+}
+
+// leaf is what was found out about a file once.
+type leaf struct {
+	kind  facts.Kind
+	child int
+	err   error // why it cannot be read
+}
+
+func (t *tracer) open(path string, info drive.Info) (int, error) {
+	src, err := drive.OpenSized(t.Reach, path)
+	if err != nil {
+		return -1, err
+	}
+	defer src.Close()
+	file, err := t.Formats.Open(filepath.Base(path), src)
+	if err != nil {
+		return -1, err
+	}
+	i := len(t.graph.Documents)
+	t.seen[info.Real] = i
+	t.graph.Documents = append(t.graph.Documents, Document{Path: path, Info: info, Format: file.Format.Name(), File: file})
+	for _, p := range file.Doc.Problems {
+		p.Path, p.Document = path, path
+		t.graph.Problems = append(t.graph.Problems, p)
+	}
+	return i, nil
+}
+
+// read resolves all mentions of document i and opens the documents they lead to.
+func (t *tracer) read(ctx context.Context, i int) error {
+	path, doc := t.graph.Documents[i].Path, t.graph.Documents[i].File.Doc
+	nth := map[[2]string]int{}
+	for k := range doc.Mentions {
+		if k%256 == 0 {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			if t.Progress != nil {
+				t.Progress(i+1, len(t.graph.References))
+			}
+		}
+		m := &doc.Mentions[k]
+		if m.Use == mention.Bystander {
+			continue
+		}
+		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, Use: m.Use, Child: -1}
+		name := ""
+		if !m.Inside() {
+			name = doc.Name(k)
+		}
+		ref.Written = doc.Written(k)
+		key := [2]string{m.Owner, ref.Written}
+		ref.Nth = nth[key]
+		nth[key]++
+		ref.Place = t.resolver.Resolve(path, m, name, ref.Written)
+		t.describe(&ref, m, path)
+		t.graph.References = append(t.graph.References, ref)
+	}
+	return nil
+}
+
+func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
+	switch {
+	case m.Sequence != nil:
+		ref.Kind = facts.Sequence
+		for _, n := range ref.Sizes {
+			ref.Size += n
+		}
+		return
+	case ref.State == resolve.Inside:
+		ref.Kind, ref.Size = embeddedKind(m), m.Size
+		return
+	case !ref.State.Found():
+		name := ref.Expected
+		if name == "" {
+			name = ref.Written
+		}
+		ref.Kind = facts.KindOfName(strings.TrimSuffix(name, "/"))
+		return
+	}
+	ref.Size = ref.Info.Size
+	l, known := t.leaves[ref.Info.Real]
+	if !known {
+		l = t.leaf(ref.Path, ref.Info, doc)
+		t.leaves[ref.Info.Real] = l
+	}
+	ref.Kind, ref.Child = l.kind, l.child
+	if l.err != nil {
+		ref.State, ref.Why = resolve.Unreadable, Reason(l.err)
+	}
+}
+
+// embeddedKind goes by the bytes themselves.
+func embeddedKind(m *mention.Mention) facts.Kind {
+	r := m.Data()
+	defer r.Close()
+	head := make([]byte, 64)
+	n, _ := io.ReadFull(r, head)
+	if k := facts.KindOf("", head[:n]); k != facts.Other {
+		return k
+	}
+	return facts.Data
+}
+
+// leaf looks at a file's beginning and, where a format claims it, opens it as
+// a nested document.
+func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
+	if i, ok := t.seen[info.Real]; ok {
+		return leaf{kind: kindOfFormat(t.graph.Documents[i].Format, path), child: i}
+	}
+	l := leaf{child: -1, kind: facts.KindOfName(path)}
+	f, err := t.Reach.Open(path)
+	if err != nil {
+		l.err = err
+		return l
+	}
+	head := make([]byte, min(format.HeadSize, info.Size))
+	n, err := f.ReadAt(head, 0)
+	f.Close()
+	if err != nil && err != io.EOF {
+		l.err = err
+		return l
+	}
+	head = head[:n]
+	l.kind = facts.KindOf(path, head)
+	if l.kind == facts.Audio || l.kind == facts.Video || l.kind == facts.Image {
+		return l
+	}
+	claim := t.Formats.Detect(filepath.Base(path), head)
+	if claim == nil {
+		return l
+	}
+	l.kind = kindOfFormat(claim.Name(), path)
+	child, err := t.open(path, info)
+	if err != nil {
+		l.err = err
+		p := mention.Problem{
+			Code: "malformed", Path: path, Document: doc, Message: Reason(err),
+			Untouched: "what it names is not in this trace", Do: "open it in the program that made it and save it again",
+		}
+		var mal *format.MalformedError
+		if errors.As(err, &mal) {
+			p.Line = mal.Line
+		}
+		t.graph.Problems = append(t.graph.Problems, p)
+		return l
+	}
+	l.child = child
+	return l
+}
+
+func kindOfFormat(id, path string) facts.Kind {
+	switch id {
+	case "otio":
+		return facts.Document
+	case "gltf":
+		return facts.Geometry
+	}
+	return facts.KindOfName(path)
+}
+
+// liven carries use through nesting: what a dormant or listed mention leads to
+// is no livelier than it; of several ways in, the liveliest wins. A way that
+// picks names wakes only what belongs to them.
+func (t *tracer) liven() {
+	g := t.graph
+	all := make([]mention.Use, len(g.Documents))
+	picked := make([]map[string]mention.Use, len(g.Documents))
+	for i := range g.Given {
+		all[i] = mention.Used
+	}
+	of := func(ref *Reference) mention.Use {
+		m := &g.Documents[ref.Doc].File.Doc.Mentions[ref.Mention]
+		live := all[ref.Doc]
+		if m.Under != "" {
+			live = max(live, picked[ref.Doc][m.Under])
+		} else {
+			for _, u := range picked[ref.Doc] {
+				live = max(live, u)
+			}
+		}
+		return max(min(m.Use, live), mention.Listed)
+	}
+	// Use only rises and has four values, so this ends after few rounds.
+	for changed := true; changed; {
+		changed = false
+		for k := range g.References {
+			ref := &g.References[k]
+			if ref.Child < 0 {
+				continue
+			}
+			use, picks := of(ref), g.Documents[ref.Doc].File.Doc.Mentions[ref.Mention].Picks
+			if picks == nil && use > all[ref.Child] {
+				all[ref.Child], changed = use, true
+			}
+			for _, p := range picks {
+				if picked[ref.Child] == nil {
+					picked[ref.Child] = map[string]mention.Use{}
+				}
+				if use > picked[ref.Child][p] {
+					picked[ref.Child][p], changed = use, true
+				}
+			}
+		}
+	}
+	for k := range g.References {
+		g.References[k].Use = of(&g.References[k])
+	}
+	for i := range g.Documents {
+		g.Documents[i].Use = all[i]
+		for _, u := range picked[i] {
+			g.Documents[i].Use = max(g.Documents[i].Use, u)
+		}
+	}
+}
+
+// Files lists every real file the graph reaches, documents included, each once,
+// by the path it was first reached by.
+func (g *Graph) Files() []string {
+	var list []string
+	seen := map[string]bool{}
+	add := func(key, path string) {
+		if !seen[key] {
+			seen[key] = true
+			list = append(list, path)
+		}
+	}
+	for _, d := range g.Documents {
+		add(d.Info.Real, d.Path)
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		switch {
+		case !r.State.Found():
+		case r.Path != "":
+			add(r.Info.Real, r.Path)
+		default:
+			for _, f := range r.Files {
+				add(f, f)
+			}
+		}
+	}
+	return list
+}
