@@ -45,6 +45,11 @@ func (s *Store) Hash(ctx context.Context, reach drive.Reach, path string) (strin
 	return sum, s.put([]Seen{row(reach, path, info, sum, time.Now())})
 }
 
+// Doubt tells a loosely spelled find from the file that was last seen.
+func (s *Store) Doubt(ctx context.Context, reach drive.Reach) func(string, string, drive.Info) bool {
+	return mend.Doubt(ctx, s.Last, func(ctx context.Context, p string) (string, error) { return s.Hash(ctx, reach, p) })
+}
+
 func row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) Seen {
 	r := Seen{Path: path, Size: info.Size, ModNano: info.ModTime.UnixNano(), SHA256: sum, At: now}
 	if f, err := reach.Open(path); err == nil {

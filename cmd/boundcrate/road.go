@@ -74,12 +74,16 @@ func traceCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			s := c.memory()
+			if s != nil {
+				defer s.Close()
+				o.Doubt = s.Doubt(cmd.Context(), o.Reach)
+			}
 			g, err := trace.Run(cmd.Context(), o, docs...)
 			if err != nil {
 				return err
 			}
-			if s := c.memory(); s != nil {
-				defer s.Close()
+			if s != nil {
 				if err := remember(cmd.Context(), s, g, o.Reach, nil); err != nil {
 					return err
 				}
@@ -189,6 +193,9 @@ func mendCommand() *cobra.Command {
 }
 
 func runMend(ctx context.Context, o trace.Options, docs, folders []string, s *store.Store, write bool) (*mendReport, *trace.Graph, error) {
+	if s != nil {
+		o.Doubt = s.Doubt(ctx, o.Reach)
+	}
 	g, err := trace.Run(ctx, o, docs...)
 	if err != nil {
 		return nil, nil, err
@@ -316,6 +323,11 @@ func sealCommand() *cobra.Command {
 			if note != "" {
 				rec.Note = note
 			}
+			s := c.memory()
+			if s != nil {
+				defer s.Close()
+				o.Doubt = s.Doubt(ctx, o.Reach)
+			}
 			g, err := trace.Run(ctx, o, docs...)
 			if err != nil {
 				return err
@@ -327,11 +339,8 @@ func sealCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if s := c.memory(); s != nil {
-				defer s.Close()
-				if err := remember(ctx, s, g, o.Reach, rep.Sums); err != nil {
-					return err
-				}
+			if err := remember(ctx, s, g, o.Reach, rep.Sums); err != nil {
+				return err
 			}
 			return c.report(cmd, rep)
 		},

@@ -32,6 +32,22 @@ type Seen struct {
 // Memory looks up what was last seen at a path.
 type Memory func(path string) (Seen, bool)
 
+// Doubt tells a loosely spelled find from the file that was last seen, by its
+// content. It is a resolve.Resolver's Doubt.
+func Doubt(ctx context.Context, memory Memory, hash func(context.Context, string) (string, error)) func(string, string, drive.Info) bool {
+	return func(expected, found string, info drive.Info) bool {
+		last, ok := memory(expected)
+		if !ok || last.SHA256 == "" {
+			return false
+		}
+		if last.Size != info.Size {
+			return true
+		}
+		sum, err := hash(ctx, found)
+		return err == nil && sum != last.SHA256
+	}
+}
+
 // Certainty tells how sure a candidate is.
 type Certainty string
 
@@ -77,14 +93,33 @@ func Missing(g *trace.Graph, memory Memory) []Wanted {
 			k = len(list)
 			at[r.Expected] = k
 			w := Wanted{Expected: r.Expected, Kind: r.Kind, Sequence: g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Sequence}
-			if s, ok := memory(r.Expected); ok {
-				w.Last = &s
-			}
+			w.Last = last(g, r, memory)
 			list = append(list, w)
 		}
 		list[k].References = append(list[k].References, i)
 	}
 	return list
+}
+
+// last looks up what was last seen where a reference leads. A document that was
+// found elsewhere names its files from its new place; what was seen of them was
+// seen from the old one.
+func last(g *trace.Graph, r *trace.Reference, memory Memory) *Seen {
+	if s, ok := memory(r.Expected); ok {
+		return &s
+	}
+	d := &g.Documents[r.Doc]
+	if d.Was == "" {
+		return nil
+	}
+	rel, err := filepath.Rel(filepath.Dir(d.Path), r.Expected)
+	if err != nil {
+		return nil
+	}
+	if s, ok := memory(filepath.Join(filepath.Dir(d.Was), rel)); ok {
+		return &s
+	}
+	return nil
 }
 
 // Index is what a search met.

@@ -72,6 +72,10 @@ type Resolver struct {
 	Drives  []drive.Drive
 	Root    string
 	Repairs []Repair // later ones win
+	// Doubt tells that a file found under another spelling is not the one that
+	// was last seen under the spelling asked for: two files whose names differ
+	// in letter case alone, of which one is gone. Nil doubts nothing.
+	Doubt func(expected, found string, info drive.Info) bool
 
 	dirs map[string]*listing
 }
@@ -184,10 +188,15 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		switch found := r.loosely(m.path); len(found) {
 		case 0:
 		case 1:
-			if r.look(&p, found[0]) {
-				p.Loose = true
+			q := p
+			if r.look(&q, found[0]) {
+				if r.Doubt != nil && r.Doubt(p.Expected, q.Path, q.Info) {
+					p.Why = "a file of that name in another spelling is there, with other content than when last seen"
+					return p
+				}
+				q.Loose = true
 			}
-			return p
+			return q
 		default:
 			p.State, p.Files = Twins, found
 			return p

@@ -108,7 +108,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*bag, *Report, 
 		return nil, nil, err
 	}
 	if len(b.names) == 0 || b.tags["bagit.txt"] == nil {
-		if len(b.rep.Problems) > 0 {
+		if len(b.rep.Problems) > 0 && !fi.IsDir() {
 			return b, b.rep, nil // refused members are the news
 		}
 		return nil, nil, &NoCrate{p, "it holds no bagit.txt"}
@@ -180,9 +180,9 @@ func (b *bag) list(ctx context.Context, isFolder bool) error {
 	case err != nil:
 		b.problem("damaged", "", "%v", err)
 	}
-	if tags["bagit.txt"] == nil {
+	if tags["bagit.txt"] == nil && !isFolder {
 		for _, name := range order {
-			if dir, file := path.Split(name); file == "bagit.txt" {
+			if dir, file := path.Split(name); file == "bagit.txt" && strings.Count(name, "/") == 1 {
 				b.base = strings.TrimSuffix(dir, "/")
 				break
 			}

@@ -368,7 +368,7 @@ func (s *sealer) items(c Carrier) ([]item, error) {
 				}
 			}
 		} else {
-			it.write = func(ctx context.Context, w io.Writer) error { return s.copy(ctx, cp.Source, w) }
+			it.write = func(ctx context.Context, w io.Writer) error { return s.copy(ctx, cp.Source, info, w) }
 		}
 		s.total += 2 * it.size
 		list = append(list, it)
@@ -404,25 +404,21 @@ func (s *sealer) rewrite(source string, was drive.Info, f *format.File, edits []
 }
 
 // copy streams a source, and refuses one that changes on the way.
-func (s *sealer) copy(ctx context.Context, source string, w io.Writer) error {
-	before, err := s.Reach.Stat(source)
-	if err != nil {
-		return &CopyError{source, err}
-	}
+func (s *sealer) copy(ctx context.Context, source string, was drive.Info, w io.Writer) error {
 	f, err := s.Reach.Open(source)
 	if err != nil {
 		return &CopyError{source, err}
 	}
 	defer f.Close()
-	n, err := io.CopyBuffer(struct{ io.Writer }{w}, struct{ io.Reader }{cancelled{ctx, f}}, make([]byte, 1<<20))
+	n, err := io.CopyBuffer(struct{ io.Writer }{w}, struct{ io.Reader }{cancelled{ctx, io.LimitReader(f, was.Size)}}, make([]byte, 1<<20))
 	if err != nil {
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
 		return &CopyError{source, err}
 	}
-	after, err := s.Reach.Stat(source)
-	if err != nil || n != before.Size || after.Size != before.Size || !after.ModTime.Equal(before.ModTime) {
+	now, err := s.Reach.Stat(source)
+	if err != nil || n != was.Size || now.Size != was.Size || !now.ModTime.Equal(was.ModTime) {
 		return &ChangedError{source}
 	}
 	return nil

@@ -13,14 +13,16 @@ const maxName = 255
 
 // Portable makes one name survive any system: reserved characters and names
 // (Windows naming rules, FAT32), control characters, trailing dots and spaces,
-// Unicode NFC, at most 255 bytes. The extension is kept.
+// Unicode NFC, at most 255 bytes. The percent sign goes too: a bag's manifest
+// must escape it (RFC 8493 §2.1.3), and then sha256sum would not find the file.
+// The extension is kept.
 func Portable(name string) string {
 	if !utf8.ValidString(name) {
 		name = strings.ToValidUTF8(name, "_")
 	}
 	name = norm.NFC.String(name)
 	name = strings.Map(func(r rune) rune {
-		if r < 0x20 || r == 0x7F || strings.ContainsRune(`<>:"/\|?*`, r) {
+		if r < 0x20 || r == 0x7F || strings.ContainsRune(`<>:"/\|?*%`, r) {
 			return '_'
 		}
 		return r

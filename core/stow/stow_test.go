@@ -10,7 +10,7 @@ import (
 func TestPortable(t *testing.T) {
 	for name, want := range map[string]string{
 		"plain.wav": "plain.wav", "a:b?.wav": "a_b_.wav", "CON": "CON_", "con.txt": "con_.txt", "COM1.wav": "COM1_.wav", "COM10.wav": "COM10.wav", "LPT9": "LPT9_", "COM0": "COM0",
-		"ends.": "ends_", "ends ": "ends_", " x": "_x", "a\x01b": "a_b", "e\u0301.wav": "\u00e9.wav", `a"<>|*b`: "a_____b", "bad\xff": "bad_",
+		"ends.": "ends_", "ends ": "ends_", " x": "_x", "a\x01b": "a_b", "e\u0301.wav": "\u00e9.wav", `a"<>|*b`: "a_____b", "bad\xff": "bad_", "100%.wav": "100_.wav",
 		strings.Repeat("x", 300) + ".wav": strings.Repeat("x", 251) + ".wav", "…" + strings.Repeat("ü", 200) + ".png": "…" + strings.Repeat("ü", 124) + ".png",
 	} {
 		got := Portable(name)

@@ -25,6 +25,7 @@ type Options struct {
 	Drives  []drive.Drive
 	Root    string // the project folder; "": the common folder of the documents
 	Repairs []resolve.Repair
+	Doubt   func(expected, found string, info drive.Info) bool // see resolve.Resolver
 	// Progress is told how many documents and references were read so far.
 	Progress func(documents, references int)
 }
@@ -32,6 +33,7 @@ type Options struct {
 // Document is one document of the graph. File is nil where it could not be read.
 type Document struct {
 	Path   string // as it was first reached
+	Was    string // where it was expected, if a repair led to it; else ""
 	Info   drive.Info
 	Format string
 	Use    mention.Use // the liveliest way that leads to it
@@ -145,7 +147,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 		seen:    map[string]int{},
 		leaves:  map[string]leaf{},
 	}
-	t.resolver = &resolve.Resolver{Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs}
+	t.resolver = &resolve.Resolver{Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs, Doubt: o.Doubt}
 	for _, d := range documents {
 		d = filepath.Clean(d)
 		info, err := o.Reach.Stat(d)
@@ -259,7 +261,11 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 	ref.Size = ref.Info.Size
 	l, known := t.leaves[ref.Info.Real]
 	if !known {
+		before := len(t.graph.Documents)
 		l = t.leaf(ref.Path, ref.Info, doc)
+		if ref.Repaired && len(t.graph.Documents) > before {
+			t.graph.Documents[before].Was = ref.Expected
+		}
 		t.leaves[ref.Info.Real] = l
 	}
 	ref.Kind, ref.Child = l.kind, l.child
