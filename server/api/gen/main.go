@@ -1,0 +1,20 @@
+// Gen prints the JSON schema of the server's types, from which TypeScript's
+// are made: go run ./server/api/gen > web/schema.json
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+
+	"boundcrate/server/api"
+)
+
+func main() {
+	b, err := json.MarshalIndent(api.Schema(), "", "  ")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	os.Stdout.Write(append(b, '\n'))
+}

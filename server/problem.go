@@ -1,0 +1,87 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/mention"
+	"boundcrate/core/receive"
+	"boundcrate/core/seal"
+	"boundcrate/core/trace"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// said is an error that already is a sentence for people.
+type said struct {
+	status        int
+	title, detail string
+	problem       *mention.Problem
+}
+
+func (s *said) Error() string { return s.detail }
+
+func say(status int, title, detail string) error {
+	return &said{status: status, title: title, detail: detail}
+}
+
+// explain is the one place where errors become problem details (RFC 9457).
+func explain(err error) api.ProblemReply {
+	var (
+		s       *said
+		doc     *trace.Error
+		refusal *seal.Refusal
+		no      *seal.NoCrate
+		coder   echo.HTTPStatusCoder
+		pe      *fs.PathError
+	)
+	out := api.ProblemReply{Type: "about:blank", Status: http.StatusInternalServerError, Title: "It did not work", Detail: err.Error()}
+	switch {
+	case errors.As(err, &s):
+		out.Status, out.Title, out.Detail, out.More = s.status, s.title, s.detail, s.problem
+	case errors.As(err, &doc):
+		out.Status, out.Title = http.StatusUnprocessableEntity, "The document could not be read"
+	case errors.As(err, &refusal), errors.As(err, &no), errors.Is(err, receive.ErrThere):
+		out.Status, out.Title = http.StatusConflict, "Refused"
+	case errors.Is(err, store.ErrNotFound):
+		out.Status, out.Title, out.Detail = http.StatusNotFound, "Not known", "It is not known here any more."
+	case errors.Is(err, drive.ErrOutside):
+		out.Status, out.Title = http.StatusForbidden, "Outside your drives"
+		if errors.As(err, &pe) {
+			out.Detail = "‘" + pe.Path + "’ lies outside your drives. Nothing there is read."
+		}
+	case errors.Is(err, drive.ErrUnplugged):
+		out.Status, out.Title = http.StatusConflict, "Drive not connected"
+		if errors.As(err, &pe) {
+			out.Detail = "‘" + pe.Path + "’ lies on a drive that is not connected. Connect the drive and try again."
+		}
+	case errors.Is(err, fs.ErrNotExist):
+		out.Status, out.Title = http.StatusNotFound, "Not there"
+		if errors.As(err, &pe) {
+			out.Detail = "‘" + pe.Path + "’ is not there."
+		}
+	case errors.Is(err, fs.ErrPermission):
+		out.Status, out.Title = http.StatusForbidden, "Permission denied"
+	case errors.Is(err, context.Canceled):
+		out.Status, out.Title, out.Detail = http.StatusConflict, "Stopped", "It was stopped."
+	case errors.As(err, &coder):
+		out.Status, out.Title = coder.StatusCode(), http.StatusText(coder.StatusCode())
+		out.Detail = "There is nothing at this address."
+	}
+	return out
+}
+
+func (a *App) fail(c *echo.Context, err error) {
+	p := explain(err)
+	if p.Status >= 500 {
+		a.log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+	}
+	b, _ := json.Marshal(p)
+	_ = c.Blob(p.Status, "application/problem+json", b)
+}

@@ -1,0 +1,245 @@
+// Package server answers the interface's requests. It is thin: everything it
+// says comes from the core and the store.
+//
+// It listens on loopback, refuses requests of a foreign Host or Origin, and
+// reaches files only inside the configured drives, through os.Root.
+package server
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"path"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/format"
+	"boundcrate/core/format/all"
+	"boundcrate/store"
+)
+
+// Options is how to serve.
+type Options struct {
+	Store *store.Store
+	Files fs.FS // the built interface
+	Demo  bool
+	Log   *slog.Logger
+}
+
+// App is the application behind the routes.
+type App struct {
+	store   *store.Store
+	formats format.Set
+	demo    bool
+	log     *slog.Logger
+	hub     *hub
+	jobs    *jobs
+	ctx     context.Context
+
+	mu    sync.Mutex
+	works map[int64]*work
+}
+
+// New makes the application and its handler. Work it starts ends with ctx.
+func New(ctx context.Context, o Options) (*App, http.Handler, error) {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	if err := o.Store.Interrupted(time.Now()); err != nil {
+		return nil, nil, err
+	}
+	a := &App{store: o.Store, formats: all.Formats(), demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}}
+	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
+	e := echo.New()
+	e.Logger = o.Log
+	e.HTTPErrorHandler = a.fail
+	e.Use(middleware.Recover(), guard, middleware.BodyLimit(1<<20))
+	a.routes(e.Group("/api"))
+	e.GET("/*", static(o.Files))
+	go a.watchDrives(ctx)
+	return a, e, nil
+}
+
+func (a *App) routes(g *echo.Group) {
+	g.GET("/state", get(a.state))
+	g.GET("/events", a.events)
+	g.POST("/jobs/:id/stop", post(a.stopJob))
+	g.POST("/drives", post(a.addDrive))
+	g.POST("/drives/:id/plug", post(a.plug))
+	g.GET("/browse", get(a.browse))
+	g.GET("/media", a.media)
+	g.GET("/peaks", get(a.peaks))
+	g.POST("/receive", post(a.receive))
+	g.GET("/receive/:job", get(a.received))
+	g.POST("/projects", post(a.addProject))
+	g.DELETE("/projects/:id", get(a.dropProject))
+	p := g.Group("/projects/:id")
+	p.GET("", get(a.summary))
+	p.POST("/trace", post(a.retrace))
+	p.GET("/rows", get(a.rows))
+	p.GET("/rows.csv", a.rowsCSV)
+	p.GET("/slip", get(a.slip))
+	p.GET("/mend", get(a.mend))
+	p.POST("/search", post(a.search))
+	p.POST("/repairs", post(a.choose))
+	p.DELETE("/repairs/:repair", get(a.undo))
+	p.POST("/write", post(a.write))
+	p.GET("/stow", get(a.stow))
+	p.PUT("/stow", post(a.setStow))
+	p.GET("/berths", get(a.berths))
+	p.PUT("/berths", post(a.wish))
+	p.GET("/destination", get(a.destination))
+	p.GET("/sealed", get(a.sealed))
+	p.POST("/seal", post(a.seal))
+}
+
+// Nothing is the empty object.
+type nothing struct{}
+
+func get[Out any](f func(*echo.Context) (Out, error)) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		out, err := f(c)
+		if err != nil {
+			return err
+		}
+		return c.JSON(http.StatusOK, out)
+	}
+}
+
+func post[In, Out any](f func(*echo.Context, In) (Out, error)) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		var in In
+		if c.Request().ContentLength != 0 {
+			if err := echo.BindBody(c, &in); err != nil {
+				return say(http.StatusBadRequest, "The request could not be read", err.Error())
+			}
+		}
+		out, err := f(c, in)
+		if err != nil {
+			return err
+		}
+		return c.JSON(http.StatusOK, out)
+	}
+}
+
+// policy lets nothing in from outside.
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self'; media-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+
+// guard refuses what does not come from this application on this machine: a
+// page elsewhere must not reach it, also not through a name that resolves to
+// loopback.
+func guard(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		r := c.Request()
+		if !loopback(r.Host) {
+			return say(http.StatusForbidden, "Refused", "This address does not belong to Bound Crate.")
+		}
+		if o := r.Header.Get("Origin"); o != "" {
+			u, err := url.Parse(o)
+			if err != nil || u.Host != r.Host || u.Scheme != "http" {
+				return say(http.StatusForbidden, "Refused", "Requests from other pages are not answered.")
+			}
+		}
+		if s := r.Header.Get("Sec-Fetch-Site"); strings.HasPrefix(r.URL.Path, "/api/") && s != "" && s != "same-origin" && s != "none" {
+			return say(http.StatusForbidden, "Refused", "Requests from other pages are not answered.")
+		}
+		return next(c)
+	}
+}
+
+func loopback(host string) bool {
+	name, _, err := net.SplitHostPort(host)
+	if err != nil {
+		name = strings.Trim(host, "[]")
+	}
+	if name == "localhost" {
+		return true
+	}
+	ip := net.ParseIP(name)
+	return ip != nil && ip.IsLoopback()
+}
+
+// static serves the built interface; every path that is no file is a place
+// within it.
+func static(files fs.FS) echo.HandlerFunc {
+	server := http.FileServerFS(files)
+	return func(c *echo.Context) error {
+		r := c.Request()
+		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
+		if strings.HasPrefix(name, "api/") {
+			return say(http.StatusNotFound, "Not found", "There is nothing at this address.")
+		}
+		if fi, err := fs.Stat(files, name); name == "" || err != nil || fi.IsDir() {
+			page, err := fs.ReadFile(files, "index.html")
+			if err != nil {
+				return say(http.StatusNotFound, "No interface", "This binary was built without its interface. Run make build.")
+			}
+			c.Response().Header().Set("Cache-Control", "no-cache")
+			return c.HTMLBlob(http.StatusOK, page)
+		}
+		if strings.HasPrefix(name, "assets/") {
+			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		server.ServeHTTP(c.Response(), r)
+		return nil
+	}
+}
+
+// drives are the configured drives as the core sees them.
+func (a *App) drives() ([]drive.Drive, error) {
+	rows, err := a.store.Drives()
+	if err != nil {
+		return nil, err
+	}
+	out := make([]drive.Drive, len(rows))
+	for i, d := range rows {
+		out[i] = d.Core()
+	}
+	return out, nil
+}
+
+func (a *App) reach() (drive.Set, error) {
+	ds, err := a.drives()
+	return drive.Set{Drives: ds}, err
+}
+
+// Listen serves until ctx ends. started is told the address.
+func Listen(ctx context.Context, addr string, h http.Handler, started func(net.Addr)) error {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return err
+	}
+	if !loopback(addr) || host == "" {
+		return errors.New("it listens on loopback only; give --addr 127.0.0.1:PORT")
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return err
+	}
+	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	go func() {
+		<-ctx.Done()
+		end, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+		defer cancel()
+		_ = s.Shutdown(end)
+	}()
+	started(l.Addr())
+	if err := s.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return nil
+}
