@@ -156,35 +156,49 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 // trouble is what happened since.
 func (w *world) trouble() error {
 	for _, m := range [][2]string{
-		{film + "/sound/foghorn_low_02.wav", film + "/sound/foghorn_low_02 old.wav"},      // renamed outside the program
-		{film + "/sound/gull over stern.wav", film + "/sound/birds/stern gull 3.wav"},     // renamed beyond recognition
+		{film + "/sound/winch_close.wav", "Quay/library/machines/winch_close.wav"},        // filed away
+		{film + "/sound/chain locker.wav", film + "/sound/anchor/chain 07.wav"},           // renamed outside the program
+		{film + "/sound/gull over stern.wav", film + "/sound/birds/stern gull 3.wav"},     // renamed, and copied: two could be it
 		{film + "/location", "Bench/tide-clock/location takes"},                           // a folder dragged elsewhere
 		{film + "/stills/chart 1911 deskew.png", "Quay/scans/1911/chart 1911 deskew.png"}, // filed away
 		{"Shuttle", ".unplugged/Shuttle"},
 	} {
-		to := w.path(m[1])
-		if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
-			return err
-		}
-		if err := os.Rename(w.path(m[0]), to); err != nil {
+		if err := w.move(m[0], m[1]); err != nil {
 			return err
 		}
 	}
-	// A namesake stands where the winch was: same name, another recording.
-	if err := os.Remove(w.path(film + "/sound/winch_close.wav")); err != nil {
+	for _, n := range []int{147, 148} { // rendered again, into another folder
+		name := fmt.Sprintf("sun.%04d.png", n)
+		if err := w.move(film+"/sunrise/"+name, "Bench/tide-clock/renders/sunrise again/"+name); err != nil {
+			return err
+		}
+	}
+	if err := os.Remove(w.path(film + "/sound/foghorn_low_02.wav")); err != nil {
 		return err
 	}
-	other := voice{seconds: 3, channels: 2, rate: 48000, depth: 24, noise: 0.8, seed: 99}.wav()
-	p := w.path("Bench/downloads/winch_close.wav")
-	if err := os.WriteFile(p, other, 0o644); err != nil {
+	gull, err := os.ReadFile(w.path(film + "/sound/birds/stern gull 3.wav"))
+	if err != nil {
 		return err
 	}
-	for _, n := range []int{147, 148} { // never rendered
-		if err := os.Remove(w.path(fmt.Sprintf("%s/sunrise/sun.%04d.png", film, n))); err != nil {
+	for p, b := range map[string][]byte{
+		film + "/sound/birds/stern gull 3 copy.wav": gull,
+		// Another bounce of the same horn: same length, other content.
+		film + "/sound/foghorn_low_02 old.wav": voice{seconds: 14, channels: 2, rate: 48000, depth: 24, tone: 87, partials: 9, noise: 0.14, seed: 77}.wav(),
+		// A namesake: same name, another recording.
+		"Bench/downloads/winch_close.wav": voice{seconds: 3, channels: 2, rate: 48000, depth: 24, noise: 0.8, seed: 99}.wav(),
+	} {
+		if err := os.WriteFile(w.path(p), b, 0o644); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+func (w *world) move(from, to string) error {
+	if err := os.MkdirAll(filepath.Dir(w.path(to)), 0o755); err != nil {
+		return err
+	}
+	return os.Rename(w.path(from), w.path(to))
 }
 
 // OpenTimelineIO in Go values.

@@ -102,6 +102,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 		v.Use = use.String()
 		full := label(w.drives, m.Expected)
 		v.Name, v.Label = filepath.Base(full), filepath.Dir(full)
+		v.Gaps = gapWords(m.Gaps, 8)
 		if m.Last != nil {
 			v.Last = lastSeen(*m.Last)
 		}

@@ -542,7 +542,10 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 			count(missing, t.row.Kind, t)
 			s.ToFind++
 		}
-		s.Gaps += gapCountFound(r)
+		if n := gapCountFound(r); n > 0 {
+			s.Gaps += n
+			s.ToFind++
+		}
 	}
 	for i := range g.References {
 		if g.References[i].Pending() {

@@ -75,17 +75,19 @@ type Wanted struct {
 	References []int  // of the graph
 	Kind       facts.Kind
 	Sequence   *mention.Sequence
+	Gaps       []resolve.Gap // of a sequence that is there in part: what it lacks
 	Last       *Seen
 }
 
-// Missing lists what a graph lacks and a search may find: what is missing or
-// has twins. What is unplugged wants its drive, not a search.
+// Missing lists what a graph lacks and a search may find: what is missing, has
+// twins or has gaps. What is unplugged wants its drive, not a search.
 func Missing(g *trace.Graph, memory Memory) []Wanted {
 	var list []Wanted
 	at := map[string]int{}
 	for i := range g.References {
 		r := &g.References[i]
-		if r.State != resolve.Missing && r.State != resolve.Twins || r.Network || r.Expected == "" {
+		gaps := r.State.Found() && len(r.Gaps) > 0
+		if r.State != resolve.Missing && r.State != resolve.Twins && !gaps || r.Network || r.Expected == "" {
 			continue
 		}
 		k, ok := at[r.Expected]
@@ -94,6 +96,9 @@ func Missing(g *trace.Graph, memory Memory) []Wanted {
 			at[r.Expected] = k
 			w := Wanted{Expected: r.Expected, Kind: r.Kind, Sequence: g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Sequence}
 			w.Last = last(g, r, memory)
+			if gaps {
+				w.Gaps = r.Gaps
+			}
 			list = append(list, w)
 		}
 		list[k].References = append(list[k].References, i)

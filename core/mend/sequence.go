@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"path/filepath"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/resolve"
@@ -42,6 +43,20 @@ func (x *Index) sequences(ctx context.Context, w Wanted, ev Evidence) ([]Candida
 			if err != nil || len(files) == 0 {
 				continue
 			}
+			want := w.Sequence.Count
+			if len(w.Gaps) > 0 {
+				if head != pat.Head || at == pat {
+					continue // only files of the very name can fill a gap
+				}
+				files, sz, want = within(w.Gaps, at, files, sz)
+				if len(files) == 0 {
+					continue
+				}
+				gaps = nil
+				if len(files) < want {
+					gaps = []resolve.Gap{{First: 1, Last: want - len(files), Step: 1}}
+				}
+			}
 			c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Score: 0.36 * like}
 			for _, n := range sz {
 				c.Size += n
@@ -56,9 +71,13 @@ func (x *Index) sequences(ctx context.Context, w Wanted, ev Evidence) ([]Candida
 			for _, g := range gaps {
 				lacking += g.Len()
 			}
-			if w.Sequence.Count > 0 {
-				c.Reasons = append(c.Reasons, fmt.Sprintf("%d of %d files", len(files), w.Sequence.Count))
-				c.Score *= 0.5 + 0.5*float64(len(files))/float64(w.Sequence.Count)
+			if want > 0 {
+				what := "files"
+				if len(w.Gaps) > 0 {
+					what = "missing numbers"
+				}
+				c.Reasons = append(c.Reasons, fmt.Sprintf("%d of %d %s", len(files), want, what))
+				c.Score *= 0.5 + 0.5*float64(len(files))/float64(want)
 			}
 			same, err := ev.sameFrames(ctx, pat, at, files)
 			if err != nil {
@@ -81,6 +100,26 @@ func (x *Index) sequences(ctx context.Context, w Wanted, ev Evidence) ([]Candida
 	}
 	sure(contents, found)
 	return ranked(found), nil
+}
+
+// within keeps the files whose numbers lie in gaps, and counts all such numbers.
+func within(gaps []resolve.Gap, at resolve.Pattern, files []string, sizes []int64) (in []string, sz []int64, want int) {
+	for _, g := range gaps {
+		want += g.Len()
+	}
+	for i, f := range files {
+		n, err := strconv.Atoi(strings.TrimSuffix(strings.TrimPrefix(filepath.Base(f), at.Head), at.Tail))
+		if err != nil {
+			continue
+		}
+		for _, g := range gaps {
+			if n >= g.First && n <= g.Last && (n-g.First)%g.Step == 0 {
+				in, sz = append(in, f), append(sz, sizes[i])
+				break
+			}
+		}
+	}
+	return in, sz, want
 }
 
 // headOf returns what stands before the number in a file name of a pattern

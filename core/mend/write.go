@@ -35,6 +35,7 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 	}
 	var jobs []job
 	for i := range g.Documents {
+		problems = append(problems, filled(g, i)...)
 		want := Wants(g, i)
 		if len(want) == 0 {
 			continue
@@ -101,6 +102,9 @@ func Wants(g *trace.Graph, i int) map[int]string {
 		m := &d.File.Doc.Mentions[r.Mention]
 		old, dir := d.File.Doc.Name(r.Mention), filepath.Dir(d.Path)
 		if m.Sequence != nil {
+			if scattered(r) {
+				continue
+			}
 			if pat, ok := PatternOf(r, m.Sequence); ok {
 				want[r.Mention] = resolve.SayPattern(old, dir, pat)
 			}
@@ -109,6 +113,32 @@ func Wants(g *trace.Graph, i int) map[int]string {
 		want[r.Mention] = resolve.Say(m.Spelling, old, dir, r.Path)
 	}
 	return want
+}
+
+// scattered tells sequences whose files stand in several folders.
+func scattered(r *trace.Reference) bool {
+	for _, f := range r.Files {
+		if filepath.Dir(f) != filepath.Dir(r.Files[0]) {
+			return true
+		}
+	}
+	return false
+}
+
+// filled tells of sequences whose gaps were filled from elsewhere: a document
+// can name one folder only.
+func filled(g *trace.Graph, i int) []mention.Problem {
+	var list []mention.Problem
+	for k := range g.References {
+		if r := &g.References[k]; r.Doc == i && r.Repaired && scattered(r) {
+			list = append(list, mention.Problem{
+				Code: "cannot-say", Path: g.Documents[i].Path, Document: g.Documents[i].Path,
+				Message:   "cannot name a sequence that stands in two folders: " + r.Written,
+				Untouched: "The repair stays as it is, and a crate brings the files together.", Do: "Move the files into one folder to have it written.",
+			})
+		}
+	}
+	return list
 }
 
 // PatternOf is where the files of a found sequence stand.

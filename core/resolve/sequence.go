@@ -170,6 +170,10 @@ func (r *Resolver) sequence(doc string, m *mention.Mention, written string) Plac
 				pat, ok := ParsePattern(to)
 				return ok && there(pat, &q)
 			}); ok {
+				var own Place
+				if there(pat, &own) {
+					q = fill(own, q, pat, *m.Sequence)
+				}
 				q.Expected, q.Repaired = p.Expected, true
 				return q
 			}
@@ -199,6 +203,36 @@ func (r *Resolver) sequence(doc string, m *mention.Mention, written string) Plac
 		p.Gaps = []Gap{{s.First, s.First + (s.Count-1)*s.Step, s.Step}}
 	}
 	return p
+}
+
+// fill joins a sequence with the files a repair found for its gaps. What stands
+// in the sequence's own folder goes first; a document cannot say two folders,
+// but a crate can bring them together.
+func fill(own, more Place, pat Pattern, seq mention.Sequence) Place {
+	type frame struct {
+		path string
+		size int64
+	}
+	at := map[string]frame{}
+	for _, p := range []Place{more, own} {
+		for i, f := range p.Files {
+			at[filepath.Base(f)] = frame{f, p.Sizes[i]}
+		}
+	}
+	names := make([]string, 0, len(at))
+	sizes := make([]int64, 0, len(at))
+	for n, f := range at {
+		names, sizes = append(names, n), append(sizes, f.size)
+	}
+	files, sz, gaps, _ := Frames(pat, seq, func(string) ([]string, []int64, error) { return names, sizes, nil }) // the listing cannot fail
+	for i, f := range files {
+		files[i] = at[filepath.Base(f)].path
+	}
+	own.Files, own.Sizes, own.Gaps = files, sz, gaps
+	if more.State == Away {
+		own.State = Away
+	}
+	return own
 }
 
 // files lists the regular files of a folder with their sizes.

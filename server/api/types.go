@@ -166,7 +166,7 @@ type Summary struct {
 	Places     []Place           `json:"places"`
 	Documents  []DocumentLine    `json:"documents"`
 	Problems   []mention.Problem `json:"problems"`
-	ToFind     int               `json:"toFind"`  // missing and twins, each file once
+	ToFind     int               `json:"toFind"`  // missing, twins and sequences with gaps, each once
 	Pending    int               `json:"pending"` // used references that need a person
 	Gaps       int               `json:"gaps"`    // numbers that sequences lack
 	CanStay    int64             `json:"canStay"` // bytes of what is not used
@@ -317,6 +317,7 @@ type Wanted struct {
 	State      string      `json:"state"`
 	Use        string      `json:"use"`
 	Uses       int         `json:"uses"`
+	Gaps       string      `json:"gaps"` // of a sequence that is there in part
 	Last       *LastSeen   `json:"last"`
 	Candidates []Candidate `json:"candidates"`
 }
