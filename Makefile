@@ -1,0 +1,48 @@
+# Everything on a fresh machine with Go, Node and make: make demo, make test.
+export CGO_ENABLED = 0
+NPM = cd web && npm
+
+.PHONY: demo build test bench lint shots types clean deps
+
+build: bin/boundcrate
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	# Not npm ci: it wants lock entries for the optional packages of every other
+	# system, which not every registry serves. This keeps to the lock file too.
+	$(NPM) install --no-save
+	@touch $@
+
+types: web/node_modules/.package-lock.json
+	go run ./server/api/gen > web/schema.json
+	$(NPM) run --silent types
+
+web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)
+	$(NPM) run --silent build
+
+bin/boundcrate: web/dist/index.html $(shell find cmd core store server demo -name '*.go') go.mod
+	go build -trimpath -o $@ ./cmd/boundcrate
+
+demo: build
+	bin/boundcrate demo
+
+deps:
+	@.ci/deps
+
+test: deps build
+	go vet ./...
+	$(NPM) run --silent lint
+	go test -timeout 15m ./...
+
+lint: web/node_modules/.package-lock.json
+	go vet ./...
+	go run honnef.co/go/tools/cmd/staticcheck ./...
+	$(NPM) run --silent lint
+
+bench:
+	go test -run '^$$' -bench . -benchtime 3x ./core/...
+
+shots: build
+	go test -count 1 -run TestShots -timeout 10m ./e2e -shots ../docs/screenshots
+
+clean:
+	rm -rf bin web/dist/assets web/dist/index.html

@@ -1,0 +1,7 @@
+import js from "@eslint/js";
+import hooks from "eslint-plugin-react-hooks";
+import ts from "typescript-eslint";
+
+export default ts.config(js.configs.recommended, ...ts.configs.recommended, hooks.configs.flat.recommended, {
+  ignores: ["src/api/types.ts"],
+});
