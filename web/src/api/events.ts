@@ -1,0 +1,47 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+
+import type { Event, Job, State } from "./types";
+
+/**
+ * useEvents listens to the server and marks stale what an event is about. When
+ * the line was cut, everything is asked anew.
+ */
+export function useEvents() {
+  const client = useQueryClient();
+  useEffect(() => {
+    const line = new EventSource("/api/events");
+    let opened = false;
+    line.onopen = () => {
+      if (opened) void client.invalidateQueries();
+      opened = true;
+    };
+    line.onmessage = (m) => {
+      const e = JSON.parse(m.data as string) as Event;
+      switch (e.type) {
+        case "job":
+          if (e.job) keepJob(client, e.job);
+          break;
+        case "drives":
+          void client.invalidateQueries({ queryKey: ["state"] });
+          void client.invalidateQueries({ queryKey: ["browse"] });
+          break;
+        case "snapshot":
+        case "project":
+          void client.invalidateQueries({ queryKey: ["project", e.project] });
+          break;
+      }
+    };
+    return () => line.close();
+  }, [client]);
+}
+
+function keepJob(client: ReturnType<typeof useQueryClient>, job: Job) {
+  client.setQueryData<State>(["state"], (old) => {
+    if (!old) return old;
+    const jobs = old.jobs.some((j) => j.id === job.id) ? old.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...old.jobs];
+    return { ...old, jobs };
+  });
+  // The contents a trace reads in passing say what was last seen.
+  if (job.state !== "running") void client.invalidateQueries({ queryKey: ["project", job.project] });
+}

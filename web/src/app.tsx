@@ -1,0 +1,32 @@
+import { Navigate, Route, Routes } from "react-router";
+
+import { useEvents } from "./api/events";
+import { Frame } from "./frame/Frame";
+import { Mend } from "./mend/Mend";
+import { Start } from "./projects/Start";
+import { Receive } from "./receive/Receive";
+import { Seal } from "./seal/Seal";
+import { Sift } from "./sift/Sift";
+import { Stow } from "./stow/Stow";
+import { Trace } from "./trace/Trace";
+
+export function App() {
+  useEvents();
+  return (
+    <Routes>
+      <Route element={<Frame />}>
+        <Route index element={<Start />} />
+        <Route path="receive" element={<Receive />} />
+        <Route path="p/:id">
+          <Route index element={<Navigate to="trace" replace />} />
+          <Route path="trace" element={<Trace />} />
+          <Route path="mend" element={<Mend />} />
+          <Route path="sift" element={<Sift />} />
+          <Route path="stow" element={<Stow />} />
+          <Route path="seal" element={<Seal />} />
+        </Route>
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Route>
+    </Routes>
+  );
+}

@@ -1,0 +1,139 @@
+import { useState } from "react";
+
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
+import type { Candidate, Choose, Chosen, Entry, Facts, Wanted } from "../api/types";
+import { Acts } from "../frame/Station";
+import { Sheet } from "../shared/Confirm";
+import { soundWords } from "../shared/FactList";
+import { FolderPicker } from "../shared/FolderPicker";
+import { useKeys } from "../shared/keys";
+import { Mark } from "../shared/Mark";
+import { Button, Section, Trouble } from "../shared/parts";
+import { Picture, Sound } from "../shared/Sound";
+import { exact, length, plural, short, when } from "../shared/words";
+import { Certainty } from "./Mend";
+
+/** Evidence lays what was last seen beside a candidate, and says what agrees and what does not. */
+export function Evidence({ id, wanted, searched, after, onDone }: { id: number; wanted: Wanted; searched: boolean; after: string; onDone: (next: string) => void }) {
+  const [at, setAt] = useState(0);
+  const [picking, setPicking] = useState(false);
+  const [hand, setHand] = useState<Candidate | null>(null);
+  const choose = useAct((c: Choose) => api.post<Chosen>(`/projects/${id}/repairs`, c), (out) => {
+    if (out.applied) onDone(after);
+    else {
+      setHand(out.candidate);
+      setPicking(false);
+    }
+  });
+  const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
+  const candidate = list[Math.min(at, list.length - 1)];
+  const apply = () => candidate && choose.mutate({ expected: wanted.expected, path: candidate.path, try: false });
+  useKeys({ Enter: () => void apply() });
+  return (
+    <>
+      <div className="flex items-center gap-2.5">
+        <Mark state={wanted.gaps ? "missing" : wanted.state} big />
+        <h2 className="min-w-0 text-[22px] leading-tight break-words">{wanted.name}</h2>
+      </div>
+      <p className="mt-1">
+        {wanted.gaps ? `Numbers ${wanted.gaps} are not there.` : `Named ${plural(wanted.uses, "time")}; one repair heals them all.`} {wanted.last ? `Last seen ${when(wanted.last.at)}.` : "Never seen before, so only names can speak for a candidate."}
+      </p>
+      {list.length > 0 ? (
+        <Section title="Candidates" aside={plural(list.length, "file")}>
+          <ul aria-label="Candidates">
+            {list.map((c, i) => (
+              <li key={c.path}>
+                <button type="button" aria-pressed={c === candidate} onClick={() => setAt(i)} className={`flex w-full items-center gap-2 border-b border-hair px-1 py-1 text-left ${c === candidate ? "bg-seawash" : "hover:bg-band"}`} title={c.path}>
+                  <span className="min-w-0 flex-1">
+                    <span className="block truncate font-medium">{c.name}</span>
+                    <span className="block truncate font-mono text-[11.5px] text-faint">{c.label}</span>
+                  </span>
+                  <Certainty of={c.certainty} />
+                </button>
+              </li>
+            ))}
+          </ul>
+        </Section>
+      ) : null}
+      {candidate ? (
+        <Section title="What speaks for it" aside={`${Math.round(candidate.score * 100)} of 100`}>
+          <ul>
+            {candidate.reasons.map((r) => (
+              <li key={r} className="flex gap-2 py-px">
+                <span className="font-mono text-moss">+</span>
+                {r}
+              </li>
+            ))}
+            {(candidate.warnings ?? []).map((r) => (
+              <li key={r} className="flex gap-2 py-px text-rust">
+                <span className="font-mono">−</span>
+                {r}
+              </li>
+            ))}
+          </ul>
+          <Compare wanted={wanted} candidate={candidate} />
+          {candidate.preview === "sound" ? <Sound key={candidate.sample} path={candidate.sample} space /> : candidate.preview === "picture" ? <Picture path={candidate.sample} /> : null}
+        </Section>
+      ) : (
+        <p className="mt-4 text-ink2">{searched ? "Nothing like it was met. Look in another folder, or choose the file yourself." : "Choose folders on the left and let it look, or choose the file yourself."}</p>
+      )}
+      <Trouble error={choose.error} />
+      <Acts>
+        {candidate ? (
+          <Button kind="first" hint="Enter" disabled={choose.isPending} onClick={apply}>
+            Use this {candidate.files > 1 ? `(${candidate.files} files)` : "file"}
+          </Button>
+        ) : null}
+        {wanted.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
+      </Acts>
+      <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${wanted.name}”?`} wide>
+        <div className="px-5 pb-4">
+          <p className="mb-2 text-ink2">It is compared with what was last seen before you decide.</p>
+          <FolderPicker files={(e: Entry) => !e.folder} onFile={(e) => choose.mutate({ expected: wanted.expected, path: e.path, try: true })} />
+          <Trouble error={choose.error} />
+        </div>
+        <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
+          <Button onClick={() => setPicking(false)}>Close</Button>
+        </div>
+      </Sheet>
+    </>
+  );
+}
+
+/** Compare is the table of facts: agreeing rows are plain, parting ones raised. */
+function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }) {
+  const last = wanted.last;
+  if (!last) return null;
+  const say = (f: Facts | null | undefined) => ({
+    length: f?.seconds ? length(f.seconds) : "",
+    sound: f ? soundWords(f) : "",
+    frame: f?.width ? `${f.width} × ${f.height}` : "",
+  });
+  const a = say(last.facts);
+  const b = say(candidate.facts);
+  const same = candidate.reasons.includes("same content as when last seen");
+  const rows: [string, string, string][] = [["size", exact(last.size), exact(candidate.size)]];
+  for (const k of ["length", "sound", "frame"] as const) if (a[k] || b[k]) rows.push([k, a[k] || "—", b[k] || "—"]);
+  if (last.sha256) rows.push(["content", short(last.sha256), same ? short(last.sha256) : "another"]);
+  return (
+    <table className="my-2 w-full font-mono text-[11.5px]">
+      <thead>
+        <tr className="text-left font-sans text-faint">
+          <th className="font-normal" />
+          <th className="font-normal">last seen</th>
+          <th className="font-normal">candidate</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(([what, was, is]) => (
+          <tr key={what} className="border-t border-hair align-top">
+            <td className="pr-2 font-sans text-faint">{what}</td>
+            <td className="pr-2">{was}</td>
+            <td className={was === is ? "" : "bg-rustwash text-rust"}>{is}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,155 @@
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useAppState } from "../api/queries";
+import type { Entry, NewDrive, NewProject, Project, State } from "../api/types";
+import { Acts, Station } from "../frame/Station";
+import { Confirm } from "../shared/Confirm";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
+import { when } from "../shared/words";
+
+/** Start lists the projects and adds one, or a drive where there is none yet. */
+export function Start() {
+  const { data: state } = useAppState();
+  if (!state) return <Waiting what="Asking for your projects." />;
+  return <Station name="Projects" slipName="Add a project" sheet={<Projects state={state} />} slip={state.drives.length > 0 ? <AddProject /> : <AddDrive />} />;
+}
+
+function Projects({ state }: { state: State }) {
+  const [dropping, setDropping] = useState<Project | null>(null);
+  const drop = useAct((id: number) => api.drop(`/projects/${id}`), () => setDropping(null));
+  if (state.drives.length === 0) {
+    return (
+      <Empty title="Which folders do you work in?">
+        <p>Bound Crate reads project documents and follows every file they name.</p>
+        <p>It looks only inside the folders you give it, which it calls drives.</p>
+        <p>Give it the first one on the right. Nothing there is changed.</p>
+      </Empty>
+    );
+  }
+  return (
+    <>
+      <div className="px-[18px] pt-4 pb-3">
+        <h1 className="text-[24px]">Projects</h1>
+        <p className="max-w-[70ch] text-ink2">
+          {state.demo
+            ? "This is the Saltmarsh Lightship, a made-up museum with made-up trouble: files moved, renamed and gone, a drive that is not plugged in. Open the film, and follow the five stations from left to right."
+            : state.projects.length > 0
+              ? "Open one to see where everything it uses stands."
+              : "None yet. Choose a project document on the right: everything it names will be traced."}
+        </p>
+      </div>
+      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] gap-3 border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint">
+        <span>project</span>
+        <span>document</span>
+        <span>last opened</span>
+        <span />
+      </div>
+      <ul className="min-h-0 overflow-auto">
+        {state.projects.map((p) => (
+          <li key={p.id} className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] items-center gap-3 border-b border-hair px-[18px] py-1.5 hover:bg-band">
+            <Link to={`/p/${p.id}/trace`} className="truncate text-[15px] font-semibold text-sea underline-offset-2 hover:underline">
+              {p.name}
+            </Link>
+            <span className="truncate font-mono text-[12px] text-ink2" title={p.document}>
+              {p.label}
+            </span>
+            <span className="font-mono text-[12px] text-faint">{when(p.opened)}</span>
+            <Button kind="small" onClick={() => setDropping(p)} aria-label={`Forget ${p.name}`}>
+              Forget
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Confirm open={dropping !== null} onClose={() => setDropping(null)} title={`Forget “${dropping?.name ?? ""}”?`} act="Forget it" busy={drop.isPending} onAct={() => dropping && drop.mutate(dropping.id)}>
+        <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
+        <Trouble error={drop.error} />
+      </Confirm>
+    </>
+  );
+}
+
+const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
+
+function AddProject() {
+  const go = useNavigate();
+  const [doc, setDoc] = useState<Entry | null>(null);
+  const [root, setRoot] = useState("");
+  const [name, setName] = useState("");
+  const add = useAct((p: NewProject) => api.post<Project>("/projects", p), (p) => void go(`/p/${p.id}/trace`));
+  const choose = (e: Entry) => {
+    setDoc(e);
+    setRoot(e.root);
+    setName(e.root.split("/").at(-1) ?? "");
+  };
+  return (
+    <>
+      <h2 className="mb-1 text-[22px]">Add a project</h2>
+      <p className="mb-3 text-ink2">Choose its document. Formats read so far: OpenTimelineIO timelines and glTF scenes.</p>
+      <FolderPicker {...(doc ? { chosen: doc.path } : {})} files={(e) => e.format !== ""} onFile={choose} />
+      {doc ? (
+        <Section title="As a project">
+          <label className="mb-2 block">
+            <span className="text-[12px] text-faint">name</span>
+            <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
+          </label>
+          <label className="block">
+            <span className="text-[12px] text-faint">its own folder: what lies inside is “here”, all else is “away”</span>
+            <input className={`${input} font-mono text-[12px]`} value={root} onChange={(e) => setRoot(e.target.value)} />
+          </label>
+        </Section>
+      ) : null}
+      <Trouble error={add.error} />
+      <Acts>
+        <Button kind="first" disabled={!doc || add.isPending} onClick={() => doc && add.mutate({ document: doc.path, root, name })}>
+          {doc ? `Open ${doc.name}` : "Choose a document first"}
+        </Button>
+        <AddDriveFold />
+      </Acts>
+    </>
+  );
+}
+
+function AddDriveFold() {
+  const [open, setOpen] = useState(false);
+  if (!open) return <Button onClick={() => setOpen(true)}>Add a drive</Button>;
+  return <DriveForm onDone={() => setOpen(false)} />;
+}
+
+function AddDrive() {
+  return (
+    <>
+      <h2 className="mb-3 text-[22px]">Add a drive</h2>
+      <DriveForm onDone={() => undefined} />
+    </>
+  );
+}
+
+function DriveForm({ onDone }: { onDone: () => void }) {
+  const [name, setName] = useState("");
+  const [dir, setDir] = useState("");
+  const add = useAct((d: NewDrive) => api.post<State>("/drives", d), onDone);
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        add.mutate({ name, dir });
+      }}
+    >
+      <label className="mb-2 block">
+        <span className="text-[12px] text-faint">folder, the whole path</span>
+        <input className={`${input} font-mono text-[12px]`} value={dir} onChange={(e) => setDir(e.target.value)} required />
+      </label>
+      <label className="mb-2 block">
+        <span className="text-[12px] text-faint">what you call it</span>
+        <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
+      </label>
+      <Trouble error={add.error} />
+      <Button kind="first" type="submit" className="w-full" disabled={add.isPending}>
+        Add this drive
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,209 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api } from "../api/client";
+import { useAct, useAppState, useProjectID, useSealed, useStow, useSummary } from "../api/queries";
+import type { Destination, Job, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
+import { Bar } from "../frame/Foot";
+import { Acts, Station } from "../frame/Station";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Button, Chip, Section, Trouble, Waiting } from "../shared/parts";
+import { bytes, exact, left, plural, when } from "../shared/words";
+import { Proof } from "./Proof";
+
+const carriers = [
+  ["", "folder"],
+  [".zip", "ZIP"],
+  [".tar", "TAR"],
+  [".tar.gz", "TAR, gzip"],
+  [".tar.zst", "TAR, zstd"],
+] as const;
+
+const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
+
+/** Seal: make it, and prove it. */
+export function Seal() {
+  const id = useProjectID();
+  const { data: summary } = useSummary(id);
+  const { data: stow, error } = useStow(id);
+  const { data: sealed } = useSealed(id);
+  const { data: state } = useAppState();
+  const job = state?.jobs.find((j) => j.kind === "seal" && j.project === id);
+  let sheet;
+  if (error)
+    sheet = (
+      <div className="p-6">
+        <Trouble error={error} />
+      </div>
+    );
+  else if (!stow || !sealed || !summary) sheet = <Waiting what="Asking what would be sealed." />;
+  else if (job?.state === "running") sheet = <Under job={job} />;
+  else sheet = <Ready summary={summary} stow={stow} sealed={sealed} job={job} />;
+  return <Station name="Seal" slipName="Where it goes" sheet={sheet} slip={stow && summary ? <Where key={`${id}${stow.out}`} id={id} stow={stow} summary={summary} busy={job?.state === "running"} again={sealed?.report != null} /> : null} />;
+}
+
+function Under({ job }: { job: Job }) {
+  const stop = useAct((id: string) => api.post<Started>(`/jobs/${id}/stop`));
+  return (
+    <div className="px-[18px] py-6">
+      <h1 className="mb-1 text-[24px]">{job.title}</h1>
+      <p className="mb-4 text-ink2">Every byte is copied once and read back once. You can leave this page; it goes on.</p>
+      <div className="flex items-center gap-4">
+        <div className="w-80 [&>svg]:h-3 [&>svg]:w-full">
+          <Bar done={job.done} total={job.total} label={job.title} />
+        </div>
+        <Button disabled={stop.isPending} onClick={() => stop.mutate(job.id)}>
+          Stop
+        </Button>
+      </div>
+      <dl className="mt-4 grid grid-cols-[110px_1fr] gap-y-1">
+        <dt className="text-faint">now</dt>
+        <dd>{job.step}</dd>
+        <dt className="text-faint">done</dt>
+        <dd className="font-mono text-[12px]">
+          {exact(job.done)} of {exact(job.total)}
+        </dd>
+        <dt className="text-faint">rate</dt>
+        <dd className="font-mono text-[12px]">{job.rate > 0 ? `${bytes(Math.round(job.rate))} a second` : "—"}</dd>
+        <dt className="text-faint">time left</dt>
+        <dd className="font-mono text-[12px]">{job.left > 0 ? left(job.left) : "—"}</dd>
+      </dl>
+    </div>
+  );
+}
+
+function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; sealed: Sealed; job: Job | undefined }) {
+  const rep = sealed.report;
+  return (
+    <div className="min-h-0 overflow-auto px-[18px] py-4">
+      {job?.state === "failed" ? (
+        <div role="alert" className="mb-4 border-l-[3px] border-rust bg-rustwash px-3 py-2">
+          <b className="font-semibold">It was not sealed.</b> {job.error}
+        </div>
+      ) : null}
+      {job?.state === "stopped" ? <p className="mb-4 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">The last seal was stopped. What had been written was taken away again.</p> : null}
+      {rep ? (
+        <>
+          <h1 className={`text-[24px] ${rep.complete && rep.problems.length === 0 ? "text-moss" : "text-rust"}`}>{rep.complete && rep.problems.length === 0 ? "Sealed and proved complete" : "Sealed, and not complete"}</h1>
+          <p className="mb-3">
+            <span className="font-mono text-[12px] break-words">{sealed.label}</span>
+            {sealed.at ? <span className="text-faint">, {when(sealed.at)}</span> : null}
+            {sealed.there ? "" : <b className="text-rust"> It does not stand there any more.</b>}
+          </p>
+          <Proof lines={sealed.proof} />
+          {rep.problems.length > 0 ? (
+            <Section title="What keeps it open" aside={String(rep.problems.length)}>
+              <ul>
+                {rep.problems.map((p, i) => (
+                  <li key={i} className="border-b border-hair py-1">
+                    <span className="block truncate font-mono text-[12px] text-faint" title={p.path}>
+                      {p.path.split("/").slice(-2).join("/")}
+                    </span>
+                    {p.message}
+                    {p.do ? `. ${p.do}` : ""}
+                  </li>
+                ))}
+              </ul>
+            </Section>
+          ) : null}
+          {rep.left.length > 0 ? (
+            <Section title="Left out" aside={String(rep.left.length)}>
+              <ul>
+                {rep.left.map((l) => (
+                  <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
+                    <span className="truncate font-mono text-[12px]" title={l.path}>
+                      {l.path.split("/").slice(-2).join("/")}
+                    </span>
+                    <span className="text-[12px] whitespace-nowrap text-faint">{l.why}</span>
+                  </li>
+                ))}
+              </ul>
+            </Section>
+          ) : null}
+          {rep.renamed.length > 0 ? (
+            <Section title="Under another name in the crate" aside={String(rep.renamed.length)}>
+              <ul>
+                {rep.renamed.map((r) => (
+                  <li key={r.from} className="grid grid-cols-[minmax(0,1fr)_16px_minmax(0,1fr)] gap-2 border-b border-hair py-1 font-mono text-[12px]">
+                    <span className="truncate text-faint" title={r.from}>
+                      {r.from.split("/").slice(-2).join("/")}
+                    </span>
+                    <span className="text-faint">→</span>
+                    <span className="truncate">{r.to}</span>
+                  </li>
+                ))}
+              </ul>
+            </Section>
+          ) : null}
+        </>
+      ) : (
+        <>
+          <h1 className="text-[24px]">Ready to seal</h1>
+          <p className="mb-4 max-w-[64ch]">
+            {plural(stow.files, "file")} and {bytes(stow.bytes)} are copied, the documents in the crate name them relative to themselves, every byte is read back, and the crate is traced with nothing else reachable. The originals are only read.
+          </p>
+          {summary.pending > 0 ? (
+            <p className="max-w-[64ch] border-l-[3px] border-rust bg-rustwash px-3 py-2">
+              <b className="font-semibold">{plural(summary.pending, "used reference")} would not be complete.</b> The crate can be sealed all the same and will say so; places are kept for what is missing. Mend first if it is to be complete.
+            </p>
+          ) : (
+            <p className="max-w-[64ch] border-l-[3px] border-moss bg-mosswash px-3 py-2">Every used reference is found. The crate will be complete.</p>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
+function Where({ id, stow, summary, busy, again }: { id: number; stow: Stow; summary: Summary; busy: boolean; again: boolean }) {
+  const { data: state } = useAppState();
+  const was = stow.out;
+  const ending = carriers.map(([e]) => e).find((e) => e !== "" && was.endsWith(e)) ?? "";
+  const home = summary.project.root.split("/").slice(0, -1).join("/");
+  const slash = was.lastIndexOf("/");
+  const [dir, setDir] = useState(was ? was.slice(0, slash) : (state?.drives.find((d) => d.connected && home.startsWith(d.dir))?.dir ?? ""));
+  const [name, setName] = useState(was ? was.slice(slash + 1, was.length - ending.length) : `${summary.project.name} crate`);
+  const [carrier, setCarrier] = useState<string>(ending);
+  const [note, setNote] = useState(stow.note);
+  const out = dir && name.trim() ? `${dir}/${name.trim()}${carrier}` : "";
+  const { data: there } = useQuery({ queryKey: ["project", id, "destination", out], queryFn: () => api.get<Destination>(`/projects/${id}/destination`, { out }), enabled: out !== "" });
+  const seal = useAct((r: SealRequest) => api.post<Started>(`/projects/${id}/seal`, r));
+  return (
+    <>
+      <h2 className="text-[22px]">Where it goes</h2>
+      <Section title="Folder" aside="outside the project's own">
+        <FolderPicker start={dir} onFolder={(p) => setDir(p)} low />
+      </Section>
+      <Section title="Name and form">
+        <input aria-label="Name of the crate" className={input} value={name} onChange={(e) => setName(e.target.value)} />
+        <div className="mt-2 flex flex-wrap gap-1.5">
+          {carriers.map(([e, word]) => (
+            <Chip key={e} on={carrier === e} onClick={() => setCarrier(e)}>
+              {word}
+            </Chip>
+          ))}
+        </div>
+      </Section>
+      <Section title="A note for whoever receives it">
+        <textarea aria-label="Note" className={`${input} h-16 resize-none`} value={note} onChange={(e) => setNote(e.target.value)} placeholder="It goes into READ ME.txt as you write it." />
+      </Section>
+      {there ? (
+        there.ok ? (
+          <p className="mt-3 text-[12px] text-ink2">
+            <span className="font-mono break-words">{there.label}</span>
+            <br />
+            needs {bytes(there.needs)}, {bytes(there.free)} free{there.again ? "; the earlier crate there is replaced once the new one is whole" : ""}
+          </p>
+        ) : (
+          <Trouble error={new Error(there.why)} />
+        )
+      ) : null}
+      <Trouble error={seal.error} />
+      <Acts>
+        <Button kind="first" disabled={busy || seal.isPending || !there?.ok} onClick={() => seal.mutate({ out, note })}>
+          {busy ? "Sealing" : again ? "Seal it again" : "Seal it"}
+        </Button>
+      </Acts>
+    </>
+  );
+}

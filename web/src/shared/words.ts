@@ -1,0 +1,62 @@
+/** bytes in decimal units, as carriers and drive makers count. */
+export function bytes(n: number): string {
+  if (n < 1000) return `${n} bytes`;
+  let v = n;
+  for (const unit of ["kB", "MB", "GB", "TB"]) {
+    v /= 1000;
+    if (v < 1000 || unit === "TB") return `${v < 100 ? v.toFixed(1) : Math.round(v)} ${unit}`;
+  }
+  return "";
+}
+
+export const exact = (n: number) => `${n.toLocaleString("en-GB")} bytes`;
+
+export function when(iso: string): string {
+  const d = new Date(iso);
+  return d.toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", hour12: false });
+}
+
+export const clock = (iso: string) => new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+
+export function length(seconds: number): string {
+  const h = Math.floor(seconds / 3600);
+  const m = Math.floor(seconds / 60) % 60;
+  const s = (seconds % 60).toFixed(3).padStart(6, "0");
+  return `${String(h).padStart(2, "0")}:${String(m).padStart(2, "0")}:${s}`;
+}
+
+export function left(seconds: number): string {
+  if (seconds < 1) return "a moment left";
+  if (seconds < 90) return `${Math.round(seconds)} s left`;
+  return `${Math.round(seconds / 60)} min left`;
+}
+
+export const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString("en-GB")} ${n === 1 ? one : many}`;
+
+export const short = (hash: string) => (hash.length < 20 ? hash : `${hash.slice(0, 4)} ${hash.slice(4, 8)} … ${hash.slice(-4)}`);
+
+export const stateWord: Record<string, string> = {
+  here: "in the project folder",
+  away: "outside the project folder",
+  missing: "missing",
+  unplugged: "on a drive that is not connected",
+  twins: "twins",
+  unsaved: "never saved",
+  inside: "inside the document",
+  unreadable: "cannot be read",
+};
+
+/** kindWord says the core's kinds as people do. */
+export const kindWord: Record<string, string> = {
+  audio: "sound",
+  video: "video",
+  image: "picture",
+  sequence: "sequence",
+  geometry: "geometry",
+  part: "part",
+  material: "material",
+  drawing: "drawing",
+  document: "document",
+  data: "data",
+  other: "other",
+};

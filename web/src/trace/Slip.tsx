@@ -1,0 +1,140 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useSlip } from "../api/queries";
+import type { Slip as SlipData, State, Summary, Use } from "../api/types";
+import { Acts } from "../frame/Station";
+import { FactList } from "../shared/FactList";
+import { useKeys } from "../shared/keys";
+import { Mark } from "../shared/Mark";
+import { Button, Section, Trouble, Waiting } from "../shared/parts";
+import { PathCompare } from "../shared/PathCompare";
+import { Picture, Sound } from "../shared/Sound";
+import { bytes, plural, when } from "../shared/words";
+
+/** Slip is everything about the selected file, or about the project when none is. */
+export function Slip({ id, selected, summary }: { id: number; selected: string; summary: Summary | undefined }) {
+  const { data, error } = useSlip(id, selected);
+  if (!selected) return summary?.traced ? <Whole summary={summary} /> : null;
+  if (error) return <Trouble error={error} />;
+  if (!data) return <Waiting what="Looking it up." />;
+  return <One id={id} slip={data} />;
+}
+
+function Whole({ summary }: { summary: Summary }) {
+  const go = useNavigate();
+  const next = summary.toFind > 0 ? { path: "mend", word: "Find what is missing" } : { path: "sift", word: "Decide what travels" };
+  return (
+    <>
+      <h2 className="text-[22px]">{summary.project.name}</h2>
+      <p className="mb-1 text-ink2">Select a row to see everything about it.</p>
+      <Section title="Documents read" aside={String(summary.documents.length)}>
+        <ul>
+          {summary.documents.map((d) => (
+            <li key={d.path} className="flex items-baseline justify-between gap-2 py-0.5" title={d.path}>
+              <span className="truncate font-medium">{d.name}</span>
+              <span className="text-[12px] whitespace-nowrap text-faint">
+                {d.format} · {plural(d.references, "reference")}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      <Section title="By state">
+        <ul>
+          {summary.states.map((s) => (
+            <li key={s.key} className="flex items-center gap-2 py-0.5">
+              <Mark state={s.key} />
+              <span className="flex-1">{s.key}</span>
+              <span className="font-mono text-[12px]">{s.files}</span>
+              <span className="w-20 text-right font-mono text-[12px] text-faint">{s.bytes > 0 ? bytes(s.bytes) : "—"}</span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      <Section title="Project folder">
+        <code className="font-mono text-[12px] break-words">{summary.project.rootName}</code>
+      </Section>
+      <Acts>
+        <Button kind="first" onClick={() => void go(`/p/${summary.project.id}/${next.path}`)}>
+          {next.word}
+        </Button>
+      </Acts>
+    </>
+  );
+}
+
+function One({ id, slip }: { id: number; slip: SlipData }) {
+  const go = useNavigate();
+  const [copied, setCopied] = useState("");
+  const plug = useAct((drive: string) => api.post<State>(`/drives/${drive}/plug`, { connected: true }));
+  const path = slip.path || slip.row.key;
+  const copy = () => void navigator.clipboard.writeText(path).then(() => setCopied(path));
+  const findable = ["missing", "twins"].includes(slip.row.state) || slip.missing > 0;
+  const mend = () => void go(`/p/${id}/mend?sel=${encodeURIComponent(slip.row.key)}`);
+  const keys: Record<string, () => void> = { c: copy };
+  if (findable) keys.m = mend;
+  useKeys(keys);
+  return (
+    <>
+      <div className="flex items-center gap-2.5">
+        <Mark state={slip.row.state} big />
+        <h2 className="min-w-0 text-[22px] leading-tight break-words">{slip.row.name}</h2>
+      </div>
+      <p className="mt-1.5 mb-1">{slip.say}</p>
+      {slip.gaps ? (
+        <p className="text-rust">
+          Numbers not there: <span className="font-mono text-[12px]">{slip.gaps}</span>
+        </p>
+      ) : null}
+      <Section title={slip.path ? "The path it is found under" : "The path it is asked for"}>
+        <PathCompare lines={slip.paths} />
+      </Section>
+      {slip.preview && slip.path ? <Section title={slip.preview === "sound" ? "Listen" : "Look"}>{slip.preview === "sound" ? <Sound key={slip.path} path={slip.path} space /> : <Picture path={slip.path} />}</Section> : null}
+      {slip.path ? (
+        <Section title="What it is">
+          <FactList size={slip.size} facts={slip.facts} modified={slip.modified} sha256={slip.sha256} />
+        </Section>
+      ) : null}
+      {slip.last ? (
+        <Section title="Known from the last look" aside={when(slip.last.at)}>
+          <FactList size={slip.last.size} facts={slip.last.facts} sha256={slip.last.sha256} />
+        </Section>
+      ) : null}
+      <Section title="Asked for by" aside={plural(slip.uses.length, "place")}>
+        <ul>
+          {slip.uses.map((u, i) => (
+            <UseLine key={i} use={u} />
+          ))}
+        </ul>
+      </Section>
+      <Trouble error={plug.error} />
+      <Acts>
+        {slip.drive ? (
+          <Button kind="first" disabled={plug.isPending} onClick={() => plug.mutate(slip.driveId)}>
+            Plug in {slip.drive}
+          </Button>
+        ) : null}
+        {findable ? (
+          <Button kind="first" hint="m" onClick={mend}>
+            Look for it
+          </Button>
+        ) : null}
+        <Button hint="c" onClick={copy}>
+          {copied === path ? "Copied" : "Copy path"}
+        </Button>
+      </Acts>
+    </>
+  );
+}
+
+function UseLine({ use }: { use: Use }) {
+  return (
+    <li className="py-0.5" style={{ paddingLeft: use.depth * 14 }} title={`${use.document}\nwritten: ${use.written}`}>
+      {use.depth > 0 ? <span className="text-faint">↳ </span> : null}
+      <span className="font-medium">{use.document.split("/").at(-1)}</span> <span className="text-[12px] text-faint">{use.owner}</span>
+      {use.use !== "used" ? <span className="text-[12px] text-ochre"> · {use.use}</span> : null}
+    </li>
+  );
+}
