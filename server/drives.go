@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
+	"boundcrate/core/seal"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -176,7 +177,7 @@ func (a *App) browse(c *echo.Context) (api.Folder, error) {
 	f := api.Folder{Path: dir, Label: drive.Label(reach.Drives, dir), Parent: &up, Entries: []api.Entry{}}
 	var files []api.Entry
 	for _, e := range entries {
-		if strings.HasPrefix(e.Name(), ".") {
+		if strings.HasPrefix(e.Name(), ".") || seal.UnderWay(e.Name()) {
 			continue
 		}
 		p := filepath.Join(dir, e.Name())

@@ -93,6 +93,7 @@ type jobs struct {
 	store *store.Store
 	hub   *hub
 	log   *slog.Logger
+	wg    sync.WaitGroup
 	mu    sync.Mutex
 	all   map[string]*job
 }
@@ -138,7 +139,7 @@ func (js *jobs) start(kind api.JobKind, project int64, title, unit string, repla
 	js.mu.Unlock()
 	j.keep()
 	j.send(true)
-	go func() {
+	js.wg.Go(func() {
 		defer close(j.done)
 		defer cancel()
 		if before != nil {
@@ -146,7 +147,7 @@ func (js *jobs) start(kind api.JobKind, project int64, title, unit string, repla
 		}
 		message, err := work(ctx, j)
 		j.finish(message, err)
-	}()
+	})
 	return j
 }
 

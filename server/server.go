@@ -69,6 +69,11 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	return a, e, nil
 }
 
+// Wait returns when no work is running any more. Call it once the context of
+// New has ended, before the store is closed: a seal takes its unfinished crate
+// away on the way out.
+func (a *App) Wait() { a.jobs.wg.Wait() }
+
 func (a *App) routes(g *echo.Group) {
 	g.GET("/state", get(a.state))
 	g.GET("/events", a.events)

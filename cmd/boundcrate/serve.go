@@ -84,9 +84,13 @@ func demoCommand() *cobra.Command {
 }
 
 func serve(ctx context.Context, s *store.Store, addr string, isDemo bool) error {
-	_, h, err := server.New(ctx, server.Options{Store: s, Files: web.Files(), Demo: isDemo, Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	ctx, stop := context.WithCancel(ctx)
+	a, h, err := server.New(ctx, server.Options{Store: s, Files: web.Files(), Demo: isDemo, Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {
+		stop()
 		return err
 	}
+	defer a.Wait()
+	defer stop()
 	return server.Listen(ctx, addr, h, func(a net.Addr) { fmt.Printf("Bound Crate is at http://%s\n", a) })
 }

@@ -51,12 +51,23 @@ func (s Set) open(path string) (*os.File, error) {
 	return openInRoot(d.Dir, rel)
 }
 
-func openInRoot(dir, rel string) (*os.File, error) {
+// whole makes an error of os.Root, which knows names below its folder only,
+// name the file by its whole path.
+func whole(dir string, err error) error {
+	var pe *fs.PathError
+	if errors.As(err, &pe) && !filepath.IsAbs(pe.Path) {
+		return &fs.PathError{Op: pe.Op, Path: filepath.Join(dir, pe.Path), Err: pe.Err}
+	}
+	return err
+}
+
+func openInRoot(dir, rel string) (f *os.File, err error) {
 	root, err := os.OpenRoot(dir)
 	if err != nil {
 		return nil, err
 	}
 	defer root.Close()
+	defer func() { err = whole(dir, err) }()
 	// A pipe would block until somebody writes into it.
 	if fi, err := root.Stat(rel); err == nil && !fi.Mode().IsRegular() && !fi.IsDir() {
 		return nil, &fs.PathError{Op: "open", Path: filepath.Join(dir, rel), Err: ErrNotRegular}
@@ -79,7 +90,7 @@ func (s Set) Stat(path string) (Info, error) {
 	real := filepath.Clean(path)
 	if err != nil {
 		if errors.Is(err, fs.ErrNotExist) || errors.Is(err, fs.ErrPermission) {
-			return Info{}, err
+			return Info{}, whole(d.Dir, err)
 		}
 		if real, err = filepath.EvalSymlinks(path); err != nil {
 			return Info{}, err

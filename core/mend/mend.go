@@ -251,7 +251,7 @@ func (x *Index) Candidates(ctx context.Context, w Wanted, ev Evidence) ([]Candid
 				continue // cannot be read now; its name may still speak for it
 			}
 			if sum == w.Last.SHA256 {
-				offer(i, 0.4, "another name")
+				offer(i, 0.4, "under another name")
 				contents = append(contents, i)
 			} else if c := found[i]; c != nil {
 				c.Warnings = append(c.Warnings, "same size, other content than when last seen")

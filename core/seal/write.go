@@ -38,9 +38,15 @@ type entry struct {
 	Quick uint64    `json:"xxh3"`
 }
 
+// partialEnd ends the names of crates that are not whole yet.
+const partialEnd = ".partial"
+
+// UnderWay tells names of crates that are not whole yet.
+func UnderWay(name string) bool { return strings.HasSuffix(name, partialEnd) }
+
 // folder makes a crate that is a folder.
 func (s *sealer) folder(ctx context.Context, items []item) (err error) {
-	partial := s.Out + ".partial"
+	partial := s.Out + partialEnd
 	done, err := s.resume(partial)
 	if err != nil {
 		return err
@@ -114,7 +120,7 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 func (s *sealer) settle(partial string) error {
 	old := ""
 	if _, err := os.Stat(s.Out); err == nil {
-		old = s.Out + ".earlier.partial"
+		old = s.Out + ".earlier" + partialEnd
 		if err := os.RemoveAll(old); err != nil {
 			return &CopyError{old, err}
 		}

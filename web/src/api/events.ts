@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import type { Event, Job, State } from "./types";
@@ -23,12 +23,12 @@ export function useEvents() {
           if (e.job) keepJob(client, e.job);
           break;
         case "drives":
-          void client.invalidateQueries({ queryKey: ["state"] });
-          void client.invalidateQueries({ queryKey: ["browse"] });
+          stale(client, ["state"]);
+          stale(client, ["browse"]);
           break;
         case "snapshot":
         case "project":
-          void client.invalidateQueries({ queryKey: ["project", e.project] });
+          stale(client, ["project", e.project]);
           break;
       }
     };
@@ -36,12 +36,24 @@ export function useEvents() {
   }, [client]);
 }
 
-function keepJob(client: ReturnType<typeof useQueryClient>, job: Job) {
+/**
+ * stale asks anew. A first question still under way is dropped before: its
+ * answer may be older than the event, and an invalidation would not repeat it.
+ */
+function stale(client: QueryClient, queryKey: unknown[]) {
+  void client.cancelQueries({ queryKey }).then(() => client.invalidateQueries({ queryKey }));
+}
+
+function keepJob(client: QueryClient, job: Job) {
   client.setQueryData<State>(["state"], (old) => {
     if (!old) return old;
     const jobs = old.jobs.some((j) => j.id === job.id) ? old.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...old.jobs];
     return { ...old, jobs };
   });
   // The contents a trace reads in passing say what was last seen.
-  if (job.state !== "running") void client.invalidateQueries({ queryKey: ["project", job.project] });
+  if (job.state === "running") return;
+  // A state asked for while the job ran may arrive after its end.
+  stale(client, ["state"]);
+  stale(client, ["project", job.project]);
+  stale(client, ["browse"]);
 }

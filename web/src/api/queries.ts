@@ -21,7 +21,7 @@ export const useSealed = (id: number) => useQuery(project<Sealed>(id, "/sealed")
 export const useSlip = (id: number, key: string) =>
   useQuery({ queryKey: ["project", id, "/slip", key], queryFn: () => api.get<Slip>(`/projects/${id}/slip`, { key }), enabled: id > 0 && key !== "", placeholderData: keepPreviousData });
 
-export const useFolder = (path: string) => useQuery({ queryKey: ["browse", path], queryFn: () => api.get<Folder>("/browse", { path }), placeholderData: keepPreviousData });
+export const useFolder = (path: string) => useQuery({ queryKey: ["browse", path], queryFn: () => api.get<Folder>("/browse", { path }), staleTime: 0, placeholderData: keepPreviousData });
 
 /** useAct runs a change and then asks for everything it may have touched. */
 export function useAct<In, Out>(act: (input: In) => Promise<Out>, done?: (out: Out, input: In) => void) {

@@ -37,7 +37,7 @@ export function Evidence({ id, wanted, searched, after, onDone }: { id: number; 
         <h2 className="min-w-0 text-[22px] leading-tight break-words">{wanted.name}</h2>
       </div>
       <p className="mt-1">
-        {wanted.gaps ? `Numbers ${wanted.gaps} are not there.` : `Named ${plural(wanted.uses, "time")}; one repair heals them all.`} {wanted.last ? `Last seen ${when(wanted.last.at)}.` : "Never seen before, so only names can speak for a candidate."}
+        {wanted.gaps ? `Numbers ${wanted.gaps} are not there.` : wanted.uses === 1 ? "Named once." : `Named ${plural(wanted.uses, "time")}; one repair heals them all.`} {wanted.last ? `Last seen ${when(wanted.last.at)}.` : "Never seen before, so only names can speak for a candidate."}
       </p>
       {list.length > 0 ? (
         <Section title="Candidates" aside={plural(list.length, "file")}>

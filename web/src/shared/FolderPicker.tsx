@@ -30,7 +30,7 @@ export function FolderPicker({ start = "", chosen, onFolder, onFile, files, low 
         </span>
       </div>
       <Trouble error={error} />
-      <ul className={`${low ? "h-36" : "h-60"} overflow-auto`} aria-label="Folder contents">
+      <ul className={`${low ? "h-29" : "h-60"} overflow-auto`} aria-label="Folder contents">
         {shown.map((e) => (
           <li key={e.path}>
             <button

@@ -96,7 +96,7 @@ function Table({ id, options, onOptions }: { id: number; options: StowOptions; o
         ))}
         <input type="search" aria-label="Filter the crate's files" placeholder="Filter" defaultValue={asked.filter} onChange={(e) => set("filter", e.target.value)} className="ml-auto w-32 rounded-xs border border-rule bg-field px-2 py-0.5 text-ink" />
       </div>
-      <div className={`${grid} h-6 border-b border-rule text-[11.5px] text-faint`}>
+      <div className={`${grid} h-6 overflow-hidden border-b border-rule text-[11.5px] text-faint [scrollbar-gutter:stable]`}>
         <span>comes from</span>
         <span>folder in the crate</span>
         <span>name in the crate</span>
@@ -104,7 +104,7 @@ function Table({ id, options, onOptions }: { id: number; options: StowOptions; o
         <span className="text-right">size</span>
       </div>
       <Trouble error={error ?? wish.error} />
-      <div ref={scroller} className="min-h-0 flex-1 overflow-auto" aria-label="Berths">
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto [scrollbar-gutter:stable]" role="group" aria-label="Berths">
         {head && total === 0 ? <Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty> : null}
         <div className="relative" style={{ height: list.getTotalSize() }}>
           {items.map((v) => {

@@ -34,7 +34,7 @@ export function Spread({ summary, chosen, onPlace, onMissing }: { summary: Summa
         const [first, ...rest] = places;
         const stack = rest.length > 2 ? [rest.slice(0, 2), rest.slice(2)] : [rest];
         return (
-          <div key={drive} className="min-w-[104px]" style={{ flexGrow: places.reduce((m, p) => m + weight(p), 0) / total, flexBasis: 0 }}>
+          <div key={drive} className="min-w-[136px]" style={{ flexGrow: places.reduce((m, p) => m + weight(p), 0) / total, flexBasis: 0 }}>
             <h2 className={`caps truncate pb-0.5 text-[13px] ${out ? "text-ochre" : ""}`}>
               {drive || "No place"} <span className="font-mono text-[11px] font-normal tracking-normal text-faint normal-case">{drive === "" ? "" : out ? "unplugged" : bytes(sum)}</span>
             </h2>
@@ -67,10 +67,10 @@ function Block({ place, on, tight, onClick }: { place: Place; on: boolean; tight
       onClick={onClick}
       title={`${place.path}\n${says[place.kind] ?? ""}, ${plural(place.files, "file")}, ${exact(place.bytes)}`}
       style={{ flexGrow: weight(place), flexBasis: 0 }}
-      className={`block min-h-0 min-w-0 overflow-hidden border px-1.5 text-left ${tight ? "py-0" : "py-1"} ${looks[place.kind] ?? ""} ${on ? "outline-2 outline-offset-1 outline-sea" : ""}`}
+      className={`flex min-w-0 flex-col overflow-hidden border px-1.5 text-left ${tight ? "min-h-[35px] justify-center" : "min-h-0 py-1"} ${looks[place.kind] ?? ""} ${on ? "outline-2 outline-offset-1 outline-sea" : ""}`}
     >
-      <span className="block truncate font-mono text-[11.5px] leading-[1.35] font-medium">{name}</span>
-      <span className={`block truncate text-[11px] leading-[1.35] ${place.kind === "own" ? "opacity-75" : "text-ink2"}`}>{what}</span>
+      <span className="block w-full truncate font-mono text-[11.5px] leading-[1.35] font-medium">{name}</span>
+      <span className={`block w-full truncate text-[11px] leading-[1.35] ${place.kind === "own" ? "opacity-75" : "text-ink2"}`}>{what}</span>
     </button>
   );
 }

@@ -141,7 +141,7 @@ function Ledger({ id, place, set, selected, onTrace }: { id: number; place: URLS
           </button>
         </span>
       </div>
-      <div className={`${grid} h-6 border-b border-rule text-[11.5px] text-faint`}>
+      <div className={`${grid} h-6 overflow-hidden border-b border-rule text-[11.5px] text-faint [scrollbar-gutter:stable]`}>
         <span />
         {columns.map((c) => (
           <button key={c.id} type="button" onClick={() => sort(c.id)} className={`truncate hover:text-ink ${c.id === "size" || c.id === "uses" ? "text-right" : "text-left"}`} aria-label={`Sort by ${c.word}`}>
@@ -151,7 +151,7 @@ function Ledger({ id, place, set, selected, onTrace }: { id: number; place: URLS
         ))}
       </div>
       <Trouble error={error} />
-      <div ref={scroller} className="min-h-0 flex-1 overflow-auto" role="listbox" aria-label="References" aria-activedescendant={selected ? "row-selected" : undefined} tabIndex={0}>
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto [scrollbar-gutter:stable]" role="listbox" aria-label="References" aria-activedescendant={selected ? "row-selected" : undefined} tabIndex={0}>
         {head && total === 0 ? <Empty title="Nothing fits that filter">Take a word away, or choose another place.</Empty> : null}
         <div className="relative" style={{ height: list.getTotalSize() }}>
           {items.map((v) => {

@@ -1,0 +1,281 @@
+// Package e2e drives the real interface in headless Chromium, on the sample
+// world and on folders of its own.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"boundcrate/demo"
+	"boundcrate/server"
+	"boundcrate/store"
+	"boundcrate/web"
+)
+
+// patience bounds every single wait. It is no timing check: it only keeps a
+// broken page from holding the suite.
+const patience = 40 * time.Second
+
+// app is a served application.
+type app struct {
+	url   string
+	dir   string // of the sample world, or of the drives
+	store *store.Store
+}
+
+// path is a file of the sample world: "Bench/…".
+func (a app) path(p string) string { return filepath.Join(a.dir, "drives", p) }
+
+// serveDemo writes a sample world of its own and serves it.
+func serveDemo(t *testing.T) app {
+	t.Helper()
+	dir := t.TempDir()
+	if err := demo.Write(t.Context(), dir); err != nil {
+		t.Fatal(err)
+	}
+	return serve(t, dir, demo.DataDir(dir), true)
+}
+
+func serve(t *testing.T, dir, data string, isDemo bool) app {
+	t.Helper()
+	s, err := store.Open(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	a, h, err := server.New(ctx, server.Options{Store: s, Files: web.Files(), Demo: isDemo})
+	if err != nil {
+		t.Fatal(err)
+	}
+	hs := httptest.NewServer(h)
+	t.Cleanup(func() {
+		stop()
+		a.Wait()
+		hs.CloseClientConnections()
+		hs.Close()
+		s.Close()
+	})
+	return app{hs.URL, dir, s}
+}
+
+// page is one browser tab. What the page writes to the console as an error
+// fails the test: a blocked style, a failed request, an exception.
+type page struct {
+	t   *testing.T
+	ctx context.Context
+	app app
+
+	mu     sync.Mutex
+	errors []string
+}
+
+func open(t *testing.T, a app) *page {
+	t.Helper()
+	exe := ""
+	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+		if p, err := exec.LookPath(name); err == nil {
+			exe = p
+			break
+		}
+	}
+	if exe == "" {
+		t.Skip("no Chromium is installed; make test installs it where it may")
+	}
+	if _, err := web.Files().Open("index.html"); err != nil {
+		t.Fatal("the interface is not built; run make build")
+	}
+	alloc, endAlloc := chromedp.NewExecAllocator(context.Background(),
+		chromedp.ExecPath(exe), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Headless, chromedp.NoFirstRun,
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", false), chromedp.Flag("force-color-profile", "srgb"), chromedp.WindowSize(1280, 800))
+	ctx, end := chromedp.NewContext(alloc)
+	t.Cleanup(func() { end(); endAlloc() })
+	p := &page{t: t, ctx: ctx, app: a}
+	p.do(chromedp.EmulateViewport(1280, 800))
+	go func() {
+		for m := range chromedp.Console(ctx) {
+			if m.IsException() || m.Type == "error" {
+				p.mu.Lock()
+				p.errors = append(p.errors, m.String())
+				p.mu.Unlock()
+			}
+		}
+	}()
+	t.Cleanup(func() {
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		if len(p.errors) > 0 {
+			t.Errorf("the console has errors: %s", strings.Join(p.errors, "; "))
+		}
+	})
+	return p
+}
+
+// expectConsole forgets console errors that hold a word: those a test provokes.
+func (p *page) expectConsole(word string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	var rest []string
+	for _, e := range p.errors {
+		if !strings.Contains(e, word) {
+			rest = append(rest, e)
+		}
+	}
+	p.errors = rest
+}
+
+func (p *page) do(steps ...chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	// The first run allocates the browser, which lives as long as its context.
+	ctx := p.ctx
+	if chromedp.FromContext(ctx).Target != nil {
+		c, cancel := context.WithTimeout(ctx, patience)
+		defer cancel()
+		ctx = c
+	}
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		p.fail(err)
+	}
+}
+
+// fail keeps a picture of what the page showed.
+func (p *page) fail(err error) {
+	p.t.Helper()
+	text, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string]("document.body.innerText"))
+	if dir := os.Getenv("E2E_PICTURES"); dir != "" {
+		if b, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot()); err == nil {
+			_ = os.WriteFile(filepath.Join(dir, strings.ReplaceAll(p.t.Name(), "/", "-")+".png"), b, 0o644)
+		}
+	}
+	p.t.Fatalf("%v\nthe page shows:\n%s", err, text)
+}
+
+func (p *page) visit(path string) {
+	p.t.Helper()
+	p.do(chromedp.Navigate(p.app.url + path))
+}
+
+// eval runs a script and returns what it gives.
+func eval[T any](p *page, js string) T {
+	p.t.Helper()
+	v, err := chromedp.Run(p.ctx, chromedp.Evaluate[T](js))
+	if err != nil {
+		p.fail(err)
+	}
+	return v
+}
+
+// until waits for a script to be true.
+func (p *page) until(what, js string) {
+	p.t.Helper()
+	for end := time.Now().Add(patience); ; time.Sleep(40 * time.Millisecond) {
+		ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("!!("+js+")"))
+		if err == nil && ok {
+			return
+		}
+		if time.Now().After(end) {
+			p.fail(fmt.Errorf("waited in vain: %s (%v)", what, err))
+		}
+	}
+}
+
+// sees waits until the page shows a text, whatever letters its styles use.
+func (p *page) sees(text string) {
+	p.t.Helper()
+	p.until("to see "+text, fmt.Sprintf("document.body.innerText.toLowerCase().includes(%q.toLowerCase())", text))
+}
+
+func (p *page) seesNot(text string) {
+	p.t.Helper()
+	p.until("not to see "+text, fmt.Sprintf("!document.body.innerText.toLowerCase().includes(%q.toLowerCase())", text))
+}
+
+// mark tags the first enabled element that a person would call so (by its
+// words or its accessible name) and returns a selector for it.
+func (p *page) mark(selector, name string) chromedp.CSS {
+	p.t.Helper()
+	js := fmt.Sprintf(`(() => {
+		document.querySelectorAll('[data-e2e]').forEach((e) => e.removeAttribute('data-e2e'));
+		const words = (e) => (e.getAttribute('aria-label') ?? '') + ' ' + e.innerText;
+		const all = [...document.querySelectorAll(%q)].filter((e) => !e.disabled && e.getClientRects().length > 0 && words(e).toLowerCase().includes(%q.toLowerCase()));
+		all.sort((a, b) => words(a).length - words(b).length);
+		all[0]?.setAttribute('data-e2e', '1');
+		return all.length > 0;
+	})()`, selector, name)
+	p.until("for "+selector+" “"+name+"”", js)
+	return chromedp.CSS("[data-e2e]")
+}
+
+func (p *page) click(name string) {
+	p.t.Helper()
+	p.do(chromedp.Click(p.mark("button, a, [role=option], [role=menuitem]", name)))
+}
+
+// clickIn clicks within a part of the page.
+func (p *page) clickIn(within, name string) {
+	p.t.Helper()
+	p.do(chromedp.Click(p.mark(within+" button", name)))
+}
+
+// write types over what stands in a field.
+func (p *page) write(label, text string) {
+	p.t.Helper()
+	sel := p.mark("input, textarea", label)
+	p.do(chromedp.Focus(sel))
+	eval[bool](p, "(document.activeElement.select?.(), true)")
+	p.do(chromedp.KeyEvent(text))
+}
+
+func (p *page) key(k string) {
+	p.t.Helper()
+	p.do(chromedp.KeyEvent(k))
+}
+
+// path is where the address bar is.
+func (p *page) at() string { return eval[string](p, "location.pathname + location.search") }
+
+func (p *page) shot() []byte {
+	p.t.Helper()
+	eval[bool](p, "document.activeElement?.blur(), document.fonts.ready.then(() => true), true")
+	time.Sleep(250 * time.Millisecond) // let pictures and waveforms be drawn
+	b, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		p.fail(err)
+	}
+	return b
+}
+
+var enter = kb.Enter
+
+// idle waits until no work is running.
+func (p *page) idle() {
+	p.t.Helper()
+	p.until("for work to end", `!document.querySelector('footer [role=progressbar]')`)
+}
+
+// mendRest uses the best candidate for whatever is still missing.
+func (p *page) mendRest() {
+	p.t.Helper()
+	for range 12 {
+		p.click("Mend")
+		p.until("for Mend", `document.querySelector('[aria-label="Wanted files"]') || document.body.innerText.includes('Nothing is missing')`)
+		p.idle()
+		if eval[bool](p, "document.body.innerText.includes('Nothing is missing')") {
+			return
+		}
+		before := eval[int](p, `document.querySelectorAll('[aria-label="Wanted files"] > li').length`)
+		p.click("Use this")
+		p.until("for one less to find", fmt.Sprintf(`document.querySelectorAll('[aria-label="Wanted files"] > li').length < %d`, before))
+	}
+}

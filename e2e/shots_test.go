@@ -1,0 +1,82 @@
+package e2e
+
+import (
+	"flag"
+	"os"
+	"path/filepath"
+	"testing"
+)
+
+var shots = flag.String("shots", "", "folder to write the pictures of the documentation to")
+
+// TestShots takes the pictures of the main views from the sample world. It
+// runs only when asked: make shots.
+func TestShots(t *testing.T) {
+	if *shots == "" {
+		t.Skip("pictures are taken by make shots")
+	}
+	if err := os.MkdirAll(*shots, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	a := serveDemo(t)
+	p := open(t, a)
+	take := func(name string) {
+		if err := os.WriteFile(filepath.Join(*shots, name+".png"), p.shot(), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p.visit("/")
+	p.sees("Tide Clock film")
+	take("start")
+
+	p.click("Tide Clock film")
+	p.sees("Outside the project folder")
+	p.idle()
+	p.click("foghorn_low_02.wav")
+	p.sees("Known from the last look")
+	take("trace")
+	p.key("n")
+	take("trace-night")
+	p.key("n")
+
+	p.key("2")
+	p.sees("Where should it look?")
+	p.click("Bench/tide-clock")
+	p.click("Quay")
+	p.click("Look for everything missing")
+	p.sees("looked for")
+	p.idle()
+	p.click("gull over stern.wav")
+	p.sees("What speaks for it")
+	take("mend")
+
+	p.key("3")
+	p.sees("Weighed by kind and use")
+	take("sift")
+
+	p.click("Shuttle")
+	p.click("Plug it in")
+	p.key("\x1b")
+	p.idle()
+	p.visit(p.at())
+	p.mendRest()
+
+	p.key("4")
+	p.sees("folder in the crate")
+	take("stow")
+
+	p.key("5")
+	p.sees("Where it goes")
+	take("seal-before")
+	p.click("Seal it")
+	p.sees("Sealed and proved complete")
+	take("seal")
+
+	p.click("Receive")
+	p.sees("Which crate?")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "Tide Clock film crate")
+	p.click("Check it")
+	p.sees("Whole and complete")
+	take("receive")
+}
