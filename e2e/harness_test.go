@@ -207,7 +207,7 @@ func (p *page) mark(selector, name string) chromedp.CSS {
 	p.t.Helper()
 	js := fmt.Sprintf(`(() => {
 		document.querySelectorAll('[data-e2e]').forEach((e) => e.removeAttribute('data-e2e'));
-		const words = (e) => (e.getAttribute('aria-label') ?? '') + ' ' + e.innerText;
+		const words = (e) => [e.getAttribute('aria-label') ?? '', ...[...(e.labels ?? [])].map((l) => l.innerText), e.innerText].join(' ');
 		const all = [...document.querySelectorAll(%q)].filter((e) => !e.disabled && e.getClientRects().length > 0 && words(e).toLowerCase().includes(%q.toLowerCase()));
 		all.sort((a, b) => words(a).length - words(b).length);
 		all[0]?.setAttribute('data-e2e', '1');
@@ -219,13 +219,29 @@ func (p *page) mark(selector, name string) chromedp.CSS {
 
 func (p *page) click(name string) {
 	p.t.Helper()
-	p.do(chromedp.Click(p.mark("button, a, [role=option], [role=menuitem]", name)))
+	p.press("button, a, [role=option], [role=menuitem]", name)
 }
 
 // clickIn clicks within a part of the page.
 func (p *page) clickIn(within, name string) {
 	p.t.Helper()
-	p.do(chromedp.Click(p.mark(within+" button", name)))
+	p.press(within+" button", name)
+}
+
+// press clicks; a page that renders anew in between is tried again.
+func (p *page) press(selector, name string) {
+	p.t.Helper()
+	var err error
+	for range 5 {
+		sel := p.mark(selector, name)
+		ctx, cancel := context.WithTimeout(p.ctx, 3*time.Second)
+		err = chromedp.Do(ctx, chromedp.Click(sel))
+		cancel()
+		if err == nil {
+			return
+		}
+	}
+	p.fail(fmt.Errorf("%s “%s”: %w", selector, name, err))
 }
 
 // write types over what stands in a field.

@@ -159,14 +159,18 @@ func (a *App) retrace(c *echo.Context, _ nothing) (api.Started, error) {
 	return a.startTrace(id)
 }
 
-// startTrace traces a project as a job, then reads the content of what is new
-// so that it can be found again one day. Choices change nothing on disk.
-func (a *App) startTrace(id int64) (api.Started, error) {
+// startTrace traces a project anew as a job: what was found is not sure any more.
+func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, true) }
+
+// traceJob traces a project as a job, then reads the content of what is new so
+// that it can be found again one day. A trace under way begins again with
+// anew, else it is left to its work.
+func (a *App) traceJob(id int64, anew bool) (api.Started, error) {
 	p, err := a.store.Project(id)
 	if err != nil {
 		return api.Started{}, err
 	}
-	j := a.jobs.start(api.JobTrace, id, "Tracing "+p.Name, "references", true, func(ctx context.Context, j *job) (string, error) {
+	j := a.jobs.start(api.JobTrace, id, "Tracing "+p.Name, "references", anew, func(ctx context.Context, j *job) (string, error) {
 		g, reach, err := a.trace(ctx, p, j)
 		if err != nil {
 			return "", err
@@ -499,7 +503,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	never := w.snapshot == 0
 	w.mu.Unlock()
 	if never {
-		if _, err := a.startTrace(p.ID); err != nil {
+		if _, err := a.traceJob(p.ID, false); err != nil {
 			return api.Summary{}, err
 		}
 		p.OpenedAt = time.Now()

@@ -6,7 +6,9 @@
 package server
 
 import (
+	"bytes"
 	"context"
+	"crypto/rand"
 	"errors"
 	"io/fs"
 	"log/slog"
@@ -136,6 +138,10 @@ func post[In, Out any](f func(*echo.Context, In) (Out, error)) echo.HandlerFunc 
 	}
 }
 
+// nonceMark stands in the page where its nonce goes: the dialogs of the
+// interface make one style of their own.
+const nonceMark = "__NONCE__"
+
 // policy lets nothing in from outside.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self'; media-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 
@@ -193,8 +199,11 @@ func static(files fs.FS) echo.HandlerFunc {
 			if err != nil {
 				return say(http.StatusNotFound, "No interface", "This binary was built without its interface. Run make build.")
 			}
-			c.Response().Header().Set("Cache-Control", "no-cache")
-			return c.HTMLBlob(http.StatusOK, page)
+			nonce := rand.Text()
+			h := c.Response().Header()
+			h.Set("Cache-Control", "no-store")
+			h.Set("Content-Security-Policy", strings.Replace(policy, "style-src 'self'", "style-src 'self' 'nonce-"+nonce+"'", 1))
+			return c.HTMLBlob(http.StatusOK, bytes.ReplaceAll(page, []byte(nonceMark), []byte(nonce)))
 		}
 		if strings.HasPrefix(name, "assets/") {
 			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")

@@ -404,7 +404,7 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 	}
 	j := a.jobs.start(api.JobReceive, 0, title, "bytes", true, func(ctx context.Context, j *job) (string, error) {
 		j.step("checking every byte", 0, 0)
-		out := api.Received{}
+		out := api.Received{Label: drive.Label(reach.Drives, crate)}
 		if in.Into == "" {
 			rep, err := seal.Check(ctx, crate, a.formats)
 			if err != nil {
@@ -416,7 +416,7 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 			if err != nil {
 				return "", err
 			}
-			out.Report, out.Into = rep.Report, rep.Into
+			out.Report, out.Into = rep.Report, drive.Label(reach.Drives, rep.Into)
 		}
 		harm := 0
 		for _, p := range out.Report.Problems {

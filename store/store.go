@@ -45,7 +45,7 @@ func Open(dir string) (*Store, error) {
 	}
 	path := filepath.Join(dir, "boundcrate.db")
 	dsn := "file:" + path + "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(10000)&_pragma=synchronous(NORMAL)&_txlock=immediate"
-	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Discard, TranslateError: false})
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Discard, TranslateError: false, PrepareStmt: true})
 	if err != nil {
 		return nil, fmt.Errorf("‘%s’ cannot be opened: %w", path, err)
 	}

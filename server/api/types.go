@@ -478,7 +478,8 @@ type Receive struct {
 // Received is what a received crate held.
 type Received struct {
 	Report seal.Report `json:"report"`
-	Into   string      `json:"into"`
+	Label  string      `json:"label"` // the crate by its drive's name
+	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof  []ProofLine `json:"proof"`
 }
 

@@ -2,6 +2,7 @@ import { Navigate, Route, Routes } from "react-router";
 
 import { useEvents } from "./api/events";
 import { Frame } from "./frame/Frame";
+import { Traced } from "./frame/Traced";
 import { Mend } from "./mend/Mend";
 import { Start } from "./projects/Start";
 import { Receive } from "./receive/Receive";
@@ -17,7 +18,7 @@ export function App() {
       <Route element={<Frame />}>
         <Route index element={<Start />} />
         <Route path="receive" element={<Receive />} />
-        <Route path="p/:id">
+        <Route path="p/:id" element={<Traced />}>
           <Route index element={<Navigate to="trace" replace />} />
           <Route path="trace" element={<Trace />} />
           <Route path="mend" element={<Mend />} />

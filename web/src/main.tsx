@@ -8,6 +8,7 @@ import "@fontsource/ibm-plex-sans/latin-600.css";
 import "./style.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
@@ -16,6 +17,8 @@ import { App } from "./app";
 import { startTheme } from "./shared/theme";
 
 startTheme();
+// The content security policy lets in the one style that dialogs make by it.
+setNonce(document.querySelector<HTMLMetaElement>("meta[name=nonce]")?.content ?? "");
 // Nothing goes stale by time: the server says what changed.
 const client = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false, refetchOnWindowFocus: false } } });
 

@@ -4,18 +4,14 @@ import { useEffect } from "react";
 import type { Event, Job, State } from "./types";
 
 /**
- * useEvents listens to the server and marks stale what an event is about. When
- * the line was cut, everything is asked anew.
+ * useEvents listens to the server and marks stale what an event is about.
  */
 export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
     const line = new EventSource("/api/events");
-    let opened = false;
-    line.onopen = () => {
-      if (opened) void client.invalidateQueries();
-      opened = true;
-    };
+    // What happened before the line stood, or while it was cut, went unheard.
+    line.onopen = () => stale(client, []);
     line.onmessage = (m) => {
       const e = JSON.parse(m.data as string) as Event;
       switch (e.type) {

@@ -444,6 +444,7 @@ export interface Receive {
 }
 export interface Received {
   report: Report;
+  label: string;
   into: string;
   proof: ProofLine[];
 }

@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import { useAct } from "../api/queries";
 import type { Job, Started, State, Summary } from "../api/types";
 import { Button } from "../shared/parts";
-import { bytes, clock, left, plural } from "../shared/words";
+import { bytes, clock, plural, timeLeft } from "../shared/words";
 
 const amount = (j: Job, n: number) => (j.unit === "bytes" ? bytes(n) : n.toLocaleString("en-GB"));
 
@@ -13,7 +13,7 @@ function pace(j: Job): string {
   if (j.total > 0) parts.push(`${amount(j, j.done)} of ${amount(j, j.total)}`);
   else if (j.done > 0) parts.push(j.unit === "bytes" ? bytes(j.done) : plural(j.done, j.unit.replace(/s$/, "")));
   if (j.rate > 0) parts.push(`${j.unit === "bytes" ? bytes(Math.round(j.rate)) : Math.round(j.rate).toLocaleString("en-GB")} a second`);
-  if (j.left > 0) parts.push(left(j.left));
+  if (j.left > 0) parts.push(timeLeft(j.left));
   return parts.join(" · ");
 }
 

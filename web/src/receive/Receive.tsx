@@ -77,7 +77,7 @@ function Outcome({ got }: { got: Received }) {
     <div className="min-h-0 overflow-auto px-[18px] py-4">
       <h1 className={`text-[24px] ${harm ? "text-rust" : "text-moss"}`}>{got.into ? "Checked and unpacked" : harm ? "Something is not as it was sealed" : "Whole and complete"}</h1>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
-        {got.report.crate}
+        {got.label}
         {got.into ? ` → ${got.into}` : ""} · {bytes(got.report.bytes)}
       </p>
       <Proof lines={got.proof} />

@@ -3,12 +3,13 @@ import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct, useAppState, useProjectID, useSealed, useStow, useSummary } from "../api/queries";
-import type { Destination, Job, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
+import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
 import { Bar } from "../frame/Foot";
 import { Acts, Station } from "../frame/Station";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Gauge } from "../shared/Gauge";
 import { Button, Chip, Section, Trouble, Waiting } from "../shared/parts";
-import { bytes, exact, left, plural, when } from "../shared/words";
+import { bytes, exact, plural, timeLeft, when } from "../shared/words";
 import { Proof } from "./Proof";
 
 const carriers = [
@@ -66,7 +67,7 @@ function Under({ job }: { job: Job }) {
         <dt className="text-faint">rate</dt>
         <dd className="font-mono text-[12px]">{job.rate > 0 ? `${bytes(Math.round(job.rate))} a second` : "—"}</dd>
         <dt className="text-faint">time left</dt>
-        <dd className="font-mono text-[12px]">{job.left > 0 ? left(job.left) : "—"}</dd>
+        <dd className="font-mono text-[12px]">{job.left > 0 ? timeLeft(job.left) : "—"}</dd>
       </dl>
     </div>
   );
@@ -107,18 +108,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
             </Section>
           ) : null}
           {rep.left.length > 0 ? (
-            <Section title="Left out" aside={String(rep.left.length)}>
-              <ul>
-                {rep.left.map((l) => (
-                  <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
-                    <span className="truncate font-mono text-[12px]" title={l.path}>
-                      {l.path.split("/").slice(-2).join("/")}
-                    </span>
-                    <span className="text-[12px] whitespace-nowrap text-faint">{l.why}</span>
-                  </li>
-                ))}
-              </ul>
-            </Section>
+            <LeftOut left={rep.left} />
           ) : null}
           {rep.renamed.length > 0 ? (
             <Section title="Under another name in the crate" aside={String(rep.renamed.length)}>
@@ -149,9 +139,30 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : (
             <p className="max-w-[64ch] border-l-[3px] border-moss bg-mosswash px-3 py-2">Every used reference is found. The crate will be complete.</p>
           )}
+          <Section title="The load" aside={`${plural(stow.files, "file")}, ${bytes(stow.bytes)}`}>
+            <Gauge loads={stow.kinds.map((k) => ({ name: k.key, bytes: k.bytes }))} limits={stow.limits} />
+          </Section>
+          {stow.left.length > 0 ? <LeftOut left={stow.left} /> : null}
         </>
       )}
     </div>
+  );
+}
+
+function LeftOut({ left }: { left: Left[] }) {
+  return (
+    <Section title="Left out" aside={String(left.length)}>
+      <ul>
+        {left.map((l) => (
+          <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
+            <span className="truncate font-mono text-[12px]" title={l.path}>
+              {l.path.split("/").slice(-2).join("/")}
+            </span>
+            <span className="text-[12px] whitespace-nowrap text-faint">{l.why}</span>
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
 

@@ -25,7 +25,7 @@ export function length(seconds: number): string {
   return `${String(h).padStart(2, "0")}:${String(m).padStart(2, "0")}:${s}`;
 }
 
-export function left(seconds: number): string {
+export function timeLeft(seconds: number): string {
   if (seconds < 1) return "a moment left";
   if (seconds < 90) return `${Math.round(seconds)} s left`;
   return `${Math.round(seconds / 60)} min left`;

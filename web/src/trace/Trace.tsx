@@ -8,7 +8,7 @@ import { useWindow } from "../api/window";
 import { Station } from "../frame/Station";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
-import { Badge, Button, Chip, Empty, Trouble, Waiting } from "../shared/parts";
+import { Badge, Chip, Empty, Trouble } from "../shared/parts";
 import { bytes, exact, plural } from "../shared/words";
 import { Slip } from "./Slip";
 import { Spread } from "./Spread";
@@ -21,7 +21,7 @@ const grid = "grid grid-cols-[16px_minmax(150px,1.25fr)_minmax(0,1.5fr)_70px_90p
 export function Trace() {
   const id = useProjectID();
   const [place, setPlace] = useSearchParams();
-  const { data: summary, error } = useSummary(id);
+  const { data: summary } = useSummary(id);
   const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
   const set = (changes: Record<string, string>) =>
     setPlace(
@@ -34,33 +34,14 @@ export function Trace() {
     );
   useKeys(useMemo(() => ({ t: () => retrace.mutate(undefined) }), [retrace]));
   const selected = place.get("sel") ?? "";
-  let sheet;
-  if (error) {
-    sheet = (
-      <div className="p-6">
-        <Trouble error={error} />
-      </div>
-    );
-  } else if (!summary) sheet = <Waiting what="Asking for the project." />;
-  else if (summary.error) {
-    sheet = (
-      <Empty title="The document could not be read">
-        <p className="mb-4">{summary.error}</p>
-        <Button kind="first" onClick={() => retrace.mutate(undefined)}>
-          Trace it again
-        </Button>
-      </Empty>
-    );
-  } else if (!summary.traced) sheet = <Waiting what="Following every reference. How far it is stands at the foot." />;
-  else {
-    sheet = (
-      <>
-        <Verdict summary={summary} />
-        <Spread summary={summary} chosen={place.get("place") ?? ""} onPlace={(p) => set({ place: p, state: "" })} onMissing={() => set({ state: "missing", place: "" })} />
-        <Ledger id={id} place={place} set={set} selected={selected} onTrace={() => retrace.mutate(undefined)} />
-      </>
-    );
-  }
+  if (!summary) return null;
+  const sheet = (
+    <>
+      <Verdict summary={summary} />
+      <Spread summary={summary} chosen={place.get("place") ?? ""} onPlace={(p) => set({ place: p, state: "" })} onMissing={() => set({ state: "missing", place: "" })} />
+      <Ledger id={id} place={place} set={set} selected={selected} onTrace={() => retrace.mutate(undefined)} />
+    </>
+  );
   return <Station name="Trace" slipName="What is selected" sheet={sheet} slip={<Slip id={id} selected={selected} summary={summary} />} />;
 }
 

@@ -1,0 +1,195 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// clickExact clicks the button whose first line is exactly a name.
+func clickExact(p *page, name string) chromedp.Action[chromedp.Void] {
+	p.until("for “"+name+"”", fmt.Sprintf(`[...document.querySelectorAll('button')].some((e) => e.innerText.split('\n').map((s) => s.trim()).includes(%q))`, name))
+	eval[bool](p, fmt.Sprintf(`(document.querySelectorAll('[data-e2e]').forEach((e) => e.removeAttribute('data-e2e')), [...document.querySelectorAll('button')].find((e) => e.innerText.split('\n').map((s) => s.trim()).includes(%q)).setAttribute('data-e2e', '1'), true)`, name))
+	return chromedp.Click(chromedp.CSS("[data-e2e]"))
+}
+
+// TestFirstStart: with nothing configured, three lines and one action lead to a
+// traced project of the reader's own.
+func TestFirstStart(t *testing.T) {
+	dir := t.TempDir()
+	scene := filepath.Join(dir, "drives", "Workshop", "scene")
+	for name, text := range map[string]string{
+		"scene.gltf":          `{"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0}],"meshes":[{"primitives":[{"attributes":{},"material":0}]}],"materials":[{"pbrMetallicRoughness":{"baseColorTexture":{"index":0}}}],"textures":[{"source":0}],"images":[{"uri":"maps/rust%20plate.png"},{"uri":"maps/spare.png"}]}`,
+		"maps/rust plate.png": "no real picture",
+	} {
+		p := filepath.Join(scene, name)
+		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	a := serve(t, dir, filepath.Join(dir, "data"), false)
+	p := open(t, a)
+	p.visit("/")
+	p.sees("Which folders do you work in?")
+	p.write("folder, the whole path", filepath.Join(dir, "nowhere")+enter)
+	p.sees("is not a folder on this machine")
+	p.expectConsole("400")
+	p.write("folder, the whole path", filepath.Join(dir, "drives", "Workshop")+enter)
+	p.sees("Add a project")
+	p.clickIn("aside", "Workshop")
+	p.clickIn("aside", "scene")
+	p.clickIn("aside", "scene.gltf")
+	p.click("Open scene.gltf")
+	p.sees("1 missing (picture 1)")
+	p.click("spare.png")
+	p.sees("listed")
+	// The document is damaged later: the page says so and offers to try again.
+	p.idle()
+	if err := os.WriteFile(filepath.Join(scene, "scene.gltf"), []byte(`{"asset":{"version":"2.0"},`), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	p.key("t")
+	p.sees("The document could not be read")
+	p.sees("scene.gltf")
+	p.expectConsole("409")
+}
+
+// TestKeys: everything works with keys alone, and the address bar holds the
+// place.
+func TestKeys(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/1/trace")
+	p.sees("Outside the project folder")
+	p.idle()
+	p.key("/")
+	// The protocol types the character even where the page took the key, so
+	// only the focus is checked of it.
+	p.until("for the filter to have the keys", "document.activeElement?.type === 'search'")
+	p.write("Filter", "winch")
+	p.until("for the filter", "location.search.includes('filter=winch')")
+	p.sees("1 reference")
+	p.key("\x1b")
+	p.key("j")
+	p.sees("The path it is asked for")
+	place := p.at()
+	if !strings.Contains(place, "sel=") || !strings.Contains(place, "filter=winch") {
+		t.Error(place)
+	}
+	p.visit(place)
+	p.sees("The path it is asked for")
+	p.sees("1 reference")
+	p.key("m")
+	p.until("for Mend", "location.pathname === '/p/1/mend'")
+	for i, s := range []string{"trace", "mend", "sift", "stow", "seal"} {
+		p.key(strconv.Itoa(i + 1))
+		p.until("for "+s, fmt.Sprintf("location.pathname === '/p/1/%s'", s))
+	}
+	p.key("?")
+	p.sees("Keys and words")
+	p.key("\x1b")
+	p.seesNot("Keys and words")
+	p.key("p")
+	p.sees("All projects, or add one")
+	p.key(kb.ArrowDown)
+	p.key(enter)
+	p.until("for the project", "location.pathname === '/p/1/trace'")
+	p.key("n")
+	if got := eval[string](p, "document.documentElement.dataset.theme"); got != "night" {
+		t.Error(got)
+	}
+	// Every control that can be focused has a name a screen reader can say.
+	if bare := eval[[]string](p, `[...document.querySelectorAll('button, a, input, textarea, [role=img], [role=progressbar]')].filter((e) => !(e.getAttribute('aria-label') || e.innerText?.trim() || e.labels?.length || e.getAttribute('alt'))).map((e) => e.outerHTML.slice(0, 120))`); len(bare) > 0 {
+		t.Errorf("without a name: %v", bare)
+	}
+}
+
+// TestWindow: of 50,000 rows only those on screen exist.
+func TestWindow(t *testing.T) {
+	dir := t.TempDir()
+	drive := filepath.Join(dir, "drives", "Bench")
+	var clips []string
+	for i := range 50_000 {
+		clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"take%%20%05d.wav"}}`, i))
+	}
+	text := `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","children":[` + strings.Join(clips, ",") + `]}]}}`
+	if err := os.MkdirAll(drive, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(drive, "long.otio"), []byte(text), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	a := serve(t, dir, filepath.Join(dir, "data"), false)
+	if err := a.store.PutDrive("Bench", drive, "fixed", false); err != nil {
+		t.Fatal(err)
+	}
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "long.otio")
+	p.click("Open long.otio")
+	p.sees("take 00003.wav")
+	if n := eval[int](p, "document.querySelectorAll('[role=option]').length"); n == 0 || n > 80 {
+		t.Errorf("%d rows exist at the top", n)
+	}
+	eval[bool](p, "(document.querySelector('[role=listbox]').scrollTop = 1e9, true)")
+	p.sees("take 49999.wav")
+	if n := eval[int](p, "document.querySelectorAll('[role=option]').length"); n > 80 {
+		t.Errorf("%d rows exist at the end", n)
+	}
+}
+
+// TestContrast: every text colour on every ground it may stand on has at least
+// 4.5:1 in both themes (WCAG 2.2 §1.4.3; relative luminance as defined there).
+func TestContrast(t *testing.T) {
+	a := serve(t, t.TempDir(), t.TempDir(), false)
+	p := open(t, a)
+	p.visit("/")
+	p.sees("Which folders do you work in?")
+	grounds := []string{"paper", "sheet", "band", "field"}
+	pairs := [][2]string{{"onsea", "sea"}, {"headtext", "head"}, {"headfaint", "head"}, {"brass", "head"}, {"sheet", "ink"},
+		{"rust", "rustwash"}, {"sea", "seawash"}, {"ochre", "ochrewash"}, {"moss", "mosswash"}, {"ink", "seawash"}, {"faint", "seawash"}, {"ink2", "mosswash"},
+		{"ink", "mosswash"}, {"ink", "rustwash"}, {"ink", "ochrewash"}, {"faint", "ochrewash"}}
+	for _, text := range []string{"ink", "ink2", "faint", "sea", "rust", "ochre", "moss"} {
+		for _, g := range grounds {
+			pairs = append(pairs, [2]string{text, g})
+		}
+	}
+	for _, theme := range []string{"day", "night"} {
+		eval[string](p, "document.documentElement.dataset.theme = '"+theme+"'")
+		luminance := func(token string) float64 {
+			hex := strings.TrimSpace(eval[string](p, "getComputedStyle(document.documentElement).getPropertyValue('--"+token+"')"))
+			n, err := strconv.ParseUint(strings.TrimPrefix(hex, "#"), 16, 32)
+			if err != nil {
+				t.Fatalf("--%s is %q", token, hex)
+			}
+			if len(hex) == 4 {
+				n = n>>8&15*0x11<<16 | n>>4&15*0x11<<8 | n&15*0x11
+			}
+			lin := func(v uint64) float64 {
+				c := float64(v&255) / 255
+				if c <= 0.04045 {
+					return c / 12.92
+				}
+				return math.Pow((c+0.055)/1.055, 2.4)
+			}
+			return 0.2126*lin(n>>16) + 0.7152*lin(n>>8) + 0.0722*lin(n)
+		}
+		for _, pair := range pairs {
+			x, y := luminance(pair[0]), luminance(pair[1])
+			if r := (max(x, y) + 0.05) / (min(x, y) + 0.05); r < 4.5 {
+				t.Errorf("%s: %s on %s is %.2f:1", theme, pair[0], pair[1], r)
+			}
+		}
+	}
+}

@@ -1,0 +1,224 @@
+package e2e
+
+import (
+	"bytes"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// judge runs an independent program in a folder and fails on its refusal.
+func judge(t *testing.T, dir string, cmd ...string) string {
+	t.Helper()
+	if _, err := exec.LookPath(cmd[0]); err != nil {
+		t.Skipf("%s is not installed; make test installs it where it may", cmd[0])
+	}
+	c := exec.Command(cmd[0], cmd[1:]...)
+	c.Dir = dir
+	out, err := c.CombinedOutput()
+	if err != nil {
+		t.Fatalf("%v: %v\n%s", cmd, err, out)
+	}
+	return string(out)
+}
+
+// snapshot reads all files below a folder.
+func snapshot(t *testing.T, dir string) map[string]string {
+	t.Helper()
+	all := map[string]string{}
+	err := filepath.WalkDir(dir, func(p string, d os.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := os.ReadFile(p)
+		all[p] = string(b)
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return all
+}
+
+// TestRoad goes the whole road: open the film, see the counts, mend, stow,
+// seal, proof complete; sha256sum judges the bag. No source byte changes.
+func TestRoad(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	film := snapshot(t, a.path("Bench/tide-clock/film"))
+
+	p.visit("/")
+	p.click("Tide Clock film")
+	p.sees("8 missing (sound 7, picture 1)")
+	p.sees("2 frames are gone")
+	p.sees("2 on Shuttle, which is not connected")
+	p.sees("5 files live outside this project (2 in other projects' folders, 1 in a dumping ground)")
+	p.idle()
+
+	// Where the missing horn is asked for, and by whom.
+	p.click("foghorn_low_02.wav")
+	p.sees("Named 2 times, by 2 documents")
+	p.sees("4,032,044 bytes")
+	p.click("Look for it")
+
+	// What is certain and alone is applied, the rest asks.
+	p.sees("Where should it look?")
+	p.click("Bench/tide-clock")
+	p.click("Quay")
+	p.click("Look for everything missing")
+	p.sees("9 looked for, 7 found for certain")
+	p.click("gull over stern.wav")
+	p.sees("one of 2 with this content")
+	p.click("stern gull 3.wav")
+	p.click("Use this file")
+	p.sees("foghorn_low_02 old.wav")
+	p.sees("another")
+	p.click("Use this file")
+	p.sees("Nothing is missing")
+
+	// The drive is plugged in: no search is needed for what lies on it.
+	p.click("Drive Shuttle")
+	p.click("Plug it in")
+	p.key("\x1b")
+	p.click("Sift")
+	p.sees("What is switched off")
+	p.idle()
+	p.sees("90 files were found")
+
+	p.click("Stow")
+	p.sees("1 name would have clashed and was renamed")
+	p.write("Name of bell_strike_A.wav", "bell one"+enter)
+	p.sees("reset")
+	p.until("for the new name", `[...document.querySelectorAll('input')].some((e) => e.value === 'bell one.wav')`)
+
+	p.click("Seal")
+	p.sees("Every used reference is found")
+	p.write("Note", "For the mixer: horns are loud.")
+	p.click("Seal it")
+	p.sees("Sealed and proved complete")
+	p.sees("91 of 91")
+
+	crate := a.path("Bench/Tide Clock film crate")
+	judge(t, crate, "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt", "tagmanifest-sha256.txt")
+	note, err := os.ReadFile(filepath.Join(crate, "READ ME.txt"))
+	if err != nil || !bytes.Contains(note, []byte("horns are loud")) {
+		t.Errorf("%s %v", note, err)
+	}
+	for _, f := range []string{"bell one.wav", "wave.wav", "wave-2.wav", "stern gull 3.wav"} {
+		if _, err := os.Stat(filepath.Join(crate, "data", "audio", f)); err != nil {
+			t.Error(err)
+		}
+	}
+	for f, was := range snapshot(t, a.path("Bench/tide-clock/film")) {
+		if film[f] != was {
+			t.Errorf("%s was changed", f)
+		}
+	}
+
+	// The archive of the same, over the browser, judged by unzip.
+	p.click("ZIP")
+	p.click("Seal it again")
+	p.sees("Bench/Tide Clock film crate.zip, ")
+	p.sees("Sealed and proved complete")
+	judge(t, a.path("Bench"), "unzip", "-tq", "Tide Clock film crate.zip")
+
+	// A reload keeps the place, and the seal.
+	p.visit(p.at())
+	p.sees("Sealed and proved complete")
+
+	// Somebody receives it.
+	p.click("Receive")
+	p.clickIn("aside [aria-label='Folder contents']", "Bench")
+	p.clickIn("aside [aria-label='Folder contents']", "Tide Clock film crate.zip")
+	p.clickIn("aside section:nth-of-type(2) [aria-label='Folder contents']", "Quay")
+	p.click("Check it and unpack")
+	p.sees("Checked and unpacked")
+	judge(t, a.path("Quay/Tide Clock film crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")
+
+	// A flipped byte is found and named.
+	damaged := filepath.Join(crate, "data", "audio", "wave.wav")
+	b, err := os.ReadFile(damaged)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b[len(b)/2] ^= 1
+	if err := os.WriteFile(damaged, b, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	p.visit("/receive")
+	p.clickIn("aside [aria-label='Folder contents']", "Bench")
+	p.sees("Tide Clock film crate")
+	p.do(clickExact(p, "Tide Clock film crate"))
+	p.click("Check it")
+	p.sees("Something is not as it was sealed")
+	p.sees("data/audio/wave.wav")
+}
+
+// TestRepairs: undone repairs are gone; written ones keep an edition first,
+// and the document then traces without any repair.
+func TestRepairs(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	doc := a.path("Bench/tide-clock/film/cut-04.otio")
+	before, err := os.ReadFile(doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.visit("/p/1/mend")
+	p.sees("Where should it look?")
+	p.idle()
+	p.click("Quay")
+	p.click("Look for everything missing")
+	p.sees("2 found for certain")
+	p.idle()
+	p.sees("Quay/library/machines/winch_close.wav")
+	p.key("u")
+	p.until("for one repair less", `document.querySelectorAll('[aria-label="Repairs"] li').length === 1`)
+	p.idle()
+	if now, _ := os.ReadFile(doc); !bytes.Equal(now, before) {
+		t.Fatal("the document was touched")
+	}
+	p.click("Write them into 1 document")
+	p.sees("These change on disk")
+	p.click("Leave it")
+	p.click("Write them into 1 document")
+	p.clickIn("[role=dialog]", "Write them")
+	p.sees("Its earlier state is kept as")
+	p.idle()
+	now, err := os.ReadFile(doc)
+	if err != nil || bytes.Equal(now, before) || !bytes.Contains(now, []byte("Quay/")) {
+		t.Error("the repair is not in the document", err)
+	}
+	kept, err := filepath.Glob(filepath.Join(a.dir, "data", "editions", "1", "cut-04.edition-*.otio"))
+	if err != nil || len(kept) != 1 {
+		t.Fatal(kept, err)
+	}
+	if b, _ := os.ReadFile(kept[0]); !bytes.Equal(b, before) {
+		t.Error("the edition is not the earlier state")
+	}
+}
+
+// TestMissingStays: a project that is not whole is sealed all the same, says
+// so, and keeps the places of what is missing.
+func TestMissingStays(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/1/stow")
+	p.sees("places are kept for what is not there")
+	p.idle()
+	p.click("as the folders stand")
+	p.until("for the folders", `[...document.querySelectorAll('input')].some((e) => e.value.startsWith('outside/'))`)
+	p.click("not there")
+	p.sees("on a drive that is not connected")
+	p.click("Seal")
+	p.sees("would not be complete")
+	p.click("Seal it")
+	p.sees("Sealed, and not complete")
+	p.sees("What keeps it open")
+	cut, err := os.ReadFile(a.path("Bench/Tide Clock film crate/data/cut-04.otio"))
+	if err != nil || !strings.Contains(string(cut), `"sound/foghorn_low_02.wav"`) {
+		t.Error("the place of what is missing is not kept", err)
+	}
+}

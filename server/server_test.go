@@ -1,0 +1,295 @@
+package server_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"boundcrate/server"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+type client struct {
+	t   *testing.T
+	url string
+	dir string // of the drive Bench
+	api *server.App
+}
+
+// start serves an application with one drive that holds the given files.
+func start(t *testing.T, files map[string]string) *client {
+	t.Helper()
+	dir := t.TempDir()
+	bench := filepath.Join(dir, "bench")
+	for name, text := range files {
+		p := filepath.Join(bench, name)
+		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	s, err := store.Open(filepath.Join(dir, "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.PutDrive("Bench", bench, "fixed", false); err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	hs := httptest.NewServer(h)
+	t.Cleanup(func() { stop(); a.Wait(); hs.CloseClientConnections(); hs.Close(); s.Close() })
+	return &client{t, hs.URL, bench, a}
+}
+
+// ask sends a request and returns status, body and headers.
+func (c *client) ask(method, path string, in any, header ...string) (int, string, http.Header) {
+	c.t.Helper()
+	var body io.Reader
+	if in != nil {
+		b, err := json.Marshal(in)
+		if err != nil {
+			c.t.Fatal(err)
+		}
+		body = strings.NewReader(string(b))
+	}
+	r, err := http.NewRequest(method, c.url+path, body)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	r.Header.Set("Content-Type", "application/json")
+	for i := 0; i+1 < len(header); i += 2 {
+		if r.Header.Set(header[i], header[i+1]); header[i] == "Host" {
+			r.Host = header[i+1]
+		}
+	}
+	resp, err := http.DefaultClient.Do(r)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	b, _ := io.ReadAll(resp.Body)
+	return resp.StatusCode, string(b), resp.Header
+}
+
+func get[T any](c *client, path string) T {
+	c.t.Helper()
+	return send[T](c, "GET", path, nil)
+}
+
+func send[T any](c *client, method, path string, in any) T {
+	c.t.Helper()
+	status, body, _ := c.ask(method, path, in)
+	var out T
+	if err := json.Unmarshal([]byte(body), &out); err != nil || status != 200 {
+		c.t.Fatalf("%s %s: %d %s", method, path, status, body)
+	}
+	return out
+}
+
+// wait waits for a job's end.
+func (c *client) wait(id string) api.Job {
+	c.t.Helper()
+	for range 2000 {
+		for _, j := range get[api.State](c, "/api/state").Jobs {
+			if j.ID == id && j.State != api.Running {
+				return j
+			}
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	c.t.Fatal("the job did not end")
+	return api.Job{}
+}
+
+func (c *client) open(doc string) api.Project {
+	c.t.Helper()
+	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Document: filepath.Join(c.dir, doc)})
+	c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/trace", p.ID), nil).Job.ID)
+	return p
+}
+
+// TestGuard: nothing but this machine's own pages is answered, and a content
+// security policy lets nothing in from outside.
+func TestGuard(t *testing.T) {
+	c := start(t, nil)
+	for _, h := range [][]string{
+		{"Host", "example.org"}, {"Host", "127.0.0.1.example.org"}, {"Host", "evil:80"}, {"Origin", "http://example.org"}, {"Origin", "null"},
+		{"Origin", "https://" + strings.TrimPrefix(c.url, "http://")}, {"Sec-Fetch-Site", "cross-site"}, {"Sec-Fetch-Site", "same-site"},
+	} {
+		if status, body, _ := c.ask("GET", "/api/state", nil, h...); status != http.StatusForbidden {
+			t.Errorf("%v: %d %s", h, status, body)
+		}
+	}
+	for _, h := range [][]string{nil, {"Origin", c.url}, {"Host", "localhost:1"}, {"Host", "[::1]:1"}, {"Sec-Fetch-Site", "same-origin"}} {
+		if status, body, _ := c.ask("GET", "/api/state", nil, h...); status != http.StatusOK {
+			t.Errorf("%v: %d %s", h, status, body)
+		}
+	}
+	for _, p := range []string{"/", "/p/1/trace", "/api/state"} {
+		_, _, h := c.ask("GET", p, nil)
+		csp := h.Get("Content-Security-Policy")
+		if !strings.HasPrefix(csp, "default-src 'none'") || strings.Contains(csp, "unsafe") || strings.Contains(csp, "http") || strings.Contains(csp, "*") {
+			t.Errorf("%s: %q", p, csp)
+		}
+	}
+}
+
+// TestProblems: errors are problem details (RFC 9457 §3) that say what to do.
+func TestProblems(t *testing.T) {
+	c := start(t, map[string]string{"a.wav": "x", "broken.otio": `{"OTIO_SCHEMA": "Timeline.1", `})
+	outside := filepath.Join(filepath.Dir(c.dir), "secret.txt")
+	if err := os.WriteFile(outside, []byte("secret"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Symlink(outside, filepath.Join(c.dir, "link.png")); err != nil {
+		t.Fatal(err)
+	}
+	q := url.QueryEscape
+	for _, x := range []struct {
+		method, path string
+		in           any
+		status       int
+		says         string
+	}{
+		{"GET", "/api/browse?path=" + q(filepath.Dir(c.dir)), nil, 403, "outside your drives"},
+		{"GET", "/api/browse?path=" + q(c.dir+"/../"), nil, 403, "outside your drives"},
+		{"GET", "/api/media?path=" + q(outside+".png"), nil, 403, "outside your drives"},
+		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "link.png")), nil, 403, "outside your drives"},
+		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "gone.wav")), nil, 404, filepath.Join(c.dir, "gone.wav") + "’ is not there"},
+		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "broken.otio")), nil, 415, "not shown"},
+		{"GET", "/api/projects/77", nil, 404, "not known"},
+		{"GET", "/api/projects/x/rows", nil, 404, "not known"},
+		{"GET", "/api/nothing", nil, 404, "nothing at this address"},
+		{"POST", "/api/projects", api.NewProject{Document: outside}, 403, "outside your drives"},
+		{"POST", "/api/projects", api.NewProject{Document: c.dir}, 400, "is not a file"},
+		{"POST", "/api/drives", api.NewDrive{Dir: "relative"}, 400, "whole path"},
+		{"POST", "/api/drives/none/plug", api.Plug{}, 404, "not known"},
+		{"POST", "/api/receive", api.Receive{Crate: outside}, 403, "outside your drives"},
+	} {
+		status, body, h := c.ask(x.method, x.path, x.in)
+		var p api.ProblemReply
+		if err := json.Unmarshal([]byte(body), &p); err != nil || status != x.status || p.Status != status || p.Title == "" || p.Type == "" ||
+			!strings.HasPrefix(h.Get("Content-Type"), "application/problem+json") || !strings.Contains(p.Detail, x.says) {
+			t.Errorf("%s %s: %d %s", x.method, x.path, status, body)
+		}
+		if strings.Contains(body, "secret\n") {
+			t.Error("something outside was read")
+		}
+	}
+	if status, body, _ := c.ask("POST", "/api/projects", "no object"); status != 400 || !strings.Contains(body, "could not be read") {
+		t.Error(status, body)
+	}
+	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Document: filepath.Join(c.dir, "broken.otio")})
+	for range 500 {
+		if s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Error != "" {
+			if !strings.Contains(s.Error, "broken.otio") || !strings.Contains(s.Error, "line 1") {
+				t.Error(s.Error)
+			}
+			return
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	t.Error("a broken document is not told of")
+}
+
+// timeline is a document with one clip for each name.
+func timeline(names ...string) string {
+	clips := make([]string, len(names))
+	for i, n := range names {
+		clips[i] = fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":%q}}`, i, n)
+	}
+	return `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","children":[` + strings.Join(clips, ",") + `]}]}}`
+}
+
+// TestLedger: windows, filters, sorting and grouping of a ledger of 50,000
+// rows, all of it on the server.
+func TestLedger(t *testing.T) {
+	names := make([]string, 50_000)
+	for i := range names {
+		names[i] = fmt.Sprintf("sound/take %05d.wav", i)
+	}
+	c := start(t, map[string]string{"film/cut.otio": timeline(names...), "film/sound/take 00007.wav": "seven"})
+	p := c.open("film/cut.otio")
+	rows := func(query string) api.Rows {
+		t.Helper()
+		return get[api.Rows](c, fmt.Sprintf("/api/projects/%d/rows?%s", p.ID, query))
+	}
+	if r := rows("limit=100&offset=25000"); r.Total != 50_002 || len(r.Rows) != 100 || r.Offset != 25_000 || r.Rows[0].Name != "take 25000.wav" {
+		t.Errorf("%d rows, %d shown from %d: %+v", r.Total, len(r.Rows), r.Offset, r.Rows[0])
+	}
+	if r := rows("limit=9999999"); len(r.Rows) != 500 {
+		t.Errorf("a window of %d rows", len(r.Rows))
+	}
+	if r := rows("filter=00007"); r.Total != 2 || r.Files != 1 || r.Bytes != 5 || r.Rows[1].State != "here" {
+		t.Errorf("%+v", r)
+	}
+	if r := rows("group=none&sort=-name&limit=1"); r.Total != 50_000 || r.Rows[0].Name != "take 49999.wav" {
+		t.Errorf("%+v", r)
+	}
+	if r := rows("state=missing&group=state&limit=1"); r.Total != 50_000 || r.Rows[0].Heading != "Missing" || r.Rows[0].Count != 49_999 {
+		t.Errorf("%+v", r)
+	}
+	_, csv, h := c.ask("GET", fmt.Sprintf("/api/projects/%d/rows.csv?filter=00007", p.ID), nil)
+	if !strings.HasPrefix(h.Get("Content-Type"), "text/csv") || strings.Count(csv, "\n") != 2 || !strings.Contains(csv, "take 00007.wav,") {
+		t.Error(csv)
+	}
+}
+
+// TestSealPlaces: a crate is never written into the project, over something
+// else, or outside the drives, also not through a link.
+func TestSealPlaces(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav"), "film/a.wav": "a", "other/mine.txt": "mine"})
+	out := filepath.Join(filepath.Dir(c.dir), "elsewhere")
+	if err := os.Mkdir(out, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Symlink(out, filepath.Join(c.dir, "way out")); err != nil {
+		t.Fatal(err)
+	}
+	p := c.open("film/cut.otio")
+	for _, place := range []string{"film/crate", "film", "other", "way out/crate", "../elsewhere/crate", ""} {
+		at := filepath.Join(c.dir, place)
+		if d := get[api.Destination](c, fmt.Sprintf("/api/projects/%d/destination?out=%s", p.ID, url.QueryEscape(at))); d.OK || d.Why == "" {
+			t.Errorf("%s: %+v", place, d)
+		}
+		if status, body, _ := c.ask("POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), api.SealRequest{Out: at}); status < 400 {
+			t.Errorf("%s: %d %s", place, status, body)
+		}
+	}
+	good := filepath.Join(c.dir, "crates", "film.zip")
+	j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), api.SealRequest{Out: good, Note: "For the mixer."}).Job.ID)
+	if j.State != api.Done {
+		t.Fatalf("%+v", j)
+	}
+	s := get[api.Sealed](c, fmt.Sprintf("/api/projects/%d/sealed", p.ID))
+	if !s.There || !s.Report.Complete || len(s.Proof) != 5 || s.Note != "For the mixer." {
+		t.Errorf("%+v", s)
+	}
+	j = c.wait(send[api.Started](c, "POST", "/api/receive", api.Receive{Crate: good, Into: filepath.Join(c.dir, "in")}).Job.ID)
+	if j.State != api.Done {
+		t.Fatalf("%+v", j)
+	}
+	if b, err := os.ReadFile(filepath.Join(c.dir, "in", "film", "data", "audio", "a.wav")); err != nil || string(b) != "a" {
+		t.Error(string(b), err)
+	}
+	if es, _ := os.ReadDir(out); len(es) > 0 {
+		t.Error("something was written outside the drives")
+	}
+}

@@ -1,0 +1,33 @@
+import { Outlet } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useProjectID, useSummary } from "../api/queries";
+import type { Started } from "../api/types";
+import { Button, Empty, Trouble, Waiting } from "../shared/parts";
+import { Station } from "./Station";
+
+/** Traced stands before every station: without a trace there is nothing to work on. */
+export function Traced() {
+  const id = useProjectID();
+  const { data: summary, error } = useSummary(id);
+  const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
+  if (summary?.traced) return <Outlet />;
+  let sheet;
+  if (error)
+    sheet = (
+      <div className="p-6">
+        <Trouble error={error} />
+      </div>
+    );
+  else if (summary?.error)
+    sheet = (
+      <Empty title="The document could not be read">
+        <p className="mb-4">{summary.error}</p>
+        <Button kind="first" onClick={() => retrace.mutate(undefined)}>
+          Trace it again
+        </Button>
+      </Empty>
+    );
+  else sheet = <Waiting what={summary ? "Following every reference. How far it is stands at the foot." : "Asking for the project."} />;
+  return <Station name="The project" slipName="What is selected" sheet={sheet} slip={null} />;
+}
