@@ -121,9 +121,9 @@ func sortTargets(list []*target, by string) {
 
 func (w *work) grouped(list []*target, by string) []api.Row {
 	type group struct {
-		title, note string
-		order       int
-		rows        []*target
+		title string
+		order int
+		rows  []*target
 	}
 	groups := map[string]*group{}
 	var order []*group

@@ -443,8 +443,7 @@ func (r *reader) node() error {
 // ways to one thing the liveliest wins.
 func (r *reader) spread() {
 	done := make([]mention.Use, len(r.nodes))
-	var walk func(use mention.Use, stack []int)
-	walk = func(use mention.Use, stack []int) {
+	walk := func(use mention.Use, stack []int) {
 		for len(stack) > 0 {
 			i := stack[len(stack)-1]
 			stack = stack[:len(stack)-1]

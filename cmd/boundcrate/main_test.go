@@ -1,0 +1,249 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+)
+
+// TestMain lets the test binary stand for the program, so that every test runs
+// real processes.
+func TestMain(m *testing.M) {
+	if os.Getenv("BOUNDCRATE_MAIN") == "1" {
+		main()
+	}
+	os.Exit(m.Run())
+}
+
+func command(t *testing.T, data string, args ...string) *exec.Cmd {
+	t.Helper()
+	exe, err := os.Executable()
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := exec.Command(exe, args...)
+	c.Env = append(os.Environ(), "BOUNDCRATE_MAIN=1", "XDG_DATA_HOME="+data)
+	return c
+}
+
+// invoke runs the program and returns its exit status and what it printed.
+func invoke(t *testing.T, data string, args ...string) (int, string, string) {
+	t.Helper()
+	c := command(t, data, args...)
+	var out, errs bytes.Buffer
+	c.Stdout, c.Stderr = &out, &errs
+	err := c.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		t.Fatal(err)
+	}
+	return c.ProcessState.ExitCode(), out.String(), errs.String()
+}
+
+func write(t *testing.T, p, text string) string {
+	t.Helper()
+	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
+func clips(names ...string) string {
+	list := make([]string, len(names))
+	for i, n := range names {
+		list[i] = fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":%q}}`, i, n)
+	}
+	return `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","children":[` + strings.Join(list, ",") + `]}]}}`
+}
+
+// keys are the object keys of a JSON value, for holding a contract.
+func keys(t *testing.T, v any) map[string]bool {
+	t.Helper()
+	m, ok := v.(map[string]any)
+	if !ok {
+		t.Fatalf("%v is no object", v)
+	}
+	out := map[string]bool{}
+	for k := range m {
+		out[k] = true
+	}
+	return out
+}
+
+func holds(t *testing.T, v any, want string) {
+	t.Helper()
+	have := keys(t, v)
+	for _, k := range strings.Fields(want) {
+		if !have[k] {
+			t.Errorf("the key %q is missing in %v", k, v)
+		}
+	}
+}
+
+func decode(t *testing.T, s string) map[string]any {
+	t.Helper()
+	var m map[string]any
+	if err := json.Unmarshal([]byte(s), &m); err != nil {
+		t.Fatalf("%v: %s", err, s)
+	}
+	return m
+}
+
+// TestContract goes the road on the command line: the keys, states and exit
+// statuses of the contract.
+func TestContract(t *testing.T) {
+	dir := t.TempDir()
+	data := filepath.Join(dir, "home")
+	doc := write(t, dir+"/film/cut.otio", clips("sound/gull%20cry.wav", "../lib/bell.wav", "sound/gone.wav", "http://example.org/x.wav"))
+	write(t, dir+"/film/sound/gull cry.wav", "gull")
+	write(t, dir+"/lib/bell.wav", "bell")
+	gone := write(t, dir+"/film/sound/gone.wav", "was here")
+	if status, _, errs := invoke(t, data, "trace", doc); status != 1 { // the network asset is missing
+		t.Fatal(status, errs)
+	}
+	moved := dir + "/elsewhere/other name.wav"
+	write(t, moved, "was here")
+	if err := os.Remove(gone); err != nil {
+		t.Fatal(err)
+	}
+
+	status, out, _ := invoke(t, data, "trace", "--json", doc)
+	m := decode(t, out)
+	holds(t, m, "document format references problems")
+	var states []string
+	for _, r := range m["references"].([]any) {
+		holds(t, r, "document written path state use kind owner guessed")
+		states = append(states, r.(map[string]any)["state"].(string))
+	}
+	first := m["references"].([]any)[0].(map[string]any)
+	if status != 1 || m["format"] != "otio" || strings.Join(states, " ") != "here away missing missing" || first["written"] != "sound/gull%20cry.wav" || first["path"] != dir+"/film/sound/gull cry.wav" {
+		t.Fatal(status, out)
+	}
+
+	status, out, _ = invoke(t, data, "mend", "--search", dir+"/elsewhere", "--json", "--write", doc)
+	m = decode(t, out)
+	holds(t, m, "document missing")
+	missing := m["missing"].([]any)[0]
+	holds(t, missing, "document written candidates")
+	best := missing.(map[string]any)["candidates"].([]any)[0].(map[string]any)
+	holds(t, best, "path certainty score reasons")
+	if status != 1 || best["certainty"] != "certain" || best["path"] != moved {
+		t.Fatal(status, out)
+	}
+	if kept, _ := filepath.Glob(dir + "/film/cut.edition-*.otio"); len(kept) != 1 {
+		t.Fatal("no edition beside the document", kept)
+	}
+
+	crate := dir + "/out/film.zip"
+	status, out, _ = invoke(t, data, "seal", "--out", crate, "--json", doc)
+	m = decode(t, out)
+	holds(t, m, "crate files bytes renamed left parts complete problems")
+	if status != 0 || m["complete"] != true || m["files"] != 4.0 {
+		t.Fatal(status, out)
+	}
+	if status, out, _ = invoke(t, data, "check", "--json", crate); status != 0 || decode(t, out)["complete"] != true {
+		t.Fatal(status, out)
+	}
+	if status, out, _ = invoke(t, data, "receive", "--into", dir+"/in", "--json", crate); status != 0 || decode(t, out)["into"] != dir+"/in/film" {
+		t.Fatal(status, out)
+	}
+	if status, _, _ = invoke(t, data, "receive", "--into", dir+"/in", crate); status != 2 {
+		t.Error("a crate was unpacked over another", status)
+	}
+	if status, _, errs := invoke(t, data, "trace", dir+"/in/film/data/cut.otio"); status != 1 {
+		t.Error(status, errs)
+	}
+	write(t, dir+"/in/film/data/audio/bell.wav", "damaged")
+	if status, _, _ = invoke(t, data, "check", dir+"/in/film"); status != 1 {
+		t.Error("damage was not told of", status)
+	}
+}
+
+// TestRefusals: what cannot be done is status 2 and one clear sentence that
+// names the file.
+func TestRefusals(t *testing.T) {
+	dir := t.TempDir()
+	good := write(t, dir+"/film/cut.otio", clips("a.wav"))
+	write(t, dir+"/film/a.wav", "a")
+	bad := write(t, dir+"/broken.otio", `{"OTIO_SCHEMA":"Timeline.1",`)
+	deep := write(t, dir+"/deep.otio", `{"OTIO_SCHEMA":"Timeline.1","tracks":`+strings.Repeat("[", 100_000))
+	lies := write(t, dir+"/lies.glb", "glTF\x02\x00\x00\x00\xff\xff\xff\x00\x10\x00\x00\x00JSON{}")
+	recipe := write(t, dir+"/recipe.json", `{"layout":"sideways"}`)
+	for _, c := range [][]string{
+		{"not there", "trace", dir + "/none.otio"}, {"broken.otio", "trace", bad}, {"deep.otio", "trace", deep}, {"lies.glb", "trace", lies},
+		{"not a document", "trace", dir + "/film/a.wav"}, {"not a regular file", "trace", dir + "/film"}, {"NAME=DIR", "trace", "--drive", "x", good},
+		{"not a folder", "trace", "--root", good, good}, {"--search", "mend", good}, {"--search", "mend", "--search", dir + "/none", good},
+		{"--out", "seal", good}, {"inside the project folder", "seal", "--out", dir + "/film/crate", good}, {"not empty", "seal", "--out", dir, good},
+		{"sideways", "seal", "--recipe", recipe, "--out", dir + "/c", good}, {"bagit.txt", "check", dir + "/film"}, {"--into", "receive", dir},
+		{"loopback", "serve", "--addr", "0.0.0.0:0"}, {"unknown command", "nonsense"},
+	} {
+		status, out, errs := invoke(t, dir+"/data", c[1:]...)
+		if status != notDone || !strings.Contains(errs, c[0]) || strings.Count(strings.TrimSpace(errs), "\n") > 0 || out != "" {
+			t.Errorf("%v: %d %q %q", c[1:], status, errs, out)
+		}
+	}
+}
+
+// TestWrongTypes: what is readable is read, what is not is a problem with its
+// line, and the status says that a person is needed.
+func TestWrongTypes(t *testing.T) {
+	doc := write(t, t.TempDir()+"/wrong.gltf", "{\"asset\":{\"version\":\"2.0\"},\n\"images\":7}")
+	status, out, _ := invoke(t, t.TempDir(), "trace", "--json", doc)
+	problem := decode(t, out)["problems"].([]any)[0]
+	holds(t, problem, "path document line message")
+	if p := problem.(map[string]any); status != needPerson || p["line"] != 2.0 || p["path"] != doc {
+		t.Error(status, out)
+	}
+}
+
+// TestKilled: a seal that is killed leaves nothing under the crate's name, and
+// the next one takes up what was done.
+func TestKilled(t *testing.T) {
+	dir := t.TempDir()
+	var names []string
+	for i := range 40 {
+		name := fmt.Sprintf("take %d.wav", i)
+		write(t, dir+"/film/"+name, strings.Repeat(string(rune('a'+i%26)), 8<<20))
+		names = append(names, strings.ReplaceAll(name, " ", "%20"))
+	}
+	doc := write(t, dir+"/film/cut.otio", clips(names...))
+	crate := dir + "/crate"
+	c := command(t, dir+"/data", "seal", "--out", crate, doc)
+	if err := c.Start(); err != nil {
+		t.Fatal(err)
+	}
+	for {
+		if es, _ := os.ReadDir(crate + ".partial/data/audio"); len(es) > 3 {
+			break
+		}
+		if _, err := os.Stat(crate); err == nil {
+			break // quicker than we looked
+		}
+		time.Sleep(time.Millisecond)
+	}
+	_ = c.Process.Signal(syscall.SIGKILL)
+	_ = c.Wait()
+	if _, err := os.Stat(crate); err == nil && !c.ProcessState.Success() {
+		t.Error("a half-made crate has its final name")
+	}
+	if status, out, errs := invoke(t, dir+"/data", "seal", "--out", crate, doc); status != 0 {
+		t.Fatal(status, out, errs)
+	}
+	if status, out, _ := invoke(t, dir+"/data", "check", crate); status != 0 {
+		t.Error(status, out)
+	}
+	if left, _ := filepath.Glob(dir + "/*.partial"); len(left) > 0 {
+		t.Error("left over:", left)
+	}
+}
