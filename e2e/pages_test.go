@@ -10,7 +10,6 @@ import (
 	"testing"
 
 	"github.com/chromedp/chromedp"
-	"github.com/chromedp/chromedp/kb"
 )
 
 // clickExact clicks the button whose first line is exactly a name.
@@ -101,7 +100,7 @@ func TestKeys(t *testing.T) {
 	p.seesNot("Keys and words")
 	p.key("p")
 	p.sees("All projects, or add one")
-	p.key(kb.ArrowDown)
+	p.until("for the first project", "document.activeElement?.getAttribute('role') === 'menuitem' && document.activeElement.innerText.includes('Tide Clock film')")
 	p.key(enter)
 	p.until("for the project", "location.pathname === '/p/1/trace'")
 	p.key("n")
