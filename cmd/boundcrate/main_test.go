@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -245,5 +246,35 @@ func TestKilled(t *testing.T) {
 	}
 	if left, _ := filepath.Glob(dir + "/*.partial"); len(left) > 0 {
 		t.Error("left over:", left)
+	}
+}
+
+// TestFullDisk: on a disk without room nothing is left behind and the sentence
+// says so, both when it is seen before and when the room ends on the way.
+func TestFullDisk(t *testing.T) {
+	dir := t.TempDir()
+	small := filepath.Join(dir, "small")
+	if err := os.Mkdir(small, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	const room = 4 << 20
+	if out, err := exec.Command("mount", "-t", "tmpfs", "-o", fmt.Sprintf("size=%d", room), "tmpfs", small).CombinedOutput(); err != nil {
+		t.Skipf("a small disk cannot be mounted here: %s", out)
+	}
+	t.Cleanup(func() { _ = exec.Command("umount", small).Run() })
+	doc := write(t, dir+"/film/cut.otio", clips("a.wav"))
+	for size, says := range map[int]string{2 * room: "are free there", room - 512: "no room left"} {
+		noise := make([]byte, size) // what cannot be made smaller
+		_, _ = rand.NewChaCha8([32]byte{}).Read(noise)
+		write(t, dir+"/film/a.wav", string(noise))
+		for _, end := range []string{"", ".zip"} {
+			status, _, errs := invoke(t, dir+"/data", "seal", "--out", small+"/crate"+end, doc)
+			if status != notDone || !strings.Contains(errs, says) {
+				t.Errorf("%d bytes to crate%s: %d %s", size, end, status, errs)
+			}
+			if es, _ := os.ReadDir(small); len(es) > 0 {
+				t.Errorf("left behind: %v", es)
+			}
+		}
 	}
 }
