@@ -14,15 +14,15 @@ import { Picture, Sound } from "../shared/Sound";
 import { bytes, plural, when } from "../shared/words";
 
 /** Slip is everything about the selected file, or about the project when none is. */
-export function Slip({ id, selected, summary }: { id: number; selected: string; summary: Summary | undefined }) {
+export function Slip({ id, selected, summary, onState }: { id: number; selected: string; summary: Summary; onState: (state: string) => void }) {
   const { data, error } = useSlip(id, selected);
-  if (!selected) return summary?.traced ? <Whole summary={summary} /> : null;
+  if (!selected) return <Whole summary={summary} onState={onState} />;
   if (error) return <Trouble error={error} />;
   if (!data) return <Waiting what="Looking it up." />;
   return <One id={id} slip={data} />;
 }
 
-function Whole({ summary }: { summary: Summary }) {
+function Whole({ summary, onState }: { summary: Summary; onState: (state: string) => void }) {
   const go = useNavigate();
   const next = summary.toFind > 0 ? { path: "mend", word: "Find what is missing" } : { path: "sift", word: "Decide what travels" };
   return (
@@ -44,11 +44,13 @@ function Whole({ summary }: { summary: Summary }) {
       <Section title="By state">
         <ul>
           {summary.states.map((s) => (
-            <li key={s.key} className="flex items-center gap-2 py-0.5">
-              <Mark state={s.key} />
-              <span className="flex-1">{s.key}</span>
-              <span className="font-mono text-[12px]">{s.files}</span>
-              <span className="w-20 text-right font-mono text-[12px] text-faint">{s.bytes > 0 ? bytes(s.bytes) : "—"}</span>
+            <li key={s.key}>
+              <button type="button" onClick={() => onState(s.key)} title="Show only these" className="flex w-full items-center gap-2 py-0.5 text-left hover:bg-band">
+                <Mark state={s.key} />
+                <span className="flex-1">{s.key}</span>
+                <span className="font-mono text-[12px]">{s.files}</span>
+                <span className="w-20 text-right font-mono text-[12px] text-faint">{s.bytes > 0 ? bytes(s.bytes) : "—"}</span>
+              </button>
             </li>
           ))}
         </ul>

@@ -37,12 +37,12 @@ export function Trace() {
   if (!summary) return null;
   const sheet = (
     <>
-      <Verdict summary={summary} />
+      <Verdict summary={summary} onState={(s) => set(s === "gaps" ? { kind: "sequence", state: "", place: "" } : { state: s, kind: "", place: "" })} />
       <Spread summary={summary} chosen={place.get("place") ?? ""} onPlace={(p) => set({ place: p, state: "" })} onMissing={() => set({ state: "missing", place: "" })} />
       <Ledger id={id} place={place} set={set} selected={selected} onTrace={() => retrace.mutate(undefined)} />
     </>
   );
-  return <Station name="Trace" slipName="What is selected" sheet={sheet} slip={<Slip id={id} selected={selected} summary={summary} />} />;
+  return <Station name="Trace" slipName="What is selected" sheet={sheet} slip={<Slip id={id} selected={selected} summary={summary} onState={(s) => set({ state: s, kind: "", place: "" })} />} />;
 }
 
 const columns = [
