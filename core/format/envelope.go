@@ -2,29 +2,56 @@ package format
 
 import (
 	"bytes"
-	"encoding/binary"
+	"compress/gzip"
 	"errors"
-	"fmt"
 	"io"
+	"io/fs"
+	"strings"
 
 	"boundcrate/core/mention"
 )
 
 // Envelope unwraps a file into texts and turns edits of them into a new file.
 type Envelope interface {
-	Texts() ([]mention.Text, error)
+	// Text is the text a document begins with.
+	Text() (mention.Text, error)
+	// Include opens another text of the file and gives it the next number.
+	Include(member string) (mention.Text, error)
+	// Problems are what was refused while unwrapping.
+	Problems() []mention.Problem
+	// Wrap writes the file; without edits, the bytes that were read.
 	Wrap(w io.Writer, edits []mention.Edit) error
+	// From is the same envelope over the same file, opened again.
+	From(src Source) Envelope
 }
 
-func unwrap(head []byte, src Source) (Envelope, error) {
+const (
+	maxDocument = 1 << 30 // bytes of one text that are read into memory
+	maxRatio    = 100     // how far a packed text may grow when it is unpacked
+)
+
+var errTooLarge = errors.New("a document of more than 1 GiB is not read into memory")
+
+var errBomb = errors.New("unpacked it is more than 100 times as large, which no document is; it was not unpacked further")
+
+func unwrap(f Format, head []byte, src Source) (Envelope, error) {
 	if bytes.HasPrefix(head, []byte("glTF")) {
 		return openGLB(src)
+	}
+	if p, ok := f.(Packed); ok && bytes.HasPrefix(head, []byte(zipMagic)) {
+		return openPack(p, src)
+	}
+	if src.Size() > maxDocument {
+		return nil, errTooLarge
 	}
 	b, err := readAll(src, 0, src.Size())
 	if err != nil {
 		return nil, err
 	}
-	return plain{b}, nil
+	if bytes.HasPrefix(b, []byte(gzipMagic)) {
+		return openGzip(b)
+	}
+	return openText(b), nil
 }
 
 func readAll(src io.ReaderAt, off, size int64) ([]byte, error) {
@@ -38,115 +65,118 @@ func readAll(src io.ReaderAt, off, size int64) ([]byte, error) {
 	return b, nil
 }
 
-// plain is a file that is its own text.
-type plain struct{ b []byte }
-
-func (p plain) Texts() ([]mention.Text, error) { return []mention.Text{{Bytes: p.b}}, nil }
-
-func (p plain) Wrap(w io.Writer, edits []mention.Edit) error {
-	return mention.Splice(w, 0, p.b, edits)
+// bounded reads what unpacks from packed bytes, up to the limits.
+func bounded(r io.Reader, packed int64) ([]byte, error) {
+	most := min(int64(maxDocument), max(packed*maxRatio, 1<<20))
+	b, err := io.ReadAll(io.LimitReader(r, most+1))
+	if int64(len(b)) > most {
+		return nil, errBomb
+	}
+	return b, err
 }
 
-// glb is the binary form of glTF 2.0, ISO/IEC 12113 §4.4: a 12-byte header,
-// then chunks, the first of them JSON.
-type glb struct {
-	src  Source
-	json []byte
-	rest int64 // where the chunks after JSON begin
-	bin  [2]int64
+// text is a file that is its own text, in some encoding.
+type text struct {
+	raw []byte
+	enc *charset // nil: UTF-8, the bytes are the text
+	t   mention.Text
 }
 
-const (
-	glbHeader  = 12
-	chunkHead  = 8
-	chunkJSON  = 0x4E4F534A
-	chunkBIN   = 0x004E4942
-	jsonMember = "JSON"
-)
+func openText(raw []byte) *text {
+	utf8, enc := decode(raw)
+	e := &text{raw: raw, enc: enc, t: mention.Text{Bytes: utf8}}
+	if enc != nil {
+		e.t.Fits = enc.fits
+	}
+	return e
+}
 
-// BinaryChunk is the name under which a GLB's BIN chunk stands beside its text.
-const BinaryChunk = "BIN"
+func (e *text) Text() (mention.Text, error) { return e.t, nil }
 
-func openGLB(src Source) (Envelope, error) {
-	h, err := readAll(src, 0, min(src.Size(), glbHeader+chunkHead))
-	if err != nil || len(h) < glbHeader+chunkHead {
-		return nil, errors.New("the file ends within its header")
+func (e *text) Include(string) (mention.Text, error) { return mention.Text{}, fs.ErrNotExist }
+
+func (e *text) Problems() []mention.Problem { return nil }
+
+func (e *text) From(Source) Envelope { return e }
+
+func (e *text) Wrap(w io.Writer, edits []mention.Edit) error { return e.wrap(w, 0, edits) }
+
+// wrap writes the text as text number n of a file.
+func (e *text) wrap(w io.Writer, n int, edits []mention.Edit) error {
+	if len(edits) == 0 {
+		_, err := w.Write(e.raw)
+		return err
 	}
-	u32 := func(off int) int64 { return int64(binary.LittleEndian.Uint32(h[off:])) }
-	if v := u32(4); v != 2 {
-		return nil, fmt.Errorf("binary glTF version %d is not read, only 2", v)
+	if e.enc == nil {
+		return mention.Splice(w, n, e.t.Bytes, edits)
 	}
-	if n := u32(8); n != src.Size() {
-		return nil, fmt.Errorf("its header says %d bytes, the file has %d", n, src.Size())
+	var b bytes.Buffer
+	if err := mention.Splice(&b, n, e.t.Bytes, edits); err != nil {
+		return err
 	}
-	n := u32(12)
-	if u32(16) != chunkJSON {
-		return nil, errors.New("its first chunk is not JSON")
+	out, err := e.enc.encode(b.Bytes())
+	if err != nil {
+		return err
 	}
-	g := &glb{src: src, rest: glbHeader + chunkHead + n}
-	if g.rest > src.Size() {
-		return nil, fmt.Errorf("its JSON chunk says %d bytes, more than the file holds", n)
-	}
-	if g.json, err = readAll(src, glbHeader+chunkHead, n); err != nil {
+	_, err = w.Write(out)
+	return err
+}
+
+const gzipMagic = "\x1F\x8B"
+
+// zipped is a text under gzip (RFC 1952). Its header is kept when it is
+// written anew.
+type zipped struct {
+	*text
+	packed []byte
+	header gzip.Header
+}
+
+func openGzip(b []byte) (Envelope, error) {
+	zr, err := gzip.NewReader(bytes.NewReader(b))
+	if err != nil {
 		return nil, err
 	}
-	for at := g.rest; at+chunkHead <= src.Size(); {
-		c, err := readAll(src, at, chunkHead)
-		if err != nil {
-			return nil, err
-		}
-		size := int64(binary.LittleEndian.Uint32(c))
-		if at+chunkHead+size > src.Size() {
-			return nil, fmt.Errorf("a chunk at byte %d says %d bytes, more than the file holds", at, size)
-		}
-		if binary.LittleEndian.Uint32(c[4:]) == chunkBIN && g.bin[1] == 0 {
-			g.bin = [2]int64{at + chunkHead, size}
-		}
-		at += chunkHead + size
+	raw, err := bounded(zr, int64(len(b)))
+	if err != nil && len(raw) == 0 {
+		return nil, err
 	}
-	return g, nil
-}
-
-func (g *glb) Texts() ([]mention.Text, error) {
-	return []mention.Text{{Name: jsonMember, Bytes: g.json, Beside: g.beside}}, nil
-}
-
-func (g *glb) beside(name string) (int64, func() io.ReadCloser, bool) {
-	if name != BinaryChunk || g.bin[0] == 0 {
-		return 0, nil, false
+	if err != nil {
+		return nil, errors.New("its compressed text is cut off or damaged: " + err.Error())
 	}
-	return g.bin[1], func() io.ReadCloser {
-		return io.NopCloser(io.NewSectionReader(g.src, g.bin[0], g.bin[1]))
-	}, true
+	return &zipped{openText(raw), b, zr.Header}, nil
 }
 
-// Wrap writes the header anew where the JSON's length changed; it is padded
-// with spaces to a multiple of four as §4.4.3.2 asks. All other chunks are
-// copied as they are.
-func (g *glb) Wrap(w io.Writer, edits []mention.Edit) error {
+func (e *zipped) From(Source) Envelope { return e }
+
+func (e *zipped) Wrap(w io.Writer, edits []mention.Edit) error {
 	if len(edits) == 0 {
-		_, err := io.Copy(w, io.NewSectionReader(g.src, 0, g.src.Size()))
+		_, err := w.Write(e.packed)
 		return err
 	}
-	var text bytes.Buffer
-	if err := mention.Splice(&text, 0, g.json, edits); err != nil {
+	zw := gzip.NewWriter(w)
+	zw.Header = e.header
+	if err := e.text.Wrap(zw, edits); err != nil {
 		return err
 	}
-	for text.Len()%4 != 0 {
-		text.WriteByte(' ')
+	return zw.Close()
+}
+
+// peel looks under gzip and text encodings at a file's beginning, so that
+// formats know their own whatever it is wrapped in.
+func peel(name string, head []byte) (string, []byte) {
+	if bytes.HasPrefix(head, []byte(gzipMagic)) {
+		if zr, err := gzip.NewReader(bytes.NewReader(head)); err == nil {
+			b := make([]byte, HeadSize)
+			n, _ := io.ReadFull(zr, b)
+			head = b[:n]
+		}
+		if len(name) > 3 && strings.EqualFold(name[len(name)-3:], ".gz") {
+			name = name[:len(name)-3]
+		}
 	}
-	h := make([]byte, glbHeader+chunkHead)
-	copy(h, "glTF")
-	binary.LittleEndian.PutUint32(h[4:], 2)
-	binary.LittleEndian.PutUint32(h[8:], uint32(g.src.Size()-g.rest+int64(len(h)+text.Len())))
-	binary.LittleEndian.PutUint32(h[12:], uint32(text.Len()))
-	binary.LittleEndian.PutUint32(h[16:], chunkJSON)
-	if _, err := w.Write(h); err != nil {
-		return err
+	if enc := declared(head); enc != nil {
+		head = enc.decode(head)
 	}
-	if _, err := w.Write(text.Bytes()); err != nil {
-		return err
-	}
-	_, err := io.Copy(w, io.NewSectionReader(g.src, g.rest, g.src.Size()-g.rest))
-	return err
+	return name, head
 }

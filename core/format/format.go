@@ -7,10 +7,14 @@
 package format
 
 import (
+	"archive/zip"
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
+	iofs "io/fs"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"boundcrate/core/format/jsonscan"
@@ -40,13 +44,22 @@ func (e *MalformedError) Error() string {
 
 func (e *MalformedError) Unwrap() error { return ErrMalformed }
 
-// Include opens a text that is read in place of where it is named.
-type Include func(name string) (mention.Text, error)
+// Include opens another text of the same file, by the name of its member. A
+// format appends it to the texts of its Doc in the order of its calls.
+type Include func(member string) (mention.Text, error)
+
+// About is what people are told of a format.
+type About struct {
+	Title      string   // "OpenTimelineIO timeline"
+	Extensions []string // lower case, without dots; the first is the usual one
+	Knows      string   // in plain words, what is read of it
+}
 
 // Format reads one kind of document.
 type Format interface {
 	// Name is the id of the format: "otio", "gltf".
 	Name() string
+	About() About
 	// Claims tells how surely a file of this name and beginning is of this
 	// format: 0 not at all, 1–49 by its name, 50–100 by its content.
 	Claims(name string, head []byte) int
@@ -54,6 +67,16 @@ type Format interface {
 	// before it.
 	Read(t mention.Text, include Include) (*mention.Doc, error)
 }
+
+// Packed is a format whose documents may be zip packages.
+type Packed interface {
+	// Main is the member that holds the document, "" when members like these
+	// are no document of the format.
+	Main(members []string) string
+}
+
+// SyntaxError tells where a text stops being what its carrier should be.
+type SyntaxError = jsonscan.SyntaxError
 
 // Source is the file a document is read from.
 type Source interface {
@@ -64,22 +87,56 @@ type Source interface {
 // HeadSize is how many bytes of a file's beginning Claims wants to see.
 const HeadSize = 4096
 
-// maxDocument bounds what is read into memory as one text.
-const maxDocument = 1 << 30
-
 // Set is the formats of one application.
 type Set []Format
 
-// Detect returns the format that claims the file most surely, nil for none.
+// Detect returns the format that claims a file of this name and beginning most
+// surely, nil for none. Of a package only the first members can be seen; Open
+// sees all.
 func (fs Set) Detect(name string, head []byte) Format {
+	f, _ := fs.detect(name, head, nil)
+	return f
+}
+
+// Sure is Detect for formats that the content itself gives away.
+func (fs Set) Sure(name string, head []byte) Format {
+	if f, n := fs.detect(name, head, nil); n >= byContent {
+		return f
+	}
+	return nil
+}
+
+const (
+	byContent = 50 // a claim from which the content speaks
+	byMembers = 90 // a package whose members are those of a format
+	byName    = 45
+)
+
+func (fs Set) detect(name string, head []byte, members []string) (Format, int) {
+	name, head = peel(name, head)
+	zipped := bytes.HasPrefix(head, []byte(zipMagic))
+	if zipped && members == nil {
+		members = headMembers(head)
+	}
 	var best Format
 	score := 0
 	for _, f := range fs {
-		if n := f.Claims(name, head); n > score {
+		n := 0
+		if p, ok := f.(Packed); ok && zipped {
+			switch {
+			case p.Main(members) != "":
+				n = byMembers
+			case slices.Contains(f.About().Extensions, Ext(name)):
+				n = byName
+			}
+		} else if !zipped {
+			n = f.Claims(name, head)
+		}
+		if n > score {
 			best, score = f, n
 		}
 	}
-	return best
+	return best, score
 }
 
 // Named returns the format of that name, nil for none.
@@ -107,14 +164,17 @@ func (fs Set) Open(name string, src Source) (*File, error) {
 	if n, err := src.ReadAt(head, 0); err != nil && !(err == io.EOF && n == len(head)) {
 		return nil, err
 	}
-	f := fs.Detect(name, head)
+	var members []string
+	if bytes.HasPrefix(head, []byte(zipMagic)) {
+		if zr, err := zip.NewReader(src, src.Size()); err == nil {
+			members = memberNames(zr)
+		}
+	}
+	f, _ := fs.detect(name, head, members)
 	if f == nil {
 		return nil, ErrNotDocument
 	}
-	if src.Size() > maxDocument {
-		return nil, &MalformedError{f.Name(), 0, "a document of more than 1 GiB is not read into memory"}
-	}
-	env, err := unwrap(head, src)
+	env, err := unwrap(f, head, src)
 	if err != nil {
 		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
@@ -122,16 +182,16 @@ func (fs Set) Open(name string, src Source) (*File, error) {
 }
 
 func read(f Format, env Envelope) (*File, error) {
-	texts, err := env.Texts()
+	text, err := env.Text()
 	if err != nil {
 		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
-	doc, err := f.Read(texts[0], nil)
+	doc, err := f.Read(text, env.Include)
 	if err != nil {
 		m := &MalformedError{Format: f.Name(), Msg: err.Error()}
-		var syntax *jsonscan.SyntaxError
+		var syntax *SyntaxError
 		if errors.As(err, &syntax) {
-			m.Line = texts[0].Line(syntax.Off)
+			m.Line = text.Line(syntax.Off)
 		}
 		if doc == nil || len(doc.Mentions) == 0 {
 			return nil, m
@@ -142,6 +202,7 @@ func read(f Format, env Envelope) (*File, error) {
 			Do:      "open it in the program that made it and save it again",
 		})
 	}
+	doc.Problems = append(doc.Problems, env.Problems()...)
 	return &File{f, doc, env}, nil
 }
 
@@ -152,32 +213,43 @@ func (f *File) Rewrite(w io.Writer, edits []mention.Edit) error { return f.env.W
 // RewriteFrom is Rewrite for a file that was closed since it was read: what
 // the texts do not hold is read from src.
 func (f *File) RewriteFrom(src Source, w io.Writer, edits []mention.Edit) error {
-	if g, ok := f.env.(*glb); ok {
-		again := *g
-		again.src = src
-		return again.Wrap(w, edits)
-	}
-	return f.env.Wrap(w, edits)
+	return f.env.From(src).Wrap(w, edits)
 }
 
 // Reread reads what Rewrite would write, so that it can be compared before it
 // replaces anything.
 func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
-	texts, err := f.env.Texts()
-	if err != nil {
-		return nil, err
+	texts := make([]mention.Text, len(f.Doc.Texts))
+	byMember := map[string]int{}
+	for i, t := range f.Doc.Texts {
+		var b bytes.Buffer
+		b.Grow(len(t.Bytes))
+		if err := mention.Splice(&b, i, t.Bytes, edits); err != nil {
+			return nil, err
+		}
+		t.Bytes = b.Bytes()
+		texts[i], byMember[t.Name] = t, i
 	}
-	var b strings.Builder
-	if err := mention.Splice(&b, 0, texts[0].Bytes, edits); err != nil {
-		return nil, err
-	}
-	t := texts[0]
-	t.Bytes = []byte(b.String())
-	doc, err := f.Format.Read(t, nil)
+	doc, err := f.Format.Read(texts[0], func(member string) (mention.Text, error) {
+		i, ok := byMember[member]
+		if !ok {
+			return mention.Text{}, iofs.ErrNotExist
+		}
+		return texts[i], nil
+	})
 	if doc == nil {
 		return nil, err
 	}
 	return doc, nil
+}
+
+// Where is the document a mention stands in: the file, or for a package the
+// file, "!/" and the member.
+func (f *File) Where(path string, mention int) string {
+	if t := f.Doc.Texts[f.Doc.Mentions[mention].Text]; t.Member {
+		return path + "!/" + t.Name
+	}
+	return path
 }
 
 // Ext is the lower-case extension of a name without its dot.

@@ -112,6 +112,11 @@ type Mention struct {
 	Spelling Spelling
 	Use      Use
 	Unsaved  bool                 // a place kept for a file that was never written
+	Guessed  bool                 // read by its looks alone, by no rule of a format
+	Write    bool                 // a write point: where new material will go, never missing
+	Group    int                  // mentions of one number, not 0, are alternatives in order: the first that is found counts
+	Instead  bool                 // of a group: the others say nothing at all, instead of being dormant
+	Text     int                  // which text of the document it stands in
 	Included bool                 // an include: the named text is read in place
 	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for
 	Size     int64                // bytes of Data
@@ -141,6 +146,8 @@ type Text struct {
 	Name  string
 	Bytes []byte
 	Fits  func(rune) bool
+	// Member tells that the text is one of several in a package, by Name.
+	Member bool
 	// Beside opens bytes that stand beside this text in the same file (the
 	// binary chunk of a GLB, a zip member); nil where there are none.
 	Beside func(name string) (size int64, open func() io.ReadCloser, ok bool)

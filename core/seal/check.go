@@ -377,9 +377,9 @@ func claimed(formats format.Set, reach drive.Reach, p string) bool {
 	head := make([]byte, min(format.HeadSize, f.Size()))
 	n, _ := f.ReadAt(head, 0)
 	head = head[:n]
-	d := formats.Detect(filepath.Base(p), head)
+	d := formats.Sure(filepath.Base(p), head)
 	kind := facts.KindOf(p, head)
-	return d != nil && d.Claims(filepath.Base(p), head) >= 50 && kind != facts.Audio && kind != facts.Video && kind != facts.Image
+	return d != nil && kind != facts.Audio && kind != facts.Video && kind != facts.Image
 }
 
 // Members streams the files of a crate that was checked, for unpacking; names

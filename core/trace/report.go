@@ -62,8 +62,9 @@ func (g *Graph) Report() Report {
 	for i := range g.References {
 		r := &g.References[i]
 		out := ReportReference{
-			Document: g.Documents[r.Doc].Path, Written: r.Written, State: string(r.State), Use: r.Use.String(),
+			Document: g.Documents[r.Doc].File.Where(g.Documents[r.Doc].Path, r.Mention), Written: r.Written, State: string(r.State), Use: r.Use.String(),
 			Kind: string(r.Kind), Owner: r.Owner, Size: r.Size, Files: r.Files, Gaps: r.Gaps, Loose: r.Loose, Why: r.Why,
+			Guessed: g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Guessed,
 		}
 		if r.Path != "" && r.Files == nil {
 			out.Path = &r.Path

@@ -48,6 +48,7 @@ type Reference struct {
 	Nth     int // among the document's references with the same owner and text
 	Written string
 	Owner   string
+	own     mention.Use // by its own document alone
 	Use     mention.Use
 	Kind    facts.Kind
 	Size    int64 // bytes of all its files, or of the data inside
@@ -210,20 +211,21 @@ func (t *tracer) open(path string, info drive.Info) (int, error) {
 func (t *tracer) read(ctx context.Context, i int) error {
 	path, doc := t.graph.Documents[i].Path, t.graph.Documents[i].File.Doc
 	nth := map[[2]string]int{}
+	var refs []Reference
 	for k := range doc.Mentions {
 		if k%256 == 0 {
 			if err := ctx.Err(); err != nil {
 				return err
 			}
 			if t.Progress != nil {
-				t.Progress(i+1, len(t.graph.References))
+				t.Progress(i+1, len(t.graph.References)+len(refs))
 			}
 		}
 		m := &doc.Mentions[k]
 		if m.Use == mention.Bystander {
 			continue
 		}
-		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, Use: m.Use, Child: -1}
+		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, own: m.Use, Use: m.Use, Child: -1}
 		name := ""
 		if !m.Inside() {
 			name = doc.Name(k)
@@ -233,10 +235,49 @@ func (t *tracer) read(ctx context.Context, i int) error {
 		ref.Nth = nth[key]
 		nth[key]++
 		ref.Place = t.resolver.Resolve(path, m, name, ref.Written)
-		t.describe(&ref, m, path)
+		refs = append(refs, ref)
+	}
+	for _, ref := range choose(doc, refs) {
+		t.describe(&ref, &doc.Mentions[ref.Mention], path)
 		t.graph.References = append(t.graph.References, ref)
 	}
 	return nil
+}
+
+// choose settles groups of alternatives: the first that leads somewhere counts,
+// else the first. The others are dormant, or say nothing at all.
+func choose(doc *mention.Doc, refs []Reference) []Reference {
+	chosen := map[int]int{} // group → index into refs
+	for i := range refs {
+		g := doc.Mentions[refs[i].Mention].Group
+		if g == 0 {
+			continue
+		}
+		at, ok := chosen[g]
+		if !ok || !leads(refs[at].State) && leads(refs[i].State) {
+			chosen[g] = i
+		}
+	}
+	if len(chosen) == 0 {
+		return refs
+	}
+	out := refs[:0]
+	for i, r := range refs {
+		m := &doc.Mentions[r.Mention]
+		if m.Group != 0 && chosen[m.Group] != i {
+			if m.Instead {
+				continue
+			}
+			r.own = min(r.own, mention.Dormant)
+			r.Use = r.own
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+func leads(s resolve.State) bool {
+	return s.Found() || s == resolve.Twins || s == resolve.Inside || s == resolve.Unplugged
 }
 
 func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
@@ -290,7 +331,7 @@ func embeddedKind(m *mention.Mention) facts.Kind {
 // a nested document.
 func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	if i, ok := t.seen[info.Real]; ok {
-		return leaf{kind: kindOfFormat(t.graph.Documents[i].Format, path), child: i}
+		return leaf{kind: kindOfFormat(t.graph.Documents[i].File.Format, path), child: i}
 	}
 	l := leaf{child: -1, kind: facts.KindOfName(path)}
 	f, err := t.Reach.Open(path)
@@ -314,7 +355,7 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	if claim == nil {
 		return l
 	}
-	l.kind = kindOfFormat(claim.Name(), path)
+	l.kind = kindOfFormat(claim, path)
 	child, err := t.open(path, info)
 	if err != nil {
 		l.err = err
@@ -333,12 +374,10 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	return l
 }
 
-func kindOfFormat(id, path string) facts.Kind {
-	switch id {
-	case "otio":
-		return facts.Document
-	case "gltf":
-		return facts.Geometry
+// kindOfFormat is the kind of the format's usual extension.
+func kindOfFormat(f format.Format, path string) facts.Kind {
+	if k := facts.KindOfName("x." + f.About().Extensions[0]); k != facts.Other {
+		return k
 	}
 	return facts.KindOfName(path)
 }
@@ -363,7 +402,7 @@ func (t *tracer) liven() {
 				live = max(live, u)
 			}
 		}
-		return max(min(m.Use, live), mention.Listed)
+		return max(min(ref.own, live), mention.Listed)
 	}
 	// Use only rises and has four values, so this ends after few rounds.
 	for changed := true; changed; {

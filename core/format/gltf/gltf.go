@@ -25,6 +25,11 @@ type Format struct{}
 // Name is "gltf".
 func (Format) Name() string { return "gltf" }
 
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "glTF 2.0 scene", Extensions: []string{"gltf", "glb"}, Knows: "buffers and images, how the scenes reach them, data that stands inside"}
+}
+
 // Claims knows a GLB by its magic, a .gltf by its extension and its asset
 // member.
 func (Format) Claims(name string, head []byte) int {

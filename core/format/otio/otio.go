@@ -19,6 +19,11 @@ type Format struct{}
 // Name is "otio".
 func (Format) Name() string { return "otio" }
 
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "OpenTimelineIO timeline", Extensions: []string{"otio"}, Knows: "clips with all their media references, image sequences, nested timelines, what is switched off"}
+}
+
 // Claims looks for OTIO_SCHEMA near the beginning, else goes by the extension.
 func (Format) Claims(name string, head []byte) int {
 	if bytes.Contains(head, []byte(`"OTIO_SCHEMA"`)) {

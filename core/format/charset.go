@@ -1,0 +1,114 @@
+package format
+
+import (
+	"bytes"
+	"encoding/binary"
+	"regexp"
+	"strings"
+	"unicode/utf16"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/ianaindex"
+
+	"boundcrate/core/mention"
+)
+
+// charset is a text encoding other than UTF-8. decode never fails; a text that
+// would not come back byte by byte is not read in it.
+type charset struct {
+	name  string
+	order binary.ByteOrder  // of UTF-16
+	table encoding.Encoding // of all others
+}
+
+var (
+	utf16LE = &charset{name: "UTF-16LE", order: binary.LittleEndian}
+	utf16BE = &charset{name: "UTF-16BE", order: binary.BigEndian}
+	latin1  = &charset{name: "ISO-8859-1", table: charmap.ISO8859_1}
+)
+
+func (c *charset) decode(b []byte) []byte {
+	if c.order == nil {
+		out, _ := c.table.NewDecoder().Bytes(b)
+		return out
+	}
+	units := make([]uint16, len(b)/2)
+	for i := range units {
+		units[i] = c.order.Uint16(b[2*i:])
+	}
+	return []byte(string(utf16.Decode(units)))
+}
+
+func (c *charset) encode(b []byte) ([]byte, error) {
+	if c.order == nil {
+		out, err := c.table.NewEncoder().Bytes(b)
+		if err != nil {
+			return nil, mention.ErrCannotSay
+		}
+		return out, nil
+	}
+	units := utf16.Encode([]rune(string(b)))
+	out := make([]byte, 2*len(units))
+	for i, u := range units {
+		c.order.PutUint16(out[2*i:], u)
+	}
+	return out, nil
+}
+
+func (c *charset) fits(r rune) bool {
+	if c.order != nil {
+		return utf8.ValidRune(r)
+	}
+	out, err := c.table.NewEncoder().String(string(r))
+	return err == nil && out != ""
+}
+
+var xmlDeclared = regexp.MustCompile(`^\s*<\?xml[^>]*encoding\s*=\s*["']([A-Za-z0-9._:-]+)["']`)
+
+// declared is the encoding a text's beginning tells by a byte order mark, by
+// NUL bytes where UTF-16 has them, or in an XML declaration. Nil is UTF-8.
+func declared(head []byte) *charset {
+	switch {
+	case bytes.HasPrefix(head, []byte{0xFF, 0xFE}):
+		return utf16LE
+	case bytes.HasPrefix(head, []byte{0xFE, 0xFF}):
+		return utf16BE
+	case len(head) >= 4 && head[0] != 0 && head[1] == 0 && head[2] != 0 && head[3] == 0:
+		return utf16LE
+	case len(head) >= 4 && head[0] == 0 && head[1] != 0 && head[2] == 0 && head[3] != 0:
+		return utf16BE
+	}
+	m := xmlDeclared.FindSubmatch(head[:min(len(head), 256)])
+	if m == nil {
+		return nil
+	}
+	name := strings.ToUpper(string(m[1]))
+	if name == "UTF-8" || name == "UTF8" || strings.HasPrefix(name, "UTF-16") {
+		return nil // what it is in fact was seen above
+	}
+	table, err := ianaindex.MIME.Encoding(name)
+	if err != nil || table == nil {
+		return nil
+	}
+	return &charset{name: name, table: table}
+}
+
+// decode returns a text in UTF-8 and what it was in: what it declares, else
+// UTF-8, else Latin-1, which takes any bytes.
+func decode(raw []byte) ([]byte, *charset) {
+	for _, c := range []*charset{declared(raw), latin1} {
+		if c == latin1 && utf8.Valid(raw) {
+			return raw, nil
+		}
+		if c == nil {
+			continue
+		}
+		out := c.decode(raw)
+		if back, err := c.encode(out); err == nil && bytes.Equal(back, raw) {
+			return out, c
+		}
+	}
+	return raw, nil
+}

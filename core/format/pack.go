@@ -1,0 +1,190 @@
+package format
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"strings"
+
+	"boundcrate/core/mention"
+)
+
+const zipMagic = "PK\x03\x04"
+
+// pack is a zip package: some members are texts of the document, all others
+// are copied as they are packed.
+type pack struct {
+	src      Source
+	zr       *zip.Reader
+	main     string
+	texts    []*text
+	names    []string
+	problems []mention.Problem
+}
+
+func memberNames(zr *zip.Reader) []string {
+	list := make([]string, 0, len(zr.File))
+	for _, f := range zr.File {
+		list = append(list, f.Name)
+	}
+	return list
+}
+
+// headMembers reads the names of the first members from a file's beginning
+// (APPNOTE 4.3.7).
+func headMembers(head []byte) []string {
+	var list []string
+	for len(head) >= 30 && string(head[:4]) == zipMagic {
+		size := int(binary.LittleEndian.Uint32(head[18:]))
+		name, extra := int(binary.LittleEndian.Uint16(head[26:])), int(binary.LittleEndian.Uint16(head[28:]))
+		if 30+name > len(head) {
+			break
+		}
+		list = append(list, string(head[30:30+name]))
+		next := 30 + name + extra + size
+		if head[6]&8 != 0 || next <= 0 || next >= len(head) {
+			break // sizes follow the data, or the rest is not here
+		}
+		head = head[next:]
+	}
+	return list
+}
+
+func unsafeMember(name string) bool {
+	return strings.HasPrefix(name, "/") || strings.Contains(name, `\`) || len(name) > 1 && name[1] == ':' || !fs.ValidPath(strings.TrimSuffix(name, "/"))
+}
+
+func openPack(f Packed, src Source) (Envelope, error) {
+	zr, err := zip.NewReader(src, src.Size())
+	if err != nil {
+		return nil, fmt.Errorf("its package cannot be read: %w", err)
+	}
+	p := &pack{src: src, zr: zr}
+	seen := map[string]bool{}
+	var names []string
+	for _, m := range zr.File {
+		switch {
+		case unsafeMember(m.Name):
+			p.problems = append(p.problems, mention.Problem{Code: "refused", Message: fmt.Sprintf("holds a member %q, whose name leads out of the package; it is not read", m.Name)})
+		case seen[m.Name]:
+			p.problems = append(p.problems, mention.Problem{Code: "refused", Message: fmt.Sprintf("holds the member %q twice; the first is read", m.Name)})
+		default:
+			seen[m.Name] = true
+			names = append(names, m.Name)
+		}
+	}
+	if p.main = f.Main(names); p.main == "" {
+		return nil, errors.New("its package holds no document")
+	}
+	return p, nil
+}
+
+func (p *pack) find(name string) *zip.File {
+	for _, f := range p.zr.File {
+		if f.Name == name && !unsafeMember(name) {
+			return f
+		}
+	}
+	return nil
+}
+
+func (p *pack) Text() (mention.Text, error) { return p.Include(p.main) }
+
+func (p *pack) Include(member string) (mention.Text, error) {
+	f := p.find(member)
+	if f == nil {
+		return mention.Text{}, fs.ErrNotExist
+	}
+	r, err := f.Open()
+	if err != nil {
+		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, err)
+	}
+	defer r.Close()
+	raw, err := bounded(r, max(int64(f.CompressedSize64), p.src.Size()))
+	if err != nil {
+		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, err)
+	}
+	e := openText(raw)
+	e.t.Name, e.t.Member, e.t.Beside = member, true, p.beside
+	p.texts, p.names = append(p.texts, e), append(p.names, member)
+	return e.t, nil
+}
+
+// beside opens any other member of the package.
+func (p *pack) beside(name string) (int64, func() io.ReadCloser, bool) {
+	f := p.find(name)
+	if f == nil {
+		return 0, nil, false
+	}
+	return int64(f.UncompressedSize64), func() io.ReadCloser {
+		r, err := f.Open()
+		if err != nil {
+			return io.NopCloser(failing{err})
+		}
+		return r
+	}, true
+}
+
+type failing struct{ err error }
+
+func (f failing) Read([]byte) (int, error) { return 0, f.err }
+
+func (p *pack) Problems() []mention.Problem { return p.problems }
+
+func (p *pack) From(src Source) Envelope {
+	again := *p
+	again.src = src
+	if zr, err := zip.NewReader(src, src.Size()); err == nil {
+		again.zr = zr
+	}
+	return &again
+}
+
+// Wrap copies every member as it is packed and packs anew only the texts that
+// change; a stored member stays stored.
+func (p *pack) Wrap(w io.Writer, edits []mention.Edit) error {
+	if len(edits) == 0 {
+		_, err := io.Copy(w, io.NewSectionReader(p.src, 0, p.src.Size()))
+		return err
+	}
+	changed := map[string]int{}
+	for _, e := range edits {
+		changed[p.names[e.Text]] = e.Text
+	}
+	zw := zip.NewWriter(w)
+	if err := zw.SetComment(p.zr.Comment); err != nil {
+		return err
+	}
+	for _, f := range p.zr.File {
+		n, ok := changed[f.Name]
+		if !ok {
+			if err := zw.Copy(f); err != nil {
+				return err
+			}
+			continue
+		}
+		var mine []mention.Edit
+		for _, e := range edits {
+			if e.Text == n {
+				mine = append(mine, e)
+			}
+		}
+		var b bytes.Buffer
+		if err := p.texts[n].wrap(&b, n, mine); err != nil {
+			return err
+		}
+		h := zip.FileHeader{Name: f.Name, Method: f.Method, Modified: f.Modified, ExternalAttrs: f.ExternalAttrs, Comment: f.Comment}
+		m, err := zw.CreateHeader(&h)
+		if err != nil {
+			return err
+		}
+		if _, err := m.Write(b.Bytes()); err != nil {
+			return err
+		}
+	}
+	return zw.Close()
+}
