@@ -15,7 +15,9 @@ import (
 // road is the order of the core: a package imports only those of earlier lines.
 var road = []string{
 	"core/mention",
-	"core/format/jsonscan", // reads a carrier, knows no format
+	"core/format/jsonscan", // carriers: they know no format
+	"core/format/xmlscan",
+	"core/format/linescan",
 	"core/format",
 	"core/format/*",
 	"core/format/all",

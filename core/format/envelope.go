@@ -34,7 +34,7 @@ var errTooLarge = errors.New("a document of more than 1 GiB is not read into mem
 
 var errBomb = errors.New("unpacked it is more than 100 times as large, which no document is; it was not unpacked further")
 
-func unwrap(f Format, head []byte, src Source) (Envelope, error) {
+func unwrap(f Format, name string, head []byte, src Source) (Envelope, error) {
 	if bytes.HasPrefix(head, []byte("glTF")) {
 		return openGLB(src)
 	}
@@ -49,9 +49,9 @@ func unwrap(f Format, head []byte, src Source) (Envelope, error) {
 		return nil, err
 	}
 	if bytes.HasPrefix(b, []byte(gzipMagic)) {
-		return openGzip(b)
+		return openGzip(name, b)
 	}
-	return openText(b), nil
+	return openText(name, b), nil
 }
 
 func readAll(src io.ReaderAt, off, size int64) ([]byte, error) {
@@ -82,9 +82,9 @@ type text struct {
 	t   mention.Text
 }
 
-func openText(raw []byte) *text {
+func openText(name string, raw []byte) *text {
 	utf8, enc := decode(raw)
-	e := &text{raw: raw, enc: enc, t: mention.Text{Bytes: utf8}}
+	e := &text{raw: raw, enc: enc, t: mention.Text{Name: name, Bytes: utf8}}
 	if enc != nil {
 		e.t.Fits = enc.fits
 	}
@@ -132,7 +132,7 @@ type zipped struct {
 	header gzip.Header
 }
 
-func openGzip(b []byte) (Envelope, error) {
+func openGzip(name string, b []byte) (Envelope, error) {
 	zr, err := gzip.NewReader(bytes.NewReader(b))
 	if err != nil {
 		return nil, err
@@ -144,7 +144,7 @@ func openGzip(b []byte) (Envelope, error) {
 	if err != nil {
 		return nil, errors.New("its compressed text is cut off or damaged: " + err.Error())
 	}
-	return &zipped{openText(raw), b, zr.Header}, nil
+	return &zipped{openText(name, raw), b, zr.Header}, nil
 }
 
 func (e *zipped) From(Source) Envelope { return e }

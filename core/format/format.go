@@ -174,7 +174,7 @@ func (fs Set) Open(name string, src Source) (*File, error) {
 	if f == nil {
 		return nil, ErrNotDocument
 	}
-	env, err := unwrap(f, head, src)
+	env, err := unwrap(f, name, head, src)
 	if err != nil {
 		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}

@@ -108,8 +108,8 @@ func (p *pack) Include(member string) (mention.Text, error) {
 	if err != nil {
 		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, err)
 	}
-	e := openText(raw)
-	e.t.Name, e.t.Member, e.t.Beside = member, true, p.beside
+	e := openText(member, raw)
+	e.t.Member, e.t.Beside = true, p.beside
 	p.texts, p.names = append(p.texts, e), append(p.names, member)
 	return e.t, nil
 }

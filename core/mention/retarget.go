@@ -99,6 +99,19 @@ func (p *planner) own(i int, name string, depth int) (string, bool) {
 	return name, true
 }
 
+// says is what mention i names under the planned shared pieces if its own text
+// stays: one name may be said in several ways, and the present one is best.
+func (p *planner) says(i int) string {
+	m := &p.d.Mentions[i]
+	name := m.merge(p.d.parts(i))
+	if !p.freed[i] {
+		for k := len(m.Lean) - 1; k >= 0; k-- {
+			name = p.d.Shared[m.Lean[k]].Join(p.value(m.Lean[k]), name)
+		}
+	}
+	return name
+}
+
 // say returns the edits by which mention i says its target under the planned
 // shared pieces.
 func (p *planner) say(i int) ([]Edit, error) {
@@ -115,6 +128,9 @@ func (p *planner) say(i int) ([]Edit, error) {
 	}
 	if m.Spelling == Bare && strings.ContainsAny(name, `/\`) {
 		return no("only a bare name can stand there")
+	}
+	if p.says(i) == name {
+		return nil, nil
 	}
 	own, ok := p.own(i, name, len(m.Lean))
 	if !ok {

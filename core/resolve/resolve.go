@@ -77,7 +77,8 @@ type Resolver struct {
 	// in letter case alone, of which one is gone. Nil doubts nothing.
 	Doubt func(expected, found string, info drive.Info) bool
 
-	dirs map[string]*listing
+	dirs   map[string]*listing
+	byStem map[string][]string // see stems
 }
 
 type listing struct {
@@ -136,7 +137,10 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		return Place{State: Unsaved}
 	case m.Sequence != nil:
 		return r.sequence(doc, m, written)
+	case m.Spelling == mention.Bare:
+		return r.bare(doc, name, written)
 	}
+	name = r.packaged(doc, m, name)
 	ms, network := meanings(m.Spelling, name, filepath.Dir(doc))
 	if network {
 		return Place{State: Missing, Network: true, Expected: name, Why: "on the network, not fetched"}

@@ -1,0 +1,77 @@
+// Package cue reads cue sheets (common practice; the commands of the red-book
+// mastering world): FILE and CDTEXTFILE name files.
+package cue
+
+import (
+	"bytes"
+	"fmt"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "cue".
+func (Format) Name() string { return "cue" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "Cue sheet", Extensions: []string{"cue"}, Knows: "the sound files of its tracks and the CD text file"}
+}
+
+// Claims wants a FILE command and a TRACK command.
+func (Format) Claims(name string, head []byte) int {
+	isCue := format.Ext(name) == "cue"
+	file, track := false, false
+	linescan.Each(head, func(_ int64, line []byte) {
+		_, word, _ := linescan.Word(line)
+		file = file || bytes.EqualFold(word, []byte("FILE"))
+		track = track || bytes.EqualFold(word, []byte("TRACK"))
+	})
+	switch {
+	case file && track:
+		return 70
+	case isCue:
+		return 40
+	}
+	return 0
+}
+
+var types = map[string]bool{"WAVE": true, "MP3": true, "AIFF": true, "BINARY": true, "MOTOROLA": true, "FLAC": true}
+
+// Read reads the commands; their keywords in any letter case. A bare name may
+// hold spaces and ends before the type.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	n := 0
+	linescan.Each(t.Bytes, func(off int64, line []byte) {
+		n++
+		_, word, rest := linescan.Word(line)
+		isFile := bytes.EqualFold(word, []byte("FILE"))
+		if !isFile && !bytes.EqualFold(word, []byte("CDTEXTFILE")) {
+			return
+		}
+		name := bytes.TrimRight(rest, " \t")
+		if len(name) > 0 && name[0] == '"' {
+			end := bytes.IndexByte(name[1:], '"')
+			if end < 0 {
+				d.Problems = append(d.Problems, mention.Problem{Code: "malformed", Line: n, Message: "the name is not closed by a quote"})
+				return
+			}
+			name = name[:end+2]
+		} else if i := bytes.LastIndexAny(name, " \t"); isFile && i >= 0 && types[string(bytes.ToUpper(name[i+1:]))] {
+			name = bytes.TrimRight(name[:i], " \t")
+		}
+		if len(name) == 0 {
+			return
+		}
+		d.Mentions = append(d.Mentions, mention.Mention{
+			Pieces:   []mention.Piece{{Span: linescan.Within(off, line, name), Coding: linescan.Quoted{Bare: true}}},
+			Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n),
+		})
+	})
+	return d, nil
+}

@@ -1,0 +1,23 @@
+package cue
+
+import (
+	"testing"
+
+	"boundcrate/core/format/formattest"
+)
+
+const sample = "REM GENRE Sea\nCDTEXTFILE \"text data.cdt\"\nFILE \"side one.wav\" WAVE\n  TRACK 01 AUDIO\n    INDEX 01 00:00:00\nfile bell strike A.wav wave\n  TRACK 02 AUDIO\n    TITLE \"FILE \"\"x\"\"\"\nFILE plain.bin BINARY\n"
+
+func TestMentions(t *testing.T) {
+	formattest.Table(t, Format{}, "x.cue", sample,
+		"used line 2 | text data.cdt", "used line 3 | side one.wav", "used line 6 | bell strike A.wav", "used line 9 | plain.bin")
+	formattest.Table(t, Format{}, "latin.cue", "FILE \"M\xF6we.wav\" WAVE\n", "used line 1 | Möwe.wav")
+}
+
+func TestBadInput(t *testing.T) {
+	formattest.Bad(t, Format{}, "x.cue", "FILE \"a.wav WAVE\nFILE \"b.wav\" WAVE", "line 1: the name is not closed", 1)
+}
+
+func FuzzRead(f *testing.F) {
+	formattest.Fuzz(f, Format{}, "x.cue", []byte(sample))
+}

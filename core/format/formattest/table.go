@@ -1,0 +1,83 @@
+package formattest
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"boundcrate/core/format"
+)
+
+// Lines says a document's mentions, one line each: use, marks, owner and text.
+// Marks are inside, unsaved, guessed, write, bare, "alt N" for alternatives,
+// "seq" for sequences, "in MEMBER" for texts of a package.
+func Lines(file *format.File) []string {
+	var out []string
+	for i := range file.Doc.Mentions {
+		m := &file.Doc.Mentions[i]
+		var marks []string
+		mark := func(on bool, word string) {
+			if on {
+				marks = append(marks, word)
+			}
+		}
+		mark(m.Inside(), fmt.Sprintf("inside %d", m.Size))
+		mark(m.Unsaved, "unsaved")
+		mark(m.Guessed, "guessed")
+		mark(m.Write, "write")
+		mark(m.Group != 0, fmt.Sprintf("alt %d", m.Group))
+		mark(m.Sequence != nil, "seq")
+		mark(m.Under != "", "under "+m.Under)
+		mark(m.Picks != nil, "picks "+strings.Join(m.Picks, "+"))
+		mark(file.Doc.Texts[m.Text].Member, "in "+file.Doc.Texts[m.Text].Name)
+		line := m.Use.String()
+		if len(marks) > 0 {
+			line += " (" + strings.Join(marks, ", ") + ")"
+		}
+		line += " " + m.Owner + " | " + file.Doc.Written(i)
+		if !m.Inside() && m.Sequence == nil {
+			if name := file.Doc.Name(i); name != file.Doc.Written(i) {
+				line += " → " + name
+			}
+		}
+		out = append(out, line)
+	}
+	return out
+}
+
+// Table holds a sample to the lines its mentions must give, and to the laws.
+func Table(t *testing.T, f format.Format, name, sample string, want ...string) {
+	t.Helper()
+	file, err := Open(f, name, []byte(sample))
+	if err != nil {
+		t.Fatalf("%s: %v", name, err)
+	}
+	if got := strings.Join(Lines(file), "\n"); got != strings.Join(want, "\n") {
+		t.Errorf("%s: got\n%s\nwant\n%s", name, got, strings.Join(want, "\n"))
+	}
+	for _, p := range file.Doc.Problems {
+		t.Errorf("%s: %s", name, p.Error())
+	}
+	Laws(t, f, name, []byte(sample))
+}
+
+// Bad holds input that cannot be read whole to a clear word, and the number of
+// mentions that are read all the same.
+func Bad(t *testing.T, f format.Format, name, sample, says string, mentions int) {
+	t.Helper()
+	file, err := Open(f, name, []byte(sample))
+	var told []string
+	n := 0
+	if err != nil {
+		told = append(told, err.Error())
+	} else {
+		n = len(file.Doc.Mentions)
+		for _, p := range file.Doc.Problems {
+			told = append(told, fmt.Sprintf("line %d: %s", p.Line, p.Message))
+		}
+	}
+	if !strings.Contains(strings.Join(told, "\n"), says) || n != mentions {
+		t.Errorf("%s: %d mentions, told %q, wanted %d and %q", name, n, told, mentions, says)
+	}
+	Damaged(t, f, name, []byte(sample))
+}

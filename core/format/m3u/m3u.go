@@ -1,0 +1,99 @@
+// Package m3u reads playlists of one name a line: plain .m3u (common practice)
+// and HTTP Live Streaming (RFC 8216).
+package m3u
+
+import (
+	"bytes"
+	"fmt"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "m3u".
+func (Format) Name() string { return "m3u" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "M3U playlist", Extensions: []string{"m3u", "m3u8"}, Knows: "one file or address a line; keys, maps and renditions of streaming playlists"}
+}
+
+// Claims looks for #EXTM3U, which RFC 8216 §4.3.1.1 puts first.
+func (Format) Claims(name string, head []byte) int {
+	if bytes.HasPrefix(bytes.TrimPrefix(head, []byte("\xEF\xBB\xBF")), []byte("#EXTM3U")) {
+		return 95
+	}
+	if e := format.Ext(name); e == "m3u" || e == "m3u8" {
+		return 40
+	}
+	return 0
+}
+
+// named are the tags whose URI attribute names a file (RFC 8216 §4.3).
+var named = [][]byte{[]byte("#EXT-X-MEDIA:"), []byte("#EXT-X-MAP:"), []byte("#EXT-X-KEY:"), []byte("#EXT-X-I-FRAME-STREAM-INF:"), []byte("#EXT-X-SESSION-KEY:"), []byte("#EXT-X-SESSION-DATA:")}
+
+// Read reads all lines. Streaming playlists and .m3u8 hold URIs, plain .m3u
+// paths.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	spelling := mention.Path
+	if format.Ext(t.Name) == "m3u8" || bytes.Contains(t.Bytes, []byte("#EXT-X-")) {
+		spelling = mention.URI
+	}
+	add := func(span mention.Span, coding mention.Coding, owner string) {
+		d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: span, Coding: coding}}, Spelling: spelling, Use: mention.Used, Owner: owner})
+	}
+	n := 0
+	linescan.Each(t.Bytes, func(off int64, line []byte) {
+		n++
+		trimmed := bytes.TrimSpace(line)
+		switch {
+		case len(trimmed) == 0:
+		case trimmed[0] != '#':
+			add(linescan.Within(off, line, trimmed), linescan.Plain{Not: "#", Spaces: true}, fmt.Sprintf("line %d", n))
+		default:
+			for _, tag := range named {
+				if bytes.HasPrefix(trimmed, tag) {
+					if v := attribute(trimmed[len(tag):], "URI"); v != nil {
+						add(linescan.Within(off, line, v), linescan.Quoted{}, fmt.Sprintf("line %d, %s", n, tag[1:len(tag)-1]))
+					}
+				}
+			}
+		}
+	})
+	return d, nil
+}
+
+// attribute finds NAME="…" in an attribute list (RFC 8216 §4.2), quotes with it.
+func attribute(list []byte, name string) []byte {
+	for len(list) > 0 {
+		eq := bytes.IndexByte(list, '=')
+		if eq < 0 {
+			return nil
+		}
+		key, v := bytes.TrimSpace(list[:eq]), list[eq+1:]
+		end := bytes.IndexByte(v, ',')
+		if len(v) > 0 && v[0] == '"' {
+			q := bytes.IndexByte(v[1:], '"')
+			if q < 0 {
+				return nil
+			}
+			if string(key) == name {
+				return v[:q+2]
+			}
+			end = bytes.IndexByte(v[q+2:], ',')
+			if end >= 0 {
+				end += q + 2
+			}
+		}
+		if end < 0 {
+			return nil
+		}
+		list = v[end+1:]
+	}
+	return nil
+}

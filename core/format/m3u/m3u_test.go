@@ -1,0 +1,36 @@
+package m3u
+
+import (
+	"testing"
+
+	"boundcrate/core/format/formattest"
+)
+
+const sample = "#EXTM3U\r\n#EXT-X-VERSION:4\r\n#EXT-X-MEDIA:TYPE=AUDIO,GROUP-ID=\"a, b\",NAME=\"English\",URI=\"eng/audio%20only.m3u8\"\r\n#EXT-X-STREAM-INF:BANDWIDTH=1280000,AUDIO=\"a\"\r\nlow/video-only.m3u8\r\n#EXT-X-I-FRAME-STREAM-INF:BANDWIDTH=86000,URI=\"low/iframe.m3u8\"\r\n#EXT-X-KEY:METHOD=AES-128,URI=\"https://example.com/key?value=7\"\r\n#EXTINF:9.009,\r\n  first segment.ts  \r\n# a comment/that is none.ts\r\n"
+
+// TestMentions holds the row of the table with the attributes of RFC 8216 §4.3.
+func TestMentions(t *testing.T) {
+	formattest.Table(t, Format{}, "x.m3u8", sample,
+		"used line 3, EXT-X-MEDIA | eng/audio%20only.m3u8",
+		"used line 5 | low/video-only.m3u8",
+		"used line 6, EXT-X-I-FRAME-STREAM-INF | low/iframe.m3u8",
+		"used line 7, EXT-X-KEY | https://example.com/key?value=7",
+		"used line 9 | first segment.ts",
+	)
+	formattest.Table(t, Format{}, "latin.m3u", "C:\\Music\\m\xF6we.mp3\n", "used line 1 | C:\\Music\\möwe.mp3")
+	formattest.Table(t, Format{}, "bom.m3u", "\xEF\xBB\xBFbell.mp3", "used line 1 | bell.mp3")
+}
+
+// TestRFC8216 reads the examples of RFC 8216 §8 in full: §8.1, §8.4 and §8.6.
+func TestRFC8216(t *testing.T) {
+	formattest.Table(t, Format{}, "8.1.m3u8", "#EXTM3U\n#EXT-X-TARGETDURATION:10\n#EXT-X-VERSION:3\n#EXTINF:9.009,\nhttp://media.example.com/first.ts\n#EXTINF:9.009,\nhttp://media.example.com/second.ts\n#EXTINF:3.003,\nhttp://media.example.com/third.ts\n#EXT-X-ENDLIST\n",
+		"used line 5 | http://media.example.com/first.ts", "used line 7 | http://media.example.com/second.ts", "used line 9 | http://media.example.com/third.ts")
+	formattest.Table(t, Format{}, "8.4.m3u8", "#EXTM3U\n#EXT-X-STREAM-INF:BANDWIDTH=1280000,AVERAGE-BANDWIDTH=1000000\nhttp://example.com/low.m3u8\n#EXT-X-STREAM-INF:BANDWIDTH=65000,CODECS=\"mp4a.40.5\"\nhttp://example.com/audio-only.m3u8\n",
+		"used line 3 | http://example.com/low.m3u8", "used line 5 | http://example.com/audio-only.m3u8")
+	formattest.Table(t, Format{}, "8.6.m3u8", "#EXTM3U\n#EXT-X-MEDIA:TYPE=AUDIO,GROUP-ID=\"aac\",NAME=\"English\",DEFAULT=YES,AUTOSELECT=YES,LANGUAGE=\"en\",URI=\"main/english-audio.m3u8\"\n#EXT-X-MEDIA:TYPE=AUDIO,GROUP-ID=\"aac\",NAME=\"Commentary\",DEFAULT=NO,AUTOSELECT=NO,LANGUAGE=\"en\",URI=\"commentary/audio-only.m3u8\"\n#EXT-X-STREAM-INF:BANDWIDTH=1280000,CODECS=\"...\",AUDIO=\"aac\"\nlow/video-only.m3u8\n",
+		"used line 2, EXT-X-MEDIA | main/english-audio.m3u8", "used line 3, EXT-X-MEDIA | commentary/audio-only.m3u8", "used line 5 | low/video-only.m3u8")
+}
+
+func FuzzRead(f *testing.F) {
+	formattest.Fuzz(f, Format{}, "x.m3u8", []byte(sample))
+}
