@@ -18,6 +18,8 @@ var road = []string{
 	"core/format/jsonscan", // carriers: they know no format
 	"core/format/xmlscan",
 	"core/format/linescan",
+	"core/format/cssscan",
+	"core/format/part21",
 	"core/format",
 	"core/format/*",
 	"core/format/all",

@@ -39,3 +39,16 @@ func Embed(m *mention.Mention, uri []byte) bool {
 	}
 	return true
 }
+
+// Outside tells why a URI reference cannot stand where one that leads into
+// another file is meant: it would name a part of the document itself, or data.
+// It is a mention.Only's Not.
+func Outside(uri string) string {
+	switch {
+	case uri == "" || uri[0] == '#':
+		return "it would name a part of the document itself"
+	case Embed(&mention.Mention{}, []byte(uri)):
+		return "it would be read as data"
+	}
+	return ""
+}

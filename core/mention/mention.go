@@ -55,6 +55,21 @@ type Coding interface {
 	Encode(s string, old []byte, fits func(rune) bool) ([]byte, error)
 }
 
+// Only is a coding for places where some names would be read as something else:
+// Not tells of a name why it cannot stand there, "" if it can.
+type Only struct {
+	Coding
+	Not func(name string) string
+}
+
+// Encode refuses what Not refuses.
+func (o Only) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	if why := o.Not(s); why != "" {
+		return nil, fmt.Errorf("%s: %w", why, ErrCannotSay)
+	}
+	return o.Coding.Encode(s, old, fits)
+}
+
 // Piece is one span that holds a name or a part of one; an absent field is an
 // empty span at the place where it would be inserted.
 type Piece struct {

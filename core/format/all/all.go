@@ -3,13 +3,18 @@ package all
 
 import (
 	"boundcrate/core/format"
+	"boundcrate/core/format/collada"
+	"boundcrate/core/format/css"
 	"boundcrate/core/format/cue"
 	"boundcrate/core/format/gbrjob"
 	"boundcrate/core/format/gltf"
+	"boundcrate/core/format/ifc"
 	"boundcrate/core/format/m3u"
 	"boundcrate/core/format/mtl"
 	"boundcrate/core/format/obj"
 	"boundcrate/core/format/otio"
+	"boundcrate/core/format/step"
+	"boundcrate/core/format/svg"
 	"boundcrate/core/format/urdf"
 	"boundcrate/core/format/xspf"
 )
@@ -17,13 +22,18 @@ import (
 // Formats returns them, in no order that matters.
 func Formats() format.Set {
 	return format.Set{
+		collada.Format{},
+		css.Format{},
 		cue.Format{},
 		gbrjob.Format{},
 		gltf.Format{},
+		ifc.Format{},
 		m3u.Format{},
 		mtl.Format{},
 		obj.Format{},
 		otio.Format{},
+		step.Format{},
+		svg.Format{},
 		urdf.Format{},
 		xspf.Format{},
 	}

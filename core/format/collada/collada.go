@@ -1,0 +1,134 @@
+// Package collada reads COLLADA scenes, 1.4.1 and 1.5 (ISO/PAS 17506).
+package collada
+
+import (
+	"bytes"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/xmlscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "collada".
+func (Format) Name() string { return "collada" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "COLLADA scene", Extensions: []string{"dae"}, Knows: "pictures, whether an effect samples them, and parts of other documents"}
+}
+
+// Claims looks for the root element.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("<COLLADA")):
+		return 90
+	case format.Ext(name) == "dae":
+		return 45
+	}
+	return 0
+}
+
+// Read reads init_from of images (1.4.1), init_from/ref (1.5), and url, source
+// and target attributes that lead into another document. init_from in a surface
+// is an id. An image that no effect samples is listed.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, images: map[int]string{}, sampled: map[string]bool{}}
+	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.start, Text: r.text, End: r.end})
+	for i, id := range r.images {
+		if !r.sampled[id] {
+			r.doc.Mentions[i].Use = mention.Listed
+		}
+	}
+	return r.doc, err
+}
+
+type reader struct {
+	t       mention.Text
+	doc     *mention.Doc
+	leaf    xmlscan.Leaf
+	images  map[int]string // mention → id of its image
+	sampled map[string]bool
+}
+
+// image is the id of the image an element stands in directly, ok if it does.
+func image(e *xmlscan.Element) (string, bool) {
+	for p := e.Parent; p != nil; p = p.Parent {
+		switch p.Local {
+		case "image":
+			return p.Attr("id"), true
+		case "init_from":
+		default:
+			return "", false
+		}
+	}
+	return "", false
+}
+
+func (r *reader) start(e *xmlscan.Element) error {
+	switch e.Local {
+	case "init_from", "ref":
+		_, inImage := image(e)
+		if inImage || e.Parent != nil && e.Parent.Local == "surface" {
+			r.leaf.Begin(e)
+		}
+	case "texture":
+		r.sampled[e.Attr("texture")] = true
+	case "instance_image":
+		r.sampled[strings.TrimPrefix(e.Attr("url"), "#")] = true
+	}
+	for _, name := range []string{"url", "source", "target"} {
+		a := e.Find(name)
+		if a == nil || !leaves(e, a.Name, a.Value) {
+			continue
+		}
+		piece := a.Piece()
+		piece.Coding = mention.Only{Coding: piece.Coding, Not: func(s string) string {
+			if !leaves(e, a.Name, s) {
+				return "it would not be read as another document"
+			}
+			return ""
+		}}
+		r.doc.Mentions = append(r.doc.Mentions, mention.Mention{Pieces: []mention.Piece{piece}, Spelling: mention.URI, Use: mention.Used, Owner: e.Local + " " + name})
+	}
+	return nil
+}
+
+// leaves tells attributes that name another document: x.dae#id, or the url of
+// an instance without a fragment.
+func leaves(e *xmlscan.Element, attr, value string) bool {
+	hash := strings.IndexByte(value, '#')
+	return hash > 0 || hash < 0 && value != "" && attr == "url" && strings.HasPrefix(e.Local, "instance_")
+}
+
+func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
+	r.leaf.Take(r.t.Bytes, e, span, cdata)
+	return nil
+}
+
+func (r *reader) end(e *xmlscan.Element) error {
+	piece, ok := r.leaf.At(e)
+	if !ok {
+		return nil
+	}
+	text, err := piece.Coding.Decode(r.t.Bytes[piece.Span.Off:piece.Span.End])
+	if err != nil {
+		return nil
+	}
+	id, inImage := image(e)
+	if !inImage {
+		r.sampled[text] = true
+		return nil
+	}
+	piece.Coding = mention.Only{Coding: piece.Coding, Not: format.Outside}
+	m := mention.Mention{Pieces: []mention.Piece{piece}, Spelling: mention.URI, Use: mention.Used, Owner: "image '" + id + "'"}
+	if format.Embed(&m, []byte(text)) {
+		m.Pieces = nil
+	}
+	r.images[len(r.doc.Mentions)] = id
+	r.doc.Mentions = append(r.doc.Mentions, m)
+	return nil
+}

@@ -1,0 +1,277 @@
+// Package part21 reads the clear text encoding of ISO 10303-21 with byte
+// positions: the carrier of STEP and IFC.
+package part21
+
+import (
+	"bytes"
+	"fmt"
+
+	"boundcrate/core/format/jsonscan"
+	"boundcrate/core/mention"
+)
+
+// SyntaxError tells where a text stops being Part 21.
+type SyntaxError = jsonscan.SyntaxError
+
+// Instance is one statement: #7=NAME(…); or, in the header, NAME(…);
+type Instance struct {
+	ID   int    // 0 in the header
+	Name string // upper case; of a complex instance the first part
+	Off  int64
+	args []byte
+	at   int64 // of args
+}
+
+// Arg is one argument: its raw bytes and where they stand.
+type Arg struct {
+	Raw  []byte
+	Span mention.Span
+}
+
+// IsString tells a string.
+func (a Arg) IsString() bool { return len(a.Raw) >= 2 && a.Raw[0] == '\'' }
+
+// Ref is the number of a reference "#7", 0 for anything else.
+func (a Arg) Ref() int {
+	if len(a.Raw) < 2 || a.Raw[0] != '#' {
+		return 0
+	}
+	return number(a.Raw[1:])
+}
+
+func number(b []byte) int {
+	n := 0
+	for _, c := range b {
+		if c < '0' || c > '9' || n > 1<<40 {
+			return 0
+		}
+		n = 10*n + int(c-'0')
+	}
+	return n
+}
+
+// Inner is the string of a typed value, IDENTIFIER('x').
+func (a Arg) Inner() Arg {
+	i := bytes.IndexByte(a.Raw, '\'')
+	j := bytes.LastIndexByte(a.Raw, '\'')
+	if a.IsString() || i < 0 || j <= i {
+		return a
+	}
+	return Arg{a.Raw[i : j+1], mention.Span{Text: a.Span.Text, Off: a.Span.Off + int64(i), End: a.Span.Off + int64(j) + 1}}
+}
+
+// Text is the decoded string; "" for anything else.
+func (a Arg) Text() string {
+	if !a.IsString() {
+		return ""
+	}
+	s, err := String.Decode(a.Raw)
+	if err != nil {
+		return string(a.Raw)
+	}
+	return s
+}
+
+// Args divides the arguments. Strings, lists and typed values stay whole.
+func (in Instance) Args() []Arg {
+	var list []Arg
+	depth, from := 0, 0
+	put := func(to int) {
+		raw := bytes.TrimSpace(in.args[from:to])
+		off := in.at + int64(from)
+		if len(raw) > 0 {
+			off += int64(bytes.Index(in.args[from:to], raw))
+		}
+		list = append(list, Arg{raw, mention.Span{Off: off, End: off + int64(len(raw))}})
+	}
+	for i := 0; i < len(in.args); i++ {
+		switch in.args[i] {
+		case '\'':
+			i = stringEnd(in.args, i)
+		case '(':
+			depth++
+		case ')':
+			depth--
+		case ',':
+			if depth == 0 {
+				put(i)
+				from = i + 1
+			}
+		case '/':
+			if i+1 < len(in.args) && in.args[i+1] == '*' {
+				if j := bytes.Index(in.args[i:], []byte("*/")); j > 0 {
+					i += j + 1
+				}
+			}
+		}
+	}
+	if from < len(in.args) || len(list) > 0 {
+		put(len(in.args))
+	}
+	return list
+}
+
+// stringEnd is the last byte of the string that begins at i. Two apostrophes
+// are one (§6.4.3.1).
+func stringEnd(b []byte, i int) int {
+	for j := i + 1; j < len(b); j++ {
+		if b[j] == '\'' {
+			if j+1 < len(b) && b[j+1] == '\'' {
+				j++
+				continue
+			}
+			return j
+		}
+	}
+	return len(b)
+}
+
+// Handler is told of the file's parts in order; either may be nil.
+type Handler struct {
+	// Instance is called for instances Want returns true for.
+	Want     func(name []byte) bool
+	Instance func(Instance)
+	// Reference is called for each entry of a REFERENCE section (edition 3,
+	// §10): the resource within the angle brackets.
+	Reference func(span mention.Span)
+}
+
+// Magic begins every file (§5.1).
+const Magic = "ISO-10303-21;"
+
+// Scan reads a whole text in one pass.
+func Scan(b []byte, h Handler) error {
+	if !bytes.HasPrefix(bytes.TrimLeft(b, "\xEF\xBB\xBF \t\r\n"), []byte(Magic)) {
+		return &SyntaxError{Off: 0, Msg: "it does not begin with " + Magic}
+	}
+	section, ended := "", false
+	for i := 0; i < len(b); {
+		switch c := b[i]; {
+		case c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == 0xEF || c == 0xBB || c == 0xBF:
+			i++
+			continue
+		case c == '/' && i+1 < len(b) && b[i+1] == '*':
+			j := bytes.Index(b[i+2:], []byte("*/"))
+			if j < 0 {
+				return cut(b)
+			}
+			i += j + 4
+			continue
+		}
+		from := i
+		end := statementEnd(b, i)
+		if end < 0 {
+			return cut(b)
+		}
+		st := b[from:end]
+		i = end + 1
+		word := st
+		if k := bytes.IndexAny(st, "( \t\r\n=;"); k >= 0 {
+			word = st[:k]
+		}
+		switch string(word) {
+		case "ISO-10303-21":
+		case "END-ISO-10303-21":
+			ended = true
+		case "HEADER", "DATA", "ANCHOR", "REFERENCE", "SIGNATURE":
+			section = string(word)
+		case "ENDSEC":
+			section = ""
+		default:
+			if section == "REFERENCE" {
+				lt, gt := bytes.IndexByte(st, '<'), bytes.LastIndexByte(st, '>')
+				if h.Reference != nil && lt >= 0 && gt > lt {
+					h.Reference(mention.Span{Off: int64(from + lt + 1), End: int64(from + gt)})
+				}
+				continue
+			}
+			if section != "HEADER" && section != "DATA" {
+				continue
+			}
+			in, ok := instance(st, from)
+			if !ok {
+				if section == "DATA" && st[0] != '#' {
+					return &SyntaxError{Off: int64(from), Msg: fmt.Sprintf("%q is no instance", clip(st))}
+				}
+				continue
+			}
+			if h.Instance != nil && h.Want(in.name) {
+				in.Instance.Name = string(bytes.ToUpper(in.name))
+				h.Instance(in.Instance)
+			}
+		}
+	}
+	if !ended {
+		return cut(b)
+	}
+	return nil
+}
+
+func cut(b []byte) error { return &SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"} }
+
+func clip(b []byte) string { return string(b[:min(len(b), 20)]) }
+
+// statementEnd finds the semicolon that ends what begins at i.
+func statementEnd(b []byte, i int) int {
+	for i < len(b) {
+		k := bytes.IndexAny(b[i:], ";'/<")
+		if k < 0 {
+			return -1
+		}
+		i += k
+		switch b[i] {
+		case ';':
+			return i
+		case '\'':
+			i = stringEnd(b, i) + 1
+		case '<':
+			j := bytes.IndexAny(b[i:], ">\n")
+			if j < 0 {
+				return -1
+			}
+			i += j + 1
+		default:
+			if i+1 < len(b) && b[i+1] == '*' {
+				j := bytes.Index(b[i+2:], []byte("*/"))
+				if j < 0 {
+					return -1
+				}
+				i += j + 4
+			} else {
+				i++
+			}
+		}
+	}
+	return -1
+}
+
+type named struct {
+	Instance
+	name []byte
+}
+
+func instance(st []byte, from int) (named, bool) {
+	in := named{Instance: Instance{Off: int64(from)}}
+	k := 0
+	if st[0] == '#' {
+		eq := bytes.IndexByte(st, '=')
+		if eq < 0 {
+			return in, false
+		}
+		if in.ID = number(bytes.TrimSpace(st[1:eq])); in.ID == 0 {
+			return in, false
+		}
+		k = eq + 1
+	}
+	for k < len(st) && (st[k] == ' ' || st[k] == '\t' || st[k] == '\r' || st[k] == '\n') {
+		k++
+	}
+	open := bytes.IndexByte(st[k:], '(')
+	end := bytes.LastIndexByte(st, ')')
+	if open < 0 || end < k+open {
+		return in, false
+	}
+	in.name = bytes.TrimSpace(st[k : k+open])
+	in.args, in.at = st[k+open+1:end], int64(from+k+open+1)
+	return in, true
+}

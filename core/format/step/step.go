@@ -1,0 +1,156 @@
+// Package step reads STEP files (ISO 10303-21): references to external files as
+// the CAx-IF recommended practice for external references writes them, and the
+// REFERENCE section of edition 3.
+package step
+
+import (
+	"bytes"
+	"fmt"
+	"path"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/format/part21"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "step".
+func (Format) Name() string { return "step" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "STEP assembly or part", Extensions: []string{"step", "stp", "p21"}, Knows: "external part files of an assembly, with the folder they are said to be in"}
+}
+
+// Claims leaves IFC schemas to their own format.
+func (Format) Claims(name string, head []byte) int {
+	if bytes.Contains(head, []byte(part21.Magic)) {
+		return 85
+	}
+	switch format.Ext(name) {
+	case "step", "stp", "p21":
+		return 40
+	}
+	return 0
+}
+
+// location is the role by which an assignment names a file.
+const location = "external document id and location"
+
+type assignment struct {
+	id           part21.Arg
+	role, source int
+	items        []int
+}
+
+// Read gathers documents, roles, sources and assignments in one pass and joins
+// them at the end, since they may stand in any order.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	files := map[int]part21.Arg{}
+	var order []int
+	roles, shared := map[int]string{}, map[int]int{}
+	sources := map[int]part21.Arg{}
+	var assigned []assignment
+	err := part21.Scan(t.Bytes, part21.Handler{
+		Want: func(name []byte) bool {
+			switch string(bytes.ToUpper(name)) {
+			case "DOCUMENT_FILE", "IDENTIFICATION_ROLE", "EXTERNAL_SOURCE", "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT":
+				return true
+			}
+			return false
+		},
+		Instance: func(in part21.Instance) {
+			a := in.Args()
+			if len(a) == 0 {
+				return
+			}
+			switch in.Name {
+			case "DOCUMENT_FILE":
+				files[in.ID] = a[0]
+				order = append(order, in.ID)
+			case "IDENTIFICATION_ROLE":
+				roles[in.ID] = a[0].Text()
+			case "EXTERNAL_SOURCE":
+				sources[in.ID] = a[0].Inner()
+			default:
+				if len(a) < 3 || !a[0].IsString() {
+					return
+				}
+				as := assignment{id: a[0], role: a[1].Ref(), source: a[2].Ref()}
+				if len(a) > 3 {
+					for _, item := range bytes.FieldsFunc(a[3].Raw, func(r rune) bool { return strings.ContainsRune("(), \t\r\n", r) }) {
+						as.items = append(as.items, part21.Arg{Raw: item}.Ref())
+					}
+				}
+				assigned = append(assigned, as)
+			}
+		},
+		Reference: func(span mention.Span) {
+			if raw := t.Bytes[span.Off:span.End]; len(raw) == 0 || raw[0] == '#' {
+				return
+			}
+			d.Mentions = append(d.Mentions, mention.Mention{
+				Pieces:   []mention.Piece{{Span: span, Coding: linescan.Plain{Not: "#", Never: "<>;'", Spaces: true}}},
+				Spelling: mention.URI, Use: mention.Used, Owner: "REFERENCE section",
+			})
+		},
+	})
+	named := map[int]bool{}
+	for _, as := range assigned {
+		if !strings.EqualFold(roles[as.role], location) || as.id.Text() == "" {
+			continue
+		}
+		m := mention.Mention{Pieces: []mention.Piece{{Span: as.id.Span, Coding: part21.String}}, Spelling: mention.Path, Use: mention.Used, Owner: "document"}
+		for _, item := range as.items {
+			named[item] = true
+			m.Owner = fmt.Sprintf("document #%d", item)
+		}
+		if src, ok := sources[as.source]; ok && src.IsString() {
+			k, known := shared[as.source]
+			if !known {
+				k = len(d.Shared)
+				shared[as.source] = k
+				d.Shared = append(d.Shared, folder(src))
+			}
+			m.Lean = []int{k}
+		}
+		d.Mentions = append(d.Mentions, m)
+	}
+	for _, id := range order {
+		if f := files[id]; !named[id] && f.IsString() && f.Text() != "" {
+			d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: f.Span, Coding: part21.String}}, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("document #%d", id)})
+		}
+	}
+	return d, err
+}
+
+// folder is EXTERNAL_SOURCE.source_id: the folder its documents are in, empty
+// for the folder of the file itself.
+func folder(a part21.Arg) mention.Shared {
+	in := func(dir string) string {
+		if dir != "" && !strings.HasSuffix(dir, "/") && !strings.HasSuffix(dir, `\`) {
+			dir += "/"
+		}
+		return dir
+	}
+	return mention.Shared{
+		Piece: mention.Piece{Span: a.Span, Coding: part21.String}, Neutral: "",
+		Join: func(dir, own string) string { return in(dir) + own },
+		Strip: func(dir, name string) (string, bool) {
+			own, ok := strings.CutPrefix(name, in(dir))
+			return own, ok && own != ""
+		},
+		Move: func(name, own string) (string, bool) {
+			dir, ok := strings.CutSuffix(name, own)
+			if dir = strings.TrimSuffix(dir, "/"); !ok || path.Base(own) != own || dir == "" && name != own {
+				return "", false
+			}
+			return dir, true
+		},
+	}
+}

@@ -1,0 +1,155 @@
+// Package svg reads drawings (W3C SVG 2), also compressed as .svgz.
+package svg
+
+import (
+	"bytes"
+	"regexp"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/cssscan"
+	"boundcrate/core/format/xmlscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "svg".
+func (Format) Name() string { return "svg" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "SVG drawing", Extensions: []string{"svg", "svgz"}, Knows: "pictures, used parts of other drawings, style sheets and what they name, pictures that stand inside"}
+}
+
+// Claims looks for the root element.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("<svg")) && bytes.Contains(head, []byte("http://www.w3.org/2000/svg")):
+		return 85
+	case bytes.Contains(head, []byte("<svg:svg")):
+		return 80
+	}
+	if e := format.Ext(name); e == "svg" || e == "svgz" {
+		return 45
+	}
+	return 0
+}
+
+// Read reads hrefs of image, use and feImage, url() in styles and presentation
+// attributes, @import, and style sheets. What display or visibility hides is
+// still needed.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.start, Text: r.text, Instruction: r.instruction})
+	return r.doc, err
+}
+
+type reader struct {
+	t   mention.Text
+	doc *mention.Doc
+}
+
+// presentation are the attributes that may hold url() (SVG 2 §6.6).
+var presentation = map[string]bool{
+	"style": true, "fill": true, "stroke": true, "filter": true, "mask": true, "clip-path": true, "cursor": true,
+	"marker": true, "marker-start": true, "marker-mid": true, "marker-end": true, "shape-inside": true,
+}
+
+func (r *reader) start(e *xmlscan.Element) error {
+	switch e.Local {
+	case "image", "use", "feImage":
+		// Find prefers the plain href, which beats xlink:href (SVG 2 §16.1.6).
+		if a := e.Find("href"); a != nil {
+			r.add(a.Piece(), a.Value, owner(e), mention.Used)
+		}
+	}
+	for i := range e.Attrs {
+		a := &e.Attrs[i]
+		if raw := r.t.Bytes[a.Span.Off+1 : a.Span.End-1]; presentation[a.Name] && len(raw) > 4 {
+			r.css(raw, a.Span.Off+1, owner(e)+" "+a.Name)
+		}
+	}
+	return nil
+}
+
+func owner(e *xmlscan.Element) string {
+	if id := e.Attr("id"); id != "" {
+		return e.Local + " '" + id + "'"
+	}
+	return e.Local
+}
+
+func (r *reader) text(e *xmlscan.Element, span mention.Span, _ bool) error {
+	if e.Local == "style" {
+		r.css(r.t.Bytes[span.Off:span.End], span.Off, "style")
+	}
+	return nil
+}
+
+// css reads style text that stands in XML. Where it holds entities its offsets
+// would not be those of the text, so only plain style text is read; a url in it
+// has no need of them.
+func (r *reader) css(raw []byte, off int64, owner string) {
+	if bytes.IndexByte(raw, '&') >= 0 && !bytes.Contains(raw, []byte("data:")) {
+		return
+	}
+	for _, ref := range cssscan.Scan(raw) {
+		uri, err := cssscan.Coding{}.Decode(raw[ref.Off:ref.End])
+		if err != nil {
+			continue
+		}
+		span := mention.Span{Off: off + int64(ref.Off), End: off + int64(ref.End)}
+		r.add(mention.Piece{Span: span, Coding: cssscan.Coding{InXML: true}}, uri, owner, mention.Used)
+	}
+}
+
+func (r *reader) add(p mention.Piece, uri, owner string, use mention.Use) {
+	p.Coding = mention.Only{Coding: p.Coding, Not: format.Outside}
+	m := mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.URI, Use: use, Owner: owner}
+	if format.Embed(&m, []byte(uri)) {
+		m.Pieces = nil
+	} else if format.Outside(uri) != "" {
+		return // within the drawing itself
+	}
+	r.doc.Mentions = append(r.doc.Mentions, m)
+}
+
+var pseudo = regexp.MustCompile(`(href|alternate)\s*=\s*("[^"<]*"|'[^'<]*')`)
+
+// instruction reads <?xml-stylesheet href="…"?> (W3C xml-stylesheet).
+func (r *reader) instruction(target string, span mention.Span) error {
+	if target != "xml-stylesheet" {
+		return nil
+	}
+	use := mention.Used
+	var href mention.Span
+	raw := r.t.Bytes[span.Off:span.End]
+	for _, m := range pseudo.FindAllSubmatchIndex(raw, -1) {
+		if string(raw[m[2]:m[3]]) == "href" {
+			href = mention.Span{Off: span.Off + int64(m[4]), End: span.Off + int64(m[5])}
+		} else if strings.Contains(string(raw[m[4]:m[5]]), "yes") {
+			use = mention.Dormant
+		}
+	}
+	if href.End == 0 {
+		return nil
+	}
+	uri, err := xmlscan.Attribute.Decode(r.t.Bytes[href.Off:href.End])
+	if err != nil {
+		return nil
+	}
+	r.add(mention.Piece{Span: href, Coding: inInstruction{xmlscan.Attribute}}, uri, "xml-stylesheet", use)
+	return nil
+}
+
+// inInstruction is an attribute's coding that cannot end the instruction.
+type inInstruction struct{ mention.Coding }
+
+func (c inInstruction) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	if strings.ContainsAny(s, "<>") || strings.Contains(s, "?>") {
+		return nil, mention.ErrCannotSay
+	}
+	return c.Coding.Encode(s, old, fits)
+}
