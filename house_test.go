@@ -20,6 +20,7 @@ var road = []string{
 	"core/format/linescan",
 	"core/format/cssscan",
 	"core/format/part21",
+	"core/format/timecode",
 	"core/format",
 	"core/format/*",
 	"core/format/all",

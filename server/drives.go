@@ -215,7 +215,7 @@ func (a *App) claims(reach drive.Reach, p string, k facts.Kind) string {
 	defer f.Close()
 	head := make([]byte, min(format.HeadSize, f.Size()))
 	n, _ := f.ReadAt(head, 0)
-	if fm := a.formats.Detect(filepath.Base(p), head[:n]); fm != nil {
+	if fm := a.formats.Nested(filepath.Base(p), head[:n]); fm != nil {
 		return fm.Name()
 	}
 	return ""

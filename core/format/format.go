@@ -98,6 +98,15 @@ func (fs Set) Detect(name string, head []byte) Format {
 	return f
 }
 
+// Nested is Detect for files a document names: what a format would only take
+// when a person chooses it is no document there.
+func (fs Set) Nested(name string, head []byte) Format {
+	if f, n := fs.detect(name, head, nil); n >= byName/2 {
+		return f
+	}
+	return nil
+}
+
 // Sure is Detect for formats that the content itself gives away.
 func (fs Set) Sure(name string, head []byte) Format {
 	if f, n := fs.detect(name, head, nil); n >= byContent {

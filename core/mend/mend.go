@@ -87,7 +87,7 @@ func Missing(g *trace.Graph, memory Memory) []Wanted {
 	for i := range g.References {
 		r := &g.References[i]
 		gaps := r.State.Found() && len(r.Gaps) > 0
-		if r.State != resolve.Missing && r.State != resolve.Twins && !gaps || r.Network || r.Expected == "" {
+		if r.State != resolve.Missing && r.State != resolve.Twins && !gaps || r.Network || r.Write || r.Expected == "" {
 			continue
 		}
 		k, ok := at[r.Expected]

@@ -126,11 +126,11 @@ func (p *planner) say(i int) ([]Edit, error) {
 	if strings.ContainsRune(name, 0) {
 		return no("a name cannot hold a NUL byte")
 	}
-	if m.Spelling == Bare && strings.ContainsAny(name, `/\`) {
-		return no("only a bare name can stand there")
-	}
 	if p.says(i) == name {
 		return nil, nil
+	}
+	if m.Spelling == Bare && strings.ContainsAny(name, `/\`) {
+		return no("only a bare name can stand there")
 	}
 	own, ok := p.own(i, name, len(m.Lean))
 	if !ok {

@@ -149,6 +149,13 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		return Place{State: Missing, Expected: name}
 	}
 	p := Place{State: Missing, Expected: ms[0].path}
+	if m.Write {
+		// Where something will be written needs no file yet.
+		if p.State, p.Path = r.Locate(p.Expected), p.Expected; ms[0].alien {
+			p.State, p.Why = Away, "a path of another system"
+		}
+		return p
+	}
 	if to, ok := r.repaired(p.Expected, doc, written, func(to string) bool {
 		info, err := r.Reach.Stat(to)
 		return err == nil && info.Mode.IsRegular()

@@ -54,6 +54,8 @@ func prove(ctx context.Context, formats format.Set, reach drive.Reach, root stri
 			at = doc
 		}
 		switch {
+		case r.Write:
+			continue
 		case r.Network:
 			p.left = append(p.left, stow.Left{Path: r.Written, Why: r.Why})
 			continue
@@ -122,7 +124,7 @@ func (v *vault) take(name string, size int64, r io.Reader) error {
 	f := &vaultFile{name: path.Base(name), size: int64(n), head: head[:n]}
 	rest := io.Discard
 	kind := facts.KindOf(name, f.head)
-	if kind != facts.Audio && kind != facts.Video && kind != facts.Image && v.formats.Detect(f.name, f.head) != nil && v.spooled < maxSpool {
+	if kind != facts.Audio && kind != facts.Video && kind != facts.Image && v.formats.Nested(f.name, f.head) != nil && v.spooled < maxSpool {
 		if f.tmp, err = os.CreateTemp("", "boundcrate-proof-*"); err != nil {
 			return err
 		}

@@ -46,7 +46,7 @@ func Items(g *trace.Graph) []Item {
 	}
 	for i := range g.References {
 		r := &g.References[i]
-		if r.State == resolve.Inside || r.State == resolve.Unsaved || r.Network {
+		if r.State == resolve.Inside || r.State == resolve.Unsaved || r.Network || r.Write {
 			continue
 		}
 		key := Key(r)

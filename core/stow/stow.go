@@ -186,6 +186,9 @@ func (p *planner) target(i int, stays map[string]string) {
 	switch {
 	case r.State == resolve.Inside:
 		return
+	case r.Write:
+		p.Left = append(p.Left, Left{r.Expected, "a write point: nothing of it is read, and the crate's document still names it"})
+		return
 	case r.Network:
 		p.Left = append(p.Left, Left{r.Written, "on the network, not fetched"})
 		return

@@ -29,6 +29,7 @@ type ReportReference struct {
 	Kind     string   `json:"kind"`
 	Owner    string   `json:"owner"`
 	Guessed  bool     `json:"guessed"`
+	Role     string   `json:"role,omitempty"` // write: a write point, never missing
 	Size     int64    `json:"size"`
 	Expected string   `json:"expected,omitempty"` // where a file that was not found was looked for
 	Loose    bool     `json:"loose,omitempty"`    // found under another spelling of the same name
@@ -68,6 +69,9 @@ func (g *Graph) Report() Report {
 		}
 		if r.Path != "" && r.Files == nil {
 			out.Path = &r.Path
+		}
+		if r.Write {
+			out.Role = "write"
 		}
 		if !r.State.Found() {
 			out.Expected = r.Expected

@@ -52,6 +52,7 @@ type Reference struct {
 	Use     mention.Use
 	Kind    facts.Kind
 	Size    int64 // bytes of all its files, or of the data inside
+	Write   bool  // a write point: where new material will go
 	Child   int   // the document it leads to, -1
 }
 
@@ -70,6 +71,9 @@ func (r *Reference) Target() string {
 // Pending tells references that need a person, by the contract: used and not
 // found, or with gaps.
 func (r *Reference) Pending() bool {
+	if r.Write {
+		return false
+	}
 	if len(r.Gaps) > 0 && r.State.Found() {
 		return true
 	}
@@ -225,7 +229,7 @@ func (t *tracer) read(ctx context.Context, i int) error {
 		if m.Use == mention.Bystander {
 			continue
 		}
-		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, own: m.Use, Use: m.Use, Child: -1}
+		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, own: m.Use, Use: m.Use, Write: m.Write, Child: -1}
 		name := ""
 		if !m.Inside() {
 			name = doc.Name(k)
@@ -282,6 +286,9 @@ func leads(s resolve.State) bool {
 
 func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 	switch {
+	case m.Write:
+		ref.Kind = facts.KindOfName(ref.Expected)
+		return
 	case m.Sequence != nil:
 		ref.Kind = facts.Sequence
 		for _, n := range ref.Sizes {
@@ -351,7 +358,7 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	if l.kind == facts.Audio || l.kind == facts.Video || l.kind == facts.Image {
 		return l
 	}
-	claim := t.Formats.Detect(filepath.Base(path), head)
+	claim := t.Formats.Nested(filepath.Base(path), head)
 	if claim == nil {
 		return l
 	}
@@ -454,7 +461,7 @@ func (g *Graph) Files() []string {
 	for i := range g.References {
 		r := &g.References[i]
 		switch {
-		case !r.State.Found():
+		case !r.State.Found() || r.Write:
 		case r.Path != "":
 			add(r.Info.Real, r.Path)
 		default:

@@ -3,17 +3,22 @@ package all
 
 import (
 	"boundcrate/core/format"
+	"boundcrate/core/format/adl"
 	"boundcrate/core/format/collada"
 	"boundcrate/core/format/css"
 	"boundcrate/core/format/cue"
+	"boundcrate/core/format/edl"
 	"boundcrate/core/format/gbrjob"
 	"boundcrate/core/format/gltf"
 	"boundcrate/core/format/ifc"
+	"boundcrate/core/format/list"
 	"boundcrate/core/format/m3u"
 	"boundcrate/core/format/mtl"
 	"boundcrate/core/format/obj"
 	"boundcrate/core/format/otio"
+	"boundcrate/core/format/sfz"
 	"boundcrate/core/format/step"
+	"boundcrate/core/format/sums"
 	"boundcrate/core/format/svg"
 	"boundcrate/core/format/urdf"
 	"boundcrate/core/format/xspf"
@@ -22,17 +27,22 @@ import (
 // Formats returns them, in no order that matters.
 func Formats() format.Set {
 	return format.Set{
+		adl.Format{},
 		collada.Format{},
 		css.Format{},
 		cue.Format{},
+		edl.Format{},
 		gbrjob.Format{},
 		gltf.Format{},
 		ifc.Format{},
+		list.Format{},
 		m3u.Format{},
 		mtl.Format{},
 		obj.Format{},
 		otio.Format{},
+		sfz.Format{},
 		step.Format{},
+		sums.Format{},
 		svg.Format{},
 		urdf.Format{},
 		xspf.Format{},

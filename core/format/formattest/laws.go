@@ -133,7 +133,7 @@ func Retarget(t *testing.T, f format.Format, name string, file *format.File, wan
 		t.Fatalf("law 2: what was written cannot be read: %v", err)
 	}
 	if len(back.Doc.Mentions) != len(file.Doc.Mentions) {
-		t.Fatalf("law 2: %d mentions became %d", len(file.Doc.Mentions), len(back.Doc.Mentions))
+		t.Fatalf("law 2: %d mentions became %d, wanted %v\n%s", len(file.Doc.Mentions), len(back.Doc.Mentions), want, b.Bytes()[:min(b.Len(), 1000)])
 	}
 	for i := range file.Doc.Mentions {
 		n, ok := want[i]

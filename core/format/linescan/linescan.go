@@ -48,6 +48,19 @@ func Word(line []byte) (at int, word, rest []byte) {
 	return at, line[at:end], bytes.TrimLeft(line[end:], " \t")
 }
 
+// Fields parts a line at white space. Unlike bytes.Fields its pieces keep the
+// line's capacity, so that Within can place them.
+func Fields(line []byte) [][]byte {
+	var list [][]byte
+	for {
+		_, word, rest := Word(line)
+		if len(word) == 0 {
+			return list
+		}
+		list, line = append(list, word), rest
+	}
+}
+
 // Within is the span of a piece of a line that begins at off.
 func Within(off int64, line, piece []byte) mention.Span {
 	// piece is a slice of line, so their capacities end at the same place.

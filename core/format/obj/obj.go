@@ -126,7 +126,7 @@ func libraries(rest []byte) [][]byte {
 		i := bytes.Index(lower[at:], []byte(".mtl"))
 		if i < 0 {
 			if len(list) == 0 && bytes.Count(rest, []byte(".")) > 1 {
-				return bytes.Fields(rest)
+				return linescan.Fields(rest)
 			}
 			return append(list, bytes.TrimSpace(rest[at:]))
 		}

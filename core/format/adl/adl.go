@@ -1,0 +1,174 @@
+// Package adl reads audio decision lists (AES31-3).
+package adl
+
+import (
+	"bytes"
+	"strconv"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/format/timecode"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "adl".
+func (Format) Name() string { return "adl" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "Audio decision list", Extensions: []string{"adl"}, Knows: "the source index, which entries place it, muted entries, used ranges"}
+}
+
+// Claims looks for the outermost tag or the source index.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("<ADL>")), bytes.Contains(head, []byte("<SOURCE_INDEX>")):
+		return 90
+	case format.Ext(name) == "adl":
+		return 40
+	}
+	return 0
+}
+
+// Read reads the source index and the entries that place it. An index nothing
+// places is listed; one that only muted entries place is dormant.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	at := map[int]int{} // index number → mention
+	use := map[int]mention.Use{}
+	ranges := map[int]*mention.Range{}
+	rate, sampleRate := timecode.Rate{Num: 25, Den: 1}, 48000
+	entry, section := -1, ""
+	linescan.Each(t.Bytes, func(off int64, line []byte) {
+		trimmed := bytes.TrimSpace(line)
+		switch {
+		case len(trimmed) == 0:
+		case trimmed[0] == '<':
+			section, entry = strings.ToUpper(strings.Trim(string(trimmed), "<>")), -1
+		case bytes.HasPrefix(trimmed, []byte("(S_RATE)")):
+			if f := bytes.Fields(trimmed); len(f) > 1 {
+				if n, err := strconv.Atoi(strings.TrimPrefix(string(f[1]), "S")); err == nil && n > 0 {
+					sampleRate = n
+				}
+			}
+		case bytes.HasPrefix(trimmed, []byte("(FRAME_RATE)")):
+			if f := bytes.Fields(trimmed); len(f) > 1 {
+				if v, err := strconv.ParseFloat(string(f[1]), 64); err == nil && v >= 1 && v < 1000 {
+					rate = timecode.Rate{Num: int(v*1000 + 0.5), Den: 1000}
+					if v == 29.97 {
+						rate = timecode.Rate{Num: 30000, Den: 1001}
+					}
+				}
+			}
+		case section == "SOURCE_INDEX" && bytes.HasPrefix(trimmed, []byte("(Index)")):
+			f := bytes.Fields(trimmed)
+			url := quoted(trimmed, "URL:")
+			if len(f) < 2 || url == nil {
+				return
+			}
+			n, err := strconv.Atoi(string(f[1]))
+			if err != nil {
+				return
+			}
+			at[n] = len(d.Mentions)
+			d.Mentions = append(d.Mentions, mention.Mention{
+				Pieces:   []mention.Piece{{Span: linescan.Within(off, line, url), Coding: linescan.Plain{Spaces: true, Never: `"`}}},
+				Spelling: mention.URI, Owner: "index " + string(f[1]),
+			})
+		case bytes.HasPrefix(trimmed, []byte("(Entry)")):
+			n, ok := index(trimmed)
+			if entry = -1; !ok {
+				return
+			}
+			entry = n
+			u := mention.Used
+			if bytes.Contains(trimmed, []byte("(Mute)")) {
+				u = mention.Dormant
+			}
+			use[n] = max(use[n], u)
+			if r := placed(trimmed, rate, sampleRate); r != nil {
+				ranges[n] = union(ranges[n], r)
+			}
+		case entry >= 0 && bytes.HasPrefix(trimmed, []byte("(Mute)")):
+			// A mute on a line of its own belongs to the entry before it. Another
+			// entry may still place the index aloud.
+			if use[entry] == mention.Used && !aloud(t.Bytes, off, entry) {
+				use[entry] = mention.Dormant
+			}
+		}
+	})
+	for n, i := range at {
+		d.Mentions[i].Use = max(use[n], mention.Listed)
+		d.Mentions[i].Range = ranges[n]
+	}
+	return d, nil
+}
+
+// aloud tells whether an entry before off, other than the last one, places an
+// index without a mute of its own.
+func aloud(b []byte, off int64, n int) bool {
+	found, last := false, false
+	linescan.Each(b[:off], func(_ int64, line []byte) {
+		trimmed := bytes.TrimSpace(line)
+		switch {
+		case bytes.HasPrefix(trimmed, []byte("(Entry)")):
+			found = found || last
+			k, ok := index(trimmed)
+			last = ok && k == n && !bytes.Contains(trimmed, []byte("(Mute)"))
+		case bytes.HasPrefix(trimmed, []byte("(Mute)")):
+			last = false
+		}
+	})
+	return found
+}
+
+// quoted is the inside of the quoted value with a prefix, without either.
+func quoted(line []byte, prefix string) []byte {
+	i := bytes.Index(line, []byte(`"`+prefix))
+	if i < 0 {
+		return nil
+	}
+	v := line[i+1+len(prefix):]
+	if j := bytes.IndexByte(v, '"'); j > 0 {
+		return v[:j]
+	}
+	return nil
+}
+
+// index is the source index an entry places: the number after I.
+func index(line []byte) (int, bool) {
+	f := bytes.Fields(line)
+	for i := 0; i+1 < len(f); i++ {
+		if string(f[i]) == "I" {
+			n, err := strconv.Atoi(string(f[i+1]))
+			return n, err == nil
+		}
+	}
+	return 0, false
+}
+
+// placed reads source in, destination in and destination out.
+func placed(line []byte, rate timecode.Rate, sampleRate int) *mention.Range {
+	var s []float64
+	for _, f := range bytes.Fields(line) {
+		if v, ok := rate.Seconds(string(f), sampleRate); ok {
+			s = append(s, v)
+		}
+	}
+	if len(s) < 3 || s[2] < s[1] {
+		return nil
+	}
+	return &mention.Range{Start: s[0], Duration: s[2] - s[1]}
+}
+
+func union(a, b *mention.Range) *mention.Range {
+	if a == nil {
+		return b
+	}
+	from, to := min(a.Start, b.Start), max(a.Start+a.Duration, b.Start+b.Duration)
+	return &mention.Range{Start: from, Duration: to - from}
+}

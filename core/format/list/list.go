@@ -1,0 +1,200 @@
+// Package list reads reference lists: one path a line, or a table with a column
+// of paths. It is the door for any program that can print its own list.
+package list
+
+import (
+	"bytes"
+	"fmt"
+	"path"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "list".
+func (Format) Name() string { return "list" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "Reference list", Extensions: []string{"csv", "tsv", "txt"}, Knows: "one path a line, or a column named path, file or location, with kind, use, owner, role and note beside it"}
+}
+
+// columns are the headings that are understood, in any letter case.
+var columns = map[string]string{"path": "path", "file": "path", "location": "path", "kind": "kind", "use": "use", "owner": "owner", "role": "role", "note": "note"}
+
+// Claims wants a heading that is understood, or lines that all look like paths.
+func (Format) Claims(name string, head []byte) int {
+	ext := format.Ext(name)
+	if ext != "txt" && ext != "csv" && ext != "tsv" || bytes.IndexByte(head, 0) >= 0 {
+		return 0
+	}
+	lines, paths := 0, 0
+	heading := false
+	linescan.Each(head, func(_ int64, line []byte) {
+		if len(bytes.TrimSpace(line)) == 0 {
+			return
+		}
+		if lines++; lines == 1 {
+			_, _, heading = header(line)
+		}
+		if looksLike(string(bytes.TrimSpace(line))) {
+			paths++
+		}
+	})
+	switch {
+	case heading:
+		return 70
+	case lines > 0 && paths >= lines-1 && paths > 0 && ext == "txt":
+		return 55
+	}
+	return askedFor
+}
+
+// askedFor is the claim on any text: enough to open it when a person chooses
+// it, too little to follow it as a document of a project.
+const askedFor = 10
+
+// looksLike tells lines that are one path: a file name with an extension.
+func looksLike(s string) bool {
+	ext := path.Ext(strings.ReplaceAll(s, `\`, "/"))
+	if len(ext) < 2 || len(ext) > 6 || len(s) > 1024 || strings.ContainsAny(s, "<>|\"") || strings.Contains(s, ". ") || strings.Contains(s, ", ") {
+		return false
+	}
+	for _, c := range ext[1:] {
+		if !(c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z') {
+			return false
+		}
+	}
+	return true
+}
+
+// header reads the first line as headings; sep is what parts them.
+func header(line []byte) (names []string, sep byte, ok bool) {
+	sep = ','
+	for _, c := range []byte{'\t', ';', ','} {
+		if bytes.IndexByte(line, c) >= 0 {
+			sep = c
+			break
+		}
+	}
+	for _, f := range fields(line, sep) {
+		s, _ := cell{sep}.Decode(f)
+		name := columns[strings.ToLower(strings.TrimSpace(s))]
+		names = append(names, name)
+		ok = ok || name == "path"
+	}
+	return names, sep, ok
+}
+
+// fields parts a line at separators outside quotes (RFC 4180).
+func fields(line []byte, sep byte) [][]byte {
+	var out [][]byte
+	from, quoted := 0, false
+	for i := 0; i < len(line); i++ {
+		switch line[i] {
+		case '"':
+			quoted = !quoted
+		case sep:
+			if !quoted {
+				out = append(out, line[from:i])
+				from = i + 1
+			}
+		}
+	}
+	return append(out, line[from:])
+}
+
+// Read reads a table by its heading, else one path a line. A number sign is no
+// comment.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	var names []string
+	var sep byte
+	n, first := 0, true
+	linescan.Each(t.Bytes, func(off int64, line []byte) {
+		n++
+		if len(bytes.TrimSpace(line)) == 0 {
+			return
+		}
+		if first {
+			first = false
+			var ok bool
+			if names, sep, ok = header(line); ok {
+				return
+			}
+			names = nil
+		}
+		if names == nil {
+			p := bytes.TrimSpace(line)
+			d.Mentions = append(d.Mentions, mention.Mention{
+				Pieces:   []mention.Piece{{Span: linescan.Within(off, line, p), Coding: plain}},
+				Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n),
+			})
+			return
+		}
+		m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n)}
+		for k, f := range fields(line, sep) {
+			if k >= len(names) {
+				break
+			}
+			s, err := cell{sep}.Decode(f)
+			if err != nil || strings.TrimSpace(s) == "" {
+				continue
+			}
+			switch v := strings.ToLower(strings.TrimSpace(s)); names[k] {
+			case "path":
+				if m.Pieces == nil {
+					m.Pieces = []mention.Piece{{Span: linescan.Within(off, line, f), Coding: cell{sep}}}
+				}
+			case "use":
+				m.Use = map[string]mention.Use{"dormant": mention.Dormant, "listed": mention.Listed}[v]
+				if m.Use == mention.Bystander {
+					m.Use = mention.Used
+				}
+			case "owner":
+				m.Owner = strings.TrimSpace(s)
+			case "role":
+				m.Write = v == "write"
+			}
+		}
+		if m.Pieces != nil {
+			d.Mentions = append(d.Mentions, m)
+		}
+	})
+	return d, nil
+}
+
+// plain refuses a name that would be a heading where it is the first line.
+var plain = mention.Only{Coding: linescan.Plain{Spaces: true}, Not: func(s string) string {
+	if _, _, ok := header([]byte(s)); ok {
+		return "it would be read as a heading"
+	}
+	return ""
+}}
+
+// cell is the coding of a field of a table (RFC 4180 §2).
+type cell struct{ sep byte }
+
+func (c cell) Decode(raw []byte) (string, error) {
+	s := strings.TrimSpace(string(raw))
+	if len(s) >= 2 && s[0] == '"' && s[len(s)-1] == '"' {
+		return strings.ReplaceAll(s[1:len(s)-1], `""`, `"`), nil
+	}
+	return s, nil
+}
+
+func (c cell) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	if strings.ContainsAny(s, "\r\n\x00") || strings.TrimSpace(s) == "" || strings.ToValidUTF8(s, "") != s || strings.ContainsFunc(s, func(r rune) bool { return !fits(r) }) {
+		return nil, fmt.Errorf("a field cannot hold such a name: %w", mention.ErrCannotSay)
+	}
+	was := bytes.TrimSpace(old)
+	if len(was) > 0 && was[0] == '"' || strings.IndexByte(s, c.sep) >= 0 || strings.Contains(s, `"`) || strings.TrimSpace(s) != s {
+		return []byte(`"` + strings.ReplaceAll(s, `"`, `""`) + `"`), nil
+	}
+	return []byte(s), nil
+}

@@ -1,0 +1,229 @@
+// Package sfz reads sampled instruments (.sfz, an open text format).
+package sfz
+
+import (
+	"bytes"
+	"fmt"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "sfz".
+func (Format) Name() string { return "sfz" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "SFZ instrument", Extensions: []string{"sfz"}, Knows: "samples with their default path and defines; included files as documents of their own"}
+}
+
+// Claims wants a region with a sample, or an include.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("<region>")) && bytes.Contains(head, []byte("sample=")):
+		return 80
+	case format.Ext(name) == "sfz":
+		return 45
+	}
+	return 0
+}
+
+type reader struct {
+	t       mention.Text
+	doc     *mention.Doc
+	defines []define
+	prefix  int // the present default_path, -1
+	header  string
+	line    int
+}
+
+type define struct{ name, value string }
+
+// Read reads opcodes line by line; block comments may run over lines. A value
+// runs to the next opcode, header or line end and may hold spaces.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, prefix: -1}
+	inComment := false
+	linescan.Each(t.Bytes, func(off int64, line []byte) {
+		r.line++
+		for len(line) > 0 {
+			if inComment {
+				end := bytes.Index(line, []byte("*/"))
+				if end < 0 {
+					return
+				}
+				off, line, inComment = off+int64(end)+2, line[end+2:], false
+				continue
+			}
+			text := line
+			if i := bytes.Index(line, []byte("//")); i >= 0 {
+				text = line[:i]
+			}
+			if i := bytes.Index(text, []byte("/*")); i >= 0 {
+				r.code(off, line[:i:i])
+				off, line, inComment = off+int64(i)+2, line[i+2:], true
+				continue
+			}
+			r.code(off, text[:len(text):len(text)])
+			return
+		}
+	})
+	return r.doc, nil
+}
+
+func (r *reader) code(off int64, line []byte) {
+	trimmed := bytes.TrimSpace(line)
+	switch {
+	case bytes.HasPrefix(trimmed, []byte("#define")):
+		if f := bytes.Fields(trimmed); len(f) >= 3 && f[1][0] == '$' {
+			r.defines = append(r.defines, define{string(f[1]), string(f[2])})
+		}
+		return
+	case bytes.HasPrefix(trimmed, []byte("#include")):
+		i, j := bytes.IndexByte(line, '"'), bytes.LastIndexByte(line, '"')
+		if i >= 0 && j > i {
+			r.add(mention.Piece{Span: span(off, i, j+1), Coding: mention.Only{Coding: linescan.Quoted{}, Not: comment}}, "#include", false)
+		}
+		return
+	}
+	for at := 0; at < len(line); {
+		switch {
+		case line[at] == ' ' || line[at] == '\t':
+			at++
+		case line[at] == '<':
+			end := bytes.IndexByte(line[at:], '>')
+			if end < 0 {
+				return
+			}
+			r.header = string(line[at+1 : at+end])
+			at += end + 1
+		default:
+			eq := bytes.IndexByte(line[at:], '=')
+			if eq < 0 {
+				return
+			}
+			key := string(bytes.TrimSpace(line[at : at+eq]))
+			from := at + eq + 1
+			to := valueEnd(line, from)
+			at = to
+			value := bytes.TrimRight(line[from:to], " \t")
+			r.opcode(key, span(off, from, from+len(value)), value)
+		}
+	}
+}
+
+func span(off int64, from, to int) mention.Span {
+	return mention.Span{Off: off + int64(from), End: off + int64(to)}
+}
+
+// valueEnd finds where a value ends: before the word that an "=" follows, or
+// before a header.
+func valueEnd(line []byte, from int) int {
+	end := len(line)
+	if i := bytes.IndexByte(line[from:], '<'); i >= 0 {
+		end = from + i
+	}
+	if eq := bytes.IndexByte(line[from:end], '='); eq >= 0 {
+		word := bytes.LastIndexAny(line[from:from+eq], " \t")
+		if word >= 0 {
+			end = from + word + 1
+		}
+	}
+	return end
+}
+
+func (r *reader) opcode(key string, s mention.Span, value []byte) {
+	switch key {
+	case "sample":
+		if len(value) > 0 && value[0] != '*' { // *sine and such are built in
+			r.add(mention.Piece{Span: s, Coding: coding}, "sample", true)
+		}
+	case "default_path":
+		defines := r.defines
+		r.prefix = len(r.doc.Shared)
+		r.doc.Shared = append(r.doc.Shared, mention.Shared{
+			Piece: mention.Piece{Span: s, Coding: prefixCoding{coding}}, Neutral: "",
+			// A prefix is put before the text as it is, separator or not.
+			Join:  func(prefix, own string) string { return substitute(defines, prefix) + own },
+			Strip: func(prefix, name string) (string, bool) { return strings.CutPrefix(name, substitute(defines, prefix)) },
+			Move: func(name, own string) (string, bool) {
+				v, ok := strings.CutSuffix(name, own)
+				return v, ok && !strings.Contains(v, "$")
+			},
+		})
+	}
+}
+
+func (r *reader) add(p mention.Piece, what string, leans bool) {
+	raw := string(r.t.Bytes[p.Span.Off:p.Span.End])
+	m := mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
+	if r.header != "" && leans {
+		m.Owner = fmt.Sprintf("line %d, <%s>", r.line, r.header)
+	}
+	if leans && r.prefix >= 0 {
+		m.Lean = []int{r.prefix}
+	}
+	if leans && strings.Contains(raw, "$") {
+		defines := append([]define(nil), r.defines...)
+		shown := raw
+		m.Shown = &shown
+		m.Merge = func(parts []string) string { return substitute(defines, parts[0]) }
+		m.Split = func(name string) ([]string, error) {
+			if strings.Contains(name, "$") {
+				return nil, fmt.Errorf("a dollar sign would be read as a define")
+			}
+			return []string{name}, nil
+		}
+	}
+	r.doc.Mentions = append(r.doc.Mentions, m)
+}
+
+// substitute puts defines in place of their names, the longest name first where
+// one begins with another.
+func substitute(defines []define, s string) string {
+	if !strings.Contains(s, "$") {
+		return s
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		best := -1
+		for k, d := range defines {
+			if strings.HasPrefix(s[i:], d.name) && (best < 0 || len(d.name) >= len(defines[best].name)) {
+				best = k
+			}
+		}
+		if s[i] == '$' && best >= 0 {
+			b.WriteString(defines[best].value)
+			i += len(defines[best].name)
+			continue
+		}
+		b.WriteByte(s[i])
+		i++
+	}
+	return b.String()
+}
+
+// coding refuses what would end the value or begin a comment.
+var coding = mention.Only{Coding: linescan.Plain{Not: "*", Never: "<=$", Spaces: true}, Not: comment}
+
+func comment(s string) string {
+	if strings.Contains(s, "//") || strings.Contains(s, "/*") {
+		return "it would be read as a comment"
+	}
+	return ""
+}
+
+// prefixCoding also takes the empty prefix.
+type prefixCoding struct{ mention.Coding }
+
+func (c prefixCoding) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	if s == "" {
+		return []byte{}, nil
+	}
+	return c.Coding.Encode(s, old, fits)
+}

@@ -1,0 +1,100 @@
+// Package sums reads checksum lists: what sha256sum and its kin print, and the
+// manifests of bags (RFC 8493 §2.1.3).
+package sums
+
+import (
+	"bytes"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "sums".
+func (Format) Name() string { return "sums" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "Checksum list", Extensions: []string{"sha256", "sha512", "sha1", "md5"}, Knows: "every listed file"}
+}
+
+// digits are the lengths of digests in hex.
+var digits = map[int]bool{32: true, 40: true, 56: true, 64: true, 96: true, 128: true}
+
+// Claims wants checksum lines and nothing else.
+func (Format) Claims(name string, head []byte) int {
+	good, bad := 0, 0
+	linescan.Each(head, func(_ int64, line []byte) {
+		if p := parse(line); p != nil {
+			good++
+		} else if len(bytes.TrimSpace(line)) > 0 {
+			bad++
+		}
+	})
+	if good > 0 && bad <= 1 { // the last line may be cut off
+		return 85
+	}
+	return 0
+}
+
+// parse returns the path of "digest  path" or "digest *path".
+func parse(line []byte) []byte {
+	i := bytes.IndexByte(line, ' ')
+	if i < 0 {
+		i = bytes.IndexByte(line, '\t')
+	}
+	if i < 0 || !digits[i] {
+		return nil
+	}
+	for _, c := range line[:i] {
+		if !(c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'f') {
+			return nil
+		}
+	}
+	p := bytes.TrimLeft(line[i:], " \t")
+	return bytes.TrimPrefix(p, []byte("*"))
+}
+
+// Read reads every line. In a bag's manifest CR, LF and the percent sign stand
+// escaped.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	base := filepath.Base(t.Name)
+	inBag := strings.HasPrefix(base, "manifest-") || strings.HasPrefix(base, "tagmanifest-")
+	n := 0
+	linescan.Each(t.Bytes, func(off int64, line []byte) {
+		n++
+		p := parse(line)
+		if len(p) == 0 {
+			if len(bytes.TrimSpace(line)) > 0 && line[0] != '#' {
+				d.Problems = append(d.Problems, mention.Problem{Code: "malformed", Line: n, Message: "this is no checksum line"})
+			}
+			return
+		}
+		var c mention.Coding = linescan.Plain{Not: "*", Spaces: true}
+		if inBag {
+			c = bagPath{c}
+		}
+		d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: linescan.Within(off, line, p), Coding: c}}, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n)})
+	})
+	return d, nil
+}
+
+type bagPath struct{ mention.Coding }
+
+var (
+	unescape = strings.NewReplacer("%25", "%", "%0D", "\r", "%0d", "\r", "%0A", "\n", "%0a", "\n")
+	escape   = strings.NewReplacer("%", "%25", "\r", "%0D", "\n", "%0A")
+)
+
+func (c bagPath) Decode(raw []byte) (string, error) { return unescape.Replace(string(raw)), nil }
+
+func (c bagPath) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	return c.Coding.Encode(escape.Replace(s), old, fits)
+}
