@@ -106,7 +106,7 @@ func Wants(g *trace.Graph, i int) map[int]string {
 				continue
 			}
 			if pat, ok := PatternOf(r, m.Sequence); ok {
-				want[r.Mention] = resolve.SayPattern(old, dir, pat)
+				want[r.Mention] = resolve.SayPattern(m, old, dir, pat)
 			}
 			continue
 		}

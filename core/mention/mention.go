@@ -106,9 +106,10 @@ func (u Use) String() string {
 type Sequence struct {
 	Head, Tail string
 	Digits     int
-	First      int // number of the first file
-	Step       int // distance between numbers, 1 or more
-	Count      int // how many files are expected; 0: not told, whatever is found
+	First      int    // number of the first file
+	Step       int    // distance between numbers, 1 or more
+	Count      int    // how many files are expected; 0: not told, whatever is found
+	Token      string // what stands for the number in the text; "" is a number sign for each digit
 }
 
 // Range is the part of the media that is placed, in seconds of the media's own
@@ -127,6 +128,8 @@ type Mention struct {
 	Spelling Spelling
 	Use      Use
 	Unsaved  bool                 // a place kept for a file that was never written
+	Lost     bool                 // names a part of its own file that is not there
+	Member   string               // of a named package, the part that is meant; Name is the package
 	Guessed  bool                 // read by its looks alone, by no rule of a format
 	Write    bool                 // a write point: where new material will go, never missing
 	Group    int                  // mentions of one number, not 0, are alternatives in order: the first that is found counts

@@ -262,25 +262,44 @@ func Reference(base, ref string) (string, error) {
 	return r.String(), nil
 }
 
-// SayPattern spells a sequence in the manner of the old name: the number
-// stands as number signs, everything else is escaped.
-func SayPattern(old, dir string, p Pattern) string {
-	return sayPattern(Say(mention.URI, withoutNumber(old), dir, filepath.Join(p.Dir, "x")), old, p)
+// SayPattern spells the sequence mention m names in the manner of the old name:
+// the number stands as the mention's token, everything else is escaped.
+func SayPattern(m *mention.Mention, old, dir string, p Pattern) string {
+	return sayPattern(m, Say(spelled(m), withoutNumber(m, old), dir, filepath.Join(p.Dir, "x")), old, p)
 }
 
 // SayPatternRelative is SayPattern, always relative to dir.
-func SayPatternRelative(old, dir string, p Pattern) string {
-	return sayPattern(SayRelative(mention.URI, withoutNumber(old), dir, filepath.Join(p.Dir, "x")), old, p)
+func SayPatternRelative(m *mention.Mention, old, dir string, p Pattern) string {
+	return sayPattern(m, SayRelative(spelled(m), withoutNumber(m, old), dir, filepath.Join(p.Dir, "x")), old, p)
 }
 
-func sayPattern(at, old string, p Pattern) string {
+func spelled(m *mention.Mention) mention.Spelling {
+	if m.Spelling == mention.Pattern {
+		return mention.URI
+	}
+	return m.Spelling
+}
+
+func sayPattern(m *mention.Mention, at, old string, p Pattern) string {
 	folder := strings.TrimSuffix(at, "x")
-	head := escape(withoutNumber(old), p.Head)
+	token := m.Sequence.Token
+	if token == "" {
+		token = strings.Repeat("#", p.Digits)
+	}
+	if spelled(m) != mention.URI {
+		return folder + p.Head + token + p.Tail
+	}
+	head := escape(withoutNumber(m, old), p.Head)
 	if folder == "" && strings.Contains(head, ":") {
 		folder = "./"
 	}
-	return folder + head + strings.Repeat("#", p.Digits) + escape(withoutNumber(old), p.Tail)
+	return folder + head + token + escape(withoutNumber(m, old), p.Tail)
 }
 
-// withoutNumber drops the number signs of a pattern, which are no fragment.
-func withoutNumber(old string) string { return strings.ReplaceAll(old, "#", "") }
+// withoutNumber drops what stands for the number of a pattern.
+func withoutNumber(m *mention.Mention, old string) string {
+	if t := m.Sequence.Token; t != "" {
+		return strings.ReplaceAll(old, t, "")
+	}
+	return strings.ReplaceAll(old, "#", "")
+}

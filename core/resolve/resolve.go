@@ -135,6 +135,8 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		return Place{State: Inside}
 	case m.Unsaved:
 		return Place{State: Unsaved}
+	case m.Lost:
+		return Place{State: Missing, Why: "not in the package that names it"}
 	case m.Sequence != nil:
 		return r.sequence(doc, m, written)
 	case m.Spelling == mention.Bare:

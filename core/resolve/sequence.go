@@ -130,7 +130,11 @@ func Frames(p Pattern, seq mention.Sequence, list func(dir string) ([]string, []
 const mark = "\uE000"
 
 func (r *Resolver) sequence(doc string, m *mention.Mention, written string) Place {
-	ms, network := meanings(mention.URI, m.Sequence.Head+mark+m.Sequence.Tail, filepath.Dir(doc))
+	sp := m.Spelling
+	if sp == mention.Pattern {
+		sp = mention.URI
+	}
+	ms, network := meanings(sp, m.Sequence.Head+mark+m.Sequence.Tail, filepath.Dir(doc))
 	if network {
 		return Place{State: Missing, Network: true, Expected: written, Why: "on the network, not fetched"}
 	}

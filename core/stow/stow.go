@@ -474,7 +474,7 @@ func (p *planner) retarget() {
 			if b.sequence {
 				pat := b.Pattern
 				pat.Dir = path.Join("/", pat.Dir)
-				want[r.Mention] = resolve.SayPatternRelative(old, dir, pat)
+				want[r.Mention] = resolve.SayPatternRelative(m, old, dir, pat)
 			} else {
 				want[r.Mention] = resolve.SayRelative(m.Spelling, old, dir, path.Join("/", b.Folder, b.Name))
 			}

@@ -29,7 +29,8 @@ type ReportReference struct {
 	Kind     string   `json:"kind"`
 	Owner    string   `json:"owner"`
 	Guessed  bool     `json:"guessed"`
-	Role     string   `json:"role,omitempty"` // write: a write point, never missing
+	Member   string   `json:"member,omitempty"` // of a package
+	Role     string   `json:"role,omitempty"`   // write: a write point, never missing
 	Size     int64    `json:"size"`
 	Expected string   `json:"expected,omitempty"` // where a file that was not found was looked for
 	Loose    bool     `json:"loose,omitempty"`    // found under another spelling of the same name
@@ -65,7 +66,7 @@ func (g *Graph) Report() Report {
 		out := ReportReference{
 			Document: g.Documents[r.Doc].File.Where(g.Documents[r.Doc].Path, r.Mention), Written: r.Written, State: string(r.State), Use: r.Use.String(),
 			Kind: string(r.Kind), Owner: r.Owner, Size: r.Size, Files: r.Files, Gaps: r.Gaps, Loose: r.Loose, Why: r.Why,
-			Guessed: g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Guessed,
+			Guessed: g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Guessed, Member: g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Member,
 		}
 		if r.Path != "" && r.Files == nil {
 			out.Path = &r.Path

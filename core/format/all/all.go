@@ -14,8 +14,11 @@ import (
 	"boundcrate/core/format/list"
 	"boundcrate/core/format/m3u"
 	"boundcrate/core/format/mtl"
+	"boundcrate/core/format/mtlx"
 	"boundcrate/core/format/obj"
+	"boundcrate/core/format/odf"
 	"boundcrate/core/format/otio"
+	"boundcrate/core/format/qde"
 	"boundcrate/core/format/sfz"
 	"boundcrate/core/format/step"
 	"boundcrate/core/format/sums"
@@ -38,8 +41,11 @@ func Formats() format.Set {
 		list.Format{},
 		m3u.Format{},
 		mtl.Format{},
+		mtlx.Format{},
 		obj.Format{},
+		odf.Format{},
 		otio.Format{},
+		qde.Format{},
 		sfz.Format{},
 		step.Format{},
 		sums.Format{},

@@ -69,7 +69,11 @@ func adapt(d *mention.Doc, i int, name string) string {
 	if s == nil {
 		return name
 	}
-	return name + "." + fmt.Sprintf("%.*s", s.Digits, "################################") + s.Tail
+	token := s.Token
+	if token == "" {
+		token = fmt.Sprintf("%.*s", s.Digits, "################################")
+	}
+	return name + "." + token + s.Tail
 }
 
 // unchanged is law 1: no edits, the same bytes.

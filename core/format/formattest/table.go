@@ -1,6 +1,8 @@
 package formattest
 
 import (
+	"archive/zip"
+	"bytes"
 	"fmt"
 	"strings"
 	"testing"
@@ -80,4 +82,24 @@ func Bad(t *testing.T, f format.Format, name, sample, says string, mentions int)
 		t.Errorf("%s: %d mentions, told %q, wanted %d and %q", name, n, told, mentions, says)
 	}
 	Damaged(t, f, name, []byte(sample))
+}
+
+// Zip packs members given as name, content, name, content…; the first is
+// stored, the others deflated.
+func Zip(pairs ...string) string {
+	var b bytes.Buffer
+	zw := zip.NewWriter(&b)
+	for i := 0; i+1 < len(pairs); i += 2 {
+		method := zip.Deflate
+		if i == 0 {
+			method = zip.Store
+		}
+		w, err := zw.CreateHeader(&zip.FileHeader{Name: pairs[i], Method: method})
+		if err != nil {
+			panic(err) // a buffer takes everything
+		}
+		_, _ = w.Write([]byte(pairs[i+1]))
+	}
+	_ = zw.Close()
+	return b.String()
 }

@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"boundcrate/core/format"
@@ -21,7 +22,15 @@ func (Format) Name() string { return "otio" }
 
 // About tells people of it.
 func (Format) About() format.About {
-	return format.About{Title: "OpenTimelineIO timeline", Extensions: []string{"otio"}, Knows: "clips with all their media references, image sequences, nested timelines, what is switched off"}
+	return format.About{Title: "OpenTimelineIO timeline", Extensions: []string{"otio", "otioz"}, Knows: "clips with all their media references, image sequences, nested timelines, what is switched off"}
+}
+
+// Main is content.otio: an OTIO bundle holds it beside its media.
+func (Format) Main(members []string) string {
+	if slices.Contains(members, "content.otio") {
+		return "content.otio"
+	}
+	return ""
 }
 
 // Claims looks for OTIO_SCHEMA near the beginning, else goes by the extension.
@@ -40,6 +49,11 @@ func (Format) Claims(name string, head []byte) int {
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	root, err := r.node(0)
+	for i := range r.doc.Mentions {
+		if m := &r.doc.Mentions[i]; len(m.Pieces) > 0 && m.Sequence == nil && !m.Unsaved {
+			format.Inside(t, m, r.doc.Name(i))
+		}
+	}
 	if err != nil {
 		return r.doc, err
 	}

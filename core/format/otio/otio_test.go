@@ -206,3 +206,14 @@ func BenchmarkRetarget(b *testing.B) {
 		}
 	}
 }
+
+// TestBundle: in a bundle the media stand inside; what is not there is looked
+// for beside it.
+func TestBundle(t *testing.T) {
+	doc := `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","children":[
+		{"OTIO_SCHEMA":"Clip.1","name":"a","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"media/gull%20cry.wav"}},
+		{"OTIO_SCHEMA":"Clip.1","name":"b","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"media/gone.wav"}}]}]}}`
+	formattest.Table(t, Format{}, "x.otioz", formattest.Zip("version.txt", "1.0.0", "content.otio", doc, "media/gull cry.wav", "gull"),
+		"used (inside 4, in content.otio) Track A1 / clip 'a' | media/gull%20cry.wav",
+		"used (in content.otio) Track A1 / clip 'b' | media/gone.wav")
+}

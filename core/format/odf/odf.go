@@ -1,0 +1,130 @@
+// Package odf reads OpenDocument texts, presentations, drawings and
+// spreadsheets (ISO/IEC 26300), packaged or flat.
+package odf
+
+import (
+	"bytes"
+	"slices"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/xmlscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "odf".
+func (Format) Name() string { return "odf" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "OpenDocument file", Extensions: []string{"odt", "odp", "odg", "ods", "fodt", "fodp", "fodg", "fods"}, Knows: "linked pictures, sounds, sections and objects; what is packed inside; the template"}
+}
+
+// Main is content.xml.
+func (Format) Main(members []string) string {
+	if slices.Contains(members, "content.xml") && (slices.Contains(members, "mimetype") || slices.Contains(members, "META-INF/manifest.xml")) {
+		return "content.xml"
+	}
+	return ""
+}
+
+// Claims knows the flat form by its root element.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("<office:document")):
+		return 90
+	case slices.Contains((Format{}).About().Extensions, format.Ext(name)):
+		return 45
+	}
+	return 0
+}
+
+// Read reads xlink:href of everything that has to be loaded; hyperlinks are
+// none. A reference that steps out of the package begins with "../", which
+// leads to the folder of the file (part 2, §3.7).
+func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error) {
+	r := &reader{doc: &mention.Doc{}}
+	err := r.read(t)
+	if t.Member && include != nil {
+		for _, member := range []string{"styles.xml", "meta.xml"} {
+			more, ierr := include(member)
+			if ierr != nil {
+				continue // both may be absent
+			}
+			if rerr := r.read(more); err == nil {
+				err = rerr
+			}
+		}
+	}
+	return r.doc, err
+}
+
+type reader struct {
+	doc *mention.Doc
+	t   mention.Text
+	n   int // of the text
+}
+
+func (r *reader) read(t mention.Text) error {
+	r.t, r.n = t, len(r.doc.Texts)
+	r.doc.Texts = append(r.doc.Texts, t)
+	return xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.start})
+}
+
+// links are elements whose href is for people to follow, not to load.
+var links = map[string]bool{"a": true, "event-listener": true, "auto-reload": true, "hyperlink-behaviour": true, "database-source": true, "form": true}
+
+func (r *reader) start(e *xmlscan.Element) error {
+	a := e.Find("href")
+	if a == nil || !strings.Contains(a.Name, ":") || a.Value == "" || a.Value[0] == '#' || links[e.Local] {
+		return nil
+	}
+	p := a.Piece()
+	p.Span.Text = r.n
+	p.Coding = mention.Only{Coding: p.Coding, Not: format.Outside}
+	m := mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.URI, Use: mention.Used, Text: r.n, Owner: e.Local}
+	if e.Local == "template" {
+		m.Use = mention.Listed
+	}
+	switch {
+	case format.Embed(&m, []byte(a.Value)):
+		m.Pieces = nil
+	case !r.t.Member:
+	case outside(a.Value):
+		shown := a.Value
+		m.Shown = &shown
+		m.Merge = func(parts []string) string { return strings.TrimPrefix(parts[0], "../") }
+		m.Split = func(name string) ([]string, error) {
+			if absolute(name) {
+				return []string{name}, nil
+			}
+			return []string{"../" + name}, nil
+		}
+	case format.Inside(r.t, &m, strings.TrimSuffix(a.Value, "/")), r.object(&m, a.Value):
+		m.Pieces = nil
+		shown := a.Value
+		m.Shown = &shown
+	default:
+		m.Lost = true
+		m.Pieces = nil
+		shown := a.Value
+		m.Shown = &shown
+	}
+	r.doc.Mentions = append(r.doc.Mentions, m)
+	return nil
+}
+
+// object tells embedded objects, which are folders of the package.
+func (r *reader) object(m *mention.Mention, href string) bool {
+	return format.Inside(r.t, m, strings.TrimSuffix(href, "/")+"/content.xml")
+}
+
+func absolute(ref string) bool {
+	scheme, _, ok := strings.Cut(ref, ":")
+	return strings.HasPrefix(ref, "/") || ok && scheme != "" && !strings.ContainsAny(scheme, "/?#")
+}
+
+func outside(ref string) bool { return strings.HasPrefix(ref, "../") || absolute(ref) }

@@ -1,0 +1,145 @@
+// Package qde reads research projects in the REFI-QDA exchange standard: .qde,
+// and .qdpx, which packs it with its sources.
+package qde
+
+import (
+	"bytes"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/xmlscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "qde".
+func (Format) Name() string { return "qde" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "REFI-QDA research project", Extensions: []string{"qde", "qdpx"}, Knows: "sources inside the package, beside it and elsewhere; transcripts and representations"}
+}
+
+// Main is the one .qde at the top of the package.
+func (Format) Main(members []string) string {
+	for _, m := range members {
+		if strings.HasSuffix(strings.ToLower(m), ".qde") && !strings.Contains(m, "/") {
+			return m
+		}
+	}
+	return ""
+}
+
+// Claims looks for the namespace.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("urn:QDA-XML")):
+		return 95
+	case format.Ext(name) == "qde" || format.Ext(name) == "qdpx":
+		return 40
+	}
+	return 0
+}
+
+// attributes name files; of path and currentPath the first that exists counts.
+var attributes = []string{"path", "currentPath", "plainTextPath", "richTextPath"}
+
+// Read reads the sources. internal://N is member sources/N, relative:// begins
+// at basePath, else at the document's folder, absolute:// is a whole path.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	d := &mention.Doc{Texts: []mention.Text{t}}
+	base, group := -1, 0
+	owner := ""
+	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: func(e *xmlscan.Element) error {
+		if e.Local == "Project" {
+			if a := e.Find("basePath"); a != nil && a.Value != "" {
+				base = 0
+				d.Shared = append(d.Shared, folder(*a))
+			}
+		}
+		if n := e.Attr("name"); n != "" && strings.HasSuffix(e.Local, "Source") {
+			owner = e.Local + " '" + n + "'"
+		}
+		both := e.Find("path") != nil && e.Find("currentPath") != nil
+		if both {
+			group++
+		}
+		for _, name := range attributes {
+			a := e.Find(name)
+			if a == nil || a.Value == "" {
+				continue
+			}
+			m := mention.Mention{Pieces: []mention.Piece{a.Piece()}, Spelling: mention.Path, Use: mention.Used, Owner: owner}
+			if both && (name == "path" || name == "currentPath") {
+				m.Group = group
+			}
+			scheme, rest, ok := strings.Cut(a.Value, "://")
+			switch {
+			case ok && scheme == "internal":
+				shown := a.Value
+				m.Shown = &shown
+				m.Pieces = nil
+				if !format.Inside(t, &m, "sources/"+rest) && !format.Inside(t, &m, "Sources/"+rest) {
+					m.Lost = true
+				}
+			case ok && (scheme == "relative" || scheme == "absolute"):
+				shown := a.Value
+				m.Shown = &shown
+				m.Merge = func(parts []string) string {
+					_, rest, _ := strings.Cut(parts[0], "://")
+					return rest
+				}
+				m.Split = say
+				if base >= 0 {
+					m.Lean = []int{base}
+				}
+			}
+			d.Mentions = append(d.Mentions, m)
+		}
+		return nil
+	}})
+	return d, err
+}
+
+func whole(p string) bool {
+	return strings.HasPrefix(p, "/") || strings.HasPrefix(p, `\\`) || len(p) > 1 && p[1] == ':'
+}
+
+func say(name string) ([]string, error) {
+	if whole(name) {
+		return []string{"absolute://" + name}, nil
+	}
+	return []string{"relative://" + name}, nil
+}
+
+// folder is basePath.
+func folder(a xmlscan.Attr) mention.Shared {
+	in := func(dir string) string {
+		if dir != "" && !strings.HasSuffix(dir, "/") && !strings.HasSuffix(dir, `\`) {
+			dir += "/"
+		}
+		return dir
+	}
+	return mention.Shared{
+		Piece: a.Piece(), Neutral: "",
+		Join: func(dir, own string) string {
+			if whole(own) {
+				return own
+			}
+			return in(dir) + own
+		},
+		Strip: func(dir, name string) (string, bool) {
+			if whole(name) && !strings.HasPrefix(name, in(dir)) {
+				return name, true
+			}
+			own, ok := strings.CutPrefix(name, in(dir))
+			return own, ok && own != ""
+		},
+		Move: func(name, own string) (string, bool) {
+			dir, ok := strings.CutSuffix(name, "/"+own)
+			return dir, ok
+		},
+	}
+}
