@@ -98,6 +98,9 @@ func declared(head []byte) *charset {
 // decode returns a text in UTF-8 and what it was in: what it declares, else
 // UTF-8, else Latin-1, which takes any bytes.
 func decode(raw []byte) ([]byte, *charset) {
+	if declared(raw) == nil && bytes.IndexByte(raw[:min(len(raw), 1<<16)], 0) >= 0 {
+		return raw, nil // no text at all
+	}
 	for _, c := range []*charset{declared(raw), latin1} {
 		if c == latin1 && utf8.Valid(raw) {
 			return raw, nil

@@ -241,7 +241,7 @@ func (t *tracer) read(ctx context.Context, i int) error {
 		ref.Place = t.resolver.Resolve(path, m, name, ref.Written)
 		refs = append(refs, ref)
 	}
-	for _, ref := range choose(doc, refs) {
+	for _, ref := range believe(doc, choose(doc, refs)) {
 		t.describe(&ref, &doc.Mentions[ref.Mention], path)
 		t.graph.References = append(t.graph.References, ref)
 	}
@@ -276,6 +276,34 @@ func choose(doc *mention.Doc, refs []Reference) []Reference {
 			r.Use = r.own
 		}
 		out = append(out, r)
+	}
+	return out
+}
+
+// believe drops guesses that lead nowhere, but for those that share their
+// folder with one that leads to a file: what stands beside material is likely
+// material that is missing.
+func believe(doc *mention.Doc, refs []Reference) []Reference {
+	proved := map[string]bool{}
+	guesses := false
+	for i := range refs {
+		if !doc.Mentions[refs[i].Mention].Guessed {
+			continue
+		}
+		guesses = true
+		if leads(refs[i].State) {
+			proved[filepath.Dir(refs[i].Target())] = true
+			proved[filepath.Dir(refs[i].Expected)] = true
+		}
+	}
+	if !guesses {
+		return refs
+	}
+	out := refs[:0]
+	for _, r := range refs {
+		if !doc.Mentions[r.Mention].Guessed || leads(r.State) || proved[filepath.Dir(r.Expected)] {
+			out = append(out, r)
+		}
 	}
 	return out
 }

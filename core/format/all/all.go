@@ -4,6 +4,7 @@ package all
 import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/adl"
+	"boundcrate/core/format/any"
 	"boundcrate/core/format/collada"
 	"boundcrate/core/format/css"
 	"boundcrate/core/format/cue"
@@ -24,6 +25,7 @@ import (
 	"boundcrate/core/format/sums"
 	"boundcrate/core/format/svg"
 	"boundcrate/core/format/urdf"
+	"boundcrate/core/format/usda"
 	"boundcrate/core/format/xspf"
 )
 
@@ -31,6 +33,7 @@ import (
 func Formats() format.Set {
 	return format.Set{
 		adl.Format{},
+		any.Format{},
 		collada.Format{},
 		css.Format{},
 		cue.Format{},
@@ -51,6 +54,7 @@ func Formats() format.Set {
 		sums.Format{},
 		svg.Format{},
 		urdf.Format{},
+		usda.Format{},
 		xspf.Format{},
 	}
 }

@@ -1,0 +1,356 @@
+// Package any is the door for documents of no known format: a path scanner over
+// text, JSON, XML and binary. Everything it finds is guessed; the trace keeps
+// what leads to a file, or shares its folder with something that does.
+//
+// It is precise before it is greedy: quoted strings, JSON strings and XML
+// values are taken whole; in plain text a name ends at white space unless it is
+// a whole value.
+package any
+
+import (
+	"bytes"
+	"fmt"
+	"slices"
+	"strings"
+	"unicode/utf16"
+	"unicode/utf8"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/jsonscan"
+	"boundcrate/core/format/linescan"
+	"boundcrate/core/format/xmlscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "any".
+func (Format) Name() string { return "any" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "Any other document", Extensions: []string{"*"}, Knows: "whatever looks like the path of a file, in text, JSON, XML and binary; every find is a guess"}
+}
+
+// media are extensions of files that documents name and that are no documents.
+var media = extensions("wav aif aiff aifc flac mp3 ogg opus m4a caf w64 mp4 mov mxf mkv webm avi m2ts png jpg jpeg tif tiff exr hdr dds ktx2 webp bmp tga gif fits psd")
+
+// named are all extensions a guessed name may have.
+var named = merged(media, extensions("gltf glb obj dae usd usda usdc usdz x3d wrl stl ply 3mf fbx abc stp step p21 ifc urdf mtl mtlx svg pdf otio otioz otiod edl adl xspf m3u m3u8 cue sfz odt odp odg ods qde qdpx ttf otf woff2 csv tsv srt vtt lut cube bin json xml txt dxf dwg igs"))
+
+func extensions(list string) map[string]bool {
+	m := map[string]bool{}
+	for _, e := range strings.Fields(list) {
+		m[e] = true
+	}
+	return m
+}
+
+func merged(maps ...map[string]bool) map[string]bool {
+	out := map[string]bool{}
+	for _, m := range maps {
+		for k := range m {
+			out[k] = true
+		}
+	}
+	return out
+}
+
+// Claims takes whatever no other format does, but for media and empty files.
+func (Format) Claims(name string, head []byte) int {
+	if media[format.Ext(name)] || len(head) == 0 || bytes.HasPrefix(head, []byte("PK")) {
+		return 0
+	}
+	return 1
+}
+
+const longest = 1024 // bytes of a path that is believed
+
+// Read scans by what the text looks like.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+	body := bytes.TrimLeft(bytes.TrimPrefix(t.Bytes, []byte("\xEF\xBB\xBF")), " \t\r\n")
+	switch {
+	case bytes.IndexByte(t.Bytes[:min(len(t.Bytes), 1<<16)], 0) >= 0 || !utf8.Valid(t.Bytes):
+		r.binary()
+	case len(body) > 0 && (body[0] == '{' || body[0] == '[') && r.json():
+	case len(body) > 0 && body[0] == '<' && r.xml():
+	default:
+		r.doc.Mentions = nil
+		r.plain()
+	}
+	return r.doc, nil
+}
+
+type reader struct {
+	t   mention.Text
+	doc *mention.Doc
+}
+
+func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
+	m := mention.Mention{
+		Pieces:   []mention.Piece{{Span: span, Coding: mention.Only{Coding: coding, Not: unlike}}},
+		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: fmt.Sprintf("line %d", r.t.Line(span.Off)),
+	}
+	if strings.HasPrefix(text, "file:") || strings.Contains(text, "%20") {
+		m.Spelling = mention.URI
+	}
+	r.doc.Mentions = append(r.doc.Mentions, m)
+}
+
+// unlike tells names that would not be found again.
+func unlike(s string) string {
+	if !looksLike(s) {
+		return "it would not be known as a path again"
+	}
+	return ""
+}
+
+// looksLike tells strings that are one path: a name with an extension that
+// files have, whatever folder stands before it.
+func looksLike(s string) bool {
+	if len(s) < 5 || len(s) > longest || strings.ContainsAny(s, "\r\n\t\x00<>|\"*?") || strings.TrimSpace(s) != s {
+		return false
+	}
+	if i := strings.Index(s, "://"); i >= 0 && !strings.HasPrefix(s, "file://") {
+		return false // pages are no material
+	}
+	dot := strings.LastIndexByte(s, '.')
+	if dot < 1 || dot == len(s)-1 || !named[strings.ToLower(s[dot+1:])] {
+		return false
+	}
+	stem := s[:dot]
+	if c := stem[len(stem)-1]; c == '/' || c == '\\' || c == ' ' {
+		return false
+	}
+	// Prose that ends with a file name has sentence marks before it.
+	return !strings.Contains(s, ". ") && !strings.Contains(s, ", ") && !strings.Contains(s, ": ")
+}
+
+func (r *reader) json() bool {
+	s := jsonscan.New(r.t.Bytes)
+	var value func() error
+	value = func() error {
+		switch s.Peek() {
+		case '{':
+			return s.Object(func(string) error { return value() })
+		case '[':
+			return s.Array(func(int) error { return value() })
+		case '"':
+			span, err := s.String()
+			if err != nil || span.End-span.Off > longest || bytes.IndexByte(r.t.Bytes[span.Off:span.End], '.') < 0 {
+				return err
+			}
+			if text := s.Text(span); looksLike(text) {
+				r.add(span, jsonscan.String, text)
+			}
+			return nil
+		}
+		_, err := s.Skip()
+		return err
+	}
+	if err := value(); err != nil || s.End() != nil {
+		r.doc.Mentions = nil
+		return false // not JSON after all
+	}
+	return true
+}
+
+func (r *reader) xml() bool {
+	err := xmlscan.Scan(r.t.Bytes, xmlscan.Handler{
+		Start: func(e *xmlscan.Element) error {
+			for i := range e.Attrs {
+				if a := &e.Attrs[i]; looksLike(a.Value) {
+					r.add(a.Span, xmlscan.Attribute, a.Value)
+				}
+			}
+			return nil
+		},
+		Text: func(_ *xmlscan.Element, span mention.Span, cdata bool) error {
+			span = xmlscan.Trim(r.t.Bytes, span)
+			coding := xmlscan.Text
+			if cdata {
+				coding = xmlscan.CDATA
+			}
+			if span.End-span.Off > longest {
+				return nil
+			}
+			if text, err := coding.Decode(r.t.Bytes[span.Off:span.End]); err == nil && looksLike(text) {
+				r.add(span, coding, text)
+			}
+			return nil
+		},
+	})
+	return err == nil
+}
+
+// again is a coding that refuses a name which the scanner would not find again
+// at its place in the line.
+type again struct {
+	mention.Coding
+	line     []byte
+	from, to int
+}
+
+func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	b, err := a.Coding.Encode(s, old, fits)
+	if err != nil {
+		return nil, err
+	}
+	line := append(append(bytes.Clone(a.line[:a.from]), b...), a.line[a.to:]...)
+	if was, now := spans(a.line), spans(line); len(was) != len(now) || !slices.Contains(now, [2]int{a.from, a.from + len(b)}) {
+		return nil, fmt.Errorf("it would not be found again there: %w", mention.ErrCannotSay)
+	}
+	return b, nil
+}
+
+// spans are the places of all names in a line.
+func spans(line []byte) (list [][2]int) {
+	for at := 0; at < len(line); {
+		from, to, coding := next(line, at)
+		if to <= at {
+			break
+		}
+		if from >= 0 {
+			if text, err := coding.Decode(line[from:to]); err == nil && looksLike(text) {
+				list = append(list, [2]int{from, to})
+			}
+		}
+		at = to
+	}
+	return list
+}
+
+// ends marks what a bare name in plain text cannot hold.
+const ends = " \t\"'`=,;|<>()[]{}"
+
+func (r *reader) plain() {
+	linescan.Each(r.t.Bytes, func(off int64, line []byte) {
+		for at := 0; at < len(line); {
+			from, to, coding := next(line, at)
+			if to <= at {
+				return
+			}
+			if from >= 0 {
+				span := mention.Span{Off: off + int64(from), End: off + int64(to)}
+				text, err := coding.Decode(line[from:to])
+				if err == nil && looksLike(text) {
+					r.add(span, again{coding, line, from, to}, text)
+				}
+			}
+			at = to
+		}
+	})
+}
+
+// next finds the next candidate at or after a place of a line; from is −1 where
+// there is none up to to.
+func next(line []byte, at int) (from, to int, coding mention.Coding) {
+	dot, end := at-1, at
+	for {
+		k := bytes.IndexByte(line[dot+1:], '.')
+		if k < 0 {
+			return -1, len(line), nil
+		}
+		dot += k + 1
+		end = dot + 1
+		for end < len(line) && (line[end] >= '0' && line[end] <= '9' || line[end]|0x20 >= 'a' && line[end]|0x20 <= 'z') {
+			end++
+		}
+		if named[strings.ToLower(string(line[dot+1:end]))] {
+			break
+		}
+	}
+	// A quoted string around it is taken whole.
+	for _, q := range []byte{'"', '\''} {
+		open := bytes.LastIndexByte(line[at:dot], q)
+		if open >= 0 && end < len(line) && line[end] == q {
+			open += at
+			if q == '"' {
+				return open, end + 1, linescan.Quoted{}
+			}
+			return open + 1, end, linescan.Plain{Spaces: true, Never: "'"}
+		}
+	}
+	start := dot
+	for start > at && !strings.ContainsRune(ends, rune(line[start-1])) {
+		start--
+	}
+	// A whole value may hold spaces: what stands after "=", ":" or a tab, or from
+	// the line's beginning, up to the line's end.
+	if rest := bytes.TrimSpace(line[end:]); len(rest) == 0 && start > at {
+		k := bytes.LastIndexAny(line[at:start], "=\t\"'`,;|<>()[]{}")
+		begin := at + k + 1
+		if c := bytes.LastIndex(line[at:start], []byte(": ")); c >= 0 {
+			begin = max(begin, at+c+2)
+		}
+		for begin < start && line[begin] == ' ' {
+			begin++
+		}
+		if whole := line[begin:end]; bytes.ContainsAny(whole, `/\`) && (bytes.IndexAny(whole, `/\`) < bytes.IndexByte(whole, ' ') || k >= 0) {
+			return begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}
+		}
+	}
+	return start, end, linescan.Plain{Never: ends}
+}
+
+// binary reads runs of text in UTF-8 and UTF-16LE. It can only be read.
+func (r *reader) binary() {
+	b := r.t.Bytes
+	seen := map[string]bool{}
+	take := func(s string, at int) {
+		if s = strings.TrimSpace(s); looksLike(s) && !seen[s] {
+			seen[s] = true
+			r.doc.Mentions = append(r.doc.Mentions, mention.Mention{
+				Merge: func([]string) string { return s }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: fmt.Sprintf("byte %d", at),
+			})
+		}
+	}
+	printable := func(c byte) bool { return c >= 0x20 && c != 0x7F }
+	for i := 0; i < len(b); {
+		if !printable(b[i]) {
+			i++
+			continue
+		}
+		from := i
+		wide := i+1 < len(b) && b[i+1] == 0
+		if wide {
+			var units []uint16
+			for i+1 < len(b) && (b[i+1] == 0 && printable(b[i]) || b[i+1] != 0 && b[i+1] < 0xE0 && len(units) > 0 && b[i] != 0 && !printable(b[i+1])) {
+				units = append(units, uint16(b[i])|uint16(b[i+1])<<8)
+				i += 2
+			}
+			if len(units) > 1 {
+				take(string(utf16.Decode(units)), from)
+				continue
+			}
+			i = from
+		}
+		for i < len(b) && printable(b[i]) && !(i > from && i+3 < len(b) && b[i+1] == 0 && printable(b[i+2]) && b[i+3] == 0) {
+			_, n := utf8.DecodeRune(b[i:])
+			if n == 1 && b[i] >= 0x80 {
+				break // no text
+			}
+			i += n
+		}
+		if run := b[from:i]; len(run) >= 5 && len(run) <= 4*longest && utf8.Valid(run) {
+			take(string(run), from)
+			for at := 0; at < len(run); { // several names in one run
+				f, to, coding := next(run, at)
+				if to <= at {
+					break
+				}
+				if f >= 0 {
+					if s, err := coding.Decode(run[f:to]); err == nil {
+						take(s, from+f)
+					}
+				}
+				at = to
+			}
+		}
+		if i == from {
+			i++
+		}
+	}
+}

@@ -1,0 +1,73 @@
+package usda
+
+import (
+	"testing"
+
+	"boundcrate/core/format/formattest"
+)
+
+const sample = `#usda 1.0
+(
+    subLayers = [
+        @./light.usda@, # @not.usda@
+        @@@odd@name.usda@@@
+    ]
+    doc = """no @asset@ here"""
+)
+def Xform "deck" (
+    prepend references = @parts/planks.usda@</planks>
+    delete references = @old.usda@
+    payload = @pack.usdz[inner.png]@
+    variants = {
+        string finish = "bare"
+    }
+    prepend variantSets = "finish"
+    assetInfo = {
+        asset identifier = @deck.usda@
+    }
+)
+{
+    variantSet "finish" = {
+        "bare" {
+            asset inputs:file = @tex/bare.png@
+        }
+        "painted" (active = true) {
+            asset inputs:file = @tex/painted.png@
+        }
+    }
+    variantSet "season" = {
+        "winter" { asset inputs:file = @snow.png@ }
+    }
+    def Shader "tile" {
+        asset inputs:file = @tex/hull.<UDIM>.exr@
+        asset inputs:none = @@
+        asset[] inputs:list = [@a.png@, @b c.png@]
+    }
+    def Xform "off" (active = false
+        references = @hidden.usda@) {
+        asset x = @also.png@
+    }
+}
+`
+
+func TestMentions(t *testing.T) {
+	formattest.Table(t, Format{}, "x.usda", sample,
+		"used / subLayers | ./light.usda", "used / subLayers | odd@name.usda",
+		"used /deck references | parts/planks.usda", "used /deck payload | pack.usdz[inner.png] → pack.usdz",
+		"used /deck inputs:file | tex/bare.png", "dormant /deck inputs:file | tex/painted.png", "dormant /deck inputs:file | snow.png",
+		"used (seq) /deck/tile inputs:file | tex/hull.<UDIM>.exr", "used (unsaved) /deck/tile inputs:none | ",
+		"used /deck/tile inputs:list | a.png", "used /deck/tile inputs:list | b c.png",
+		"dormant /deck/off references | hidden.usda", "dormant /deck/off x | also.png",
+	)
+	formattest.Table(t, Format{}, "x.usdz", formattest.Zip("deck.usda", "#usda 1.0\ndef X \"a\" { asset f = @tex/a.png@\nasset g = @gone.png@\n}\n", "tex/a.png", "png!"),
+		"used (inside 4, in deck.usda) /a f | tex/a.png", "used (in deck.usda) /a g | gone.png")
+}
+
+func TestBadInput(t *testing.T) {
+	formattest.Bad(t, Format{}, "x.usda", "#usda 1.0\ndef X \"a\" { asset f = @a.png@\n asset g = @b.png\n}", "line 3: damaged from here on: an asset path is not closed", 1)
+	formattest.Bad(t, Format{}, "x.usda", "#usda 1.0\ndef X \"a\" { asset f = @a.png@ ]", "closes nothing", 1)
+}
+
+func FuzzRead(f *testing.F) {
+	formattest.Fuzz(f, Format{}, "x.usda", []byte(sample))
+}
