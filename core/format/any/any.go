@@ -77,21 +77,26 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	case len(body) > 0 && (body[0] == '{' || body[0] == '[') && r.json():
 	case len(body) > 0 && body[0] == '<' && r.xml():
 	default:
-		r.doc.Mentions = nil
+		r.doc.Mentions, r.line, r.off = nil, 0, 0
 		r.plain()
 	}
 	return r.doc, nil
 }
 
 type reader struct {
-	t   mention.Text
-	doc *mention.Doc
+	t    mention.Text
+	doc  *mention.Doc
+	line int   // of the last find, counted from 0
+	off  int64 // of the last find
 }
 
 func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
+	// Finds come in order, so lines are counted on, never anew.
+	r.line += bytes.Count(r.t.Bytes[r.off:span.Off], []byte{'\n'})
+	r.off = span.Off
 	m := mention.Mention{
 		Pieces:   []mention.Piece{{Span: span, Coding: mention.Only{Coding: coding, Not: unlike}}},
-		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: fmt.Sprintf("line %d", r.t.Line(span.Off)),
+		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: fmt.Sprintf("line %d", r.line+1),
 	}
 	if strings.HasPrefix(text, "file:") || strings.Contains(text, "%20") {
 		m.Spelling = mention.URI

@@ -1,0 +1,122 @@
+package trace_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/format/all"
+	"boundcrate/core/format/formattest"
+	"boundcrate/core/trace"
+)
+
+// lay writes files below a new folder.
+func lay(t *testing.T, files map[string]string) string {
+	t.Helper()
+	dir := t.TempDir()
+	for name, text := range files {
+		p := filepath.Join(dir, name)
+		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return dir
+}
+
+// lines traces a document and says every reference: state, use, kind, text and
+// where it leads, below dir.
+func lines(t *testing.T, dir, doc string, drives ...drive.Drive) []string {
+	t.Helper()
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{Drives: drives}, Drives: drives}, filepath.Join(dir, doc))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []string
+	for _, r := range g.Report().References {
+		line := fmt.Sprintf("%s %s %s %s", r.State, r.Use, r.Kind, r.Written)
+		if r.Path != nil {
+			line += " → " + strings.TrimPrefix(*r.Path, dir+"/")
+		}
+		if r.Files != nil {
+			line += fmt.Sprintf(" → %d files", len(r.Files))
+		}
+		if r.Role != "" {
+			line += " " + r.Role
+		}
+		if r.Guessed {
+			line += " guessed"
+		}
+		out = append(out, line)
+	}
+	for _, p := range g.Problems {
+		out = append(out, "problem: "+p.Message)
+	}
+	return out
+}
+
+// TestFormats traces one small project of each kind, nested documents and all.
+func TestFormats(t *testing.T) {
+	for _, c := range []struct {
+		name  string
+		files map[string]string
+		want  []string
+	}{
+		{"alternatives of a track: the first that exists", map[string]string{
+			"doc":       `<playlist xmlns="http://xspf.org/ns/0/"><trackList><track><location>gone.wav</location><location>there.wav</location><location>too.wav</location></track><track><location>x.wav</location><location>y.wav</location></track></trackList></playlist>`,
+			"there.wav": "a", "too.wav": "b",
+		}, []string{"missing dormant audio gone.wav", "here used audio there.wav → there.wav", "here dormant audio too.wav → too.wav", "missing used audio x.wav", "missing dormant audio y.wav"}},
+		{"names without a folder, by stem; several are twins", map[string]string{
+			"doc":              "TITLE: X\n001  TAPE01 V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: plate.mov\n002  HORN A C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n003  BELL A C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n004  NONE A C 00:00:00:00 00:00:01:00 01:00:03:00 01:00:04:00\n",
+			"tapes/tape01.mov": "t", "pictures/Plate.MXF": "p", "a/bell.wav": "1", "b/Bell.aif": "2", "horn.wav": "h", "horn.txt": "no media",
+		}, []string{"here used video plate.mov → pictures/Plate.MXF", "here used audio HORN → horn.wav", "twins used other BELL → 2 files", "missing used other NONE"}},
+		{"model, library, textures: what no face uses is listed", map[string]string{
+			"doc":          "mtllib tex/deck.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl planks\nf 1 2 3\n",
+			"tex/deck.mtl": "newmtl planks\nmap_Kd planks.png\nnewmtl spare\nmap_Kd spare.png\n", "tex/planks.png": "p", "tex/spare.png": "s",
+		}, []string{"here used material tex/deck.mtl → tex/deck.mtl", "here used image planks.png → tex/planks.png", "here listed image spare.png → tex/spare.png"}},
+		{"assembly, part, and a folder they are said to be in", map[string]string{
+			"doc":             "ISO-10303-21;HEADER;ENDSEC;DATA;#1=DOCUMENT_FILE('w','',#9,'',$,$);#2=APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT('wheel.stp',#3,#4,(#1));#3=IDENTIFICATION_ROLE('external document id and location',$);#4=EXTERNAL_SOURCE(IDENTIFIER('parts'));ENDSEC;END-ISO-10303-21;",
+			"parts/wheel.stp": "ISO-10303-21;HEADER;ENDSEC;DATA;#1=DOCUMENT_FILE('pin.stp','',#9,'',$,$);ENDSEC;END-ISO-10303-21;", "parts/pin.stp": "ISO-10303-21;HEADER;ENDSEC;DATA;ENDSEC;END-ISO-10303-21;",
+		}, []string{"here used part wheel.stp → parts/wheel.stp", "here used part pin.stp → parts/pin.stp"}},
+		{"packages of a robot description", map[string]string{
+			"doc":                   `<robot name="r"><link name="l"><visual><geometry><mesh filename="package://clockwork/meshes/wheel%20a.stl"/></geometry></visual><visual><geometry><mesh filename="package://unknown/x.stl"/></geometry></visual></link></robot>`,
+			"clockwork/package.xml": "<package><name> clockwork </name></package>", "clockwork/meshes/wheel a.stl": "solid",
+		}, []string{"here used geometry package://clockwork/meshes/wheel%20a.stl → clockwork/meshes/wheel a.stl", "missing used geometry package://unknown/x.stl"}},
+		{"tiles", map[string]string{
+			"doc": `<materialx version="1.39"><image name="i"><input name="file" type="filename" value="tex/hull.&lt;UDIM&gt;.png"/></image></materialx>`, "tex/hull.1001.png": "1", "tex/hull.1003.png": "3",
+		}, []string{"here used sequence tex/hull.<UDIM>.png → 2 files"}},
+		{"a table with write points", map[string]string{
+			"doc.csv": "path,role,use\nsound/a.wav,read,\nmix/out.wav,write,\n/elsewhere/print.wav,write,\n", "sound/a.wav": "a",
+		}, []string{"here used audio sound/a.wav → sound/a.wav", "here used audio mix/out.wav → mix/out.wav write", "away used audio /elsewhere/print.wav → /elsewhere/print.wav write"}},
+		{"any other document: what leads nowhere is not believed", map[string]string{
+			"doc.session": "clip \"sound/gull cry.wav\"\nclip \"sound/gone.wav\"\nfont \"share/none.ttf\"\n", "sound/gull cry.wav": "g",
+		}, []string{"here used audio sound/gull cry.wav → sound/gull cry.wav guessed", "missing used audio sound/gone.wav guessed"}},
+		{"a package beside its own members", map[string]string{
+			"doc.odt":   formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/1.png"/><draw:image xlink:href="../plate.png"/><draw:image xlink:href="Pictures/2.png"/></office:document-content>`, "Pictures/1.png", "12345"),
+			"plate.png": "p", "Pictures/2.png": "a trap: beside the package, not in it",
+		}, []string{"inside used data Pictures/1.png", "here used image ../plate.png → plate.png", "missing used image Pictures/2.png"}},
+		{"a drawing, its style sheet, its picture", map[string]string{
+			"doc": `<svg xmlns="http://www.w3.org/2000/svg"><style>@import "css/ink.css";</style></svg>`, "css/ink.css": "a { background: url(../paper.png) }", "paper.png": "p",
+		}, []string{"here used other css/ink.css → css/ink.css", "here used image ../paper.png → paper.png"}},
+		{"a received bag's manifest", map[string]string{
+			"manifest-sha256.txt": "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad  data/a%25.wav\n", "data/a%.wav": "abc",
+		}, []string{"here used audio data/a%.wav → data/a%.wav"}},
+	} {
+		dir := lay(t, c.files)
+		doc := "doc"
+		for name := range c.files {
+			if strings.HasPrefix(name, "doc.") || strings.HasPrefix(name, "manifest-") {
+				doc = name
+			}
+		}
+		if got := strings.Join(lines(t, dir, doc), "\n"); got != strings.Join(c.want, "\n") {
+			t.Errorf("%s: got\n%s\nwant\n%s", c.name, got, strings.Join(c.want, "\n"))
+		}
+	}
+}
