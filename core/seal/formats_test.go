@@ -1,0 +1,77 @@
+package seal_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/format/all"
+	"boundcrate/core/format/formattest"
+	"boundcrate/core/seal"
+	"boundcrate/core/stow"
+)
+
+// TestEveryFormat seals a whole project of each kind, both layouts, carries the
+// crate to an empty folder and checks it there: every document names its files
+// relative to itself and nothing leads out.
+func TestEveryFormat(t *testing.T) {
+	wav := "a sound"
+	for name, files := range map[string]map[string]string{
+		"cut.xspf":     {"cut.xspf": `<playlist xmlns="http://xspf.org/ns/0/" xml:base="../lib/"><trackList><track><location>one%20a.wav</location></track><track><location>sub/two.wav</location></track></trackList></playlist>`, "../lib/one a.wav": wav, "../lib/sub/two.wav": wav + "2"},
+		"list.m3u":     {"list.m3u": "#EXTM3U\n../lib/one a.wav\n", "../lib/one a.wav": wav},
+		"disc.cue":     {"disc.cue": "FILE \"../lib/side one.wav\" WAVE\n  TRACK 01 AUDIO\n", "../lib/side one.wav": wav},
+		"cut.edl":      {"cut.edl": "TITLE: X\nFCM: NON-DROP FRAME\n001  HORN A C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: gull.wav\n002  BELL A C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n", "a/gull.wav": wav, "b/bell.wav": wav + "2"},
+		"fog.adl":      {"fog.adl": "<ADL>\n<SOURCE_INDEX>\n (Index) 1 (F) \"URL:../lib/low%20horn.wav\" \"_\" 00:00:00:00/0000 00:00:10:00/0000 \"_\" N\n</SOURCE_INDEX>\n<EVENT_LIST>\n (Entry) 1 (Cut) I 1 01 01 00:00:00:00/0000 01:00:00:00/0000 01:00:01:00/0000 _\n</EVENT_LIST>\n</ADL>\n", "../lib/low horn.wav": wav},
+		"bell.sfz":     {"bell.sfz": "<control>\ndefault_path=../lib/bell_\n<region> sample=A strike.wav\n<region> sample=B.wav lokey=1\n", "../lib/bell_A strike.wav": wav, "../lib/bell_B.wav": wav + "2"},
+		"deck.obj":     {"deck.obj": "mtllib ../lib/deck.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl planks\nf 1 2 3\n", "../lib/deck.mtl": "newmtl planks\nmap_Kd -s 1 1 1 tex/planks a.png\n", "../lib/tex/planks a.png": "p"},
+		"deck.dae":     {"deck.dae": `<COLLADA><library_images><image id="i"><init_from>../lib/a%20b.png</init_from></image></library_images><x><texture texture="i"/></x></COLLADA>`, "../lib/a b.png": "p"},
+		"deck.usda":    {"deck.usda": "#usda 1.0\n( subLayers = [@../lib/light.usda@] )\ndef X \"a\" { asset f = @../lib/hull.<UDIM>.png@ }\n", "../lib/light.usda": "#usda 1.0\n", "../lib/hull.1001.png": "1", "../lib/hull.1002.png": "2"},
+		"deck.mtlx":    {"deck.mtlx": `<materialx fileprefix="../lib/"><image name="i"><input name="f" type="filename" value="planks.png"/></image><image name="j"><input name="f" type="filename" value="sub/mast.png"/></image></materialx>`, "../lib/planks.png": "1", "../lib/sub/mast.png": "2"},
+		"clock.stp":    {"clock.stp": "ISO-10303-21;HEADER;ENDSEC;DATA;#1=DOCUMENT_FILE('w','',#9,'',$,$);#2=APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT('wheel.stp',#3,#4,(#1));#3=IDENTIFICATION_ROLE('external document id and location',$);#4=EXTERNAL_SOURCE(IDENTIFIER('../lib'));#5=APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT('pin.stp',#3,#6,(#7));#6=EXTERNAL_SOURCE(IDENTIFIER(''));#7=DOCUMENT_FILE('p','',#9,'',$,$);ENDSEC;END-ISO-10303-21;", "../lib/wheel.stp": "ISO-10303-21;HEADER;ENDSEC;DATA;ENDSEC;END-ISO-10303-21;", "pin.stp": "ISO-10303-21;HEADER;ENDSEC;DATA;ENDSEC;END-ISO-10303-21; "},
+		"room.ifc":     {"room.ifc": "ISO-10303-21;HEADER;FILE_SCHEMA(('IFC4'));ENDSEC;DATA;#1=IFCDOCUMENTREFERENCE('../lib/plan%20a.pdf',$,$,$,$);ENDSEC;END-ISO-10303-21;", "../lib/plan a.pdf": "%PDF-1.4"},
+		"arm.urdf":     {"arm.urdf": `<robot name="r"><link name="l"><visual><geometry><mesh filename="package://clockwork/wheel.stl"/></geometry></visual></link></robot>`, "clockwork/package.xml": "<package><name>clockwork</name></package>", "clockwork/wheel.stl": "solid"},
+		"plan.svg":     {"plan.svg": `<svg xmlns="http://www.w3.org/2000/svg"><style>@import "../lib/ink.css";</style><image href="../lib/a%20&amp;%20b.png"/></svg>`, "../lib/ink.css": ".a { background: url(paper.png) }", "../lib/paper.png": "p", "../lib/a & b.png": "q"},
+		"note.odt":     {"note.odt": formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="../../lib/plate.png"/></office:document-content>`), "../lib/plate.png": "p"},
+		"mem.qdpx":     {"mem.qdpx": formattest.Zip("project.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><Sources><AudioSource name="k" path="relative://../lib/keeper.wav"/><PDFSource name="l" path="internal://l.pdf"/></Sources></Project>`, "sources/l.pdf", "%PDF"), "../lib/keeper.wav": wav},
+		"board.gbrjob": {"board.gbrjob": `{"FilesAttributes": [{"Path": "top.gbr"}, {"Path": "../lib/outline.gbr"}]}`, "top.gbr": "t", "../lib/outline.gbr": "o"},
+		"refs.csv":     {"refs.csv": "path;note\n../lib/one a.wav;x\n", "../lib/one a.wav": wav},
+		"x.session":    {"x.session": "clip \"../lib/one a.wav\"\n", "../lib/one a.wav": wav},
+	} {
+		for _, layout := range []stow.Layout{stow.ByKind, stow.AsStands} {
+			dir := t.TempDir()
+			want := map[string]bool{}
+			for p, text := range files {
+				write(t, filepath.Join(dir, "project", p), text)
+				if p != name && !strings.HasSuffix(p, "package.xml") && !strings.HasSuffix(p, ".mtl") && !strings.HasSuffix(p, ".css") && !strings.HasSuffix(p, ".usda") {
+					want[text] = true
+				}
+			}
+			rep, err := sealing(t, filepath.Join(dir, "project", name), filepath.Join(dir, "out", "crate"), stow.Options{Layout: layout})
+			if err != nil || !rep.Well() {
+				t.Errorf("%s, %s: %v %+v", name, layout, err, rep)
+				continue
+			}
+			moved := filepath.Join(t.TempDir(), "elsewhere")
+			if err := os.Rename(rep.Crate, moved); err != nil {
+				t.Fatal(err)
+			}
+			os.RemoveAll(filepath.Join(dir, "project"))
+			os.RemoveAll(filepath.Join(dir, "lib"))
+			rep, err = seal.Check(bg, moved, all.Formats())
+			if err != nil || !rep.Well() {
+				t.Errorf("%s, %s: carried away: %v %+v", name, layout, err, rep)
+			}
+			_ = filepath.WalkDir(filepath.Join(moved, "data"), func(p string, d os.DirEntry, err error) error {
+				if err == nil && !d.IsDir() {
+					b, _ := os.ReadFile(p)
+					delete(want, string(b))
+				}
+				return err
+			})
+			if len(want) > 0 {
+				t.Errorf("%s, %s: the crate lacks %v", name, layout, want)
+			}
+		}
+	}
+}
