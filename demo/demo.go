@@ -48,6 +48,7 @@ func Write(ctx context.Context, dir string) error {
 	w := &world{dir: dir}
 	w.film()
 	w.deck()
+	w.exhibit()
 	if err := w.write(ctx); err != nil {
 		return err
 	}
@@ -126,8 +127,8 @@ const (
 	deck = "Bench/tide-clock/deck-scene"
 )
 
-// remember configures the drives, adds the film and traces both projects, as
-// if the user had opened them last week.
+// remember configures the drives, adds the projects and traces them, as if the
+// user had opened them last week.
 func (w *world) remember(ctx context.Context, s *store.Store) error {
 	var drives []drive.Drive
 	for _, d := range []struct{ name, kind string }{{"Bench", "fixed"}, {"Quay", "network"}, {"Shuttle", "removable"}} {
@@ -139,18 +140,22 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 	}
 	reach := drive.Set{Drives: drives}
 	now := time.Now()
-	for _, doc := range []string{film + "/cut-04.otio", deck + "/deck.gltf"} {
-		p := w.path(doc)
-		g, err := trace.Run(ctx, trace.Options{Formats: all.Formats(), Reach: reach, Drives: drives, Root: filepath.Dir(p)}, p)
+	for i := range projects {
+		// The first is the last opened, so that it is listed first.
+		p := projects[len(projects)-1-i]
+		doc, root := w.path(p.document), w.path(p.root)
+		g, err := trace.Run(ctx, trace.Options{Formats: all.Formats(), Reach: reach, Drives: drives, Root: root}, doc)
 		if err != nil {
 			return err
 		}
 		if err := s.Remember(ctx, g, reach, nil, now.AddDate(0, 0, -6), nil); err != nil {
 			return err
 		}
+		if _, err := s.AddProject(p.name, doc, root, now.Add(time.Duration(i-len(projects))*time.Minute)); err != nil {
+			return err
+		}
 	}
-	_, err := s.AddProject("Tide Clock film", w.path(film+"/cut-04.otio"), w.path(film), now)
-	return err
+	return nil
 }
 
 // trouble is what happened since.
@@ -161,6 +166,8 @@ func (w *world) trouble() error {
 		{film + "/sound/gull over stern.wav", film + "/sound/birds/stern gull 3.wav"},     // renamed, and copied: two could be it
 		{film + "/location", "Bench/tide-clock/location takes"},                           // a folder dragged elsewhere
 		{film + "/stills/chart 1911 deskew.png", "Quay/scans/1911/chart 1911 deskew.png"}, // filed away
+		{clock + "/parts/moon pinion 12.stp", "Bench/downloads/moon pinion 12.stp"},       // sent by the supplier once more
+		{foghorn + "/takes/horn answering.wav", foghorn + "/takes/horn answering v2.wav"}, // renamed outside the program
 		{"Shuttle", ".unplugged/Shuttle"},
 	} {
 		if err := w.move(m[0], m[1]); err != nil {
