@@ -49,6 +49,15 @@ type State struct {
 	Projects []Project `json:"projects"`
 	Jobs     []Job     `json:"jobs"` // running ones, and those that ended lately
 	Demo     bool      `json:"demo"`
+	Formats  []Format  `json:"formats"` // what can be opened
+}
+
+// Format is a kind of document, in words.
+type Format struct {
+	Name       string   `json:"name"`
+	Title      string   `json:"title"`
+	Extensions []string `json:"extensions"`
+	Knows      string   `json:"knows"`
 }
 
 // Drive is a place where material lives.

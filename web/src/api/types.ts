@@ -38,6 +38,7 @@ export interface State {
   projects: Project[];
   jobs: Job[];
   demo: boolean;
+  formats: Format[];
 }
 export interface Drive {
   id: string;
@@ -73,6 +74,12 @@ export interface Job {
   error: string;
   began: string;
   message: string;
+}
+export interface Format {
+  name: string;
+  title: string;
+  extensions: string[];
+  knows: string;
 }
 export interface Folder {
   path: string;

@@ -3,7 +3,7 @@ import { Link, useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
-import type { Entry, NewDrive, NewProject, Project, State } from "../api/types";
+import type { Entry, Format, NewDrive, NewProject, Project, State } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
@@ -14,7 +14,7 @@ import { when } from "../shared/words";
 export function Start() {
   const { data: state } = useAppState();
   if (!state) return <Waiting what="Asking for your projects." />;
-  return <Station name="Projects" slipName="Add a project" sheet={<Projects state={state} />} slip={state.drives.length > 0 ? <AddProject /> : <AddDrive />} />;
+  return <Station name="Projects" slipName="Add a project" sheet={<Projects state={state} />} slip={state.drives.length > 0 ? <AddProject formats={state.formats} /> : <AddDrive />} />;
 }
 
 function Projects({ state }: { state: State }) {
@@ -73,7 +73,7 @@ function Projects({ state }: { state: State }) {
 
 const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
 
-function AddProject() {
+function AddProject({ formats }: { formats: Format[] }) {
   const go = useNavigate();
   const [doc, setDoc] = useState<Entry | null>(null);
   const [root, setRoot] = useState("");
@@ -87,7 +87,7 @@ function AddProject() {
   return (
     <>
       <h2 className="mb-1 text-[22px]">Add a project</h2>
-      <p className="mb-3 text-ink2">Choose its document. Formats read so far: OpenTimelineIO timelines and glTF scenes.</p>
+      <p className="mb-3 text-ink2">Choose its document. What is inside tells how it is read, whatever its name ends with.</p>
       <FolderPicker {...(doc ? { chosen: doc.path } : {})} files={(e) => e.format !== ""} onFile={choose} />
       {doc ? (
         <Section title="As a project">
@@ -100,7 +100,23 @@ function AddProject() {
             <input className={`${input} font-mono text-[12px]`} value={root} onChange={(e) => setRoot(e.target.value)} />
           </label>
         </Section>
-      ) : null}
+      ) : (
+        <Section title="What can be opened" aside={`${formats.length} kinds`}>
+          <ul className="pb-3">
+            {[...formats]
+              .sort((a, b) => (a.name === "any" ? 1 : b.name === "any" ? -1 : a.title.localeCompare(b.title)))
+              .map((f) => (
+                <li key={f.name} className="border-b border-hair py-1">
+                  <span className="flex items-baseline justify-between gap-2">
+                    <b className="font-medium">{f.title}</b>
+                    <span className="font-mono text-[11.5px] text-faint">{f.extensions.map((e) => (e === "*" ? "" : `.${e}`)).join(" ")}</span>
+                  </span>
+                  <span className="block text-[12px] text-faint">{f.knows}</span>
+                </li>
+              ))}
+          </ul>
+        </Section>
+      )}
       <Trouble error={add.error} />
       <Acts>
         <Button kind="first" disabled={!doc || add.isPending} onClick={() => doc && add.mutate({ document: doc.path, root, name })}>
