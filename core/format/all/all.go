@@ -14,18 +14,21 @@ import (
 	"boundcrate/core/format/ifc"
 	"boundcrate/core/format/list"
 	"boundcrate/core/format/m3u"
+	"boundcrate/core/format/mhl"
 	"boundcrate/core/format/mtl"
 	"boundcrate/core/format/mtlx"
 	"boundcrate/core/format/obj"
 	"boundcrate/core/format/odf"
 	"boundcrate/core/format/otio"
 	"boundcrate/core/format/qde"
+	"boundcrate/core/format/rocrate"
 	"boundcrate/core/format/sfz"
 	"boundcrate/core/format/step"
 	"boundcrate/core/format/sums"
 	"boundcrate/core/format/svg"
 	"boundcrate/core/format/urdf"
 	"boundcrate/core/format/usda"
+	"boundcrate/core/format/x3d"
 	"boundcrate/core/format/xspf"
 )
 
@@ -43,18 +46,21 @@ func Formats() format.Set {
 		ifc.Format{},
 		list.Format{},
 		m3u.Format{},
+		mhl.Format{},
 		mtl.Format{},
 		mtlx.Format{},
 		obj.Format{},
 		odf.Format{},
 		otio.Format{},
 		qde.Format{},
+		rocrate.Format{},
 		sfz.Format{},
 		step.Format{},
 		sums.Format{},
 		svg.Format{},
 		urdf.Format{},
 		usda.Format{},
+		x3d.Format{},
 		xspf.Format{},
 	}
 }

@@ -1,0 +1,308 @@
+// Package x3d reads X3D scenes: the XML encoding (ISO/IEC 19776-1), the classic
+// encoding (ISO/IEC 19776-2) and its forerunner, VRML97 (.wrl).
+//
+// A url field is a list: the first entry that exists is used, the rest stand by.
+package x3d
+
+import (
+	"bytes"
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"boundcrate/core/format"
+	"boundcrate/core/format/xmlscan"
+	"boundcrate/core/mention"
+)
+
+// Format is the reader.
+type Format struct{}
+
+// Name is "x3d".
+func (Format) Name() string { return "x3d" }
+
+// About tells people of it.
+func (Format) About() format.About {
+	return format.About{Title: "X3D or VRML scene", Extensions: []string{"x3d", "wrl", "x3dv", "vrml"}, Knows: "textures, sounds, films, inlined scenes and prototypes; of several addresses the first that exists"}
+}
+
+// Claims looks for the root element or the first line.
+func (Format) Claims(name string, head []byte) int {
+	switch {
+	case bytes.Contains(head, []byte("<X3D")):
+		return 90
+	case bytes.HasPrefix(head, []byte("#X3D V")), bytes.HasPrefix(head, []byte("#VRML V2")):
+		return 95
+	}
+	switch format.Ext(name) {
+	case "x3d", "wrl", "x3dv", "vrml":
+		return 45
+	}
+	return 0
+}
+
+// Read reads every url field but those of anchors and of scripts, whose text
+// is no file.
+func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+	if body := bytes.TrimLeft(bytes.TrimPrefix(t.Bytes, []byte("\xEF\xBB\xBF")), " \t\r\n"); len(body) > 0 && body[0] == '#' {
+		return r.doc, r.classic()
+	}
+	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.start})
+	return r.doc, err
+}
+
+type reader struct {
+	t     mention.Text
+	doc   *mention.Doc
+	group int
+}
+
+// entry is one string of a url list, without its quotes.
+type entry struct{ off, end int64 }
+
+func (r *reader) list(entries []entry, coding mention.Coding, owner string, use mention.Use) {
+	r.group++
+	for _, e := range entries {
+		text, err := coding.Decode(r.t.Bytes[e.off:e.end])
+		if err != nil || text == "" || script(text) || text[0] == '#' {
+			continue
+		}
+		m := mention.Mention{
+			Pieces:   []mention.Piece{{Span: mention.Span{Off: e.off, End: e.end}, Coding: mention.Only{Coding: coding, Not: outside}}},
+			Spelling: mention.URI, Use: use, Owner: owner, Group: r.group,
+		}
+		if format.Embed(&m, []byte(text)) {
+			m.Pieces = nil
+		}
+		r.doc.Mentions = append(r.doc.Mentions, m)
+	}
+}
+
+func outside(s string) string {
+	if script(s) {
+		return "it would be read as a script"
+	}
+	return format.Outside(s)
+}
+
+func script(s string) bool {
+	for _, p := range []string{"javascript:", "ecmascript:", "vrmlscript:"} {
+		if len(s) >= len(p) && strings.EqualFold(s[:len(p)], p) {
+			return true
+		}
+	}
+	return false
+}
+
+func (r *reader) start(e *xmlscan.Element) error {
+	a := e.Find("url")
+	if a == nil || e.Local == "Anchor" || e.Local == "Script" {
+		return nil
+	}
+	use := mention.Used
+	if strings.EqualFold(e.Attr("load"), "false") {
+		use = mention.Dormant
+	}
+	owner := e.Local
+	if def := e.Attr("DEF"); def != "" {
+		owner += " '" + def + "'"
+	}
+	raw := r.t.Bytes[a.Span.Off+1 : a.Span.End-1]
+	var entries []entry
+	for i := 0; i < len(raw); {
+		n := quote(raw[i:])
+		if n == 0 {
+			i++
+			continue
+		}
+		from := i + n
+		end := from
+		for end < len(raw) && quote(raw[end:]) == 0 {
+			if raw[end] == '\\' {
+				end++
+				if end < len(raw) {
+					end += max(1, quote(raw[end:]))
+				}
+				continue
+			}
+			end++
+		}
+		if end >= len(raw) {
+			break
+		}
+		entries = append(entries, entry{a.Span.Off + 1 + int64(from), a.Span.Off + 1 + int64(end)})
+		i = end + quote(raw[end:])
+	}
+	if len(entries) == 0 && len(bytes.TrimSpace(raw)) > 0 && !bytes.ContainsAny(raw, "\"") {
+		// A single address without quotes, as many writers leave it.
+		entries = []entry{{a.Span.Off + 1, a.Span.End - 1}}
+	}
+	r.list(entries, field{xml: true}, owner, use)
+	return nil
+}
+
+// quote is the length of a quotation mark in an attribute's raw text.
+func quote(b []byte) int {
+	switch {
+	case len(b) > 0 && b[0] == '"':
+		return 1
+	case bytes.HasPrefix(b, []byte("&quot;")):
+		return 6
+	case bytes.HasPrefix(b, []byte("&#34;")):
+		return 5
+	}
+	return 0
+}
+
+// field is the coding of a string within a url list: \" and \\ are escaped, and
+// in XML whatever XML needs.
+type field struct{ xml bool }
+
+func (f field) Decode(raw []byte) (string, error) {
+	s := string(raw)
+	if f.xml {
+		var err error
+		if s, err = xmlscan.Attribute.Decode([]byte(`"` + s + `"`)); err != nil {
+			return "", err
+		}
+	}
+	return strings.NewReplacer(`\"`, `"`, `\\`, `\`).Replace(s), nil
+}
+
+func (f field) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) {
+	if !utf8.ValidString(s) || strings.ContainsFunc(s, func(r rune) bool { return r < 0x20 || r == 0x7F || !f.xml && !fits(r) }) {
+		return nil, fmt.Errorf("a url cannot hold such a name: %w", mention.ErrCannotSay)
+	}
+	if s == "" || f.xml && strings.TrimSpace(s) != s {
+		return nil, mention.ErrCannotSay
+	}
+	s = strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s)
+	if !f.xml {
+		return []byte(s), nil
+	}
+	b, err := xmlscan.Attribute.Encode(s, []byte(`"`), fits)
+	if err != nil {
+		return nil, err
+	}
+	// Either quote may delimit the attribute.
+	return bytes.ReplaceAll(b[1:len(b)-1], []byte("'"), []byte("&apos;")), nil
+}
+
+// classic reads the classic encoding: node types before "{", url fields, and
+// the addresses after EXTERNPROTO.
+func (r *reader) classic() error {
+	b := r.t.Bytes
+	var nodes []string
+	word, last := "", ""
+	proto := 0 // 1 after EXTERNPROTO, 2 after its field list
+	skipped := false
+	for i := 0; i < len(b); {
+		switch c := b[i]; {
+		case c == '#':
+			if k := bytes.IndexByte(b[i:], '\n'); k >= 0 {
+				i += k
+			} else {
+				i = len(b)
+			}
+		case c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == ',':
+			i++
+		case c == '{':
+			nodes = append(nodes, word)
+			word, i = "", i+1
+			if len(nodes) > 10_000 {
+				return &format.SyntaxError{Off: int64(i), Msg: "nested deeper than 10000 levels"}
+			}
+		case c == '}':
+			if len(nodes) == 0 {
+				return &format.SyntaxError{Off: int64(i), Msg: "a brace closes nothing"}
+			}
+			nodes, i = nodes[:len(nodes)-1], i+1
+		case c == '"' || c == '[':
+			isURL := word == "url" || proto == 2
+			var entries []entry
+			end := i
+			if c == '"' {
+				e, ok := str(b, i)
+				if !ok {
+					return &format.SyntaxError{Off: int64(len(b)), Msg: "a string is not closed"}
+				}
+				entries, end = []entry{e}, int(e.end)+1
+			} else if isURL || proto == 1 {
+				for end = i + 1; end < len(b) && b[end] != ']'; {
+					switch b[end] {
+					case '"':
+						e, ok := str(b, end)
+						if !ok {
+							return &format.SyntaxError{Off: int64(len(b)), Msg: "a string is not closed"}
+						}
+						entries, end = append(entries, e), int(e.end)+1
+					case '#':
+						k := bytes.IndexByte(b[end:], '\n')
+						if k < 0 {
+							k = len(b) - end
+						}
+						end += k
+					default:
+						end++
+					}
+				}
+				if end >= len(b) {
+					return &format.SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"}
+				}
+				end++
+			} else {
+				i++
+				continue
+			}
+			node := ""
+			if len(nodes) > 0 {
+				node = nodes[len(nodes)-1]
+			}
+			switch {
+			case proto == 2:
+				r.list(entries, field{}, "EXTERNPROTO "+last, mention.Used)
+				proto = 0
+			case proto == 1:
+				proto = 2
+			case isURL && node != "Anchor" && node != "Script":
+				r.list(entries, field{}, node, mention.Used)
+			}
+			word, i = "", end
+		case c == ']':
+			i++
+		default:
+			from := i
+			for i < len(b) && !bytes.ContainsRune([]byte(" \t\r\n,{}[]\"#"), rune(b[i])) {
+				i++
+			}
+			if i == from {
+				i++
+			}
+			word = string(b[from:i])
+			if skipped {
+				last, skipped = word, false
+			}
+			if word == "EXTERNPROTO" {
+				proto, skipped = 1, true
+			}
+		}
+	}
+	if len(nodes) > 0 {
+		return &format.SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"}
+	}
+	return nil
+}
+
+// str is the inside of the string that begins at i.
+func str(b []byte, i int) (entry, bool) {
+	for j := i + 1; j < len(b); j++ {
+		switch b[j] {
+		case '\\':
+			j++
+		case '"':
+			return entry{int64(i + 1), int64(j)}, true
+		}
+	}
+	return entry{}, false
+}
