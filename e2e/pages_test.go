@@ -12,10 +12,20 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// clickExact clicks the button whose first line is exactly a name.
-func clickExact(p *page, name string) chromedp.Action[chromedp.Void] {
-	p.until("for “"+name+"”", fmt.Sprintf(`[...document.querySelectorAll('button')].some((e) => e.innerText.split('\n').map((s) => s.trim()).includes(%q))`, name))
-	eval[bool](p, fmt.Sprintf(`(document.querySelectorAll('[data-e2e]').forEach((e) => e.removeAttribute('data-e2e')), [...document.querySelectorAll('button')].find((e) => e.innerText.split('\n').map((s) => s.trim()).includes(%q)).setAttribute('data-e2e', '1'), true)`, name))
+// clickExact clicks the button that has a line which is exactly a name.
+func clickExact(p *page, name string) chromedp.Action[chromedp.Void] { return exact(p, "button", name) }
+
+// clickLink is clickExact for links.
+func clickLink(p *page, name string) chromedp.Action[chromedp.Void] { return exact(p, "main a", name) }
+
+func exact(p *page, selector, name string) chromedp.Action[chromedp.Void] {
+	p.t.Helper()
+	p.until("for "+selector+" “"+name+"”", fmt.Sprintf(`(() => {
+		document.querySelectorAll('[data-e2e]').forEach((e) => e.removeAttribute('data-e2e'));
+		const it = [...document.querySelectorAll(%q)].find((e) => e.innerText.split('\n').map((s) => s.trim()).includes(%q));
+		it?.setAttribute('data-e2e', '1');
+		return it;
+	})()`, selector, name))
 	return chromedp.Click(chromedp.CSS("[data-e2e]"))
 }
 

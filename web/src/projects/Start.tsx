@@ -14,7 +14,7 @@ import { when } from "../shared/words";
 export function Start() {
   const { data: state } = useAppState();
   if (!state) return <Waiting what="Asking for your projects." />;
-  return <Station name="Projects" slipName="Add a project" sheet={<Projects state={state} />} slip={state.drives.length > 0 ? <AddProject formats={state.formats} /> : <AddDrive />} />;
+  return <Station name="Projects" slipName="Add a project" sheet={<Projects state={state} />} slip={state.drives.length > 0 ? <AddProject /> : <AddDrive />} />;
 }
 
 function Projects({ state }: { state: State }) {
@@ -41,13 +41,13 @@ function Projects({ state }: { state: State }) {
               : "None yet. Choose a project document on the right: everything it names will be traced."}
         </p>
       </div>
-      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] gap-3 border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint">
+      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] gap-3 overflow-hidden border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]">
         <span>project</span>
         <span>document</span>
         <span>last opened</span>
         <span />
       </div>
-      <ul className="min-h-0 overflow-auto">
+      <ul className="max-h-[45%] shrink-0 overflow-auto [scrollbar-gutter:stable]">
         {state.projects.map((p) => (
           <li key={p.id} className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] items-center gap-3 border-b border-hair px-[18px] py-1.5 hover:bg-band">
             <Link to={`/p/${p.id}/trace`} className="truncate text-[15px] font-semibold text-sea underline-offset-2 hover:underline">
@@ -63,6 +63,7 @@ function Projects({ state }: { state: State }) {
           </li>
         ))}
       </ul>
+      <Kinds formats={state.formats} />
       <Confirm open={dropping !== null} onClose={() => setDropping(null)} title={`Forget “${dropping?.name ?? ""}”?`} act="Forget it" busy={drop.isPending} onAct={() => dropping && drop.mutate(dropping.id)}>
         <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
         <Trouble error={drop.error} />
@@ -71,9 +72,32 @@ function Projects({ state }: { state: State }) {
   );
 }
 
+/** Kinds says what can be opened, with a plain word on what is known of each. */
+function Kinds({ formats }: { formats: Format[] }) {
+  const last = (f: Format) => Number(f.name === "any");
+  const sorted = [...formats].sort((a, b) => last(a) - last(b) || a.title.localeCompare(b.title));
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-[18px] pt-5 pb-4">
+      <Section title="What can be opened" aside={`${formats.length} kinds of document`}>
+        <ul className="columns-2 gap-8">
+          {sorted.map((f) => (
+            <li key={f.name} className="break-inside-avoid border-b border-hair py-1">
+              <span className="flex items-baseline justify-between gap-2">
+                <b className="font-medium">{f.title}</b>
+                <span className="truncate font-mono text-[11.5px] text-faint">{f.extensions.map((e) => (e === "*" ? "" : `.${e}`)).join(" ")}</span>
+              </span>
+              <span className="block text-[12px] text-faint">{f.knows}</span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+    </div>
+  );
+}
+
 const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
 
-function AddProject({ formats }: { formats: Format[] }) {
+function AddProject() {
   const go = useNavigate();
   const [doc, setDoc] = useState<Entry | null>(null);
   const [root, setRoot] = useState("");
@@ -100,23 +124,7 @@ function AddProject({ formats }: { formats: Format[] }) {
             <input className={`${input} font-mono text-[12px]`} value={root} onChange={(e) => setRoot(e.target.value)} />
           </label>
         </Section>
-      ) : (
-        <Section title="What can be opened" aside={`${formats.length} kinds`}>
-          <ul className="pb-3">
-            {[...formats]
-              .sort((a, b) => (a.name === "any" ? 1 : b.name === "any" ? -1 : a.title.localeCompare(b.title)))
-              .map((f) => (
-                <li key={f.name} className="border-b border-hair py-1">
-                  <span className="flex items-baseline justify-between gap-2">
-                    <b className="font-medium">{f.title}</b>
-                    <span className="font-mono text-[11.5px] text-faint">{f.extensions.map((e) => (e === "*" ? "" : `.${e}`)).join(" ")}</span>
-                  </span>
-                  <span className="block text-[12px] text-faint">{f.knows}</span>
-                </li>
-              ))}
-          </ul>
-        </Section>
-      )}
+      ) : null}
       <Trouble error={add.error} />
       <Acts>
         <Button kind="first" disabled={!doc || add.isPending} onClick={() => doc && add.mutate({ document: doc.path, root, name })}>

@@ -18,7 +18,7 @@ export function FolderPicker({ start = "", chosen, onFolder, onFile, files, low 
   };
   const shown = data?.entries.filter((e) => e.folder || (files?.(e) ?? false)) ?? [];
   return (
-    <div className="flex min-h-0 flex-col border border-rule bg-field">
+    <div className="flex shrink-0 flex-col border border-rule bg-field">
       <div className="flex items-center gap-2 border-b border-rule bg-band px-3 py-1.5 font-mono text-[12px]">
         {data?.parent !== null && data ? (
           <button type="button" className="rounded-xs border border-rule bg-sheet px-1.5 hover:border-ink" onClick={() => go(data.parent ?? "", "")}>
