@@ -72,6 +72,15 @@ func TestShots(t *testing.T) {
 	p.sees("Sealed and proved complete")
 	take("seal")
 
+	p.visit("/")
+	p.do(clickLink(p, "Clock mechanism"))
+	p.sees("1 missing (part 1)")
+	p.idle()
+	p.click("by document")
+	p.click("moon pinion 12.stp")
+	p.sees("gear train.stp")
+	take("assembly")
+
 	p.click("Receive")
 	p.sees("Which crate?")
 	p.clickIn("aside", "Bench")
