@@ -1,0 +1,177 @@
+package facts_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/binary"
+	"errors"
+	"image"
+	"image/gif"
+	"image/jpeg"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+)
+
+// wave makes a WAVE file of silence; kind is RIFF, RF64 or BW64.
+func wave(kind string, format, channels, rate, depth, frames int, extra ...string) []byte {
+	var b bytes.Buffer
+	le := func(v any) { _ = binary.Write(&b, binary.LittleEndian, v) }
+	data := frames * channels * depth / 8
+	b.WriteString(kind)
+	le(uint32(0xFFFFFFFF))
+	b.WriteString("WAVE")
+	size := uint32(data)
+	if kind != "RIFF" { // EBU Tech 3306: sizes stand in ds64
+		b.WriteString("ds64")
+		le(uint32(28))
+		le(uint64(data + 100))
+		le(uint64(data))
+		le(uint64(frames))
+		le(uint32(0))
+		size = 0xFFFFFFFF
+	}
+	for _, x := range extra {
+		b.WriteString(x[:4])
+		le(uint32(len(x) - 4))
+		b.WriteString(x[4:])
+		if len(x)%2 == 1 {
+			b.WriteByte(0)
+		}
+	}
+	b.WriteString("fmt ")
+	if format == 0xFFFE {
+		le(uint32(40))
+	} else {
+		le(uint32(16))
+	}
+	le(uint16(format))
+	le(uint16(channels))
+	le(uint32(rate))
+	le(uint32(rate * channels * depth / 8))
+	le(uint16(channels * depth / 8))
+	le(uint16(depth))
+	if format == 0xFFFE {
+		le(uint16(22))
+		le(uint16(depth))
+		le(uint32(3))
+		le(uint16(1))
+		b.Write(make([]byte, 14))
+	}
+	b.WriteString("data")
+	le(size)
+	b.Write(make([]byte, data))
+	return b.Bytes()
+}
+
+func TestWave(t *testing.T) {
+	for name, c := range map[string]struct {
+		b    []byte
+		want facts.Facts
+	}{
+		"plain":      {wave("RIFF", 1, 2, 48000, 24, 4800), facts.Facts{Seconds: 0.1, Rate: 48000, Depth: 24, Channels: 2}},
+		"RF64":       {wave("RF64", 1, 1, 44100, 16, 44100), facts.Facts{Seconds: 1, Rate: 44100, Depth: 16, Channels: 1}},
+		"BW64":       {wave("BW64", 3, 6, 96000, 32, 960), facts.Facts{Seconds: 0.01, Rate: 96000, Depth: 32, Channels: 6}},
+		"extensible": {wave("RIFF", 0xFFFE, 2, 48000, 24, 480), facts.Facts{Seconds: 0.01, Rate: 48000, Depth: 24, Channels: 2}},
+		"odd chunks": {wave("RIFF", 1, 1, 8000, 8, 800, "bextodd", "LISTeven"), facts.Facts{Seconds: 0.1, Rate: 8000, Depth: 8, Channels: 1}},
+	} {
+		got, err := facts.Read(bytes.NewReader(c.b), int64(len(c.b)))
+		if err != nil || got != c.want {
+			t.Errorf("%s: %+v %v, wanted %+v", name, got, err, c.want)
+		}
+		for cut := range len(c.b) - 1 { // damage is a problem, never a panic
+			if cut > 200 {
+				break
+			}
+			if _, err := facts.Read(bytes.NewReader(c.b[:cut]), int64(cut)); cut > 60 && cut < 100 && !errors.Is(err, facts.ErrDamaged) {
+				t.Errorf("%s cut at %d: %v", name, cut, err)
+			}
+		}
+	}
+	b := wave("RIFF", 1, 2, 48000, 24, 4800)
+	if got, err := facts.Read(bytes.NewReader(b[:len(b)/2]), int64(len(b)/2)); !errors.Is(err, facts.ErrDamaged) || got.Rate != 48000 {
+		t.Errorf("cut sound: %+v %v", got, err)
+	}
+}
+
+// TestJudges: ffprobe reads the same from files ffmpeg made.
+func TestJudges(t *testing.T) {
+	if _, err := exec.LookPath("ffmpeg"); err != nil {
+		t.Skip("ffmpeg is not installed; make test installs it where it may")
+	}
+	dir := t.TempDir()
+	for name, c := range map[string]struct {
+		args []string
+		want facts.Facts
+	}{
+		"a.wav": {[]string{"-f", "lavfi", "-i", "sine=r=44100:d=1.5", "-c:a", "pcm_s24le", "-ac", "2"}, facts.Facts{Seconds: 1.5, Rate: 44100, Depth: 24, Channels: 2}},
+		"b.wav": {[]string{"-f", "lavfi", "-i", "sine=r=96000:d=0.5", "-c:a", "pcm_f32le", "-rf64", "always"}, facts.Facts{Seconds: 0.5, Rate: 96000, Depth: 32, Channels: 1}},
+		"c.png": {[]string{"-f", "lavfi", "-i", "testsrc=s=123x45", "-frames:v", "1"}, facts.Facts{Width: 123, Height: 45}},
+		"d.jpg": {[]string{"-f", "lavfi", "-i", "testsrc=s=64x48", "-frames:v", "1"}, facts.Facts{Width: 64, Height: 48}},
+	} {
+		p := filepath.Join(dir, name)
+		if out, err := exec.Command("ffmpeg", append(append([]string{"-v", "error"}, c.args...), p)...).CombinedOutput(); err != nil {
+			t.Fatalf("%s: %s", name, out)
+		}
+		b, err := os.ReadFile(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, err := facts.Read(bytes.NewReader(b), int64(len(b))); err != nil || got != c.want {
+			t.Errorf("%s: %+v %v, wanted %+v", name, got, err, c.want)
+		}
+	}
+}
+
+func TestKinds(t *testing.T) {
+	var jpg, pg, gf bytes.Buffer
+	im := image.NewGray(image.Rect(0, 0, 7, 5))
+	_ = jpeg.Encode(&jpg, im, nil)
+	_ = png.Encode(&pg, im)
+	_ = gif.Encode(&gf, im, nil)
+	for _, c := range []struct {
+		name string
+		head []byte
+		want facts.Kind
+	}{
+		{"x.txt", wave("RIFF", 1, 1, 8000, 8, 1), facts.Audio}, {"x.bin", jpg.Bytes(), facts.Image}, {"x", pg.Bytes(), facts.Image}, {"x", gf.Bytes(), facts.Image},
+		{"x", []byte("fLaC"), facts.Audio}, {"x", []byte("\x00\x00\x00\x20ftypM4A "), facts.Audio}, {"x", []byte("\x00\x00\x00\x20ftypisom"), facts.Video},
+		{"x", []byte("ISO-10303-21;"), facts.Part}, {"x", []byte("glTF"), facts.Geometry}, {"x", []byte("%PDF-1.4"), facts.Drawing},
+		{"a.STP", nil, facts.Part}, {"a.usdz", nil, facts.Geometry}, {"a.mtlx", nil, facts.Material}, {"a.edl", nil, facts.Document}, {"a.svgz", nil, facts.Drawing}, {"a.csv", nil, facts.Data}, {"a", nil, facts.Other},
+	} {
+		if got := facts.KindOf(c.name, c.head); got != c.want {
+			t.Errorf("%s %.12q is %s, wanted %s", c.name, c.head, got, c.want)
+		}
+	}
+	for _, b := range [][]byte{jpg.Bytes(), pg.Bytes(), gf.Bytes()} {
+		if got, err := facts.Read(bytes.NewReader(b), int64(len(b))); err != nil || got.Width != 7 || got.Height != 5 {
+			t.Errorf("%+v %v", got, err)
+		}
+		if _, err := facts.Read(bytes.NewReader(b[:20]), 20); !errors.Is(err, facts.ErrDamaged) {
+			t.Error(err)
+		}
+	}
+}
+
+// TestFingerprint: "abc" is the example of FIPS 180-4.
+func TestFingerprint(t *testing.T) {
+	p := filepath.Join(t.TempDir(), "abc")
+	if err := os.WriteFile(p, []byte("abc"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	var seen int64
+	sum, err := facts.Fingerprint(context.Background(), drive.System{}, p, func(n int64) { seen += n })
+	if err != nil || sum != "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad" || seen != 3 {
+		t.Error(sum, err, seen)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	stop()
+	if _, err := facts.Fingerprint(ctx, drive.System{}, p, nil); !errors.Is(err, context.Canceled) {
+		t.Error(err)
+	}
+}
