@@ -118,7 +118,7 @@ var folderOf = map[facts.Kind]string{
 // Make plans a crate for all documents of a graph. It fails on nothing: what
 // cannot be done is a problem of the plan.
 func Make(g *trace.Graph, o Options) *Plan {
-	p := &planner{Plan: &Plan{Graph: g, want: map[int]map[int]string{}}, o: o, at: map[string]int{}, of: make([]int, len(g.References))}
+	p := &planner{Plan: &Plan{Graph: g, want: map[int]map[int]string{}}, o: o, at: map[string]int{}, of: make([]int, len(g.References)), next: map[string]int{}}
 	stays := o.Leave.Stays(g)
 	for i := range g.Given {
 		p.document(i)
@@ -134,9 +134,10 @@ func Make(g *trace.Graph, o Options) *Plan {
 
 type planner struct {
 	*Plan
-	o  Options
-	at map[string]int // key → berth
-	of []int          // reference → berth, -1
+	o    Options
+	at   map[string]int // key → berth
+	of   []int          // reference → berth, -1
+	next map[string]int // name that clashes → number to try next
 }
 
 func (p *planner) document(i int) {
@@ -337,8 +338,11 @@ func (p *planner) settle(b *Berth, taken, folders map[string]bool) {
 		return true
 	}
 	was, folder := b.Name, b.Folder
-	for n := 2; !free(b.places()); n++ {
+	// Thousands of files may share one name: each begins where the last ended.
+	key := resolve.Fold(path.Join(folder, was))
+	for n := max(2, p.next[key]); !free(b.places()); n++ {
 		b.Clashed = true
+		p.next[key] = n + 1
 		if b.sequence || was == "" {
 			b.Folder = fmt.Sprintf("%s-%d", folder, n)
 			b.Renamed = "another file of that name is already there"
@@ -455,6 +459,10 @@ func withExtension(name, was string) string {
 // berth, relative to its document. What is missing or stays is aimed at its
 // berth too, so that dropping the file there later completes the crate.
 func (p *planner) retarget() {
+	refs := make([][]int, len(p.Graph.Documents))
+	for n := range p.Graph.References {
+		refs[p.Graph.References[n].Doc] = append(refs[p.Graph.References[n].Doc], n)
+	}
 	for i := range p.Graph.Documents {
 		d := &p.Graph.Documents[i]
 		k, ok := p.at[d.Info.Real]
@@ -464,9 +472,9 @@ func (p *planner) retarget() {
 		p.Berths[k].Doc = i
 		dir := path.Join("/", p.Berths[k].Folder)
 		want := map[int]string{}
-		for n := range p.Graph.References {
+		for _, n := range refs[i] {
 			r := &p.Graph.References[n]
-			if r.Doc != i || p.of[n] < 0 {
+			if p.of[n] < 0 {
 				continue
 			}
 			b, m := &p.Berths[p.of[n]], &d.File.Doc.Mentions[r.Mention]
