@@ -1,0 +1,156 @@
+package mend_test
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/format/all"
+	"boundcrate/core/mend"
+	"boundcrate/core/resolve"
+	"boundcrate/core/trace"
+)
+
+// lay writes files below a new folder.
+func lay(t *testing.T, files map[string]string) string {
+	t.Helper()
+	dir := t.TempDir()
+	for name, text := range files {
+		p := filepath.Join(dir, name)
+		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return dir
+}
+
+func follow(t *testing.T, doc string, repairs ...resolve.Repair) *trace.Graph {
+	t.Helper()
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Repairs: repairs}, doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return g
+}
+
+func content(t *testing.T, p string) string {
+	t.Helper()
+	b, err := os.ReadFile(p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(b)
+}
+
+var film = map[string]string{
+	"film/cut.m3u": "#EXTM3U\nsound/gull.wav\n# kept as it is\nnested.m3u\nsound/gull.wav\n", "film/nested.m3u": "#EXTM3U\nsound/gull.wav\nhorn.wav\n",
+	"lib/gull 2.wav": "gull", "film/horn.wav": "horn",
+}
+
+// TestWrite: one repair heals all documents that name the file, each kept as an
+// edition first; nothing but the names changes; the repaired project then needs
+// no repair.
+func TestWrite(t *testing.T) {
+	dir := lay(t, film)
+	doc := filepath.Join(dir, "film/cut.m3u")
+	g := follow(t, doc, resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")})
+	done, problems, err := mend.Write(g, drive.System{}, edition.Keeper{})
+	if err != nil || len(problems) > 0 || len(done) != 2 {
+		t.Fatal(done, problems, err)
+	}
+	if got := content(t, doc); got != "#EXTM3U\n../lib/gull 2.wav\n# kept as it is\nnested.m3u\n../lib/gull 2.wav\n" {
+		t.Errorf("%q", got)
+	}
+	for _, w := range done {
+		if rel, _ := filepath.Rel(dir, w.Document); content(t, w.Edition) != film[rel] {
+			t.Errorf("the edition of %s is not its earlier state", rel)
+		}
+	}
+	if g := follow(t, doc); g.NeedsPerson() {
+		t.Error("it still needs a person")
+	}
+}
+
+// TestPrefix: "everything under A is now under B".
+func TestPrefix(t *testing.T) {
+	dir := lay(t, map[string]string{"film/cut.m3u": "old/a.wav\nold/deep/b.wav\nold/none.wav\nolder/c.wav\n", "new/a.wav": "a", "new/deep/b.wav": "b", "film/older/c.wav": "c"})
+	g := follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "film/old"), To: filepath.Join(dir, "new"), Prefix: true})
+	var states []string
+	for _, r := range g.References {
+		states = append(states, string(r.State))
+	}
+	if got := strings.Join(states, " "); got != "away away missing here" {
+		t.Error(got)
+	}
+}
+
+// TestWriteRefuses: a document that changed since, one that is another's, and
+// one that cannot be written leave everything as it was.
+func TestWriteRefuses(t *testing.T) {
+	repair := func(dir string) resolve.Repair {
+		return resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")}
+	}
+	dir := lay(t, film)
+	doc, nested := filepath.Join(dir, "film/cut.m3u"), filepath.Join(dir, "film/nested.m3u")
+	g := follow(t, doc, repair(dir))
+	if err := os.WriteFile(nested, []byte("#EXTM3U\nhorn.wav\n"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := mend.Write(g, drive.System{}, edition.Keeper{}); err == nil || !strings.Contains(err.Error(), "nested.m3u’ changed since it was traced. Nothing was written") {
+		t.Error(err)
+	}
+	if content(t, doc) != film["film/cut.m3u"] {
+		t.Error("one document was written all the same")
+	}
+
+	dir = lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
+	g = follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "other/gone.wav"), To: filepath.Join(dir, "lib/found.wav")})
+	done, problems, err := mend.Write(g, drive.System{}, edition.Keeper{})
+	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
+		t.Error(done, problems, err)
+	}
+
+	// No edition can be kept where a file stands in place of the folder.
+	dir = lay(t, film)
+	doc = filepath.Join(dir, "film/cut.m3u")
+	g = follow(t, doc, repair(dir))
+	if _, _, err := mend.Write(g, drive.System{}, edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}); err == nil || !strings.Contains(err.Error(), "Nothing was written") {
+		t.Error(err)
+	}
+	if content(t, doc) != film["film/cut.m3u"] {
+		t.Error("it was written without an edition")
+	}
+}
+
+// TestCheck: a file chosen by hand is held against what was last seen.
+func TestCheck(t *testing.T) {
+	dir := lay(t, map[string]string{"same.wav": "gull", "size.wav": "horn", "other.wav": "a longer sound"})
+	ev := mend.Evidence{Reach: drive.System{}, Hash: func(ctx context.Context, p string) (string, error) {
+		return mend.Cached(ctx, drive.System{}, p, map[string]string{})
+	}}
+	sum, err := ev.Hash(context.Background(), filepath.Join(dir, "same.wav"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := mend.Wanted{Expected: "/gone/gull.wav", Last: &mend.Seen{Size: 4, SHA256: sum}}
+	for name, c := range map[string]struct {
+		certainty mend.Certainty
+		warns     string
+	}{"same.wav": {mend.Certain, ""}, "size.wav": {mend.Possible, "same size, other content"}, "other.wav": {mend.Possible, "14 bytes, last seen with 4"}} {
+		got, err := w.Check(context.Background(), filepath.Join(dir, name), ev)
+		if err != nil || got.Certainty != c.certainty || !strings.Contains(strings.Join(got.Warnings, ";"), c.warns) || c.warns == "" && len(got.Warnings) > 0 {
+			t.Errorf("%s: %+v %v", name, got, err)
+		}
+	}
+	if _, err := w.Check(context.Background(), dir, ev); !errors.Is(err, drive.ErrNotRegular) {
+		t.Error(err)
+	}
+}
