@@ -123,11 +123,11 @@ func (p *planner) say(i int) ([]Edit, error) {
 		}
 		return no("the document has no text there that names a file")
 	}
-	if strings.ContainsRune(name, 0) {
-		return no("a name cannot hold a NUL byte")
-	}
 	if p.says(i) == name {
 		return nil, nil
+	}
+	if strings.ContainsRune(name, 0) {
+		return no("a name cannot hold a NUL byte")
 	}
 	if m.Spelling == Bare && strings.ContainsAny(name, `/\`) {
 		return no("only a bare name can stand there")

@@ -164,7 +164,9 @@ func Scan(b []byte, h Handler) error {
 			return cut(b)
 		}
 		st := b[from:end]
-		i = end + 1
+		if i = end + 1; len(st) == 0 {
+			continue // a semicolon too many
+		}
 		word := st
 		if k := bytes.IndexAny(st, "( \t\r\n=;"); k >= 0 {
 			word = st[:k]
