@@ -7,7 +7,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"image"
 	_ "image/gif"  // frame sizes
 	_ "image/jpeg" // frame sizes
 	_ "image/png"  // frame sizes
@@ -20,7 +19,7 @@ import (
 type Facts struct {
 	Seconds  float64 `json:"seconds,omitempty"`  // playing time
 	Rate     int     `json:"rate,omitempty"`     // samples a second
-	Depth    int     `json:"depth,omitempty"`    // bits a sample
+	Depth    int     `json:"depth,omitempty"`    // bits a sample; 0 where the coding has none
 	Channels int     `json:"channels,omitempty"` // of sound
 	Width    int     `json:"width,omitempty"`    // pixels
 	Height   int     `json:"height,omitempty"`
@@ -42,23 +41,17 @@ var ErrDamaged = errors.New("damaged header")
 
 // Read reads the facts of a file; an unknown kind gives none and no error.
 func Read(r io.ReaderAt, size int64) (Facts, error) {
-	head := make([]byte, 12)
+	head := make([]byte, min(headSize, size))
 	if n, err := r.ReadAt(head, 0); n < len(head) {
 		if err == io.EOF {
 			err = nil
 		}
 		return Facts{}, err
 	}
-	switch {
-	case (string(head[:4]) == "RIFF" || string(head[:4]) == "RF64" || string(head[:4]) == "BW64") && string(head[8:]) == "WAVE":
-		w, err := ReadWAV(r, size)
-		return w.Facts, err
-	case string(head[:4]) == "\x89PNG", string(head[:3]) == "\xFF\xD8\xFF", string(head[:4]) == "GIF8":
-		c, _, err := image.DecodeConfig(io.NewSectionReader(r, 0, size))
-		if err != nil {
-			return Facts{}, fmt.Errorf("%w: %v", ErrDamaged, err)
+	for _, k := range readers {
+		if len(head) >= max(12, k.off+len(k.sig)) && string(head[k.off:k.off+len(k.sig)]) == k.sig {
+			return k.read(r, size, head)
 		}
-		return Facts{Width: c.Width, Height: c.Height}, nil
 	}
 	return Facts{}, nil
 }

@@ -99,7 +99,7 @@ func TestWave(t *testing.T) {
 	}
 }
 
-// TestJudges: ffprobe reads the same from files ffmpeg made.
+// TestJudges: what ffmpeg was told to make is what is read.
 func TestJudges(t *testing.T) {
 	if _, err := exec.LookPath("ffmpeg"); err != nil {
 		t.Skip("ffmpeg is not installed; make test installs it where it may")
@@ -109,10 +109,21 @@ func TestJudges(t *testing.T) {
 		args []string
 		want facts.Facts
 	}{
-		"a.wav": {[]string{"-f", "lavfi", "-i", "sine=r=44100:d=1.5", "-c:a", "pcm_s24le", "-ac", "2"}, facts.Facts{Seconds: 1.5, Rate: 44100, Depth: 24, Channels: 2}},
-		"b.wav": {[]string{"-f", "lavfi", "-i", "sine=r=96000:d=0.5", "-c:a", "pcm_f32le", "-rf64", "always"}, facts.Facts{Seconds: 0.5, Rate: 96000, Depth: 32, Channels: 1}},
-		"c.png": {[]string{"-f", "lavfi", "-i", "testsrc=s=123x45", "-frames:v", "1"}, facts.Facts{Width: 123, Height: 45}},
-		"d.jpg": {[]string{"-f", "lavfi", "-i", "testsrc=s=64x48", "-frames:v", "1"}, facts.Facts{Width: 64, Height: 48}},
+		"a.wav":  {[]string{"-f", "lavfi", "-i", "sine=r=44100:d=1.5", "-c:a", "pcm_s24le", "-ac", "2"}, facts.Facts{Seconds: 1.5, Rate: 44100, Depth: 24, Channels: 2}},
+		"b.wav":  {[]string{"-f", "lavfi", "-i", "sine=r=96000:d=0.5", "-c:a", "pcm_f32le", "-rf64", "always"}, facts.Facts{Seconds: 0.5, Rate: 96000, Depth: 32, Channels: 1}},
+		"e.aiff": {[]string{"-f", "lavfi", "-i", "sine=r=44100:d=1", "-c:a", "pcm_s24be", "-ac", "2"}, facts.Facts{Seconds: 1, Rate: 44100, Depth: 24, Channels: 2}},
+		"f.flac": {[]string{"-f", "lavfi", "-i", "sine=r=48000:d=2", "-c:a", "flac", "-sample_fmt", "s16"}, facts.Facts{Seconds: 2, Rate: 48000, Depth: 16, Channels: 1}},
+		"g.ogg":  {[]string{"-f", "lavfi", "-i", "sine=r=44100:d=1", "-c:a", "libvorbis", "-ac", "2"}, facts.Facts{Seconds: 1, Rate: 44100, Channels: 2}},
+		"h.opus": {[]string{"-f", "lavfi", "-i", "sine=r=48000:d=1", "-c:a", "libopus", "-ac", "1"}, facts.Facts{Seconds: 1, Rate: 48000, Channels: 1}},
+		"i.mov":  {[]string{"-f", "lavfi", "-i", "testsrc=s=320x240:d=2:r=25", "-f", "lavfi", "-i", "sine=r=48000:d=2", "-c:v", "mpeg4", "-c:a", "pcm_s16le", "-ac", "2"}, facts.Facts{Seconds: 2, Rate: 48000, Depth: 16, Channels: 2, Width: 320, Height: 240}},
+		"j.mp4":  {[]string{"-f", "lavfi", "-i", "testsrc=s=160x120:d=1:r=25", "-c:v", "mpeg4"}, facts.Facts{Seconds: 1, Width: 160, Height: 120}},
+		"k.tif":  {[]string{"-f", "lavfi", "-i", "testsrc=s=77x33", "-frames:v", "1"}, facts.Facts{Width: 77, Height: 33}},
+		"l.webp": {[]string{"-f", "lavfi", "-i", "testsrc=s=66x44", "-frames:v", "1", "-c:v", "libwebp"}, facts.Facts{Width: 66, Height: 44}},
+		"m.bmp":  {[]string{"-f", "lavfi", "-i", "testsrc=s=31x17", "-frames:v", "1"}, facts.Facts{Width: 31, Height: 17}},
+		"n.exr":  {[]string{"-f", "lavfi", "-i", "testsrc=s=50x20", "-frames:v", "1", "-pix_fmt", "gbrpf32le"}, facts.Facts{Width: 50, Height: 20}},
+		"p.fits": {[]string{"-f", "lavfi", "-i", "testsrc=s=40x30", "-frames:v", "1", "-pix_fmt", "gray16be"}, facts.Facts{Width: 40, Height: 30, Depth: 16}},
+		"c.png":  {[]string{"-f", "lavfi", "-i", "testsrc=s=123x45", "-frames:v", "1"}, facts.Facts{Width: 123, Height: 45}},
+		"d.jpg":  {[]string{"-f", "lavfi", "-i", "testsrc=s=64x48", "-frames:v", "1"}, facts.Facts{Width: 64, Height: 48}},
 	} {
 		p := filepath.Join(dir, name)
 		if out, err := exec.Command("ffmpeg", append(append([]string{"-v", "error"}, c.args...), p)...).CombinedOutput(); err != nil {
@@ -122,8 +133,33 @@ func TestJudges(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if got, err := facts.Read(bytes.NewReader(b), int64(len(b))); err != nil || got != c.want {
+		got, err := facts.Read(bytes.NewReader(b), int64(len(b)))
+		if got.Seconds-c.want.Seconds < 0.02 && c.want.Seconds-got.Seconds < 0.02 { // coders pad to whole packets
+			got.Seconds = c.want.Seconds
+		}
+		if err != nil || got != c.want {
 			t.Errorf("%s: %+v %v, wanted %+v", name, got, err, c.want)
+		}
+		for cut := 0; cut < min(len(b), 300); cut += 7 {
+			_, _ = facts.Read(bytes.NewReader(b[:cut]), int64(cut)) // a damaged header ends, whatever it says
+		}
+	}
+}
+
+// TestExtended: AIFF 1.3 stores 44,100 as 40 0E AC 44 00 00 00 00 00 00.
+func TestExtended(t *testing.T) {
+	b := []byte("FORM\x00\x00\x00\x2eAIFFCOMM\x00\x00\x00\x12\x00\x01\x00\x00\xac\x44\x00\x10\x40\x0e\xac\x44\x00\x00\x00\x00\x00\x00")
+	if got, err := facts.Read(bytes.NewReader(b), int64(len(b))); err != nil || got != (facts.Facts{Seconds: 1, Rate: 44100, Depth: 16, Channels: 1}) {
+		t.Errorf("%+v %v", got, err)
+	}
+	// DDS, KTX 2 and HDR have no coder here; their headers are written by hand.
+	d := append([]byte("DDS \x7c\x00\x00\x00\x00\x00\x00\x00\x20\x00\x00\x00\x40\x00\x00\x00"), make([]byte, 108)...)
+	k := append([]byte("\xABKTX 20\xBB\r\n\x1A\n\x00\x00\x00\x00\x01\x00\x00\x00\x40\x00\x00\x00\x20\x00\x00\x00"), make([]byte, 52)...)
+	// The resolution line of a Radiance picture: rows first, "-Y 32 +X 64".
+	h := []byte("#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 32 +X 64\n....")
+	for _, b := range [][]byte{d, k, h} {
+		if got, err := facts.Read(bytes.NewReader(b), int64(len(b))); err != nil || got.Width != 64 || got.Height != 32 {
+			t.Errorf("%+v %v", got, err)
 		}
 	}
 }
