@@ -45,10 +45,7 @@ func (Format) Claims(name string, head []byte) int {
 
 // parse returns the path of "digest  path" or "digest *path".
 func parse(line []byte) []byte {
-	i := bytes.IndexByte(line, ' ')
-	if i < 0 {
-		i = bytes.IndexByte(line, '\t')
-	}
+	i := bytes.IndexAny(line, " \t")
 	if i < 0 || !digits[i] {
 		return nil
 	}
