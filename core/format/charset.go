@@ -65,6 +65,18 @@ func (c *charset) fits(r rune) bool {
 	return err == nil && out != ""
 }
 
+// clean tells bytes that really are text in the encoding, not data that only
+// begins like it.
+func (c *charset) clean(head []byte) bool {
+	if len(head) >= HeadSize {
+		head = head[:HeadSize] // its last character may be cut in two
+	} else if len(head)%2 == 1 {
+		return false
+	}
+	text := c.decode(head)
+	return bytes.IndexByte(text, 0) < 0 && bytes.Count(text, []byte("\uFFFD")) <= 1
+}
+
 var xmlDeclared = regexp.MustCompile(`^\s*<\?xml[^>]*encoding\s*=\s*["']([A-Za-z0-9._:-]+)["']`)
 
 // declared is the encoding a text's beginning tells by a byte order mark, by
@@ -75,9 +87,9 @@ func declared(head []byte) *charset {
 		return utf16LE
 	case bytes.HasPrefix(head, []byte{0xFE, 0xFF}):
 		return utf16BE
-	case len(head) >= 4 && head[0] != 0 && head[1] == 0 && head[2] != 0 && head[3] == 0:
+	case len(head) >= 4 && head[0] != 0 && head[1] == 0 && head[2] != 0 && head[3] == 0 && utf16LE.clean(head):
 		return utf16LE
-	case len(head) >= 4 && head[0] == 0 && head[1] != 0 && head[2] == 0 && head[3] != 0:
+	case len(head) >= 4 && head[0] == 0 && head[1] != 0 && head[2] == 0 && head[3] != 0 && utf16BE.clean(head):
 		return utf16BE
 	}
 	m := xmlDeclared.FindSubmatch(head[:min(len(head), 256)])

@@ -7,6 +7,7 @@ import (
 	"io"
 	"io/fs"
 	"strings"
+	"unicode/utf8"
 
 	"boundcrate/core/mention"
 )
@@ -83,10 +84,14 @@ type text struct {
 }
 
 func openText(name string, raw []byte) *text {
-	utf8, enc := decode(raw)
-	e := &text{raw: raw, enc: enc, t: mention.Text{Name: name, Bytes: utf8}}
-	if enc != nil {
+	unwrapped, enc := decode(raw)
+	e := &text{raw: raw, enc: enc, t: mention.Text{Name: name, Bytes: unwrapped}}
+	switch {
+	case enc != nil:
 		e.t.Fits = enc.fits
+	case !utf8.Valid(raw):
+		// No known encoding: only what all of them share can be written.
+		e.t.Fits = func(r rune) bool { return r < utf8.RuneSelf }
 	}
 	return e
 }

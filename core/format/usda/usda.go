@@ -132,13 +132,18 @@ func (r *reader) run() error {
 			r.pos++
 		default:
 			from := r.pos
-			for r.pos < len(r.b) && !strings.ContainsRune(" \t\r\n#\"'@{}()[]=,;", rune(r.b[r.pos])) {
+			for r.pos < len(r.b) && !ends[r.b[r.pos]] {
 				r.pos++
 			}
 			if r.pos == from {
 				r.pos++
 			}
-			r.stmt = append(r.stmt, string(r.b[from:r.pos]))
+			// Lists of numbers are most of a layer and say nothing.
+			if c := r.b[from]; r.depth() == 0 || !(c >= '0' && c <= '9' || c == '-' || c == '.') {
+				r.stmt = append(r.stmt, string(r.b[from:r.pos]))
+			} else if r.assign && len(r.stmt) > 0 && r.stmt[len(r.stmt)-1] == "=" {
+				r.stmt = append(r.stmt, string(r.b[from:r.pos]))
+			}
 		}
 	}
 	if r.depth() > 0 {
@@ -146,6 +151,14 @@ func (r *reader) run() error {
 	}
 	return nil
 }
+
+// ends are the bytes a bare word ends before.
+var ends = func() (t [256]bool) {
+	for _, c := range []byte(" \t\r\n#\"'@{}()[]=,;") {
+		t[c] = true
+	}
+	return t
+}()
 
 func (r *reader) depth() int  { return len(r.stack) }
 func (r *reader) top() *frame { return &r.stack[len(r.stack)-1] }

@@ -83,17 +83,17 @@ type Handler struct {
 // Scan reads a whole text. A damaged text calls the handler for what stands
 // before the damage and returns a *SyntaxError.
 func Scan(b []byte, h Handler) error {
-	s := &scanner{b: b, h: h}
-	err := s.run()
-	return err
+	s := &scanner{b: b, h: h, names: map[string]string{}}
+	return s.run()
 }
 
 type scanner struct {
-	b    []byte
-	pos  int
-	h    Handler
-	open *Element
-	seen bool // a root element was there
+	b     []byte
+	pos   int
+	h     Handler
+	open  *Element
+	seen  bool // a root element was there
+	names map[string]string
 }
 
 func (s *scanner) fail(at int, format string, a ...any) error {
@@ -222,15 +222,31 @@ func (s *scanner) doctype() error {
 	return s.cut()
 }
 
+// ends are the bytes a name ends before.
+var ends = func() (t [256]bool) {
+	for _, c := range []byte(" \t\r\n/>=<\"'") {
+		t[c] = true
+	}
+	return t
+}()
+
 func nameEnd(b []byte, i int) int {
-	for i < len(b) {
-		switch c := b[i]; {
-		case c == ' ', c == '\t', c == '\r', c == '\n', c == '/', c == '>', c == '=', c == '<', c == '"', c == '\'':
-			return i
-		}
+	for i < len(b) && !ends[b[i]] {
 		i++
 	}
 	return i
+}
+
+// name makes each name once: documents repeat a few of them without end.
+func (s *scanner) name(b []byte) string {
+	if n, ok := s.names[string(b)]; ok {
+		return n
+	}
+	n := string(b)
+	if len(s.names) < 4096 {
+		s.names[n] = n
+	}
+	return n
 }
 
 func space(b []byte, i int) int {
@@ -242,7 +258,7 @@ func space(b []byte, i int) int {
 
 func (s *scanner) close() error {
 	i := nameEnd(s.b, s.pos+2)
-	name := string(s.b[s.pos+2 : i])
+	name := s.name(s.b[s.pos+2 : i])
 	i = space(s.b, i)
 	if i >= len(s.b) {
 		return s.cut()
@@ -277,7 +293,7 @@ func (s *scanner) start() error {
 	if s.open == nil && s.seen {
 		return s.fail(s.pos, "there is a second outermost element")
 	}
-	e := &Element{Name: string(b[s.pos+1 : i]), Off: int64(s.pos), Parent: s.open, Depth: 1}
+	e := &Element{Name: s.name(b[s.pos+1 : i]), Off: int64(s.pos), Parent: s.open, Depth: 1}
 	e.Local = Local(e.Name)
 	if s.open != nil {
 		if e.Depth = s.open.Depth + 1; e.Depth > MaxDepth {
@@ -307,7 +323,7 @@ func (s *scanner) start() error {
 			}
 			return s.fail(i, "an attribute of <%s> was expected", e.Name)
 		}
-		name := string(b[from:i])
+		name := s.name(b[from:i])
 		i = space(b, i)
 		if i >= len(b) {
 			return s.cut()
