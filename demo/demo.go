@@ -140,9 +140,7 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 	}
 	reach := drive.Set{Drives: drives}
 	now := time.Now()
-	for i := range projects {
-		// The first is the last opened, so that it is listed first.
-		p := projects[len(projects)-1-i]
+	for i, p := range projects {
 		doc, root := w.path(p.document), w.path(p.root)
 		g, err := trace.Run(ctx, trace.Options{Formats: all.Formats(), Reach: reach, Drives: drives, Root: root}, doc)
 		if err != nil {
@@ -151,7 +149,7 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 		if err := s.Remember(ctx, g, reach, nil, now.AddDate(0, 0, -6), nil); err != nil {
 			return err
 		}
-		if _, err := s.AddProject(p.name, doc, root, now.Add(time.Duration(i-len(projects))*time.Minute)); err != nil {
+		if _, err := s.AddProject(p.name, doc, root, now.Add(-time.Duration(i)*time.Minute)); err != nil {
 			return err
 		}
 	}

@@ -73,8 +73,9 @@ func TestRoad(t *testing.T) {
 	p.sees("one of 2 with this content")
 	p.click("stern gull 3.wav")
 	p.click("Use this file")
-	p.sees("foghorn_low_02 old.wav")
-	p.sees("another")
+	p.until("for the horn to be next", `document.querySelectorAll('[aria-label="Wanted files"] > li').length === 1 && document.querySelector('aside h2').innerText === 'foghorn_low_02.wav'`)
+	p.idle()
+	p.sees("other content than when last seen")
 	p.click("Use this file")
 	p.sees("Nothing is missing")
 
