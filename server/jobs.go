@@ -246,6 +246,22 @@ func (js *jobs) list() []api.Job {
 	return out
 }
 
+// end stops all work for a project and waits for it.
+func (js *jobs) end(project int64) {
+	js.mu.Lock()
+	var running []*job
+	for _, j := range js.all {
+		if j.row.Project == project && j.running() {
+			running = append(running, j)
+		}
+	}
+	js.mu.Unlock()
+	for _, j := range running {
+		j.cancel()
+		<-j.done
+	}
+}
+
 func (js *jobs) get(id string) (*job, error) {
 	js.mu.Lock()
 	defer js.mu.Unlock()

@@ -145,6 +145,7 @@ func (a *App) dropProject(c *echo.Context) (nothing, error) {
 	if err != nil {
 		return nothing{}, err
 	}
+	a.jobs.end(id)
 	a.mu.Lock()
 	delete(a.works, id)
 	a.mu.Unlock()

@@ -279,6 +279,11 @@ func TestSealPlaces(t *testing.T) {
 		t.Fatalf("%+v", j)
 	}
 	s := get[api.Sealed](c, fmt.Sprintf("/api/projects/%d/sealed", p.ID))
+	for _, l := range s.Proof {
+		if !l.OK || strings.HasPrefix(l.Figure, "0 ") {
+			t.Errorf("%+v", l)
+		}
+	}
 	if !s.There || !s.Report.Complete || len(s.Proof) != 5 || s.Note != "For the mixer." {
 		t.Errorf("%+v", s)
 	}

@@ -357,8 +357,8 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took time.Duration) []api.ProofLine {
 	lines := []api.ProofLine{
 		{OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
-		{OK: true, What: "Every byte read back and compared", Figure: sizeWords(rep.Bytes), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), sizeWords(int64(float64(rep.Bytes)/max(took.Seconds(), 0.001))))},
-		{OK: true, What: "SHA-256 of every file in the manifest", Figure: fmt.Sprintf("%d lines", rep.Files)},
+		{OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: sizeWords(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), sizeWords(int64(float64(rep.Bytes)/max(took.Seconds(), 0.001))))},
+		{OK: rep.Listed == rep.Files, What: "SHA-256 of every file in the manifest", Figure: fmt.Sprintf("%d lines", rep.Listed)},
 	}
 	docs := 0
 	for _, cp := range plan.Copies() {

@@ -1,7 +1,6 @@
 package mend
 
 import (
-	"bytes"
 	"fmt"
 	"io"
 	"os"
@@ -186,11 +185,4 @@ func Prove(f *format.File, want map[int]string) ([]mention.Edit, error) {
 		}
 	}
 	return edits, nil
-}
-
-// Bytes is the rewritten document.
-func Bytes(f *format.File, edits []mention.Edit) ([]byte, error) {
-	var b bytes.Buffer
-	err := f.Rewrite(&b, edits)
-	return b.Bytes(), err
 }

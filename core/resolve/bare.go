@@ -1,7 +1,6 @@
 package resolve
 
 import (
-	"context"
 	"path/filepath"
 	"strings"
 
@@ -22,7 +21,7 @@ func (r *Resolver) stems() map[string][]string {
 	r.byStem = map[string][]string{}
 	met := map[string]bool{}
 	for _, dir := range append([]string{r.Root}, driveDirs(r.Drives)...) {
-		_ = drive.Walk(context.Background(), r.Reach, dir, func(e drive.Entry) error {
+		_ = drive.Walk(r.ctx(), r.Reach, dir, func(e drive.Entry) error {
 			if len(met) > maxIndexed {
 				return filepath.SkipAll
 			}
@@ -86,6 +85,18 @@ func (r *Resolver) bare(doc string, name, written string) Place {
 // packageFolder finds the folder of a named package (ROS package.xml): upwards
 // from the document, each folder and those beside it, then on every drive.
 func (r *Resolver) packageFolder(doc, name string) string {
+	key := [2]string{filepath.Dir(doc), name}
+	if dir, ok := r.packs[key]; ok {
+		return dir
+	}
+	if r.packs == nil {
+		r.packs = map[[2]string]string{}
+	}
+	r.packs[key] = r.findPackage(doc, name)
+	return r.packs[key]
+}
+
+func (r *Resolver) findPackage(doc, name string) string {
 	is := func(dir string) bool {
 		f, err := drive.OpenSized(r.Reach, filepath.Join(dir, "package.xml"))
 		if err != nil {
@@ -110,7 +121,7 @@ func (r *Resolver) packageFolder(doc, name string) string {
 	}
 	found := ""
 	for _, d := range r.Drives {
-		_ = drive.Walk(context.Background(), r.Reach, d.Dir, func(e drive.Entry) error {
+		_ = drive.Walk(r.ctx(), r.Reach, d.Dir, func(e drive.Entry) error {
 			if filepath.Base(e.Path) == "package.xml" && is(filepath.Dir(e.Path)) {
 				found = filepath.Dir(e.Path)
 				return filepath.SkipAll

@@ -1,7 +1,6 @@
 package resolve
 
 import (
-	"net/url"
 	"path"
 	"path/filepath"
 	"strings"
@@ -246,20 +245,6 @@ func escape(old, p string) string {
 		}
 	}
 	return b.String()
-}
-
-// Reference resolves a URI reference against a base address by RFC 3986 §5.
-// It is what xml:base and package addresses are joined with.
-func Reference(base, ref string) (string, error) {
-	b, err := url.Parse(base)
-	if err != nil {
-		return "", err
-	}
-	r, err := b.Parse(ref)
-	if err != nil {
-		return "", err
-	}
-	return r.String(), nil
 }
 
 // SayPattern spells the sequence mention m names in the manner of the old name:

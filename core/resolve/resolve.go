@@ -8,6 +8,7 @@
 package resolve
 
 import (
+	"context"
 	"errors"
 	"io/fs"
 	"path"
@@ -68,6 +69,7 @@ type Repair struct {
 // Resolver resolves the mentions of one trace. It remembers folder listings,
 // so it is made anew for each trace. Not for concurrent use.
 type Resolver struct {
+	Context context.Context // ends searches for names without a folder; nil never ends them
 	Reach   drive.Reach
 	Drives  []drive.Drive
 	Root    string
@@ -78,13 +80,21 @@ type Resolver struct {
 	Doubt func(expected, found string, info drive.Info) bool
 
 	dirs   map[string]*listing
-	byStem map[string][]string // see stems
+	byStem map[string][]string  // see stems
+	packs  map[[2]string]string // folder of a document and package → folder of the package
 }
 
 type listing struct {
 	entries []fs.DirEntry
 	folded  map[string][]string
 	err     error
+}
+
+func (r *Resolver) ctx() context.Context {
+	if r.Context == nil {
+		return context.Background()
+	}
+	return r.Context
 }
 
 func (r *Resolver) list(dir string) *listing {

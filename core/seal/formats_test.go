@@ -75,3 +75,21 @@ func TestEveryFormat(t *testing.T) {
 		}
 	}
 }
+
+// TestLostWithin: a package that lacks a part of its own is sealed, says that it
+// is not complete, and its other references still lead into the crate.
+func TestLostWithin(t *testing.T) {
+	dir := t.TempDir()
+	doc := write(t, dir+"/project/note.odt", formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml",
+		`<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/gone.png"/><draw:image xlink:href="../../lib/plate.png"/></office:document-content>`))
+	write(t, dir+"/lib/plate.png", "p")
+	rep, err := sealing(t, doc, dir+"/crate", stow.Options{Layout: stow.ByKind})
+	if err != nil || rep.Complete || rep.Files != 2 || len(rep.Left) != 1 || !strings.Contains(rep.Left[0].Why, "Pictures/gone.png") {
+		t.Fatalf("%v %+v", err, rep)
+	}
+	for _, p := range rep.Problems {
+		if p.Code == "cannot-say" || p.Code == "leaves" || strings.Contains(p.Message, "plate.png") {
+			t.Errorf("%+v", p)
+		}
+	}
+}

@@ -92,6 +92,10 @@ type Report struct {
 	Problems []mention.Problem `json:"problems"`
 	// Sums are the SHA-256 of the sources that were copied as they are.
 	Sums map[string]string `json:"-"`
+	// ReadBack are the payload's bytes that were read back and found equal,
+	// Listed the lines of its manifest.
+	ReadBack int64 `json:"-"`
+	Listed   int   `json:"-"`
 }
 
 // Well tells whether nothing needs a person.
@@ -210,6 +214,8 @@ type sealer struct {
 	mu       sync.Mutex
 	sums     map[string]digest
 	texts    []recordText
+	back     atomic.Int64 // payload bytes read back and equal
+	listed   int          // lines of the payload manifest
 	complete bool
 	problems []mention.Problem
 }
@@ -550,6 +556,7 @@ func (s *sealer) tags() []item {
 	}
 	var manifest bytes.Buffer
 	_ = writeManifest(&manifest, payload) // a buffer takes everything
+	s.listed = bytes.Count(manifest.Bytes(), []byte{'\n'})
 	rec, _ := json.MarshalIndent(s.record(), "", "  ")
 	return []item{
 		text("bagit.txt", []byte(bagit)),
@@ -629,7 +636,7 @@ func (s *sealer) readme(size int64, files int) string {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Crate: s.Out, Complete: s.complete, Renamed: []Renamed{}, Parts: []string{}, Sums: map[string]string{},
+		Crate: s.Out, Complete: s.complete, ReadBack: s.back.Load(), Listed: s.listed, Renamed: []Renamed{}, Parts: []string{}, Sums: map[string]string{},
 		Left: append([]stow.Left{}, s.Plan.Left...), Problems: append([]mention.Problem{}, s.Plan.Problems...),
 	}
 	r.Problems = append(r.Problems, s.problems...)

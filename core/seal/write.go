@@ -69,6 +69,7 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && err == nil &&
 			e.From == it.from && e.Mod.Equal(it.mod) && e.Size == it.size && fi.Size() == e.Size {
 			s.sums[it.to] = digest{e.Sum, e.Quick, e.Size}
+			s.back.Add(e.Size) // before the crash: the journal holds what was read back
 			s.tick("copying", 2*it.size, it.to)
 			continue
 		}
@@ -254,6 +255,7 @@ func (s *sealer) readBack(ctx context.Context, name string, r io.Reader, want di
 		return &CopyError{name, ErrReadBack}
 	}
 	if strings.HasPrefix(name, payloadDir+"/") {
+		s.back.Add(want.size)
 		s.tick("reading back", 0, name)
 	}
 	return nil
@@ -331,6 +333,9 @@ func (s *sealer) archive(ctx context.Context, c Carrier, items []item) (err erro
 		}
 		if h.Sum64() != want.quick {
 			return &CopyError{m.name, ErrReadBack}
+		}
+		if strings.HasPrefix(name, payloadDir+"/") {
+			s.back.Add(want.size)
 		}
 		s.tick("reading back", 0, name)
 		return nil

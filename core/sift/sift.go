@@ -50,8 +50,8 @@ func Items(g *trace.Graph) []Item {
 			continue
 		}
 		key := Key(r)
-		if given[key] {
-			continue // a document that was asked for travels always
+		if key == "" || given[key] {
+			continue // nothing that could travel, or a document that was asked for and always does
 		}
 		k, ok := at[key]
 		if !ok {

@@ -200,6 +200,10 @@ func (p *planner) target(i int, stays map[string]string) {
 		return
 	}
 	key := sift.Key(r)
+	if key == "" { // a part of its own package that is not there: no file can complete it
+		p.Left = append(p.Left, Left{p.Graph.Documents[r.Doc].Path, fmt.Sprintf("lacks a part of its own, “%s” (%s)", r.Written, r.Owner)})
+		return
+	}
 	k, ok := p.at[key]
 	if !ok {
 		k = p.add(p.berth(r, key, stays[key]))

@@ -152,7 +152,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 		seen:    map[string]int{},
 		leaves:  map[string]leaf{},
 	}
-	t.resolver = &resolve.Resolver{Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs, Doubt: o.Doubt}
+	t.resolver = &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs, Doubt: o.Doubt}
 	for _, d := range documents {
 		d = filepath.Clean(d)
 		info, err := o.Reach.Stat(d)
@@ -240,6 +240,9 @@ func (t *tracer) read(ctx context.Context, i int) error {
 		nth[key]++
 		ref.Place = t.resolver.Resolve(path, m, name, ref.Written)
 		refs = append(refs, ref)
+	}
+	if err := ctx.Err(); err != nil {
+		return err // a search may have ended early: what it did not find proves nothing
 	}
 	for _, ref := range believe(doc, choose(doc, refs)) {
 		t.describe(&ref, &doc.Mentions[ref.Mention], path)

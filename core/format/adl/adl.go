@@ -42,13 +42,25 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	use := map[int]mention.Use{}
 	ranges := map[int]*mention.Range{}
 	rate, sampleRate := timecode.Rate{Num: 25, Den: 1}, 48000
-	entry, section := -1, ""
+	// The entry under way: a mute on a line of its own still belongs to it.
+	entry, muted, section := -1, false, ""
+	end := func() {
+		if entry >= 0 {
+			u := mention.Used
+			if muted {
+				u = mention.Dormant
+			}
+			use[entry] = max(use[entry], u)
+		}
+		entry, muted = -1, false
+	}
 	linescan.Each(t.Bytes, func(off int64, line []byte) {
 		trimmed := bytes.TrimSpace(line)
 		switch {
 		case len(trimmed) == 0:
 		case trimmed[0] == '<':
-			section, entry = strings.ToUpper(strings.Trim(string(trimmed), "<>")), -1
+			end()
+			section = strings.ToUpper(strings.Trim(string(trimmed), "<>"))
 		case bytes.HasPrefix(trimmed, []byte("(S_RATE)")):
 			if f := bytes.Fields(trimmed); len(f) > 1 {
 				if n, err := strconv.Atoi(strings.TrimPrefix(string(f[1]), "S")); err == nil && n > 0 {
@@ -80,50 +92,25 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				Spelling: mention.URI, Owner: "index " + string(f[1]),
 			})
 		case bytes.HasPrefix(trimmed, []byte("(Entry)")):
+			end()
 			n, ok := index(trimmed)
-			if entry = -1; !ok {
+			if !ok {
 				return
 			}
-			entry = n
-			u := mention.Used
-			if bytes.Contains(trimmed, []byte("(Mute)")) {
-				u = mention.Dormant
-			}
-			use[n] = max(use[n], u)
+			entry, muted = n, bytes.Contains(trimmed, []byte("(Mute)"))
 			if r := placed(trimmed, rate, sampleRate); r != nil {
 				ranges[n] = union(ranges[n], r)
 			}
-		case entry >= 0 && bytes.HasPrefix(trimmed, []byte("(Mute)")):
-			// A mute on a line of its own belongs to the entry before it. Another
-			// entry may still place the index aloud.
-			if use[entry] == mention.Used && !aloud(t.Bytes, off, entry) {
-				use[entry] = mention.Dormant
-			}
+		case bytes.HasPrefix(trimmed, []byte("(Mute)")):
+			muted = true
 		}
 	})
+	end()
 	for n, i := range at {
 		d.Mentions[i].Use = max(use[n], mention.Listed)
 		d.Mentions[i].Range = ranges[n]
 	}
 	return d, nil
-}
-
-// aloud tells whether an entry before off, other than the last one, places an
-// index without a mute of its own.
-func aloud(b []byte, off int64, n int) bool {
-	found, last := false, false
-	linescan.Each(b[:off], func(_ int64, line []byte) {
-		trimmed := bytes.TrimSpace(line)
-		switch {
-		case bytes.HasPrefix(trimmed, []byte("(Entry)")):
-			found = found || last
-			k, ok := index(trimmed)
-			last = ok && k == n && !bytes.Contains(trimmed, []byte("(Mute)"))
-		case bytes.HasPrefix(trimmed, []byte("(Mute)")):
-			last = false
-		}
-	})
-	return found
 }
 
 // quoted is the inside of the quoted value with a prefix, without either.

@@ -50,6 +50,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	root, err := r.node(0)
 	for i := range r.doc.Mentions {
+		if !t.Member {
+			break // only a bundle holds media
+		}
 		if m := &r.doc.Mentions[i]; len(m.Pieces) > 0 && m.Sequence == nil && !m.Unsaved {
 			format.Inside(t, m, r.doc.Name(i))
 		}

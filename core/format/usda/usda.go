@@ -83,7 +83,10 @@ func (r *reader) fail(at int, f string, a ...any) error {
 	return &format.SyntaxError{Off: int64(at), Msg: fmt.Sprintf(f, a...)}
 }
 
-const maxDepth = 10_000
+const (
+	maxDepth = 10_000
+	udim     = "<UDIM>"
+)
 
 func (r *reader) run() error {
 	for r.pos < len(r.b) {
@@ -396,8 +399,8 @@ func (r *reader) add(span mention.Span) {
 		m.Shown = &shown
 	}
 	r.doc.Mentions = append(r.doc.Mentions, m)
-	if len(m.Pieces) == 1 && m.Member == "" && !m.Unsaved {
-		format.Tiles(r.doc, len(r.doc.Mentions)-1, "<UDIM>", 4)
+	if len(m.Pieces) == 1 && m.Member == "" && strings.Contains(path, udim) {
+		format.Tiles(r.doc, len(r.doc.Mentions)-1, udim, 4)
 	}
 }
 

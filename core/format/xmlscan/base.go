@@ -1,6 +1,7 @@
 package xmlscan
 
 import (
+	"net/url"
 	"path"
 	"strings"
 
@@ -46,22 +47,17 @@ func absolute(ref string) bool {
 }
 
 func join(base, own string) string {
-	dir := folder(base)
-	if dir == "" || own == "" || absolute(own) {
-		return own
-	}
-	if !strings.HasPrefix(own, "./") && !strings.HasPrefix(own, "../") {
-		return dir + own
-	}
-	scheme, rest := "", dir
-	if absolute(dir) && !strings.HasPrefix(dir, "/") {
-		i := strings.IndexByte(dir, ':') + 1
-		if strings.HasPrefix(dir[i:], "//") {
-			if j := strings.IndexByte(dir[i+2:], '/'); j >= 0 {
-				i += 2 + j
-			}
+	if b, err := url.Parse(base); err == nil && b.Scheme != "" {
+		if r, err := b.Parse(own); err == nil {
+			return r.String()
 		}
-		scheme, rest = dir[:i], dir[i:]
 	}
-	return scheme + path.Join(rest, own)
+	dir := folder(base)
+	switch {
+	case dir == "" || own == "" || absolute(own):
+		return own
+	case strings.HasPrefix(own, "./"), strings.HasPrefix(own, "../"):
+		return path.Join(dir, own)
+	}
+	return dir + own
 }
