@@ -218,6 +218,8 @@ func TestMissingStays(t *testing.T) {
 	p.click("Seal it")
 	p.sees("Sealed, and not complete")
 	p.sees("What keeps it open")
+	p.sees("sun.####.png")
+	p.seesNot("sun.<4>.png")
 	cut, err := os.ReadFile(a.path("Bench/Tide Clock film crate/data/cut-04.otio"))
 	if err != nil || !strings.Contains(string(cut), `"sound/foghorn_low_02.wav"`) {
 		t.Error("the place of what is missing is not kept", err)

@@ -38,12 +38,7 @@ func repairView(r store.Repair, drives []drive.Drive, live bool) api.Repair {
 }
 
 // label shows a path or a sequence's pattern by its drive's name.
-func label(drives []drive.Drive, p string) string {
-	if pat, ok := resolve.ParsePattern(p); ok {
-		p = filepath.Join(pat.Dir, pat.Shown())
-	}
-	return drive.Label(drives, p)
-}
+func label(drives []drive.Drive, p string) string { return drive.Label(drives, resolve.Shown(p)) }
 
 func (a *App) candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
 	v := api.Candidate{Candidate: c, Sample: c.Path}

@@ -108,7 +108,7 @@ func printGraph(w io.Writer, g *trace.Graph) {
 	for i := range g.References {
 		r := &g.References[i]
 		states[r.State]++
-		at := r.Target()
+		at := resolve.Shown(r.Target())
 		if at == "" {
 			at = r.Written
 		}

@@ -59,6 +59,14 @@ func ParsePattern(s string) (Pattern, bool) {
 	return Pattern{filepath.Clean(dir), base[:open], tail, digits}, true
 }
 
+// Shown is a place for people: of a sequence, its path with number signs.
+func Shown(place string) string {
+	if p, ok := ParsePattern(place); ok {
+		return filepath.Join(p.Dir, p.Shown())
+	}
+	return place
+}
+
 // number reads the number of a file name of the pattern.
 func (p Pattern) number(name string) (int, bool) {
 	mid, ok := strings.CutPrefix(name, p.Head)

@@ -49,7 +49,7 @@ func prove(ctx context.Context, formats format.Set, reach drive.Reach, root stri
 	for i := range g.References {
 		r := &g.References[i]
 		doc := g.Documents[r.Doc].Path
-		at := r.Expected
+		at := resolve.Shown(r.Expected)
 		if at == "" {
 			at = doc
 		}

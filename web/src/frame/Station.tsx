@@ -16,5 +16,5 @@ export function Station({ name, sheet, slip, slipName }: { name: string; sheet: 
 
 /** Acts are the things that can be done, at the foot of a slip. */
 export function Acts({ children }: { children: ReactNode }) {
-  return <div className="sticky bottom-0 mt-auto -mx-[18px] -mb-3.5 grid gap-2 border-t border-rule bg-paper px-[18px] py-3">{children}</div>;
+  return <div className="sticky -bottom-3.5 mt-auto shrink-0 -mx-[18px] -mb-3.5 grid gap-2 border-t border-rule bg-paper px-[18px] py-3">{children}</div>;
 }

@@ -9,7 +9,7 @@ import { Confirm, Sheet } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
-import { Badge, Button, Chip, Empty, Section, Trouble, Waiting } from "../shared/parts";
+import { Asked, Badge, Button, Chip, Empty, Section, Trouble } from "../shared/parts";
 import { plural } from "../shared/words";
 import { Evidence } from "./Evidence";
 
@@ -31,33 +31,28 @@ export function Mend() {
   const keys: Record<string, () => void> = { j: () => move(1), ArrowDown: () => move(1), k: () => move(-1), ArrowUp: () => move(-1) };
   if (lastRepair) keys.u = () => undo.mutate(lastRepair);
   useKeys(keys);
-  let sheet;
-  if (error)
-    sheet = (
-      <div className="p-6">
-        <Trouble error={error} />
-      </div>
-    );
-  else if (!data) sheet = <Waiting what="Asking what is missing." />;
-  else
-    sheet = (
-      <>
-        <LookHere id={id} mend={data} />
-        <div className="min-h-0 flex-1 overflow-auto">
-          {data.wanted.length === 0 ? (
-            <Empty title="Nothing is missing">{data.repairs.length > 0 ? "The repairs below hold it together. The crate will name the files where they are now; write them into the documents if the project itself should." : "Every file is where its document says, or on a drive that only has to be connected."}</Empty>
-          ) : (
-            <ul aria-label="Wanted files">
-              {data.wanted.map((w) => (
-                <WantedLine key={w.expected} wanted={w} searched={data.searched > 0} on={w === wanted} onSelect={() => select(w.expected)} />
-              ))}
-            </ul>
-          )}
-          <Repairs id={id} mend={data} onUndo={(r) => undo.mutate(r)} busy={undo.isPending} />
-          <Trouble error={undo.error} />
-        </div>
-      </>
-    );
+  const sheet = (
+    <Asked error={error} data={data} waiting="Asking what is missing.">
+      {(data) => (
+        <>
+          <LookHere id={id} mend={data} />
+          <div className="min-h-0 flex-1 overflow-auto">
+            {data.wanted.length === 0 ? (
+              <Empty title="Nothing is missing">{data.repairs.length > 0 ? "The repairs below hold it together. The crate will name the files where they are now; write them into the documents if the project itself should." : "Every file is where its document says, or on a drive that only has to be connected."}</Empty>
+            ) : (
+              <ul aria-label="Wanted files">
+                {data.wanted.map((w) => (
+                  <WantedLine key={w.expected} wanted={w} searched={data.searched > 0} on={w === wanted} onSelect={() => select(w.expected)} />
+                ))}
+              </ul>
+            )}
+            <Repairs id={id} mend={data} onUndo={(r) => undo.mutate(r)} busy={undo.isPending} />
+            <Trouble error={undo.error} />
+          </div>
+        </>
+      )}
+    </Asked>
+  );
   return <Station name="Mend" slipName="Evidence" sheet={sheet} slip={wanted && data ? <Evidence key={wanted.expected} id={id} wanted={wanted} searched={data.searched > 0} onDone={(next) => select(next)} after={after(data, wanted)} /> : <Mended mend={data} />} />;
 }
 

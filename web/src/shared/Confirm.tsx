@@ -23,7 +23,7 @@ export function Sheet({ open, onClose, title, children, wide }: { open: boolean;
   return (
     <Dialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-10 bg-black/40" />
+        <Dialog.Overlay className="fixed inset-0 z-10 bg-head/45" />
         <Dialog.Content aria-describedby={undefined} className={`fixed top-1/2 left-1/2 z-20 flex max-h-[86vh] -translate-x-1/2 -translate-y-1/2 flex-col border border-ink bg-sheet ${wide ? "w-[720px]" : "w-[520px]"} max-w-[94vw]`}>
           <Dialog.Title className="px-5 pt-4 pb-2 text-[20px]">{title}</Dialog.Title>
           {children}

@@ -40,7 +40,7 @@ export function Badge({ children, tone = "ochre" }: { children: ReactNode; tone?
 /** Section heads a part of a slip. */
 export function Section({ title, aside, children }: { title: string; aside?: ReactNode; children: ReactNode }) {
   return (
-    <section className="mt-4 first:mt-0">
+    <section className="mt-4 shrink-0 first:mt-0">
       <h3 className="caps mb-2 flex items-baseline justify-between border-b border-rule pb-1 text-[13px]">
         {title}
         {aside ? <span className="font-sans text-[11.5px] font-normal tracking-normal text-faint normal-case">{aside}</span> : null}
@@ -53,9 +53,9 @@ export function Section({ title, aside, children }: { title: string; aside?: Rea
 /** Fact is a line of a list of facts. */
 export function Fact({ name, children, title }: { name: string; children: ReactNode; title?: string }) {
   return (
-    <div className="grid grid-cols-[64px_1fr] gap-2 py-px" title={title}>
+    <div className="grid grid-cols-[64px_minmax(0,1fr)] gap-2 py-px" title={title}>
       <dt className="text-[12px] text-faint">{name}</dt>
-      <dd className="font-mono text-[12px] break-words">{children}</dd>
+      <dd className="font-mono text-[12px] wrap-anywhere">{children}</dd>
     </div>
   );
 }
@@ -96,4 +96,15 @@ export function Waiting({ what }: { what: string }) {
       {what}
     </p>
   );
+}
+
+/** Asked shows what was asked for, or why it is not there yet. */
+export function Asked<T>({ error, data, waiting, children }: { error: unknown; data: T | undefined; waiting: string; children: (data: T) => ReactNode }) {
+  if (error)
+    return (
+      <div className="p-6">
+        <Trouble error={error} />
+      </div>
+    );
+  return data === undefined ? <Waiting what={waiting} /> : children(data);
 }

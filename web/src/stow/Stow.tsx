@@ -2,12 +2,12 @@ import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 
 import { api } from "../api/client";
-import { useAct, useProjectID, useStow } from "../api/queries";
+import { useAct, useAppState, useProjectID, useStow } from "../api/queries";
 import type { Berth, Berths, Stow as StowData, StowOptions, Wish } from "../api/types";
 import { useWindow } from "../api/window";
 import { Acts, Station } from "../frame/Station";
 import { Gauge, Limits } from "../shared/Gauge";
-import { Badge, Button, Chip, Empty, Section, Trouble, Waiting } from "../shared/parts";
+import { Asked, Badge, Button, Chip, Empty, Section, Trouble } from "../shared/parts";
 import { bytes, exact, plural } from "../shared/words";
 
 const grid = "grid grid-cols-[minmax(0,1.15fr)_minmax(0,.8fr)_minmax(0,1.25fr)_74px_84px] items-center gap-2 px-[18px]";
@@ -16,42 +16,36 @@ const grid = "grid grid-cols-[minmax(0,1.15fr)_minmax(0,.8fr)_minmax(0,1.25fr)_7
 export function Stow() {
   const id = useProjectID();
   const { data, error } = useStow(id);
+  return <Station name="Stow" slipName="The crate as it will be" sheet={<Asked error={error} data={data} waiting="Laying it out.">{(stow) => <Plan id={id} stow={stow} />}</Asked>} slip={data ? <Sum id={id} stow={data} /> : null} />;
+}
+
+function Plan({ id, stow }: { id: number; stow: StowData }) {
   const set = useAct((o: StowOptions) => api.put<StowData>(`/projects/${id}/stow`, o));
-  let sheet;
-  if (error)
-    sheet = (
-      <div className="p-6">
-        <Trouble error={error} />
-      </div>
-    );
-  else if (!data) sheet = <Waiting what="Laying it out." />;
-  else
-    sheet = (
-      <>
-        <div className="px-[18px] pt-3 pb-3">
-          <p className="mb-2 text-[15px]">
-            <b className="font-semibold">{plural(data.files, "file")}</b>, <b className="font-semibold">{bytes(data.bytes)}</b>.{" "}
-            {data.clashes > 0 ? (
-              <b className="font-semibold text-ochre">
-                {plural(data.clashes, "name")} would have clashed and {data.clashes === 1 ? "was" : "were"} renamed.
-              </b>
-            ) : (
-              "No names clash."
-            )}{" "}
-            {data.absent > 0 ? `${data.absent} ${data.absent === 1 ? "place is" : "places are"} kept for what is not there.` : ""}
+  return (
+    <>
+      <div className="px-[18px] pt-3 pb-3">
+        <p className="mb-2 text-[15px]">
+          <b className="font-semibold">{plural(stow.files, "file")}</b>, <b className="font-semibold">{bytes(stow.bytes)}</b>.{" "}
+          {stow.clashes > 0 ? (
+            <b className="font-semibold text-ochre">
+              {plural(stow.clashes, "name")} would have clashed and {stow.clashes === 1 ? "was" : "were"} renamed.
+            </b>
+          ) : (
+            "No names clash."
+          )}{" "}
+          {stow.absent > 0 ? `${stow.absent} ${stow.absent === 1 ? "place is" : "places are"} kept for what is not there.` : ""}
+        </p>
+        <Gauge loads={stow.kinds.map((k) => ({ name: k.key, bytes: k.bytes }))} limits={stow.limits} />
+        {stow.problems.map((p, i) => (
+          <p key={i} className="mt-2 border-l-[3px] border-rust pl-2">
+            <b className="font-medium">{p.path.split("/").at(-1)}</b> {p.message}. {p.do}
           </p>
-          <Gauge loads={data.kinds.map((k) => ({ name: k.key, bytes: k.bytes }))} limits={data.limits} />
-          {data.problems.map((p, i) => (
-            <p key={i} className="mt-2 border-l-[3px] border-rust pl-2">
-              <b className="font-medium">{p.path.split("/").at(-1)}</b> {p.message}. {p.do}
-            </p>
-          ))}
-        </div>
-        <Table id={id} options={data.options} onOptions={(o) => set.mutate(o)} />
-        <Trouble error={set.error} />
-      </>
-    );
-  return <Station name="Stow" slipName="The crate as it will be" sheet={sheet} slip={data ? <Sum id={id} stow={data} /> : null} />;
+        ))}
+      </div>
+      <Table id={id} options={stow.options} onOptions={(o) => set.mutate(o)} />
+      <Trouble error={set.error} />
+    </>
+  );
 }
 
 const filters = [
@@ -175,6 +169,7 @@ function Cell({ label, value, empty = "", strong, onChange }: { label: string; v
 
 function Sum({ id, stow }: { id: number; stow: StowData }) {
   const go = useNavigate();
+  const { data: state } = useAppState();
   return (
     <>
       <h2 className="text-[22px]">The crate as it will be</h2>
@@ -204,6 +199,17 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
       </Section>
       <Section title="Which carriers it fits">
         <Limits limits={stow.limits} />
+      </Section>
+      <Section title="Room on your drives">
+        <ul>
+          {(state?.drives ?? []).map((d) => (
+            <li key={d.id} className="grid grid-cols-[110px_1fr_64px] items-baseline gap-2 py-0.5" title={exact(d.free)}>
+              <span>{d.name}</span>
+              <span className="text-[12px] text-faint">{d.connected ? `${bytes(d.free)} free` : "not connected"}</span>
+              <b className={`text-right font-medium ${d.free >= stow.bytes ? "text-moss" : "text-rust"}`}>{d.connected ? (d.free >= stow.bytes ? "fits" : "too little") : ""}</b>
+            </li>
+          ))}
+        </ul>
       </Section>
       <Acts>
         <Button kind="first" onClick={() => void go(`/p/${id}/seal`)}>

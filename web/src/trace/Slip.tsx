@@ -71,6 +71,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
   const go = useNavigate();
   const [copied, setCopied] = useState("");
   const plug = useAct((drive: string) => api.post<State>(`/drives/${drive}/plug`, { connected: true }));
+  const undo = useAct((repair: number) => api.drop(`/projects/${id}/repairs/${repair}`));
   const path = slip.path || slip.row.key;
   const copy = () => void navigator.clipboard.writeText(path).then(() => setCopied(path));
   const findable = ["missing", "twins"].includes(slip.row.state) || slip.missing > 0;
@@ -99,6 +100,14 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           <FactList size={slip.size} facts={slip.facts} modified={slip.modified} sha256={slip.sha256} />
         </Section>
       ) : null}
+      {slip.repair ? (
+        <Section title="Mended" aside={slip.repair.certainty}>
+          <p>{slip.repair.reasons.join(", ")}</p>
+          <Button kind="small" className="mt-1.5" disabled={undo.isPending} onClick={() => slip.repair && undo.mutate(slip.repair.id)}>
+            Undo the repair
+          </Button>
+        </Section>
+      ) : null}
       {slip.last ? (
         <Section title="Known from the last look" aside={when(slip.last.at)}>
           <FactList size={slip.last.size} facts={slip.last.facts} sha256={slip.last.sha256} />
@@ -111,7 +120,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           ))}
         </ul>
       </Section>
-      <Trouble error={plug.error} />
+      <Trouble error={plug.error ?? undo.error} />
       <Acts>
         {slip.drive ? (
           <Button kind="first" disabled={plug.isPending} onClick={() => plug.mutate(slip.driveId)}>
