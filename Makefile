@@ -39,7 +39,7 @@ lint: web/node_modules/.package-lock.json
 	$(NPM) run --silent lint
 
 bench:
-	go test -run '^$$' -bench . -benchtime 3x ./core/...
+	go test -run '^$$' -bench . -benchtime 3x ./core/... ./store
 
 shots: build
 	go test -count 1 -run TestShots -timeout 10m ./e2e -shots ../docs/screenshots
