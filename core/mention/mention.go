@@ -112,6 +112,14 @@ type Sequence struct {
 	Token      string // what stands for the number in the text; "" is a number sign for each digit
 }
 
+// Graft tells that a document's names (paths of prims, say) become part of
+// this one's: as a layer, under the same names; else what is To there, "" its
+// default, is At here.
+type Graft struct {
+	Layer  bool
+	At, To string
+}
+
 // Range is the part of the media that is placed, in seconds of the media's own
 // time.
 type Range struct{ Start, Duration float64 }
@@ -144,6 +152,7 @@ type Mention struct {
 	Owner    string   // who names it, for people: "Track A2 / clip 'gull'"
 	Under    string   // what inside this document it belongs to (a material, a fragment)
 	Picks    []string // what it wakes in the document it names; nil: everything
+	Graft    *Graft   // how the names within the document it leads to become names of this one
 }
 
 // Inside tells whether the bytes stand in the document itself.
@@ -183,6 +192,14 @@ type Doc struct {
 	Mentions []Mention
 	Shared   []Shared
 	Problems []Problem
+
+	// Active is what the document says of names in it, in documents grafted to
+	// it and in stronger ones: true switches on, false off. Default is the
+	// name that is meant by a graft that names none.
+	Active  map[string]bool
+	Default string
+
+	pieces []Piece // the block that One hands out
 }
 
 func (d *Doc) raw(s Span) []byte { return d.Texts[s.Text].Bytes[s.Off:s.End] }

@@ -87,8 +87,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				return
 			}
 			at[n] = len(d.Mentions)
-			d.Mentions = append(d.Mentions, mention.Mention{
-				Pieces:   []mention.Piece{{Span: linescan.Within(off, line, url), Coding: linescan.Plain{Spaces: true, Never: `"`}}},
+			d.Add(mention.Mention{
+				Pieces:   d.One(linescan.Within(off, line, url), linescan.Plain{Spaces: true, Never: `"`}),
 				Spelling: mention.URI, Owner: "index " + string(f[1]),
 			})
 		case bytes.HasPrefix(trimmed, []byte("(Entry)")):

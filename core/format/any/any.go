@@ -95,13 +95,13 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 	r.line += bytes.Count(r.t.Bytes[r.off:span.Off], []byte{'\n'})
 	r.off = span.Off
 	m := mention.Mention{
-		Pieces:   []mention.Piece{{Span: span, Coding: mention.Only{Coding: coding, Not: unlike}}},
-		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: fmt.Sprintf("line %d", r.line+1),
+		Pieces:   r.doc.One(span, mention.Only{Coding: coding, Not: unlike}),
+		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("line ", r.line+1),
 	}
 	if strings.HasPrefix(text, "file:") || strings.Contains(text, "%20") {
 		m.Spelling = mention.URI
 	}
-	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.doc.Add(m)
 }
 
 // unlike tells names that would not be found again.
@@ -166,8 +166,8 @@ func (r *reader) xml() bool {
 	err := xmlscan.Scan(r.t.Bytes, xmlscan.Handler{
 		Start: func(e *xmlscan.Element) error {
 			for i := range e.Attrs {
-				if a := &e.Attrs[i]; looksLike(a.Value) {
-					r.add(a.Span, xmlscan.Attribute, a.Value)
+				if a := &e.Attrs[i]; looksLike(a.Value()) {
+					r.add(a.Span, xmlscan.Attribute, a.Value())
 				}
 			}
 			return nil
@@ -307,8 +307,8 @@ func (r *reader) binary() {
 	take := func(s string, at int) {
 		if s = strings.TrimSpace(s); looksLike(s) && !seen[s] {
 			seen[s] = true
-			r.doc.Mentions = append(r.doc.Mentions, mention.Mention{
-				Merge: func([]string) string { return s }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: fmt.Sprintf("byte %d", at),
+			r.doc.Add(mention.Mention{
+				Merge: func([]string) string { return s }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("byte ", at),
 			})
 		}
 	}

@@ -82,7 +82,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 	}
 	for _, name := range []string{"url", "source", "target"} {
 		a := e.Find(name)
-		if a == nil || !leaves(e, a.Name, a.Value) {
+		if a == nil || !leaves(e, a.Name, a.Value()) {
 			continue
 		}
 		piece := a.Piece()
@@ -92,7 +92,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 			}
 			return ""
 		}}
-		r.doc.Mentions = append(r.doc.Mentions, mention.Mention{Pieces: []mention.Piece{piece}, Spelling: mention.URI, Use: mention.Used, Owner: e.Local + " " + name})
+		r.doc.Add(mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Use: mention.Used, Owner: e.Local + " " + name})
 	}
 	return nil
 }
@@ -124,11 +124,11 @@ func (r *reader) end(e *xmlscan.Element) error {
 		return nil
 	}
 	piece.Coding = mention.Only{Coding: piece.Coding, Not: format.Outside}
-	m := mention.Mention{Pieces: []mention.Piece{piece}, Spelling: mention.URI, Use: mention.Used, Owner: "image '" + id + "'"}
+	m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Use: mention.Used, Owner: "image '" + id + "'"}
 	if format.Embed(&m, []byte(text)) {
 		m.Pieces = nil
 	}
 	r.images[len(r.doc.Mentions)] = id
-	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.doc.Add(m)
 	return nil
 }

@@ -39,7 +39,7 @@ func outside(uri string) string {
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	for _, r := range cssscan.Scan(t.Bytes) {
-		m := mention.Mention{Pieces: []mention.Piece{{Span: mention.Span{Off: int64(r.Off), End: int64(r.End)}, Coding: mention.Only{Coding: cssscan.Coding{}, Not: outside}}}, Spelling: mention.URI, Use: mention.Used, Owner: "url"}
+		m := mention.Mention{Pieces: d.One(mention.Span{Off: int64(r.Off), End: int64(r.End)}, mention.Only{Coding: cssscan.Coding{}, Not: outside}), Spelling: mention.URI, Use: mention.Used, Owner: "url"}
 		if r.Import {
 			m.Owner = "@import"
 		}
@@ -49,7 +49,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		} else if outside(uri) != "" {
 			continue
 		}
-		d.Mentions = append(d.Mentions, m)
+		d.Add(m)
 	}
 	return d, nil
 }

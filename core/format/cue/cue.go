@@ -4,7 +4,6 @@ package cue
 
 import (
 	"bytes"
-	"fmt"
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
@@ -68,9 +67,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if len(name) == 0 {
 			return
 		}
-		d.Mentions = append(d.Mentions, mention.Mention{
-			Pieces:   []mention.Piece{{Span: linescan.Within(off, line, name), Coding: linescan.Quoted{Bare: true}}},
-			Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n),
+		d.Add(mention.Mention{
+			Pieces:   d.One(linescan.Within(off, line, name), linescan.Quoted{Bare: true}),
+			Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n),
 		})
 	})
 	return d, nil

@@ -98,7 +98,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 						m.Range = &mention.Range{Start: in, Duration: out - in}
 					}
 				}
-				d.Mentions = append(d.Mentions, m)
+				d.Add(m)
 			}
 		}
 		sides, sources = nil, 0

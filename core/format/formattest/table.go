@@ -29,7 +29,7 @@ func Lines(file *format.File) []string {
 		mark(m.Write, "write")
 		mark(m.Group != 0, fmt.Sprintf("alt %d", m.Group))
 		mark(m.Sequence != nil, "seq")
-		mark(m.Under != "", "under "+m.Under)
+		mark(m.Under != "" && !strings.HasPrefix(m.Owner, m.Under), "under "+m.Under)
 		mark(m.Picks != nil, "picks "+strings.Join(m.Picks, "+"))
 		mark(file.Doc.Texts[m.Text].Member, "in "+file.Doc.Texts[m.Text].Name)
 		line := m.Use.String()

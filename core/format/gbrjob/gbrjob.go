@@ -56,7 +56,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return err
 		})
 		if path != nil {
-			d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: *path, Coding: jsonscan.String}}, Spelling: mention.URI, Use: mention.Used, Owner: function})
+			d.Add(mention.Mention{Pieces: d.One(*path, jsonscan.String), Spelling: mention.URI, Use: mention.Used, Owner: function})
 		}
 		return err
 	}

@@ -561,12 +561,12 @@ func (r *reader) mentions() {
 		if res.name != "" {
 			m.Owner = fmt.Sprintf("%s '%s'", what, res.name)
 		}
-		r.doc.Mentions = append(r.doc.Mentions, m)
+		r.doc.Add(m)
 		offs = append(offs, res.off)
 	}
 	named := func(res *resource) mention.Mention {
 		m := mention.Mention{
-			Pieces:   []mention.Piece{{Span: res.uri, Coding: jsonscan.String}},
+			Pieces:   r.doc.One(res.uri, jsonscan.String),
 			Spelling: mention.URI,
 		}
 		raw := r.t.Bytes[res.uri.Off+1 : res.uri.End-1]

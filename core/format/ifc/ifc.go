@@ -47,17 +47,21 @@ var places = map[string]place{
 	"IFCBLOBTEXTURE": {5, 6},
 }
 
+var names = func() map[string]bool {
+	m := map[string]bool{"FILE_SCHEMA": true}
+	for n := range places {
+		m[n] = true
+	}
+	return m
+}()
+
 // Read reads locations by the positions of the file's schema. An http location
 // is a page for people and no file of the model.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	old := false
 	err := part21.Scan(t.Bytes, part21.Handler{
-		Want: func(name []byte) bool {
-			n := string(bytes.ToUpper(name))
-			_, ok := places[n]
-			return ok || n == "FILE_SCHEMA"
-		},
+		Names: names,
 		Instance: func(in part21.Instance) {
 			a := in.Args()
 			if in.Name == "FILE_SCHEMA" {
@@ -72,15 +76,15 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				return
 			}
 			if in.Name == "IFCBLOBTEXTURE" {
-				d.Mentions = append(d.Mentions, blob(a[at].Raw, in.ID))
+				d.Add(blob(a[at].Raw, in.ID))
 				return
 			}
 			text := a[at].Text()
 			if lower := strings.ToLower(text); text == "" || strings.HasPrefix(lower, "http:") || strings.HasPrefix(lower, "https:") {
 				return
 			}
-			d.Mentions = append(d.Mentions, mention.Mention{
-				Pieces: []mention.Piece{{Span: a[at].Span, Coding: part21.String}}, Spelling: mention.URI, Use: mention.Used,
+			d.Add(mention.Mention{
+				Pieces: d.One(a[at].Span, part21.String), Spelling: mention.URI, Use: mention.Used,
 				Owner: words[in.Name],
 			})
 		},

@@ -32,6 +32,7 @@ type Scanner struct {
 	b     []byte
 	pos   int
 	depth int
+	keys  [64]string // keys seen, by a small hash: documents repeat a few without end
 }
 
 // New begins at the first value of b.
@@ -85,7 +86,7 @@ func (s *Scanner) Object(each func(key string) error) error {
 		if err != nil {
 			return err
 		}
-		key := s.Text(span)
+		key := s.key(span)
 		if s.Peek() != ':' {
 			return s.fail("a colon was expected after %q", key)
 		}
@@ -163,6 +164,23 @@ func (s *Scanner) skipString() bool {
 		}
 	}
 	return false
+}
+
+// key is Text for keys, each made once.
+func (s *Scanner) key(span mention.Span) string {
+	raw := s.b[span.Off+1 : span.End-1]
+	if len(raw) == 0 {
+		return ""
+	}
+	slot := &s.keys[(len(raw)*31+int(raw[0])*7+int(raw[len(raw)-1]))%len(s.keys)]
+	if *slot != string(raw) {
+		k := s.Text(span)
+		if k != string(raw) {
+			return k // it holds escapes
+		}
+		*slot = k
+	}
+	return *slot
 }
 
 // Text decodes a span String returned.

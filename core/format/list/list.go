@@ -131,13 +131,13 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		if names == nil {
 			p := bytes.TrimSpace(line)
-			d.Mentions = append(d.Mentions, mention.Mention{
-				Pieces:   []mention.Piece{{Span: linescan.Within(off, line, p), Coding: plain}},
-				Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n),
+			d.Add(mention.Mention{
+				Pieces:   d.One(linescan.Within(off, line, p), plain),
+				Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n),
 			})
 			return
 		}
-		m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n)}
+		m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n)}
 		for k, f := range fields(line, sep) {
 			if k >= len(names) {
 				break
@@ -163,7 +163,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 		}
 		if m.Pieces != nil {
-			d.Mentions = append(d.Mentions, m)
+			d.Add(m)
 		}
 	})
 	return d, nil

@@ -45,7 +45,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		spelling = mention.URI
 	}
 	add := func(span mention.Span, coding mention.Coding, owner string) {
-		d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: span, Coding: coding}}, Spelling: spelling, Use: mention.Used, Owner: owner})
+		d.Add(mention.Mention{Pieces: d.One(span, coding), Spelling: spelling, Use: mention.Used, Owner: owner})
 	}
 	n := 0
 	linescan.Each(t.Bytes, func(off int64, line []byte) {
@@ -54,7 +54,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		switch {
 		case len(trimmed) == 0:
 		case trimmed[0] != '#':
-			add(linescan.Within(off, line, trimmed), linescan.Plain{Not: "#", Spaces: true}, fmt.Sprintf("line %d", n))
+			add(linescan.Within(off, line, trimmed), linescan.Plain{Not: "#", Spaces: true}, mention.Numbered("line ", n))
 		default:
 			for _, tag := range named {
 				if bytes.HasPrefix(trimmed, tag) {

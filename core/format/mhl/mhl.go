@@ -51,7 +51,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		},
 		End: func(e *xmlscan.Element) error {
 			if p, ok := leaf.At(e); ok {
-				d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.Path, Use: mention.Used, Owner: "hash"})
+				d.Add(mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Use: mention.Used, Owner: "hash"})
 			}
 			return nil
 		},

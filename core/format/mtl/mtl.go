@@ -68,8 +68,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			if len(name) == 0 {
 				return
 			}
-			d.Mentions = append(d.Mentions, mention.Mention{
-				Pieces:   []mention.Piece{{Span: linescan.Within(off, line, name), Coding: linescan.Plain{Not: "-", Spaces: true}}},
+			d.Add(mention.Mention{
+				Pieces:   d.One(linescan.Within(off, line, name), linescan.Plain{Not: "-", Spaces: true}),
 				Spelling: mention.Path, Use: mention.Used, Under: material, Owner: "material '" + material + "' " + w,
 			})
 		}

@@ -57,10 +57,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			case e.Parent != nil && e.Parent.Attr("name") != "":
 				owner = e.Parent.Local + " '" + e.Parent.Attr("name") + "' " + owner
 			}
-			if a == nil || a.Value == "" {
+			if a == nil || a.Value() == "" {
 				return nil
 			}
-			m := mention.Mention{Pieces: []mention.Piece{a.Piece()}, Spelling: mention.Path, Use: mention.Used, Owner: owner}
+			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Use: mention.Used, Owner: owner}
 			if e.Local != "include" {
 				for p := e; p != nil; p = p.Parent {
 					if k, ok := prefixes[p]; ok {
@@ -69,7 +69,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					}
 				}
 			}
-			d.Mentions = append(d.Mentions, m)
+			d.Add(m)
 			format.Tiles(d, len(d.Mentions)-1, "<UDIM>", 4)
 			return nil
 		},

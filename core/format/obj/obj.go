@@ -59,8 +59,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if len(name) == 0 {
 			return
 		}
-		d.Mentions = append(d.Mentions, mention.Mention{
-			Pieces:   []mention.Piece{{Span: linescan.Within(off, line, name), Coding: coding}},
+		d.Add(mention.Mention{
+			Pieces:   d.One(linescan.Within(off, line, name), coding),
 			Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", n, owner),
 		})
 	}

@@ -79,22 +79,22 @@ var links = map[string]bool{"a": true, "event-listener": true, "auto-reload": tr
 
 func (r *reader) start(e *xmlscan.Element) error {
 	a := e.Find("href")
-	if a == nil || !strings.Contains(a.Name, ":") || a.Value == "" || a.Value[0] == '#' || links[e.Local] {
+	if a == nil || !strings.Contains(a.Name, ":") || a.Value() == "" || a.Value()[0] == '#' || links[e.Local] {
 		return nil
 	}
 	p := a.Piece()
 	p.Span.Text = r.n
 	p.Coding = mention.Only{Coding: p.Coding, Not: format.Outside}
-	m := mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.URI, Use: mention.Used, Text: r.n, Owner: e.Local}
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.URI, Use: mention.Used, Text: r.n, Owner: e.Local}
 	if e.Local == "template" {
 		m.Use = mention.Listed
 	}
 	switch {
-	case format.Embed(&m, []byte(a.Value)):
+	case format.Embed(&m, []byte(a.Value())):
 		m.Pieces = nil
 	case !r.t.Member:
-	case outside(a.Value):
-		shown := a.Value
+	case outside(a.Value()):
+		shown := a.Value()
 		m.Shown = &shown
 		m.Merge = func(parts []string) string { return strings.TrimPrefix(parts[0], "../") }
 		m.Split = func(name string) ([]string, error) {
@@ -103,17 +103,17 @@ func (r *reader) start(e *xmlscan.Element) error {
 			}
 			return []string{"../" + name}, nil
 		}
-	case format.Inside(r.t, &m, strings.TrimSuffix(a.Value, "/")), r.object(&m, a.Value):
+	case format.Inside(r.t, &m, strings.TrimSuffix(a.Value(), "/")), r.object(&m, a.Value()):
 		m.Pieces = nil
-		shown := a.Value
+		shown := a.Value()
 		m.Shown = &shown
 	default:
 		m.Lost = true
 		m.Pieces = nil
-		shown := a.Value
+		shown := a.Value()
 		m.Shown = &shown
 	}
-	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.doc.Add(m)
 	return nil
 }
 

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/format"
@@ -84,11 +85,14 @@ type node struct {
 	refs         []reference
 	active       string
 	urlBad       bool
-	text         map[string]mention.Span
+	text         [len(texts)]mention.Span // of the texts, by their order; empty: not there
 	num          map[string]float64
 	avail, src   *timeRange
 	loose        []int // mentions that are references directly among its children
 }
+
+// texts are the members that make up a name.
+var texts = [...]string{"target_url", "target_url_base", "name_prefix", "name_suffix"}
 
 type reference struct {
 	key         string
@@ -212,10 +216,7 @@ func (r *reader) member(n *node, key string) error {
 		if err != nil {
 			return err
 		}
-		if n.text == nil {
-			n.text = map[string]mention.Span{}
-		}
-		n.text[key] = span
+		n.text[slices.Index(texts[:], key)] = span
 		return nil
 	case "start_frame", "frame_step", "rate", "frame_zero_padding":
 		v, ok, err := r.s.Number()
@@ -296,12 +297,16 @@ func (r *reader) finish(n *node, index int) {
 	case "Track", "Sequence": // Sequence.1 is the older name of a track
 		name := n.name
 		if name == "" {
-			name = fmt.Sprint(index + 1)
+			name = strconv.Itoa(index + 1)
 		}
 		for i := n.first; i < len(r.doc.Mentions); i++ {
 			if !r.placed[i] {
 				m := &r.doc.Mentions[i]
-				m.Owner = strings.TrimSuffix("Track "+name+" / "+m.Owner, " / ")
+				if m.Owner == "" {
+					m.Owner = "Track " + name
+				} else {
+					m.Owner = "Track " + name + " / " + m.Owner
+				}
 				r.placed[i] = true
 			}
 		}
@@ -329,9 +334,9 @@ func (r *reader) calm(first, last int) {
 }
 
 func (r *reader) clip(n *node, index int) {
-	owner := fmt.Sprintf("clip '%s'", n.name)
+	owner := "clip '" + n.name + "'"
 	if n.name == "" {
-		owner = fmt.Sprintf("clip %d", index+1)
+		owner = mention.Numbered("clip ", index+1)
 	}
 	several := false
 	for _, ref := range n.refs {
@@ -364,20 +369,21 @@ func (r *reader) add(m mention.Mention) {
 	if m.Use == mention.Bystander {
 		m.Use = mention.Used
 	}
-	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.doc.Add(m)
 	r.placed = append(r.placed, false)
 }
 
 // piece is a string member of n, or the place where it would be inserted.
 func (n *node) piece(key string) mention.Piece {
-	if span, ok := n.text[key]; ok {
+	if span := n.text[slices.Index(texts[:], key)]; span.End > 0 {
 		return mention.Piece{Span: span, Coding: jsonscan.String}
 	}
 	return mention.Piece{Span: mention.Span{Off: n.off, End: n.off}, Coding: jsonscan.Absent(key)}
 }
 
 func (r *reader) external(n *node) {
-	m := mention.Mention{Pieces: []mention.Piece{n.piece("target_url")}, Spelling: mention.URI, Range: n.avail.seconds()}
+	target := n.piece("target_url")
+	m := mention.Mention{Pieces: r.doc.One(target.Span, target.Coding), Spelling: mention.URI, Range: n.avail.seconds()}
 	span := m.Pieces[0].Span
 	raw := r.t.Bytes[span.Off:span.End]
 	m.Unsaved = len(raw) <= 2 || string(raw) == "null"

@@ -39,6 +39,20 @@ func (a Arg) Ref() int {
 	return number(a.Raw[1:])
 }
 
+// Refs appends the numbers of all references in a list, "(#7,#8)".
+func (a Arg) Refs(to []int) []int {
+	for i, c := range a.Raw {
+		if c == '#' {
+			end := i + 1
+			for end < len(a.Raw) && a.Raw[end] >= '0' && a.Raw[end] <= '9' {
+				end++
+			}
+			to = append(to, number(a.Raw[i+1:end]))
+		}
+	}
+	return to
+}
+
 func number(b []byte) int {
 	n := 0
 	for _, c := range b {
@@ -74,14 +88,12 @@ func (a Arg) Text() string {
 
 // Args divides the arguments. Strings, lists and typed values stay whole.
 func (in Instance) Args() []Arg {
-	var list []Arg
+	list := make([]Arg, 0, 8)
 	depth, from := 0, 0
 	put := func(to int) {
-		raw := bytes.TrimSpace(in.args[from:to])
-		off := in.at + int64(from)
-		if len(raw) > 0 {
-			off += int64(bytes.Index(in.args[from:to], raw))
-		}
+		left := bytes.TrimLeft(in.args[from:to], " \t\r\n")
+		off := in.at + int64(to-len(left))
+		raw := bytes.TrimRight(left, " \t\r\n")
 		list = append(list, Arg{raw, mention.Span{Off: off, End: off + int64(len(raw))}})
 	}
 	for i := 0; i < len(in.args); i++ {
@@ -126,10 +138,10 @@ func stringEnd(b []byte, i int) int {
 	return len(b)
 }
 
-// Handler is told of the file's parts in order; either may be nil.
+// Handler is told of the file's parts in order; either function may be nil.
 type Handler struct {
-	// Instance is called for instances Want returns true for.
-	Want     func(name []byte) bool
+	// Instance is called for instances of these names, in upper case; nil: all.
+	Names    map[string]bool
 	Instance func(Instance)
 	// Reference is called for each entry of a REFERENCE section (edition 3,
 	// §10): the resource within the angle brackets.
@@ -145,6 +157,11 @@ func Scan(b []byte, h Handler) error {
 		return &SyntaxError{Off: 0, Msg: "it does not begin with " + Magic}
 	}
 	section, ended := "", false
+	var upper []byte
+	var lengths [128]bool // of wanted names: most instances are told apart by it
+	for n := range h.Names {
+		lengths[len(n)] = true
+	}
 	for i := 0; i < len(b); {
 		switch c := b[i]; {
 		case c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == 0xEF || c == 0xBB || c == 0xBF:
@@ -168,7 +185,9 @@ func Scan(b []byte, h Handler) error {
 			continue // a semicolon too many
 		}
 		word := st
-		if k := bytes.IndexAny(st, "( \t\r\n=;"); k >= 0 {
+		if st[0] == '#' {
+			word = nil // an instance
+		} else if k := bytes.IndexAny(st, "( \t\r\n=;"); k >= 0 {
 			word = st[:k]
 		}
 		switch string(word) {
@@ -197,8 +216,18 @@ func Scan(b []byte, h Handler) error {
 				}
 				continue
 			}
-			if h.Instance != nil && h.Want(in.name) {
-				in.Instance.Name = string(bytes.ToUpper(in.name))
+			if h.Instance == nil || h.Names != nil && (len(in.name) >= len(lengths) || !lengths[len(in.name)]) {
+				continue
+			}
+			upper = upper[:0]
+			for _, c := range in.name {
+				if 'a' <= c && c <= 'z' {
+					c -= 'a' - 'A'
+				}
+				upper = append(upper, c)
+			}
+			if h.Names == nil || h.Names[string(upper)] {
+				in.Instance.Name = string(upper)
 				h.Instance(in.Instance)
 			}
 		}
@@ -216,14 +245,11 @@ func clip(b []byte) string { return string(b[:min(len(b), 20)]) }
 // statementEnd finds the semicolon that ends what begins at i.
 func statementEnd(b []byte, i int) int {
 	for i < len(b) {
-		k := bytes.IndexAny(b[i:], ";'/<")
-		if k < 0 {
-			return -1
-		}
-		i += k
 		switch b[i] {
 		case ';':
 			return i
+		default:
+			i++
 		case '\'':
 			i = stringEnd(b, i) + 1
 		case '<':
@@ -232,7 +258,7 @@ func statementEnd(b []byte, i int) int {
 				return -1
 			}
 			i += j + 1
-		default:
+		case '/':
 			if i+1 < len(b) && b[i+1] == '*' {
 				j := bytes.Index(b[i+2:], []byte("*/"))
 				if j < 0 {

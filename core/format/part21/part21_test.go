@@ -28,7 +28,6 @@ func TestStrings(t *testing.T) {
 func TestArgs(t *testing.T) {
 	var got []string
 	err := Scan([]byte("ISO-10303-21;DATA;#7 = a_b ( 'x,(', (#1,#2) , .T., IDENTIFIER('it''s') /* , */, $ ) ;ENDSEC;END-ISO-10303-21;"), Handler{
-		Want: func([]byte) bool { return true },
 		Instance: func(in Instance) {
 			if in.ID != 7 || in.Name != "A_B" {
 				t.Errorf("%+v", in)

@@ -54,7 +54,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	owner := ""
 	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: func(e *xmlscan.Element) error {
 		if e.Local == "Project" {
-			if a := e.Find("basePath"); a != nil && a.Value != "" {
+			if a := e.Find("basePath"); a != nil && a.Value() != "" {
 				base = 0
 				d.Shared = append(d.Shared, folder(*a))
 			}
@@ -68,24 +68,24 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		for _, name := range attributes {
 			a := e.Find(name)
-			if a == nil || a.Value == "" {
+			if a == nil || a.Value() == "" {
 				continue
 			}
-			m := mention.Mention{Pieces: []mention.Piece{a.Piece()}, Spelling: mention.Path, Use: mention.Used, Owner: owner}
+			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Use: mention.Used, Owner: owner}
 			if both && (name == "path" || name == "currentPath") {
 				m.Group = group
 			}
-			scheme, rest, ok := strings.Cut(a.Value, "://")
+			scheme, rest, ok := strings.Cut(a.Value(), "://")
 			switch {
 			case ok && scheme == "internal":
-				shown := a.Value
+				shown := a.Value()
 				m.Shown = &shown
 				m.Pieces = nil
 				if !format.Inside(t, &m, "sources/"+rest) && !format.Inside(t, &m, "Sources/"+rest) {
 					m.Lost = true
 				}
 			case ok && (scheme == "relative" || scheme == "absolute"):
-				shown := a.Value
+				shown := a.Value()
 				m.Shown = &shown
 				m.Merge = func(parts []string) string {
 					_, rest, _ := strings.Cut(parts[0], "://")
@@ -96,7 +96,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					m.Lean = []int{base}
 				}
 			}
-			d.Mentions = append(d.Mentions, m)
+			d.Add(m)
 		}
 		return nil
 	}})

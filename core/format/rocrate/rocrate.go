@@ -75,7 +75,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return skip()
 		})
 		if isFile && id != "" && !strings.HasPrefix(id, "#") {
-			d.Mentions = append(d.Mentions, mention.Mention{Merge: func([]string) string { return id }, Spelling: mention.URI, Use: mention.Used, Owner: name})
+			d.Add(mention.Mention{Merge: func([]string) string { return id }, Spelling: mention.URI, Use: mention.Used, Owner: name})
 		}
 		return err
 	}

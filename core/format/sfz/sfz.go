@@ -161,7 +161,7 @@ func (r *reader) opcode(key string, s mention.Span, value []byte) {
 
 func (r *reader) add(p mention.Piece, what string, leans bool) {
 	raw := string(r.t.Bytes[p.Span.Off:p.Span.End])
-	m := mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
 	if r.header != "" && leans {
 		m.Owner = fmt.Sprintf("line %d, <%s>", r.line, r.header)
 	}
@@ -180,7 +180,7 @@ func (r *reader) add(p mention.Piece, what string, leans bool) {
 			return []string{name}, nil
 		}
 	}
-	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.doc.Add(m)
 }
 
 // substitute puts defines in place of their names, the longest name first where

@@ -5,7 +5,6 @@ package step
 
 import (
 	"bytes"
-	"fmt"
 	"path"
 	"strings"
 
@@ -41,10 +40,12 @@ func (Format) Claims(name string, head []byte) int {
 // location is the role by which an assignment names a file.
 const location = "external document id and location"
 
+var names = map[string]bool{"DOCUMENT_FILE": true, "IDENTIFICATION_ROLE": true, "EXTERNAL_SOURCE": true, "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT": true}
+
 type assignment struct {
-	id           part21.Arg
+	id           mention.Span
 	role, source int
-	items        []int
+	from, to     int // its items
 }
 
 // Read gathers documents, roles, sources and assignments in one pass and joins
@@ -56,14 +57,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	roles, shared := map[int]string{}, map[int]int{}
 	sources := map[int]part21.Arg{}
 	var assigned []assignment
+	var items []int
 	err := part21.Scan(t.Bytes, part21.Handler{
-		Want: func(name []byte) bool {
-			switch string(bytes.ToUpper(name)) {
-			case "DOCUMENT_FILE", "IDENTIFICATION_ROLE", "EXTERNAL_SOURCE", "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT":
-				return true
-			}
-			return false
-		},
+		Names: names,
 		Instance: func(in part21.Instance) {
 			a := in.Args()
 			if len(a) == 0 {
@@ -78,15 +74,14 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			case "EXTERNAL_SOURCE":
 				sources[in.ID] = a[0].Inner()
 			default:
-				if len(a) < 3 || !a[0].IsString() {
+				if len(a) < 3 || !a[0].IsString() || len(a[0].Raw) == 2 {
 					return
 				}
-				as := assignment{id: a[0], role: a[1].Ref(), source: a[2].Ref()}
+				as := assignment{id: a[0].Span, role: a[1].Ref(), source: a[2].Ref(), from: len(items)}
 				if len(a) > 3 {
-					for _, item := range bytes.FieldsFunc(a[3].Raw, func(r rune) bool { return strings.ContainsRune("(), \t\r\n", r) }) {
-						as.items = append(as.items, part21.Arg{Raw: item}.Ref())
-					}
+					items = a[3].Refs(items)
 				}
+				as.to = len(items)
 				assigned = append(assigned, as)
 			}
 		},
@@ -94,21 +89,24 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			if raw := t.Bytes[span.Off:span.End]; len(raw) == 0 || raw[0] == '#' {
 				return
 			}
-			d.Mentions = append(d.Mentions, mention.Mention{
-				Pieces:   []mention.Piece{{Span: span, Coding: linescan.Plain{Not: "#", Never: "<>;'", Spaces: true}}},
+			d.Add(mention.Mention{
+				Pieces:   d.One(span, linescan.Plain{Not: "#", Never: "<>;'", Spaces: true}),
 				Spelling: mention.URI, Use: mention.Used, Owner: "REFERENCE section",
 			})
 		},
 	})
 	named := map[int]bool{}
+	lean := map[int][]int{}
 	for _, as := range assigned {
-		if !strings.EqualFold(roles[as.role], location) || as.id.Text() == "" {
+		if !strings.EqualFold(roles[as.role], location) {
 			continue
 		}
-		m := mention.Mention{Pieces: []mention.Piece{{Span: as.id.Span, Coding: part21.String}}, Spelling: mention.Path, Use: mention.Used, Owner: "document"}
-		for _, item := range as.items {
+		m := mention.Mention{Pieces: d.One(as.id, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: "document"}
+		for _, item := range items[as.from:as.to] {
 			named[item] = true
-			m.Owner = fmt.Sprintf("document #%d", item)
+		}
+		if as.to > as.from {
+			m.Owner = mention.Numbered("document #", items[as.to-1])
 		}
 		if src, ok := sources[as.source]; ok && src.IsString() {
 			k, known := shared[as.source]
@@ -116,14 +114,15 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				k = len(d.Shared)
 				shared[as.source] = k
 				d.Shared = append(d.Shared, folder(src))
+				lean[k] = []int{k}
 			}
-			m.Lean = []int{k}
+			m.Lean = lean[k]
 		}
-		d.Mentions = append(d.Mentions, m)
+		d.Add(m)
 	}
 	for _, id := range order {
 		if f := files[id]; !named[id] && f.IsString() && f.Text() != "" {
-			d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: f.Span, Coding: part21.String}}, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("document #%d", id)})
+			d.Add(mention.Mention{Pieces: d.One(f.Span, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("document #", id)})
 		}
 	}
 	return d, err

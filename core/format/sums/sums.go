@@ -4,7 +4,6 @@ package sums
 
 import (
 	"bytes"
-	"fmt"
 	"path/filepath"
 	"strings"
 
@@ -78,7 +77,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if inBag {
 			c = bagPath{c}
 		}
-		d.Mentions = append(d.Mentions, mention.Mention{Pieces: []mention.Piece{{Span: linescan.Within(off, line, p), Coding: c}}, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d", n)})
+		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n)})
 	})
 	return d, nil
 }

@@ -62,7 +62,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 	case "image", "use", "feImage":
 		// Find prefers the plain href, which beats xlink:href (SVG 2 §16.1.6).
 		if a := e.Find("href"); a != nil {
-			r.add(a.Piece(), a.Value, owner(e), mention.Used)
+			r.add(a.Piece(), a.Value(), owner(e), mention.Used)
 		}
 	}
 	for i := range e.Attrs {
@@ -107,13 +107,13 @@ func (r *reader) css(raw []byte, off int64, owner string) {
 
 func (r *reader) add(p mention.Piece, uri, owner string, use mention.Use) {
 	p.Coding = mention.Only{Coding: p.Coding, Not: format.Outside}
-	m := mention.Mention{Pieces: []mention.Piece{p}, Spelling: mention.URI, Use: use, Owner: owner}
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.URI, Use: use, Owner: owner}
 	if format.Embed(&m, []byte(uri)) {
 		m.Pieces = nil
 	} else if format.Outside(uri) != "" {
 		return // within the drawing itself
 	}
-	r.doc.Mentions = append(r.doc.Mentions, m)
+	r.doc.Add(m)
 }
 
 var pseudo = regexp.MustCompile(`(href|alternate)\s*=\s*("[^"<]*"|'[^'<]*')`)

@@ -49,15 +49,38 @@ func (Format) Claims(name string, head []byte) int {
 
 // frame is one open bracket.
 type frame struct {
-	kind    byte   // '{', '(', '['
-	what    string // prim, variantSet, variant, dictionary, ""
-	name    string // of a prim, variant set or variant
+	kind    byte // '{', '(', '['
+	what    what
+	name    string // of a prim, variant set, variant or list
 	typ     string // of a prim
 	first   int    // mentions in it begin here
 	off     bool   // active = false
 	selects map[string]string
-	quiet   bool // asset values in it name nothing
+	quiet   bool  // asset values in it name nothing
+	clips   *clip // of a set of value clips
 }
+
+type what byte
+
+const (
+	_ what = iota
+	prim
+	metadata
+	variantSet
+	variant
+	variants
+	dictionary
+	list
+)
+
+// word is one word of a statement: bare, or a string without its quotes.
+type word struct {
+	b      []byte
+	quoted bool
+	span   mention.Span // of a string, quotes with it
+}
+
+func (w word) is(s string) bool { return !w.quoted && string(w.b) == s }
 
 type reader struct {
 	t     mention.Text
@@ -65,16 +88,17 @@ type reader struct {
 	pos   int
 	doc   *mention.Doc
 	stack []frame
-	stmt  []string // words of the present statement
-	prim  *frame   // a prim whose metadata or body is to come
+	stmt  []word // of the present statement
+	prim  *frame // a prim whose metadata or body is to come
 	// variant is the name of one whose metadata or body is to come.
 	variant string
 	assign  bool
+	fresh   int // the last asset's mention, for the prim path that may follow it; -1
 }
 
 // Read goes through the text once.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{t: t, b: t.Bytes, doc: &mention.Doc{Texts: []mention.Text{t}}}
+	r := &reader{t: t, b: t.Bytes, doc: &mention.Doc{Texts: []mention.Text{t}}, fresh: -1}
 	err := r.run()
 	return r.doc, err
 }
@@ -97,7 +121,7 @@ func (r *reader) run() error {
 			} else {
 				r.pos = len(r.b)
 			}
-		case ' ', '\t', '\r':
+		case ' ', '\t', '\r', ',':
 			r.pos++
 		case '\n', ';':
 			r.pos++
@@ -105,11 +129,11 @@ func (r *reader) run() error {
 				r.end()
 			}
 		case '"', '\'':
-			s, ok := r.str(c)
+			w, ok := r.str(c)
 			if !ok {
 				return r.fail(len(r.b), "a string is not closed")
 			}
-			r.stmt = append(r.stmt, "\x00"+s)
+			r.stmt = append(r.stmt, w)
 		case '@':
 			if err := r.asset(); err != nil {
 				return err
@@ -121,7 +145,7 @@ func (r *reader) run() error {
 			r.open(c)
 			r.pos++
 		case '}', ')', ']':
-			if r.depth() == 0 || r.top().kind != map[byte]byte{'}': '{', ')': '(', ']': '['}[c] {
+			if r.depth() == 0 || r.top().kind != opener(c) {
 				return r.fail(r.pos, "%q closes nothing", string(c))
 			}
 			r.end()
@@ -129,24 +153,15 @@ func (r *reader) run() error {
 			r.pos++
 		case '=':
 			r.assign = true
-			r.stmt = append(r.stmt, "=")
+			r.stmt = append(r.stmt, word{b: r.b[r.pos : r.pos+1]})
 			r.pos++
-		case ',':
-			r.pos++
+		case '<':
+			r.target()
 		default:
-			from := r.pos
-			for r.pos < len(r.b) && !ends[r.b[r.pos]] {
-				r.pos++
-			}
-			if r.pos == from {
-				r.pos++
-			}
-			// Lists of numbers are most of a layer and say nothing.
-			if c := r.b[from]; r.depth() == 0 || !(c >= '0' && c <= '9' || c == '-' || c == '.') {
-				r.stmt = append(r.stmt, string(r.b[from:r.pos]))
-			} else if r.assign && len(r.stmt) > 0 && r.stmt[len(r.stmt)-1] == "=" {
-				r.stmt = append(r.stmt, string(r.b[from:r.pos]))
-			}
+			r.bare()
+		}
+		if r.depth() > 0 && r.top().kind == '[' {
+			r.skipNumbers()
 		}
 	}
 	if r.depth() > 0 {
@@ -155,9 +170,87 @@ func (r *reader) run() error {
 	return nil
 }
 
+func opener(c byte) byte {
+	switch c {
+	case '}':
+		return '{'
+	case ')':
+		return '('
+	}
+	return '['
+}
+
+// bare reads a word without quotes.
+func (r *reader) bare() {
+	from := r.pos
+	for r.pos < len(r.b) && !ends[r.b[r.pos]] {
+		r.pos++
+	}
+	if r.pos == from {
+		r.pos++
+	}
+	r.stmt = append(r.stmt, word{b: r.b[from:r.pos]})
+}
+
+// target reads a prim path: <…>. One that follows an asset is what is meant in
+// the layer it names.
+func (r *reader) target() {
+	end := bytes.IndexAny(r.b[r.pos:], ">\n")
+	if end < 0 || r.b[r.pos+end] == '\n' {
+		r.pos++
+		return
+	}
+	if r.fresh >= 0 {
+		if g := r.doc.Mentions[r.fresh].Graft; g != nil {
+			g.To = string(r.b[r.pos+1 : r.pos+end])
+		}
+		r.fresh = -1
+	}
+	r.pos += end + 1
+}
+
+// skipNumbers passes over the numbers of a list, and the tuples they stand in:
+// they are most of a layer and say nothing.
+func (r *reader) skipNumbers() {
+	b, i := r.b, r.pos
+	depth := 0
+	for from := i; i < len(b); i++ {
+		c := b[i]
+		if c == '(' {
+			if depth == 0 {
+				from = i
+			}
+			depth++
+			continue
+		}
+		if numeric[c] || c == ')' && depth > 0 {
+			if c == ')' {
+				depth--
+			}
+			continue
+		}
+		if depth > 0 {
+			i = from // a tuple that holds more than numbers is read as it stands
+		}
+		break
+	}
+	if i == len(b) && depth > 0 {
+		i = r.pos
+	}
+	r.pos = i
+}
+
+// numeric are the bytes that numbers in a list are made of, and what parts them.
+var numeric = func() (t [256]bool) {
+	for _, c := range []byte("0123456789.-+ ,\t\r\n") {
+		t[c] = true
+	}
+	return t
+}()
+
 // ends are the bytes a bare word ends before.
 var ends = func() (t [256]bool) {
-	for _, c := range []byte(" \t\r\n#\"'@{}()[]=,;") {
+	for _, c := range []byte(" \t\r\n#\"'@{}()[]=,;<") {
 		t[c] = true
 	}
 	return t
@@ -167,43 +260,42 @@ func (r *reader) depth() int  { return len(r.stack) }
 func (r *reader) top() *frame { return &r.stack[len(r.stack)-1] }
 
 // str reads a string of either quote, also of three.
-func (r *reader) str(q byte) (string, bool) {
-	triple := bytes.Repeat([]byte{q}, 3)
-	if bytes.HasPrefix(r.b[r.pos:], triple) {
-		i := bytes.Index(r.b[r.pos+3:], triple)
+func (r *reader) str(q byte) (word, bool) {
+	from := r.pos
+	if b := r.b[from:]; len(b) > 2 && b[1] == q && b[2] == q {
+		i := bytes.Index(b[3:], b[:3])
 		if i < 0 {
-			return "", false
+			return word{}, false
 		}
-		s := string(r.b[r.pos+3 : r.pos+3+i])
 		r.pos += i + 6
-		return s, true
+		return word{b[3 : 3+i], true, mention.Span{Off: int64(from), End: int64(r.pos)}}, true
 	}
-	for i := r.pos + 1; i < len(r.b); i++ {
+	for i := from + 1; i < len(r.b); i++ {
 		switch r.b[i] {
 		case '\\':
 			i++
 		case q:
-			s := string(r.b[r.pos+1 : i])
 			r.pos = i + 1
-			return s, true
+			return word{r.b[from+1 : i], true, mention.Span{Off: int64(from), End: int64(r.pos)}}, true
 		case '\n':
-			return "", false
+			return word{}, false
 		}
 	}
-	return "", false
+	return word{}, false
 }
 
-func text(word string) (string, bool) { return strings.CutPrefix(word, "\x00") }
-
-func (r *reader) has(words ...string) bool {
-	for _, w := range words {
-		for _, s := range r.stmt {
-			if s == w {
-				return true
-			}
+func (r *reader) has(s string) bool {
+	for _, w := range r.stmt {
+		if w.is(s) {
+			return true
 		}
 	}
 	return false
+}
+
+// specifier tells a statement that begins a prim.
+func (r *reader) specifier() bool {
+	return len(r.stmt) > 0 && !r.assign && (r.stmt[0].is("def") || r.stmt[0].is("over") || r.stmt[0].is("class"))
 }
 
 // open begins a bracket. What it is depends on the words before it.
@@ -212,84 +304,114 @@ func (r *reader) open(c byte) {
 	switch c {
 	case '(':
 		// Metadata of a prim stands between its name and its body.
-		if len(r.stmt) > 0 && !r.assign && (r.stmt[0] == "def" || r.stmt[0] == "over" || r.stmt[0] == "class") {
+		if r.specifier() {
 			p := r.newPrim()
 			r.prim = &p
-			f.what = "metadata"
-		} else if r.depth() > 0 && r.top().what == "variantSet" && len(r.stmt) > 0 {
-			r.variant = r.stmt[0]
+			f.what = metadata
+		} else if r.depth() > 0 && r.top().what == variantSet && len(r.stmt) > 0 {
+			r.variant = string(r.stmt[0].b)
 		}
-		r.stmt, r.assign = nil, false
+		r.clear()
 	case '{':
 		switch {
 		case r.prim != nil && !r.assign:
 			f, r.prim = *r.prim, nil
 			f.kind = '{'
-		case len(r.stmt) > 0 && (r.stmt[0] == "def" || r.stmt[0] == "over" || r.stmt[0] == "class") && !r.assign:
+		case r.specifier():
 			f = r.newPrim()
 		case r.has("variantSet") && len(r.stmt) > 1:
-			f.what = "variantSet"
-			f.name, _ = text(r.stmt[1])
-		case r.depth() > 0 && r.top().what == "variantSet" && (len(r.stmt) > 0 || r.variant != ""):
-			f.what = "variant"
+			f.what, f.name = variantSet, string(r.stmt[1].b)
+		case r.depth() > 0 && r.top().what == variantSet && (len(r.stmt) > 0 || r.variant != ""):
+			f.what = variant
 			if len(r.stmt) > 0 {
-				r.variant = r.stmt[0]
+				r.variant = string(r.stmt[0].b)
 			}
-			f.name, _ = text(r.variant)
-			r.variant = ""
+			f.name, r.variant = r.variant, ""
 		case r.has("variants") && r.assign:
-			f.what = "variants"
-		case r.has("assetInfo") && r.assign:
-			f.quiet = true
+			f.what = variants
+		case r.assign && (r.has("assetInfo") || r.has("customData")):
+			f.quiet = r.has("assetInfo")
+			f.what = dictionary
+		case r.has("clips") && r.assign, r.depth() > 0 && r.top().clips != nil && r.assign:
+			f.what, f.clips = dictionary, &clip{}
 		}
-		r.stmt, r.assign = nil, false
+		r.clear()
 	case '[':
-		f.quiet = r.has("delete")
-		f.what = "list"
-		f.name = strings.Join(r.stmt, " ")
+		f.what, f.quiet = list, r.has("delete")
+		f.name = r.subject()
 	}
 	r.stack = append(r.stack, f)
 }
 
+func (r *reader) clear() { r.stmt, r.assign = r.stmt[:0], false }
+
 func (r *reader) newPrim() frame {
-	f := frame{kind: '{', what: "prim", first: len(r.doc.Mentions), selects: map[string]string{}}
+	f := frame{kind: '{', what: prim, first: len(r.doc.Mentions)}
 	for i, w := range r.stmt[1:] {
-		if s, ok := text(w); ok {
-			f.name = s
+		if w.quoted {
+			f.name = string(w.b)
 		} else if i == 0 {
-			f.typ = w
+			f.typ = string(w.b)
 		}
 	}
 	return f
 }
 
-// end finishes a statement: active = false, a variant's selection, or the
-// place a render writes to.
+// end finishes a statement that means something here: active = false, a
+// variant's selection, the prim a layer stands for, the place a render writes
+// to, the parts of a clip template.
 func (r *reader) end() {
-	defer func() { r.stmt, r.assign = nil, false }()
-	if len(r.stmt) < 3 {
-		return
-	}
+	r.fresh = -1
 	n := len(r.stmt)
-	eq := r.stmt[n-2] == "="
+	if n >= 3 && r.stmt[n-2].is("=") {
+		r.assigned(r.stmt[n-3], r.stmt[n-1])
+	}
+	r.clear()
+}
+
+func (r *reader) assigned(key, value word) {
+	holder := r.holder()
 	switch {
-	case eq && r.stmt[n-3] == "active" && (r.stmt[n-1] == "false" || r.stmt[n-1] == "0"):
-		if r.prim != nil {
-			r.prim.off = true
-		} else if r.depth() > 0 {
-			r.top().off = r.top().what == "prim"
+	case r.depth() > 0 && r.top().what == variants:
+		if holder != nil && value.quoted {
+			if holder.selects == nil {
+				holder.selects = map[string]string{}
+			}
+			holder.selects[string(key.b)] = string(value.b)
 		}
-	case eq && r.depth() > 0 && r.top().what == "variants":
-		if v, ok := text(r.stmt[n-1]); ok {
-			name := r.stmt[n-3]
-			if s, ok := text(name); ok {
-				name = s
+	case r.depth() > 0 && r.top().clips != nil:
+		r.top().clips.set(key, value)
+	case key.is("defaultPrim") && r.depth() == 1 && value.quoted:
+		r.doc.Default = "/" + string(value.b)
+	case key.is("active"):
+		off := value.is("false") || value.is("0")
+		if p := r.prim; p != nil {
+			p.off = off
+		} else if r.depth() > 0 && r.top().what == prim {
+			r.top().off = off
+		} else {
+			return
+		}
+		if r.plain() {
+			if r.doc.Active == nil {
+				r.doc.Active = map[string]bool{}
 			}
-			if p := r.holder(); p != nil {
-				p.selects[name] = v
-			}
+			r.doc.Active[r.path()] = !off
+		}
+	case key.is("productName") && value.quoted && len(value.b) > 0 && holder != nil && holder.typ == "RenderProduct":
+		r.doc.Add(mention.Mention{Pieces: r.doc.One(value.span, written), Spelling: mention.Path, Use: mention.Used, Write: true, Owner: r.path() + " productName", Under: r.path()})
+	}
+}
+
+// plain tells that no variant stands around the present place: what a variant
+// says holds only while it is selected.
+func (r *reader) plain() bool {
+	for i := range r.stack {
+		if r.stack[i].what == variant {
+			return false
 		}
 	}
+	return true
 }
 
 // holder is the prim that metadata belongs to.
@@ -298,7 +420,7 @@ func (r *reader) holder() *frame {
 		return r.prim
 	}
 	for i := len(r.stack) - 1; i >= 0; i-- {
-		if r.stack[i].what == "prim" {
+		if r.stack[i].what == prim {
 			return &r.stack[i]
 		}
 	}
@@ -309,15 +431,18 @@ func (r *reader) holder() *frame {
 // variant that is not selected, is dormant.
 func (r *reader) shut() {
 	f := *r.top()
+	if f.clips != nil {
+		r.template(f.clips)
+	}
 	r.stack = r.stack[:len(r.stack)-1]
 	dormant := false
 	switch f.what {
-	case "prim":
+	case prim:
 		dormant = f.off
-	case "variant":
+	case variant:
 		set := ""
 		for i := len(r.stack) - 1; i >= 0 && set == ""; i-- {
-			if r.stack[i].what == "variantSet" {
+			if r.stack[i].what == variantSet {
 				set = r.stack[i].name
 			}
 		}
@@ -372,35 +497,53 @@ func (r *reader) asset() error {
 	return nil
 }
 
+// The codings of asset paths: what is empty stays empty, and a member stays in
+// its package.
+var (
+	named  = kept(func(s string) bool { return s != "" && !packed(s) })
+	empty  = kept(func(s string) bool { return s == "" })
+	member = kept(packed)
+)
+
+func kept(like func(string) bool) mention.Coding {
+	return mention.Only{Coding: Asset, Not: func(s string) string {
+		if like(s) {
+			return ""
+		}
+		return "an asset path that is empty, or is a member of a package, means something else"
+	}}
+}
+
 func (r *reader) add(span mention.Span) {
 	path, _ := Asset.Decode(r.b[span.Off:span.End])
-	m := mention.Mention{Pieces: []mention.Piece{{Span: span, Coding: mention.Only{Coding: Asset, Not: func(s string) string {
-		switch {
-		case (s == "") != (path == ""):
-			return "an empty asset path names nothing"
-		case packed(s) != packed(path):
-			return "only a .usdz package has members"
-		}
-		return ""
-	}}}}, Spelling: mention.Path, Use: mention.Used, Owner: r.owner()}
+	owner, under := r.owner()
+	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: owner, Under: under}
+	coding := named
 	switch _, rest, _ := strings.Cut(path, "["); {
 	case path == "":
-		m.Unsaved = true
+		m.Unsaved, coding = true, empty
 	case packed(path):
-		m.Member = strings.TrimSuffix(rest, "]")
+		m.Member, coding = strings.TrimSuffix(rest, "]"), member
 		end := "[" + rest
-		shown := path
-		m.Shown = &shown
+		m.Shown = &path
 		m.Merge = func(parts []string) string { return strings.TrimSuffix(parts[0], end) }
 		m.Split = func(name string) ([]string, error) { return []string{name + end}, nil }
 	case format.Inside(r.t, &m, path):
-		m.Pieces = nil
-		shown := path
-		m.Shown = &shown
+		coding = nil
+		m.Shown = &path
 	}
-	r.doc.Mentions = append(r.doc.Mentions, m)
-	if len(m.Pieces) == 1 && m.Member == "" && strings.Contains(path, udim) {
-		format.Tiles(r.doc, len(r.doc.Mentions)-1, udim, 4)
+	if coding != nil {
+		m.Pieces = r.doc.One(span, coding)
+	}
+	switch word := owner[strings.LastIndexByte(owner, ' ')+1:]; word {
+	case "subLayers":
+		m.Graft, m.Under = &mention.Graft{Layer: true}, ""
+	case "references", "payload":
+		m.Graft = &mention.Graft{At: under}
+	}
+	r.fresh = r.doc.Add(m)
+	if m.Pieces != nil && m.Member == "" && strings.Contains(path, udim) {
+		format.Tiles(r.doc, r.fresh, udim, 4)
 	}
 }
 
@@ -410,29 +553,53 @@ func packed(path string) bool {
 	return ok && strings.HasSuffix(rest, "]") && strings.HasSuffix(strings.ToLower(pack), ".usdz")
 }
 
-// owner is the path of prims, and the attribute or list the asset stands in.
-func (r *reader) owner() string {
-	var parts []string
-	for _, f := range r.stack {
-		if f.what == "prim" && f.name != "" {
-			parts = append(parts, f.name)
+// path is that of the prims around the present place.
+func (r *reader) path() string {
+	var b [256]byte
+	path := b[:0]
+	for i := range r.stack {
+		if f := &r.stack[i]; f.what == prim && f.name != "" {
+			path = append(append(path, '/'), f.name...)
 		}
 	}
 	if r.prim != nil {
-		parts = append(parts, r.prim.name)
+		path = append(append(path, '/'), r.prim.name...)
 	}
-	what := r.stmt
-	if r.depth() > 0 && r.top().what == "list" {
-		what = strings.Fields(r.top().name)
+	if len(path) == 0 {
+		return "/"
 	}
-	word := ""
-	for _, w := range what {
-		if _, isText := text(w); !isText && w != "=" && w != "prepend" && w != "append" && w != "add" && w != "asset" && w != "asset[]" && w != "uniform" && w != "custom" && w != "asset[" {
-			word = w
-			break
+	return string(path)
+}
+
+// owner is the path of prims, and the attribute or list the asset stands in.
+func (r *reader) owner() (owner, under string) {
+	what := ""
+	if r.depth() > 0 && r.top().what == list {
+		what = r.top().name
+	} else {
+		what = r.subject()
+	}
+	under = r.path()
+	if what == "" {
+		return under, under
+	}
+	owner = under + " " + what
+	return owner, owner[:len(under)]
+}
+
+// subject is the word of a statement that is neither a type nor a list edit.
+func (r *reader) subject() string {
+	for _, w := range r.stmt {
+		if w.quoted {
+			continue
 		}
+		switch string(w.b) {
+		case "=", "prepend", "append", "add", "delete", "reorder", "asset", "asset[]", "uniform", "custom":
+			continue
+		}
+		return string(w.b)
 	}
-	return strings.TrimSpace("/" + strings.Join(parts, "/") + " " + word)
+	return ""
 }
 
 // Asset is the coding of an asset path, at signs included.

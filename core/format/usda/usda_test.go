@@ -47,6 +47,27 @@ def Xform "deck" (
         references = @hidden.usda@) {
         asset x = @also.png@
     }
+    def RenderProduct "out" {
+        token productName = "renders/deck.exr"
+        asset icon = @i.png@ # not "quoted
+    }
+    def "cached" (
+        clips = {
+            dictionary default = {
+                asset manifestAssetPath = @clips/manifest.usda@
+                string templateAssetPath = "clips/swell.###.usda"
+                double templateStartTime = 1
+                double templateEndTime = 9
+                double templateStride = 4
+                double2[] active = [(0, 0), (4, 1)]
+            }
+        }
+    ) {
+        float3[] pts = [(1, -2.5e3, 3), (4,
+            5, 6)]
+        string[] notes = ["a ) @b.png@", 'c']
+        asset[] late = [@d.png@ (1, 2), @e.png@]
+    }
 }
 `
 
@@ -58,6 +79,9 @@ func TestMentions(t *testing.T) {
 		"used (seq) /deck/tile inputs:file | tex/hull.<UDIM>.exr", "used (unsaved) /deck/tile inputs:none | ",
 		"used /deck/tile inputs:list | a.png", "used /deck/tile inputs:list | b c.png",
 		"dormant /deck/off references | hidden.usda", "dormant /deck/off x | also.png",
+		"used (write) /deck/out productName | renders/deck.exr", "used /deck/out icon | i.png",
+		"used /deck/cached manifestAssetPath | clips/manifest.usda", "used (seq) /deck/cached templateAssetPath | clips/swell.###.usda",
+		"used /deck/cached late | d.png", "used /deck/cached late | e.png",
 	)
 	formattest.Table(t, Format{}, "x.usdz", formattest.Zip("deck.usda", "#usda 1.0\ndef X \"a\" { asset f = @tex/a.png@\nasset g = @gone.png@\n}\n", "tex/a.png", "png!"),
 		"used (inside 4, in deck.usda) /a f | tex/a.png", "used (in deck.usda) /a g | gone.png")

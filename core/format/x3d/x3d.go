@@ -69,13 +69,13 @@ func (r *reader) list(entries []entry, coding mention.Coding, owner string, use 
 			continue
 		}
 		m := mention.Mention{
-			Pieces:   []mention.Piece{{Span: mention.Span{Off: e.off, End: e.end}, Coding: mention.Only{Coding: coding, Not: outside}}},
+			Pieces:   r.doc.One(mention.Span{Off: e.off, End: e.end}, mention.Only{Coding: coding, Not: outside}),
 			Spelling: mention.URI, Use: use, Owner: owner, Group: r.group,
 		}
 		if format.Embed(&m, []byte(text)) {
 			m.Pieces = nil
 		}
-		r.doc.Mentions = append(r.doc.Mentions, m)
+		r.doc.Add(m)
 	}
 }
 

@@ -26,11 +26,22 @@ type SyntaxError = jsonscan.SyntaxError
 // Attr is one attribute; Span has the quotes with it.
 type Attr struct {
 	Name  string
-	Value string
 	Span  mention.Span
+	raw   []byte // with the quotes
+	value string // of values that hold references; others are made when asked for
 }
 
-// Element is what a handler is told of an open element.
+// Value is the attribute's text with entities and character references undone.
+func (a *Attr) Value() string {
+	if a.value != "" {
+		return a.value
+	}
+	v, _ := Attribute.Decode(a.raw) // what could fail was decoded by the scanner
+	return v
+}
+
+// Element is what a handler is told of an open element. It is the handler's
+// until the element ends; then its memory serves another.
 type Element struct {
 	Name   string // with its prefix, as written
 	Local  string // without it
@@ -39,14 +50,12 @@ type Element struct {
 	End    int64 // after ">"
 	Parent *Element
 	Depth  int // 1 for the root
-	// Data is free for the handler.
-	Data any
 }
 
 // Attr returns the value of an attribute, by its local name.
 func (e *Element) Attr(local string) string {
 	if a := e.Find(local); a != nil {
-		return a.Value
+		return a.Value()
 	}
 	return ""
 }
@@ -83,7 +92,7 @@ type Handler struct {
 // Scan reads a whole text. A damaged text calls the handler for what stands
 // before the damage and returns a *SyntaxError.
 func Scan(b []byte, h Handler) error {
-	s := &scanner{b: b, h: h, names: map[string]string{}}
+	s := &scanner{b: b, h: h}
 	return s.run()
 }
 
@@ -92,8 +101,9 @@ type scanner struct {
 	pos   int
 	h     Handler
 	open  *Element
-	seen  bool // a root element was there
-	names map[string]string
+	seen  bool       // a root element was there
+	names [128]known // names seen, by a small hash
+	elems []*Element // by depth, to be used again
 }
 
 func (s *scanner) fail(at int, format string, a ...any) error {
@@ -107,7 +117,10 @@ func (s *scanner) run() error {
 		s.pos = 3
 	}
 	for s.pos < len(s.b) {
-		lt := bytes.IndexByte(s.b[s.pos:], '<')
+		lt := 0
+		if s.b[s.pos] != '<' {
+			lt = bytes.IndexByte(s.b[s.pos:], '<')
+		}
 		end := len(s.b)
 		if lt >= 0 {
 			end = s.pos + lt
@@ -160,6 +173,12 @@ func (s *scanner) skip(begin int, end string) (from, to int, err error) {
 
 func (s *scanner) markup() error {
 	rest := s.b[s.pos:]
+	if len(rest) > 1 && rest[1] == '/' {
+		return s.close()
+	}
+	if len(rest) > 1 && rest[1] != '!' && rest[1] != '?' {
+		return s.start()
+	}
 	switch {
 	case bytes.HasPrefix(rest, []byte("<!--")):
 		_, _, err := s.skip(4, "-->")
@@ -183,10 +202,8 @@ func (s *scanner) markup() error {
 		return s.h.Instruction(target, mention.Span{Off: int64(off), End: int64(s.pos)})
 	case bytes.HasPrefix(rest, []byte("<!")):
 		return s.doctype()
-	case bytes.HasPrefix(rest, []byte("</")):
-		return s.close()
 	}
-	return s.start()
+	return s.start() // which says that the text ends
 }
 
 // doctype passes over a declaration with its brackets and quotes.
@@ -238,16 +255,19 @@ func nameEnd(b []byte, i int) int {
 }
 
 // name makes each name once: documents repeat a few of them without end.
-func (s *scanner) name(b []byte) string {
-	if n, ok := s.names[string(b)]; ok {
-		return n
+func (s *scanner) name(b []byte) known {
+	if len(b) == 0 {
+		return known{}
 	}
-	n := string(b)
-	if len(s.names) < 4096 {
-		s.names[n] = n
+	slot := &s.names[(len(b)*31+int(b[0])*7+int(b[len(b)-1]))%len(s.names)]
+	if slot.name != string(b) {
+		n := string(b)
+		*slot = known{n, Local(n)}
 	}
-	return n
+	return *slot
 }
+
+type known struct{ name, local string }
 
 func space(b []byte, i int) int {
 	for i < len(b) && (b[i] == ' ' || b[i] == '\t' || b[i] == '\r' || b[i] == '\n') {
@@ -257,8 +277,14 @@ func space(b []byte, i int) int {
 }
 
 func (s *scanner) close() error {
+	if e := s.open; e != nil {
+		// Nearly always the element that is open, and nothing else.
+		if at := s.pos + 2 + len(e.Name); at < len(s.b) && s.b[at] == '>' && string(s.b[s.pos+2:at]) == e.Name {
+			return s.ended(at + 1)
+		}
+	}
 	i := nameEnd(s.b, s.pos+2)
-	name := s.name(s.b[s.pos+2 : i])
+	name := s.b[s.pos+2 : i]
 	i = space(s.b, i)
 	if i >= len(s.b) {
 		return s.cut()
@@ -266,16 +292,20 @@ func (s *scanner) close() error {
 	if s.b[i] != '>' {
 		return s.fail(i, "the end of <%s> is not closed", name)
 	}
-	if s.open == nil || s.open.Name != name {
+	if s.open == nil || s.open.Name != string(name) {
 		want := "no element is open"
 		if s.open != nil {
 			want = "<" + s.open.Name + "> is open"
 		}
 		return s.fail(s.pos, "</%s> ends nothing: %s", name, want)
 	}
-	s.pos = i + 1
+	return s.ended(i + 1)
+}
+
+// ended closes the open element, whose end reaches to a byte.
+func (s *scanner) ended(to int) error {
 	e := s.open
-	s.open = e.Parent
+	s.pos, s.open = to, e.Parent
 	if s.h.End != nil {
 		return s.h.End(e)
 	}
@@ -293,12 +323,20 @@ func (s *scanner) start() error {
 	if s.open == nil && s.seen {
 		return s.fail(s.pos, "there is a second outermost element")
 	}
-	e := &Element{Name: s.name(b[s.pos+1 : i]), Off: int64(s.pos), Parent: s.open, Depth: 1}
-	e.Local = Local(e.Name)
+	depth := 1
 	if s.open != nil {
-		if e.Depth = s.open.Depth + 1; e.Depth > MaxDepth {
+		if depth = s.open.Depth + 1; depth > MaxDepth {
 			return s.fail(s.pos, "nested deeper than %d levels", MaxDepth)
 		}
+	}
+	if depth > len(s.elems) {
+		s.elems = append(s.elems, new(Element))
+	}
+	e := s.elems[depth-1]
+	e.Off, e.Parent, e.Depth, e.Attrs = int64(s.pos), s.open, depth, e.Attrs[:0]
+	if raw := b[s.pos+1 : i]; e.Name != string(raw) {
+		n := s.name(raw)
+		e.Name, e.Local = n.name, n.local
 	}
 	s.seen = true
 	empty := false
@@ -323,7 +361,7 @@ func (s *scanner) start() error {
 			}
 			return s.fail(i, "an attribute of <%s> was expected", e.Name)
 		}
-		name := s.name(b[from:i])
+		name := s.name(b[from:i]).name
 		i = space(b, i)
 		if i >= len(b) {
 			return s.cut()
@@ -343,11 +381,15 @@ func (s *scanner) start() error {
 			return s.cut()
 		}
 		span := mention.Span{Off: int64(i), End: int64(i + j + 2)}
-		v, err := Attribute.Decode(b[span.Off:span.End])
-		if err != nil {
-			return s.fail(i, "%s", err)
+		a := Attr{Name: name, Span: span, raw: b[span.Off:span.End]}
+		if bytes.IndexByte(a.raw, '&') >= 0 {
+			v, err := Attribute.Decode(a.raw)
+			if err != nil {
+				return s.fail(i, "%s", err)
+			}
+			a.value = v
 		}
-		e.Attrs = append(e.Attrs, Attr{name, v, span})
+		e.Attrs = append(e.Attrs, a)
 		i += j + 2
 	}
 	e.End, s.pos = int64(i), i
@@ -358,10 +400,7 @@ func (s *scanner) start() error {
 		}
 	}
 	if empty {
-		s.open = e.Parent
-		if s.h.End != nil {
-			return s.h.End(e)
-		}
+		return s.ended(i)
 	}
 	return nil
 }

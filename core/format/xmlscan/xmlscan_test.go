@@ -18,7 +18,7 @@ func ours(b []byte) (string, error) {
 			fmt.Fprintf(&out, "<%s", e.Local)
 			for _, a := range e.Attrs {
 				if a.Name != "xmlns" && !strings.HasPrefix(a.Name, "xmlns:") {
-					fmt.Fprintf(&out, " %s=%q", Local(a.Name), a.Value)
+					fmt.Fprintf(&out, " %s=%q", Local(a.Name), a.Value())
 				}
 			}
 			out.WriteString(">")

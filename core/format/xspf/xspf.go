@@ -3,7 +3,6 @@ package xspf
 
 import (
 	"bytes"
-	"fmt"
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/xmlscan"
@@ -74,9 +73,9 @@ func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
 func (r *reader) end(e *xmlscan.Element) error {
 	piece, ok := r.leaf.At(e)
 	if ok {
-		m := mention.Mention{Pieces: []mention.Piece{piece}, Spelling: mention.URI, Use: mention.Used, Owner: "playlist"}
+		m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Use: mention.Used, Owner: "playlist"}
 		if within(e, "track") {
-			m.Owner = fmt.Sprintf("track %d", r.tracks)
+			m.Owner = mention.Numbered("track ", r.tracks)
 		}
 		if e.Local == "location" {
 			m.Group = r.tracks
@@ -86,8 +85,10 @@ func (r *reader) end(e *xmlscan.Element) error {
 				m.Lean = append([]int{k}, m.Lean...)
 			}
 		}
-		r.doc.Mentions = append(r.doc.Mentions, m)
+		r.doc.Add(m)
 	}
-	delete(r.bases, e)
+	if len(r.bases) > 0 {
+		delete(r.bases, e)
+	}
 	return nil
 }
