@@ -44,7 +44,7 @@ func (a *App) candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
 	v := api.Candidate{Candidate: c, Sample: c.Path}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
-	if pat, ok := resolve.ParsePattern(c.Path); ok && c.Files != 1 || ok && filepath.Ext(c.Path) != "" && pat.Digits > 0 {
+	if pat, ok := resolve.ParsePattern(c.Path); ok && c.Files != 1 || ok && filepath.Ext(c.Path) != "" && pat.Digits != 0 {
 		p = filepath.Join(pat.Dir, pat.Shown())
 		v.Sample = ""
 		if names, err := reach.ReadDir(pat.Dir); err == nil {

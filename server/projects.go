@@ -370,9 +370,9 @@ func gapWords(gaps []resolve.Gap, most int) string {
 			break
 		}
 		if g.Len() == 1 {
-			parts = append(parts, strconv.Itoa(g.First))
+			parts = append(parts, resolve.Label(g.First))
 		} else {
-			parts = append(parts, fmt.Sprintf("%d–%d", g.First, g.Last))
+			parts = append(parts, resolve.Label(g.First)+"–"+resolve.Label(g.Last))
 		}
 	}
 	return strings.Join(parts, ", ")

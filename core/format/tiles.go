@@ -7,7 +7,7 @@ import (
 )
 
 // Tiles makes mention i of a document a sequence where its file name holds a
-// token that stands for a number of so many digits, like <UDIM>. Whatever files
+// token that stands for a number of so many digits, like <UDIM>, or for a tile (mention.Grid). Whatever files
 // are there are meant.
 func Tiles(d *mention.Doc, i int, token string, digits int) {
 	name := d.Name(i)

@@ -4,9 +4,9 @@ import (
 	"context"
 	"fmt"
 	"path/filepath"
-	"strconv"
 	"strings"
 
+	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
 )
 
@@ -108,8 +108,8 @@ func within(gaps []resolve.Gap, at resolve.Pattern, files []string, sizes []int6
 		want += g.Len()
 	}
 	for i, f := range files {
-		n, err := strconv.Atoi(strings.TrimSuffix(strings.TrimPrefix(filepath.Base(f), at.Head), at.Tail))
-		if err != nil {
+		n, ok := at.Number(filepath.Base(f))
+		if !ok {
 			continue
 		}
 		for _, g := range gaps {
@@ -128,6 +128,14 @@ func headOf(name string, pat resolve.Pattern) (string, bool) {
 	rest, ok := strings.CutSuffix(name, pat.Tail)
 	if !ok {
 		return "", false
+	}
+	if pat.Digits == mention.Grid {
+		i := strings.LastIndexByte(rest, 'u')
+		if i < 0 {
+			return "", false
+		}
+		_, ok := resolve.Pattern{Digits: mention.Grid}.Number(rest[i:])
+		return rest[:i], ok
 	}
 	i := len(rest)
 	for i > 0 && rest[i-1] >= '0' && rest[i-1] <= '9' {

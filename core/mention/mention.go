@@ -105,12 +105,16 @@ func (u Use) String() string {
 // least Digits digits, Tail. Head and Tail are spelled as in the document.
 type Sequence struct {
 	Head, Tail string
-	Digits     int
+	Digits     int    // or Grid
 	First      int    // number of the first file
 	Step       int    // distance between numbers, 1 or more
 	Count      int    // how many files are expected; 0: not told, whatever is found
 	Token      string // what stands for the number in the text; "" is a number sign for each digit
 }
+
+// Grid as Digits: two numbers stand for one, u and v of a texture tile counted
+// from 1, written u3_v1.
+const Grid = -1
 
 // Graft tells that a document's names (paths of prims, say) become part of
 // this one's: as a layer, under the same names; else what is To there, "" its

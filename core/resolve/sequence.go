@@ -18,6 +18,59 @@ type Gap struct{ First, Last, Step int }
 // Len is how many numbers the gap holds.
 func (g Gap) Len() int { return (g.Last-g.First)/g.Step + 1 }
 
+// Tiles of a grid are numbers beyond any frame: gridBase + v×gridRow + u.
+const (
+	gridBase = 1 << 41
+	gridRow  = 10_000
+)
+
+// Label is a number as people read it: a frame's, or a tile's "u3_v1".
+func Label(n int) string {
+	if n < gridBase {
+		return strconv.Itoa(n)
+	}
+	n -= gridBase
+	return "u" + strconv.Itoa(n%gridRow) + "_v" + strconv.Itoa(n/gridRow)
+}
+
+// tile reads a label of the grid.
+func tile(s string) (int, bool) {
+	a, b, ok := strings.Cut(s, "_v")
+	a, isU := strings.CutPrefix(a, "u")
+	u, err := strconv.Atoi(a)
+	v, err2 := strconv.Atoi(b)
+	n := gridBase + v*gridRow + u
+	return n, ok && isU && err == nil && err2 == nil && u > 0 && v > 0 && u < gridRow && v < gridRow && Label(n) == s
+}
+
+// gridGaps are the tiles that lack in the rectangle the found ones span.
+func gridGaps(found []int) (gaps []Gap) {
+	have := map[int]bool{}
+	u0, u1 := gridRow, 0
+	for _, n := range found {
+		have[n] = true
+		u := (n - gridBase) % gridRow
+		u0, u1 = min(u0, u), max(u1, u)
+	}
+	if len(found) == 0 {
+		return nil
+	}
+	for v := (found[0] - gridBase) / gridRow; v <= (found[len(found)-1]-gridBase)/gridRow; v++ {
+		for u := u0; u <= u1; u++ {
+			n := gridBase + v*gridRow + u
+			if have[n] {
+				continue
+			}
+			if k := len(gaps) - 1; k >= 0 && gaps[k].Last == n-1 {
+				gaps[k].Last = n
+			} else {
+				gaps = append(gaps, Gap{n, n, 1})
+			}
+		}
+	}
+	return gaps
+}
+
 // Pattern is the place of a sequence: the files Dir/Head NUMBER Tail, the
 // number zero-padded to Digits. Its text form, with the number of digits in
 // angle brackets, is what repairs and places of sequences are keyed by:
@@ -28,14 +81,29 @@ type Pattern struct {
 }
 
 func (p Pattern) String() string {
-	return filepath.Join(p.Dir, p.Head+"<"+strconv.Itoa(p.Digits)+">"+p.Tail)
+	return filepath.Join(p.Dir, p.Head+"<"+digitsWord(p.Digits)+">"+p.Tail)
+}
+
+func digitsWord(digits int) string {
+	if digits == mention.Grid {
+		return "u_v"
+	}
+	return strconv.Itoa(digits)
 }
 
 // Shown is the pattern's name for people and documents: sun.####.png.
-func (p Pattern) Shown() string { return p.Head + strings.Repeat("#", p.Digits) + p.Tail }
+func (p Pattern) Shown() string {
+	if p.Digits == mention.Grid {
+		return p.Head + "u#_v#" + p.Tail
+	}
+	return p.Head + strings.Repeat("#", p.Digits) + p.Tail
+}
 
 // Name is the file name of one number.
 func (p Pattern) Name(n int) string {
+	if p.Digits == mention.Grid {
+		return p.Head + Label(n) + p.Tail
+	}
 	sign := ""
 	if n < 0 {
 		sign, n = "-", -n
@@ -53,6 +121,9 @@ func ParsePattern(s string) (Pattern, bool) {
 	}
 	num, tail, ok := strings.Cut(base[open+1:], ">")
 	digits, err := strconv.Atoi(num)
+	if num == digitsWord(mention.Grid) {
+		return Pattern{filepath.Clean(dir), base[:open], tail, mention.Grid}, ok
+	}
 	if !ok || err != nil || digits < 0 {
 		return Pattern{}, false
 	}
@@ -67,14 +138,17 @@ func Shown(place string) string {
 	return place
 }
 
-// number reads the number of a file name of the pattern.
-func (p Pattern) number(name string) (int, bool) {
+// Number reads the number of a file name of the pattern.
+func (p Pattern) Number(name string) (int, bool) {
 	mid, ok := strings.CutPrefix(name, p.Head)
 	if !ok {
 		return 0, false
 	}
 	if mid, ok = strings.CutSuffix(mid, p.Tail); !ok || mid == "" {
 		return 0, false
+	}
+	if p.Digits == mention.Grid {
+		return tile(mid)
 	}
 	digits := strings.TrimPrefix(mid, "-")
 	if digits == "" || len(digits) > 12 || len(digits) < p.Digits || len(digits) > max(1, p.Digits) && digits[0] == '0' {
@@ -102,7 +176,7 @@ func Frames(p Pattern, seq mention.Sequence, list func(dir string) ([]string, []
 	}
 	var found []frame
 	for i, name := range names {
-		n, ok := p.number(name)
+		n, ok := p.Number(name)
 		if !ok {
 			continue
 		}
@@ -112,6 +186,14 @@ func Frames(p Pattern, seq mention.Sequence, list func(dir string) ([]string, []
 		found = append(found, frame{n, i})
 	}
 	sort.Slice(found, func(a, b int) bool { return found[a].n < found[b].n })
+	if p.Digits == mention.Grid {
+		at := make([]int, len(found))
+		for k, f := range found {
+			at[k] = f.n
+			files, sizes = append(files, filepath.Join(p.Dir, names[f.i])), append(sizes, size[f.i])
+		}
+		return files, sizes, gridGaps(at), nil
+	}
 	next, last := seq.First, seq.First+(seq.Count-1)*seq.Step
 	if seq.Count == 0 && len(found) > 0 {
 		next, last = found[0].n, found[len(found)-1].n
@@ -204,7 +286,7 @@ func (r *Resolver) sequence(doc string, m *mention.Mention, written string) Plac
 		}
 	}
 	if p.Expected == "" && len(ms) > 0 {
-		p.Expected = strings.Replace(ms[0].path, mark, "<"+strconv.Itoa(m.Sequence.Digits)+">", 1)
+		p.Expected = strings.Replace(ms[0].path, mark, "<"+digitsWord(m.Sequence.Digits)+">", 1)
 	}
 	if unplugged {
 		p.State, p.Gaps = Unplugged, nil

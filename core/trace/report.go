@@ -3,6 +3,7 @@ package trace
 import (
 	"encoding/json"
 	"fmt"
+	"strconv"
 
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
@@ -40,14 +41,21 @@ type ReportReference struct {
 // Gaps are numbers, or ranges "101-240" when there are more than 10,000.
 type Gaps []resolve.Gap
 
-// MarshalJSON lists numbers, or ranges when there are too many to read.
+// MarshalJSON lists numbers (of tiles, u3_v1), or ranges when there are too many to read.
 func (g Gaps) MarshalJSON() ([]byte, error) {
 	if ns, ok := resolve.Numbers(g, 10_000); ok {
-		return json.Marshal(ns)
+		if len(ns) == 0 || resolve.Label(ns[0]) == strconv.Itoa(ns[0]) {
+			return json.Marshal(ns)
+		}
+		tiles := make([]string, len(ns))
+		for i, n := range ns {
+			tiles[i] = resolve.Label(n)
+		}
+		return json.Marshal(tiles)
 	}
 	ranges := make([]string, len(g))
 	for i, r := range g {
-		if ranges[i] = fmt.Sprintf("%d-%d", r.First, r.Last); r.Step > 1 {
+		if ranges[i] = resolve.Label(r.First) + "-" + resolve.Label(r.Last); r.Step > 1 {
 			ranges[i] += fmt.Sprintf(" by %d", r.Step)
 		}
 	}

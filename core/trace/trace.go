@@ -3,6 +3,7 @@
 package trace
 
 import (
+	"archive/zip"
 	"context"
 	"errors"
 	"fmt"
@@ -151,6 +152,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 		graph:   &Graph{Root: filepath.Clean(root)},
 		seen:    map[string]int{},
 		leaves:  map[string]leaf{},
+		members: map[string]map[string]bool{},
 	}
 	t.resolver = &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs, Doubt: o.Doubt}
 	for _, d := range documents {
@@ -182,6 +184,7 @@ type tracer struct {
 	resolver *resolve.Resolver
 	seen     map[string]int // real path → document
 	leaves   map[string]leaf
+	members  map[string]map[string]bool // real path of a package → names of its members; nil: no package
 }
 
 // leaf is what was found out about a file once.
@@ -348,8 +351,36 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		t.leaves[ref.Info.Real] = l
 	}
 	ref.Kind, ref.Child = l.kind, l.child
+	if m.Member != "" {
+		t.member(ref, m.Member)
+	}
 	if l.err != nil {
 		ref.State, ref.Why = resolve.Unreadable, Reason(l.err)
+	}
+}
+
+// member looks for a part within the package a reference leads to. Another
+// part than the package's own document leads to no document.
+func (t *tracer) member(ref *Reference, name string) {
+	names, known := t.members[ref.Info.Real]
+	if !known {
+		if src, err := drive.OpenSized(t.Reach, ref.Path); err == nil {
+			if zr, err := zip.NewReader(src, src.Size()); err == nil {
+				names = map[string]bool{}
+				for _, f := range zr.File {
+					names[f.Name] = true
+				}
+			}
+			src.Close()
+		}
+		t.members[ref.Info.Real] = names
+	}
+	if names != nil && !names[name] {
+		ref.State, ref.Why, ref.Child = resolve.Missing, "the package is there, but ‘"+name+"’ is not in it", -1
+		return
+	}
+	if ref.Child >= 0 && t.graph.Documents[ref.Child].File.Doc.Texts[0].Name != name {
+		ref.Child = -1
 	}
 }
 
@@ -430,9 +461,13 @@ func (t *tracer) liven() {
 	for i := range g.Given {
 		all[i] = mention.Used
 	}
+	asleep := g.asleep()
 	of := func(ref *Reference) mention.Use {
 		m := &g.Documents[ref.Doc].File.Doc.Mentions[ref.Mention]
 		live := all[ref.Doc]
+		if m.Under != "" && asleep[ref.Doc].cover(m.Under) {
+			live = min(live, mention.Dormant)
+		}
 		if m.Under != "" {
 			live = max(live, picked[ref.Doc][m.Under])
 		} else {

@@ -47,6 +47,10 @@ func lines(t *testing.T, dir, doc string, drives ...drive.Drive) []string {
 		if r.Files != nil {
 			line += fmt.Sprintf(" → %d files", len(r.Files))
 		}
+		if len(r.Gaps) > 0 {
+			gaps, _ := r.Gaps.MarshalJSON()
+			line += ", gaps " + string(gaps)
+		}
 		if r.Role != "" {
 			line += " " + r.Role
 		}
@@ -90,7 +94,26 @@ func TestFormats(t *testing.T) {
 		}, []string{"here used geometry package://clockwork/meshes/wheel%20a.stl → clockwork/meshes/wheel a.stl", "missing used geometry package://unknown/x.stl"}},
 		{"tiles", map[string]string{
 			"doc": `<materialx version="1.39"><image name="i"><input name="file" type="filename" value="tex/hull.&lt;UDIM&gt;.png"/></image></materialx>`, "tex/hull.1001.png": "1", "tex/hull.1003.png": "3",
-		}, []string{"here used sequence tex/hull.<UDIM>.png → 2 files"}},
+		}, []string{"here used sequence tex/hull.<UDIM>.png → 2 files, gaps [1002]"}},
+		{"tiles of a grid: gaps by name", map[string]string{
+			"doc": `<materialx version="1.39"><image name="i"><input name="file" type="filename" value="tex/hull_&lt;UVTILE&gt;.png"/></image></materialx>`, "tex/hull_u1_v1.png": "1", "tex/hull_u3_v1.png": "3", "tex/hull_u2_v2.png": "3", "tex/hull_u02_v2.png": "no",
+		}, []string{`here used sequence tex/hull_<UVTILE>.png → 3 files, gaps ["u2_v1","u1_v2","u3_v2"]`}},
+		{"frames of a clip template", map[string]string{
+			"doc": "#usda 1.0\ndef \"a\" ( clips = { dictionary default = { string templateAssetPath = \"c/x.##.usda\"\ndouble templateStartTime = 1\ndouble templateEndTime = 3\n} } ) {}\n", "c/x.01.usda": "1", "c/x.03.usda": "3", "c/x.04.usda": "4",
+		}, []string{"here used sequence c/x.##.usda → 2 files, gaps [2]"}},
+		{"a stronger layer switches off what weaker ones hold", map[string]string{
+			"doc":       "#usda 1.0\n( subLayers = [@base.usda@, @late.usda@] )\nover \"deck\" { over \"lamp\" (active = false) {}\nover \"mast\" (active = true) {} }\n",
+			"base.usda": "#usda 1.0\ndef \"deck\" { def \"lamp\" { asset f = @lamp.png@\ndef \"glass\" { asset f = @glass.png@\n} }\ndef \"lamps\" { asset f = @lamps.png@\n}\ndef \"mast\" (references = @mast.usda@</m>) {}\nover \"mast\" { over \"flag\" (active = false) {} } }\n",
+			"late.usda": "#usda 1.0\nover \"deck\" { over \"mast\" (active = false) { asset f = @rope.png@\n } }\n",
+			"mast.usda": "#usda 1.0\n( defaultPrim = \"m\" )\ndef \"m\" { def \"flag\" { asset f = @flag.png@\n}\nasset f = @wood.png@\n}\n",
+			"lamp.png":  "1", "glass.png": "2", "lamps.png": "3", "flag.png": "4", "wood.png": "5", "rope.png": "6",
+		}, []string{"here used geometry base.usda → base.usda", "here used geometry late.usda → late.usda",
+			"here dormant image lamp.png → lamp.png", "here dormant image glass.png → glass.png", "here used image lamps.png → lamps.png", "here used geometry mast.usda → mast.usda",
+			"here dormant image rope.png → rope.png", "here dormant image flag.png → flag.png", "here used image wood.png → wood.png"}},
+		{"a part of another package, and one that is not in it", map[string]string{
+			"doc":       "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[tex/a.png]@\nasset g = @pack.usdz[tex/b.png]@\n}\ndef \"b\" (references = @pack.usdz[in.usda]@) {}\n",
+			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),
+		}, []string{"here used geometry pack.usdz[tex/a.png] → pack.usdz", "missing used geometry pack.usdz[tex/b.png] → pack.usdz", "here used geometry pack.usdz[in.usda] → pack.usdz", "inside used data tex/a.png"}},
 		{"a table with write points", map[string]string{
 			"doc.csv": "path,role,use\nsound/a.wav,read,\nmix/out.wav,write,\n/elsewhere/print.wav,write,\n", "sound/a.wav": "a",
 		}, []string{"here used audio sound/a.wav → sound/a.wav", "here used audio mix/out.wav → mix/out.wav write", "away used audio /elsewhere/print.wav → /elsewhere/print.wav write"}},

@@ -71,6 +71,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 			d.Add(m)
 			format.Tiles(d, len(d.Mentions)-1, "<UDIM>", 4)
+			format.Tiles(d, len(d.Mentions)-1, "<UVTILE>", mention.Grid)
 			return nil
 		},
 		End: func(e *xmlscan.Element) error {
