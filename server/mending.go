@@ -321,7 +321,7 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 	defer w.mu.Unlock()
 	for i := range g.Documents {
 		// The write goes to the real file, which must lie within the drives.
-		if d := &g.Documents[i]; len(mend.Wants(g, i)) > 0 {
+		if d := &g.Documents[i]; len(mend.Wants(g, d.Host)) > 0 {
 			if _, ok := drive.Find(reach.Drives, d.Info.Real); !ok {
 				return api.WriteResult{}, &os.PathError{Op: "write", Path: d.Info.Real, Err: drive.ErrOutside}
 			}

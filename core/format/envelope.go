@@ -76,8 +76,10 @@ func bounded(r io.Reader, packed int64) ([]byte, error) {
 	return b, err
 }
 
-// text is a file that is its own text, in some encoding.
+// text is a file that is its own text, in some encoding: text number n of its
+// document, which is 0 but for texts that another one is read with.
 type text struct {
+	n   int
 	raw []byte
 	enc *charset // nil: UTF-8, the bytes are the text
 	t   mention.Text
@@ -104,7 +106,11 @@ func (e *text) Problems() []mention.Problem { return nil }
 
 func (e *text) From(Source) Envelope { return e }
 
-func (e *text) Wrap(w io.Writer, edits []mention.Edit) error { return e.wrap(w, 0, edits) }
+func (e *text) Wrap(w io.Writer, edits []mention.Edit) error {
+	return e.wrap(w, e.n, mention.OfText(edits, e.n))
+}
+
+func (e *text) number(n int) { e.n = n }
 
 // wrap writes the text as text number n of a file.
 func (e *text) wrap(w io.Writer, n int, edits []mention.Edit) error {
@@ -155,7 +161,7 @@ func openGzip(name string, b []byte) (Envelope, error) {
 func (e *zipped) From(Source) Envelope { return e }
 
 func (e *zipped) Wrap(w io.Writer, edits []mention.Edit) error {
-	if len(edits) == 0 {
+	if len(mention.OfText(edits, e.n)) == 0 {
 		_, err := w.Write(e.packed)
 		return err
 	}

@@ -44,9 +44,14 @@ func (e *MalformedError) Error() string {
 
 func (e *MalformedError) Unwrap() error { return ErrMalformed }
 
-// Include opens another text of the same file, by the name of its member. A
-// format appends it to the texts of its Doc in the order of its calls.
-type Include func(member string) (mention.Text, error)
+// Include opens another text that is read in place: a member of the same
+// package by its name, or a file beside the document by the name the text gives
+// it. A format calls it once for each name and appends the text to those of its
+// Doc in the order of its calls.
+type Include func(name string) (mention.Text, error)
+
+// Beside opens a file that a document's text includes, by the name given there.
+type Beside func(name string) (Source, error)
 
 // About is what people are told of a format.
 type About struct {
@@ -163,12 +168,18 @@ type File struct {
 	Format Format
 	Doc    *mention.Doc
 	env    Envelope
+	parts  []Envelope // the included files, which are texts 1, 2 … of the document
+
+	problems []mention.Problem // of included files
 }
 
 // Open reads a document. Something readable with damage behind it is a File
 // with problems; nothing readable is an error that wraps ErrMalformed or
 // ErrNotDocument.
-func (fs Set) Open(name string, src Source) (*File, error) {
+func (fs Set) Open(name string, src Source) (*File, error) { return fs.OpenBeside(name, src, nil) }
+
+// OpenBeside is Open for documents that may include other files.
+func (fs Set) OpenBeside(name string, src Source, beside Beside) (*File, error) {
 	head := make([]byte, min(HeadSize, src.Size()))
 	if n, err := src.ReadAt(head, 0); err != nil && !(err == io.EOF && n == len(head)) {
 		return nil, err
@@ -187,15 +198,25 @@ func (fs Set) Open(name string, src Source) (*File, error) {
 	if err != nil {
 		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
-	return read(f, env)
+	file := &File{Format: f, env: env}
+	if err := file.read(beside); err != nil {
+		return nil, err
+	}
+	return file, nil
 }
 
-func read(f Format, env Envelope) (*File, error) {
+func (file *File) read(beside Beside) error {
+	f, env := file.Format, file.env
+	include := env.Include
+	if plain, ok := env.(interface{ number(int) }); ok && beside != nil {
+		plain.number(0)
+		include = func(name string) (mention.Text, error) { return file.include(name, beside) }
+	}
 	text, err := env.Text()
 	if err != nil {
-		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
+		return &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
-	doc, err := f.Read(text, env.Include)
+	doc, err := f.Read(text, include)
 	if err != nil {
 		m := &MalformedError{Format: f.Name(), Msg: err.Error()}
 		var syntax *SyntaxError
@@ -203,7 +224,7 @@ func read(f Format, env Envelope) (*File, error) {
 			m.Line = text.Line(syntax.Off)
 		}
 		if doc == nil || len(doc.Mentions) == 0 {
-			return nil, m
+			return m
 		}
 		doc.Problems = append(doc.Problems, mention.Problem{
 			Code: "malformed", Line: m.Line,
@@ -211,9 +232,42 @@ func read(f Format, env Envelope) (*File, error) {
 			Do:      "open it in the program that made it and save it again",
 		})
 	}
-	doc.Problems = append(doc.Problems, env.Problems()...)
-	return &File{f, doc, env}, nil
+	doc.Problems = append(append(doc.Problems, env.Problems()...), file.problems...)
+	file.Doc = doc
+	return nil
 }
+
+// include opens a file that is read in place as the next text.
+func (file *File) include(name string, beside Beside) (mention.Text, error) {
+	src, err := beside(name)
+	if err != nil {
+		return mention.Text{}, err
+	}
+	head := make([]byte, min(HeadSize, src.Size()))
+	if _, err := src.ReadAt(head, 0); err != nil && err != io.EOF {
+		return mention.Text{}, err
+	}
+	env, err := unwrap(nil, name, head, src)
+	plain, isText := env.(interface{ number(int) })
+	if err == nil && !isText {
+		err = errors.New("it is no text")
+	}
+	if err != nil {
+		file.problems = append(file.problems, mention.Problem{Code: "malformed", Message: fmt.Sprintf("includes ‘%s’, which could not be read: %s", name, err), Untouched: "the rest was read without it", Do: "open it in the program that made it and save it again"})
+		env = openText(name, nil)
+		plain, _ = env.(interface{ number(int) })
+	}
+	file.parts = append(file.parts, env)
+	plain.number(len(file.parts))
+	return env.Text()
+}
+
+// Parts is how many files the document includes; Part is the k-th of them, from
+// 1: it shares the document, and rewrites its own text alone.
+func (f *File) Parts() int { return len(f.parts) }
+
+// Part is described at Parts.
+func (f *File) Part(k int) *File { return &File{Format: f.Format, Doc: f.Doc, env: f.parts[k-1]} }
 
 // Rewrite writes the file with the edits applied; with none, the bytes are
 // those of the file that was read.
@@ -238,6 +292,23 @@ func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
 		}
 		t.Bytes = b.Bytes()
 		texts[i], byMember[t.Name] = t, i
+	}
+	// An include may have a new name for the same text.
+	for i := range f.Doc.Mentions {
+		m := &f.Doc.Mentions[i]
+		if m.Reads == 0 {
+			continue
+		}
+		p := m.Pieces[0]
+		raw := f.Doc.Texts[p.Span.Text].Bytes[p.Span.Off:p.Span.End]
+		for _, e := range edits {
+			if e.Span == p.Span {
+				raw = e.New
+			}
+		}
+		if name, err := p.Coding.Decode(raw); err == nil {
+			byMember[name] = m.Reads
+		}
 	}
 	doc, err := f.Format.Read(texts[0], func(member string) (mention.Text, error) {
 		i, ok := byMember[member]

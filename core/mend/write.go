@@ -39,27 +39,46 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 		if len(want) == 0 {
 			continue
 		}
-		d := &g.Documents[i]
-		if !drive.Within(g.Root, d.Path) {
-			problems = append(problems, mention.Problem{
-				Code: "outside", Path: d.Path, Document: d.Path, Message: "lies outside the project folder",
-				Untouched: "It was not written to.", Do: "Repair it in its own project.",
-			})
-			continue
-		}
-		now, err := reach.Stat(d.Path)
+		edits, err := Prove(g.Documents[i].File, want)
 		if err != nil {
-			return nil, nil, &trace.Error{Path: d.Path, Err: err}
+			return nil, nil, fmt.Errorf("‘%s’: %w. Nothing was written", g.Documents[i].Path, err)
 		}
-		if now.Size != d.Info.Size || !now.ModTime.Equal(d.Info.ModTime) {
-			return nil, nil, fmt.Errorf("‘%s’ changed since it was traced. Nothing was written. Trace it again", d.Path)
+		var of []job
+		foreign := false
+		for k := range g.Documents {
+			d := &g.Documents[k]
+			mine := mention.OfText(edits, d.Text)
+			if !d.Whole() {
+				mine = edits // of a package, all texts are of one file
+			}
+			if d.Host != i || len(mine) == 0 {
+				continue
+			}
+			if !drive.Within(g.Root, d.Path) {
+				foreign = true
+				problems = append(problems, mention.Problem{
+					Code: "outside", Path: d.Path, Document: d.Path, Message: "lies outside the project folder",
+					Untouched: "It was not written to.", Do: "Repair it in its own project.",
+				})
+				continue
+			}
+			now, err := reach.Stat(d.Path)
+			if err != nil {
+				return nil, nil, &trace.Error{Path: d.Path, Err: err}
+			}
+			if now.Size != d.Info.Size || !now.ModTime.Equal(d.Info.ModTime) {
+				return nil, nil, fmt.Errorf("‘%s’ changed since it was traced. Nothing was written. Trace it again", d.Path)
+			}
+			count := 0
+			for m := range want {
+				if d.Holds(m) {
+					count++
+				}
+			}
+			of = append(of, job{d, mine, count})
 		}
-		edits, err := Prove(d.File, want)
-		if err != nil {
-			return nil, nil, fmt.Errorf("‘%s’: %w. Nothing was written", d.Path, err)
-		}
-		if len(edits) > 0 {
-			jobs = append(jobs, job{d, edits, len(want)})
+		if !foreign { // a document and the texts it is read with change together
+			jobs = append(jobs, of...)
 		}
 	}
 	var done []Written
@@ -86,16 +105,14 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 	return done, problems, nil
 }
 
-// Wants lists what document i of a repaired graph shall say.
+// Wants lists what document i of a repaired graph shall say, with the texts it
+// includes; nothing for a text that another document includes.
 func Wants(g *trace.Graph, i int) map[int]string {
 	want := map[int]string{}
 	d := &g.Documents[i]
-	if d.File == nil {
-		return nil
-	}
 	for k := range g.References {
 		r := &g.References[k]
-		if r.Doc != i || !r.Repaired || !r.State.Found() {
+		if g.Documents[r.Doc].Host != i || !r.Repaired || !r.State.Found() {
 			continue
 		}
 		m := &d.File.Doc.Mentions[r.Mention]

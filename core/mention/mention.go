@@ -147,7 +147,7 @@ type Mention struct {
 	Group    int                  // mentions of one number, not 0, are alternatives in order: the first that is found counts
 	Instead  bool                 // of a group: the others say nothing at all, instead of being dormant
 	Text     int                  // which text of the document it stands in
-	Included bool                 // an include: the named text is read in place
+	Reads    int                  // of an include: the text of the document that is read in place, else 0
 	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for
 	Size     int64                // bytes of Data
 	Shown    *string              // what "written" shows where it is not the joined pieces
@@ -276,6 +276,17 @@ func Splice(w io.Writer, n int, text []byte, edits []Edit) error {
 	}
 	_, err := w.Write(text[at:])
 	return err
+}
+
+// OfText are the edits of text number n.
+func OfText(edits []Edit, n int) []Edit {
+	var mine []Edit
+	for _, e := range edits {
+		if e.Text == n {
+			mine = append(mine, e)
+		}
+	}
+	return mine
 }
 
 func sortEdits(edits []Edit) {

@@ -24,6 +24,7 @@ func TestEveryFormat(t *testing.T) {
 		"cut.edl":      {"cut.edl": "TITLE: X\nFCM: NON-DROP FRAME\n001  HORN A C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: gull.wav\n002  BELL A C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n", "a/gull.wav": wav, "b/bell.wav": wav + "2"},
 		"fog.adl":      {"fog.adl": "<ADL>\n<SOURCE_INDEX>\n (Index) 1 (F) \"URL:../lib/low%20horn.wav\" \"_\" 00:00:00:00/0000 00:00:10:00/0000 \"_\" N\n</SOURCE_INDEX>\n<EVENT_LIST>\n (Entry) 1 (Cut) I 1 01 01 00:00:00:00/0000 01:00:00:00/0000 01:00:01:00/0000 _\n</EVENT_LIST>\n</ADL>\n", "../lib/low horn.wav": wav},
 		"bell.sfz":     {"bell.sfz": "<control>\ndefault_path=../lib/bell_\n<region> sample=A strike.wav\n<region> sample=B.wav lokey=1\n", "../lib/bell_A strike.wav": wav, "../lib/bell_B.wav": wav + "2"},
+		"kit.sfz":      {"kit.sfz": "#include \"../lib/set.sfz\"\n<region> sample=$MIC.wav\n#include \"parts/low.sfz\"\n", "../lib/set.sfz": "#define $MIC close\n<control> default_path=../lib/bells/\n", "parts/low.sfz": "<region> sample=low a.wav\n", "../lib/bells/close.wav": wav, "../lib/bells/low a.wav": wav + "2"},
 		"deck.obj":     {"deck.obj": "mtllib ../lib/deck.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl planks\nf 1 2 3\n", "../lib/deck.mtl": "newmtl planks\nmap_Kd -s 1 1 1 tex/planks a.png\n", "../lib/tex/planks a.png": "p"},
 		"deck.dae":     {"deck.dae": `<COLLADA><library_images><image id="i"><init_from>../lib/a%20b.png</init_from></image></library_images><x><texture texture="i"/></x></COLLADA>`, "../lib/a b.png": "p"},
 		"deck.usda":    {"deck.usda": "#usda 1.0\n( subLayers = [@../lib/light.usda@] )\ndef X \"a\" { asset f = @../lib/hull.<UDIM>.png@ }\n", "../lib/light.usda": "#usda 1.0\n", "../lib/hull.1001.png": "1", "../lib/hull.1002.png": "2"},
@@ -43,7 +44,7 @@ func TestEveryFormat(t *testing.T) {
 			want := map[string]bool{}
 			for p, text := range files {
 				write(t, filepath.Join(dir, "project", p), text)
-				if p != name && !strings.HasSuffix(p, "package.xml") && !strings.HasSuffix(p, ".mtl") && !strings.HasSuffix(p, ".css") && !strings.HasSuffix(p, ".usda") {
+				if p != name && !strings.HasSuffix(p, "package.xml") && !strings.HasSuffix(p, ".mtl") && !strings.HasSuffix(p, ".css") && !strings.HasSuffix(p, ".usda") && !strings.HasSuffix(p, ".sfz") {
 					want[text] = true
 				}
 			}

@@ -96,7 +96,16 @@ type Plan struct {
 }
 
 // Wants is what document i shall say in the crate.
-func (p *Plan) Wants(i int) map[int]string { return p.want[i] }
+func (p *Plan) Wants(i int) map[int]string {
+	d := &p.Graph.Documents[i]
+	mine := map[int]string{}
+	for m, name := range p.want[d.Host] {
+		if d.Holds(m) {
+			mine[m] = name
+		}
+	}
+	return mine
+}
 
 // Totals counts what is copied.
 func (p *Plan) Totals() (files int, bytes int64) {
@@ -465,7 +474,8 @@ func withExtension(name, was string) string {
 func (p *planner) retarget() {
 	refs := make([][]int, len(p.Graph.Documents))
 	for n := range p.Graph.References {
-		refs[p.Graph.References[n].Doc] = append(refs[p.Graph.References[n].Doc], n)
+		host := p.Graph.Documents[p.Graph.References[n].Doc].Host
+		refs[host] = append(refs[host], n)
 	}
 	for i := range p.Graph.Documents {
 		d := &p.Graph.Documents[i]
@@ -474,6 +484,9 @@ func (p *planner) retarget() {
 			continue
 		}
 		p.Berths[k].Doc = i
+		if d.Host != i {
+			continue // named with the document that includes it
+		}
 		dir := path.Join("/", p.Berths[k].Folder)
 		want := map[int]string{}
 		for _, n := range refs[i] {
@@ -505,7 +518,10 @@ func (p *planner) retarget() {
 
 // Document returns the rewritten bytes of document i of the plan's graph.
 func (p *Plan) Document(i int) (*format.File, []mention.Edit, error) {
-	f := p.Graph.Documents[i].File
-	edits, err := mend.Prove(f, p.want[i])
-	return f, edits, err
+	d := &p.Graph.Documents[i]
+	edits, err := mend.Prove(p.Graph.Documents[d.Host].File, p.want[d.Host])
+	if d.Whole() {
+		edits = mention.OfText(edits, d.Text)
+	}
+	return d.File, edits, err
 }

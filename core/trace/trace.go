@@ -4,6 +4,7 @@ package trace
 
 import (
 	"archive/zip"
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -31,7 +32,7 @@ type Options struct {
 	Progress func(documents, references int)
 }
 
-// Document is one document of the graph. File is nil where it could not be read.
+// Document is one document of the graph.
 type Document struct {
 	Path   string // as it was first reached
 	Was    string // where it was expected, if a repair led to it; else ""
@@ -39,6 +40,19 @@ type Document struct {
 	Format string
 	Use    mention.Use // the liveliest way that leads to it
 	File   *format.File
+	// Host is the document that includes this one, whose names are all read
+	// against the host's folder; itself for all others. Text is which of the
+	// host's texts this one is.
+	Host, Text int
+}
+
+// Whole tells that the document's file is one text of those its mentions stand
+// in: of a package it is all of them.
+func (d *Document) Whole() bool { return !d.File.Doc.Texts[d.Text].Member }
+
+// Holds tells whether a mention stands in this document's own file.
+func (d *Document) Holds(mention int) bool {
+	return !d.Whole() || d.File.Doc.Mentions[mention].Text == d.Text
 }
 
 // Reference is one mention and where it leads.
@@ -200,13 +214,42 @@ func (t *tracer) open(path string, info drive.Info) (int, error) {
 		return -1, err
 	}
 	defer src.Close()
-	file, err := t.Formats.Open(filepath.Base(path), src)
+	var included []Document
+	file, err := t.Formats.OpenBeside(filepath.Base(path), src, func(name string) (format.Source, error) {
+		m := mention.Mention{Spelling: mention.Path}
+		place := t.resolver.Resolve(path, &m, name, name)
+		if !place.State.Found() {
+			return nil, fs.ErrNotExist
+		}
+		if _, read := t.seen[place.Info.Real]; read || place.Info.Real == info.Real {
+			return nil, fs.ErrExist
+		}
+		inner, err := drive.OpenSized(t.Reach, place.Path)
+		if err != nil {
+			return nil, err
+		}
+		defer inner.Close()
+		b, err := io.ReadAll(io.NewSectionReader(inner, 0, min(inner.Size(), maxIncluded)))
+		if err != nil {
+			return nil, err
+		}
+		included = append(included, Document{Path: place.Path, Info: place.Info})
+		return bytes.NewReader(b), nil
+	})
 	if err != nil {
 		return -1, err
 	}
 	i := len(t.graph.Documents)
 	t.seen[info.Real] = i
-	t.graph.Documents = append(t.graph.Documents, Document{Path: path, Info: info, Format: file.Format.Name(), File: file})
+	t.graph.Documents = append(t.graph.Documents, Document{Path: path, Info: info, Format: file.Format.Name(), File: file, Host: i})
+	for k, d := range included {
+		if k >= file.Parts() {
+			break
+		}
+		d.File, d.Format, d.Host, d.Text = file.Part(k+1), file.Format.Name(), i, k+1
+		t.seen[d.Info.Real] = len(t.graph.Documents)
+		t.graph.Documents = append(t.graph.Documents, d)
+	}
 	for _, p := range file.Doc.Problems {
 		p.Path, p.Document = path, path
 		t.graph.Problems = append(t.graph.Problems, p)
@@ -214,9 +257,14 @@ func (t *tracer) open(path string, info drive.Info) (int, error) {
 	return i, nil
 }
 
+// maxIncluded bounds a file that is read in place: what is longer is no text
+// somebody included.
+const maxIncluded = 64 << 20
+
 // read resolves all mentions of document i and opens the documents they lead to.
 func (t *tracer) read(ctx context.Context, i int) error {
-	path, doc := t.graph.Documents[i].Path, t.graph.Documents[i].File.Doc
+	d := &t.graph.Documents[i]
+	path, doc := t.graph.Documents[d.Host].Path, d.File.Doc
 	nth := map[[2]string]int{}
 	var refs []Reference
 	for k := range doc.Mentions {
@@ -229,7 +277,7 @@ func (t *tracer) read(ctx context.Context, i int) error {
 			}
 		}
 		m := &doc.Mentions[k]
-		if m.Use == mention.Bystander {
+		if m.Use == mention.Bystander || !t.graph.Documents[i].Holds(k) {
 			continue
 		}
 		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, own: m.Use, Use: m.Use, Write: m.Write, Child: -1}

@@ -114,6 +114,12 @@ func TestFormats(t *testing.T) {
 			"doc":       "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[tex/a.png]@\nasset g = @pack.usdz[tex/b.png]@\n}\ndef \"b\" (references = @pack.usdz[in.usda]@) {}\n",
 			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),
 		}, []string{"here used geometry pack.usdz[tex/a.png] → pack.usdz", "missing used geometry pack.usdz[tex/b.png] → pack.usdz", "here used geometry pack.usdz[in.usda] → pack.usdz", "inside used data tex/a.png"}},
+		{"included texts are read in place: their defines and default path hold on, names are the first document's", map[string]string{
+			"doc.sfz":       "#include \"parts/set.sfz\"\n<region> sample=$MIC.wav\n#define $KEY low\n#include \"parts/key.sfz\"\n#define $KEY high\n#include \"parts/key.sfz\"\n#include \"parts/none.sfz\"\n",
+			"parts/set.sfz": "#define $MIC close\n<control> default_path=bells/\n", "parts/key.sfz": "<region> sample=$KEY.wav\n<region> sample=tail.wav\n#include \"key.sfz\"\n",
+			"bells/close.wav": "c", "bells/low.wav": "l", "bells/tail.wav": "t",
+		}, []string{"here used document parts/set.sfz → parts/set.sfz", "here used audio $MIC.wav → bells/close.wav", "here used document parts/key.sfz → parts/key.sfz", "here used document parts/key.sfz → parts/key.sfz", "missing used document parts/none.sfz",
+			"here used audio $KEY.wav → bells/low.wav", "here used audio tail.wav → bells/tail.wav", "missing used document key.sfz", "missing used audio $KEY.wav"}},
 		{"a table with write points", map[string]string{
 			"doc.csv": "path,role,use\nsound/a.wav,read,\nmix/out.wav,write,\n/elsewhere/print.wav,write,\n", "sound/a.wav": "a",
 		}, []string{"here used audio sound/a.wav → sound/a.wav", "here used audio mix/out.wav → mix/out.wav write", "away used audio /elsewhere/print.wav → /elsewhere/print.wav write"}},

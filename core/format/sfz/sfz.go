@@ -19,7 +19,7 @@ func (Format) Name() string { return "sfz" }
 
 // About tells people of it.
 func (Format) About() format.About {
-	return format.About{Title: "SFZ instrument", Extensions: []string{"sfz"}, Knows: "samples with their default path and defines; included files as documents of their own"}
+	return format.About{Title: "SFZ instrument", Extensions: []string{"sfz"}, Knows: "samples with their default path and defines; included files, read in place"}
 }
 
 // Claims wants a region with a sample, or an include.
@@ -34,22 +34,51 @@ func (Format) Claims(name string, head []byte) int {
 }
 
 type reader struct {
-	t       mention.Text
 	doc     *mention.Doc
+	include format.Include
+	texts   map[string]int // included name → its text, 0 for one that is not there
+	at      int            // the text that is read
+	depth   int
+	runs    int
 	defines []define
 	prefix  int // the present default_path, -1
 	header  string
 	line    int
+	told    map[told]bool // what a text that is included twice said before
+}
+
+type told struct {
+	span mention.Span
+	name string
 }
 
 type define struct{ name, value string }
 
+// Bounds of what including can cost: a file may include itself, and one that
+// is included often may include others.
+const (
+	maxDepth = 32
+	maxRuns  = 10_000
+	// maxDefines bounds what every sample with a dollar sign is held against.
+	maxDefines = 4096
+)
+
 // Read reads opcodes line by line; block comments may run over lines. A value
-// runs to the next opcode, header or line end and may hold spaces.
-func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, prefix: -1}
+// runs to the next opcode, header or line end and may hold spaces. Included
+// files are read in place: what they define and set holds for what follows, and
+// all names are relative to the first document.
+func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error) {
+	r := &reader{doc: &mention.Doc{Texts: []mention.Text{t}}, include: include, texts: map[string]int{}, prefix: -1, told: map[told]bool{}}
+	r.text(0)
+	return r.doc, nil
+}
+
+func (r *reader) text(n int) {
+	at, line, depth := r.at, r.line, r.depth
+	defer func() { r.at, r.line, r.depth = at, line, depth }()
+	r.at, r.line, r.depth = n, 0, depth+1
 	inComment := false
-	linescan.Each(t.Bytes, func(off int64, line []byte) {
+	linescan.Each(r.doc.Texts[n].Bytes, func(off int64, line []byte) {
 		r.line++
 		for len(line) > 0 {
 			if inComment {
@@ -73,7 +102,19 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return
 		}
 	})
-	return r.doc, nil
+}
+
+// open is the text of an included file, 0 for one that is not there.
+func (r *reader) open(name string) int {
+	n, known := r.texts[name]
+	if !known && r.include != nil && len(r.texts) < maxRuns {
+		if t, err := r.include(name); err == nil {
+			n = len(r.doc.Texts)
+			r.doc.Texts = append(r.doc.Texts, t)
+		}
+		r.texts[name] = n
+	}
+	return n
 }
 
 func (r *reader) code(off int64, line []byte) {
@@ -81,13 +122,18 @@ func (r *reader) code(off int64, line []byte) {
 	switch {
 	case bytes.HasPrefix(trimmed, []byte("#define")):
 		if f := bytes.Fields(trimmed); len(f) >= 3 && f[1][0] == '$' {
-			r.defines = append(r.defines, define{string(f[1]), string(f[2])})
+			r.define(string(f[1]), string(f[2]))
 		}
 		return
 	case bytes.HasPrefix(trimmed, []byte("#include")):
 		i, j := bytes.IndexByte(line, '"'), bytes.LastIndexByte(line, '"')
 		if i >= 0 && j > i {
-			r.add(mention.Piece{Span: span(off, i, j+1), Coding: mention.Only{Coding: linescan.Quoted{}, Not: comment}}, "#include", false)
+			n := r.open(string(line[i+1 : j]))
+			r.add(mention.Piece{Span: r.span(off, i, j+1), Coding: mention.Only{Coding: linescan.Quoted{}, Not: comment}}, "#include", n)
+			if n > 0 && r.depth < maxDepth && r.runs < maxRuns {
+				r.runs++
+				r.text(n)
+			}
 		}
 		return
 	}
@@ -112,13 +158,13 @@ func (r *reader) code(off int64, line []byte) {
 			to := valueEnd(line, from)
 			at = to
 			value := bytes.TrimRight(line[from:to], " \t")
-			r.opcode(key, span(off, from, from+len(value)), value)
+			r.opcode(key, r.span(off, from, from+len(value)), value)
 		}
 	}
 }
 
-func span(off int64, from, to int) mention.Span {
-	return mention.Span{Off: off + int64(from), End: off + int64(to)}
+func (r *reader) span(off int64, from, to int) mention.Span {
+	return mention.Span{Text: r.at, Off: off + int64(from), End: off + int64(to)}
 }
 
 // valueEnd finds where a value ends: before the word that an "=" follows, or
@@ -141,7 +187,7 @@ func (r *reader) opcode(key string, s mention.Span, value []byte) {
 	switch key {
 	case "sample":
 		if len(value) > 0 && value[0] != '*' { // *sine and such are built in
-			r.add(mention.Piece{Span: s, Coding: coding}, "sample", true)
+			r.add(mention.Piece{Span: s, Coding: coding}, "sample", sample)
 		}
 	case "default_path":
 		defines := r.defines
@@ -159,9 +205,13 @@ func (r *reader) opcode(key string, s mention.Span, value []byte) {
 	}
 }
 
-func (r *reader) add(p mention.Piece, what string, leans bool) {
-	raw := string(r.t.Bytes[p.Span.Off:p.Span.End])
-	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
+// sample tells add that a mention is of a sample, not of an included text.
+const sample = -1
+
+func (r *reader) add(p mention.Piece, what string, reads int) {
+	leans := reads == sample
+	raw := string(r.doc.Texts[r.at].Bytes[p.Span.Off:p.Span.End])
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Text: r.at, Reads: max(0, reads), Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
 	if r.header != "" && leans {
 		m.Owner = fmt.Sprintf("line %d, <%s>", r.line, r.header)
 	}
@@ -169,7 +219,7 @@ func (r *reader) add(p mention.Piece, what string, leans bool) {
 		m.Lean = []int{r.prefix}
 	}
 	if leans && strings.Contains(raw, "$") {
-		defines := append([]define(nil), r.defines...)
+		defines := r.defines
 		shown := raw
 		m.Shown = &shown
 		m.Merge = func(parts []string) string { return substitute(defines, parts[0]) }
@@ -180,7 +230,39 @@ func (r *reader) add(p mention.Piece, what string, leans bool) {
 			return []string{name}, nil
 		}
 	}
-	r.doc.Add(m)
+	n := r.doc.Add(m)
+	if len(r.texts) == 0 {
+		return
+	}
+	// A text that is included twice says the same again, or by other defines
+	// something else.
+	if t := (told{p.Span, r.doc.Name(n)}); r.told[t] {
+		r.doc.Mentions = r.doc.Mentions[:n]
+	} else {
+		r.told[t] = true
+	}
+}
+
+// define sets a name, or sets it anew: the last one counts. The list only
+// grows, since mentions keep what held where they stand; a full one is weeded.
+func (r *reader) define(name, value string) {
+	if len(r.defines) >= maxDefines {
+		last := map[string]int{}
+		for i, d := range r.defines {
+			last[d.name] = i
+		}
+		var list []define
+		for i, d := range r.defines {
+			if last[d.name] == i {
+				list = append(list, d)
+			}
+		}
+		if len(list) > maxDefines/2 {
+			return
+		}
+		r.defines = list
+	}
+	r.defines = append(r.defines, define{name, value})
 }
 
 // substitute puts defines in place of their names, the longest name first where
