@@ -28,6 +28,9 @@ const (
 	Other    Kind = "other"
 )
 
+// Kinds are all of them.
+var Kinds = []Kind{Audio, Video, Image, Sequence, Geometry, Part, Material, Drawing, Document, Data, Other}
+
 var byExtension = func() map[string]Kind {
 	m := map[string]Kind{}
 	for kind, list := range map[Kind]string{

@@ -50,8 +50,12 @@ func (e *MalformedError) Unwrap() error { return ErrMalformed }
 // Doc in the order of its calls.
 type Include func(name string) (mention.Text, error)
 
-// Beside opens a file that a document's text includes, by the name given there.
-type Beside func(name string) (Source, error)
+// Around is what a document may ask of the files around it: to open one that
+// its text includes, and whether one is there at all, by the name given there.
+type Around interface {
+	Include(name string) (Source, error)
+	Exists(name string) bool
+}
 
 // About is what people are told of a format.
 type About struct {
@@ -176,10 +180,10 @@ type File struct {
 // Open reads a document. Something readable with damage behind it is a File
 // with problems; nothing readable is an error that wraps ErrMalformed or
 // ErrNotDocument.
-func (fs Set) Open(name string, src Source) (*File, error) { return fs.OpenBeside(name, src, nil) }
+func (fs Set) Open(name string, src Source) (*File, error) { return fs.OpenAmong(name, src, nil) }
 
-// OpenBeside is Open for documents that may include other files.
-func (fs Set) OpenBeside(name string, src Source, beside Beside) (*File, error) {
+// OpenAmong is Open for documents whose reading asks for files around them.
+func (fs Set) OpenAmong(name string, src Source, around Around) (*File, error) {
 	head := make([]byte, min(HeadSize, src.Size()))
 	if n, err := src.ReadAt(head, 0); err != nil && !(err == io.EOF && n == len(head)) {
 		return nil, err
@@ -199,20 +203,23 @@ func (fs Set) OpenBeside(name string, src Source, beside Beside) (*File, error) 
 		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
 	file := &File{Format: f, env: env}
-	if err := file.read(beside); err != nil {
+	if err := file.read(around); err != nil {
 		return nil, err
 	}
 	return file, nil
 }
 
-func (file *File) read(beside Beside) error {
+func (file *File) read(around Around) error {
 	f, env := file.Format, file.env
 	include := env.Include
-	if plain, ok := env.(interface{ number(int) }); ok && beside != nil {
+	if plain, ok := env.(interface{ number(int) }); ok && around != nil {
 		plain.number(0)
-		include = func(name string) (mention.Text, error) { return file.include(name, beside) }
+		include = func(name string) (mention.Text, error) { return file.include(name, around) }
 	}
 	text, err := env.Text()
+	if around != nil && !text.Member {
+		text.Exists = around.Exists
+	}
 	if err != nil {
 		return &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
@@ -238,8 +245,8 @@ func (file *File) read(beside Beside) error {
 }
 
 // include opens a file that is read in place as the next text.
-func (file *File) include(name string, beside Beside) (mention.Text, error) {
-	src, err := beside(name)
+func (file *File) include(name string, around Around) (mention.Text, error) {
+	src, err := around.Include(name)
 	if err != nil {
 		return mention.Text{}, err
 	}

@@ -1,6 +1,7 @@
 package format
 
 import (
+	"io"
 	"net/url"
 	"path"
 	"strings"
@@ -28,4 +29,38 @@ func Inside(t mention.Text, m *mention.Mention, name string) bool {
 		}
 	}
 	return false
+}
+
+// Frames is Inside for a sequence: its files are members of the package.
+func Frames(t mention.Text, m *mention.Mention) bool {
+	if !t.Member || t.Members == nil || m.Sequence == nil || strings.HasPrefix(m.Sequence.Head, "/") || strings.Contains(m.Sequence.Head, "://") {
+		return false
+	}
+	plain := func(s string) string {
+		if p, err := url.PathUnescape(s); err == nil {
+			return p
+		}
+		return s
+	}
+	dir, head := path.Split(plain(m.Sequence.Head))
+	dir, tail := path.Join(path.Dir(t.Name), dir), plain(m.Sequence.Tail)
+	var size int64
+	var first func() io.ReadCloser
+	for _, name := range t.Members() {
+		base := path.Base(name)
+		if path.Dir(name) != dir || len(base) <= len(head)+len(tail) || !strings.HasPrefix(base, head) || !strings.HasSuffix(base, tail) {
+			continue
+		}
+		if n, open, ok := t.Beside(name); ok {
+			size += n
+			if m.Within = append(m.Within, base); first == nil {
+				first = open
+			}
+		}
+	}
+	if first == nil {
+		return false
+	}
+	m.Size, m.Data = size, first
+	return true
 }

@@ -109,7 +109,7 @@ func (p *pack) Include(member string) (mention.Text, error) {
 		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, err)
 	}
 	e := openText(member, raw)
-	e.t.Member, e.t.Beside = true, p.beside
+	e.t.Member, e.t.Beside, e.t.Members = true, p.beside, func() []string { return memberNames(p.zr) }
 	p.texts, p.names = append(p.texts, e), append(p.names, member)
 	return e.t, nil
 }

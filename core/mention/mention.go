@@ -148,7 +148,9 @@ type Mention struct {
 	Instead  bool                 // of a group: the others say nothing at all, instead of being dormant
 	Text     int                  // which text of the document it stands in
 	Reads    int                  // of an include: the text of the document that is read in place, else 0
-	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for
+	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for; of a sequence, its first file
+	Within   []string             // of a sequence inside, the names of its files
+	Kind     string               // what the document says the file is, where its name does not tell
 	Size     int64                // bytes of Data
 	Shown    *string              // what "written" shows where it is not the joined pieces
 	Sequence *Sequence
@@ -182,6 +184,11 @@ type Text struct {
 	// Beside opens bytes that stand beside this text in the same file (the
 	// binary chunk of a GLB, a zip member); nil where there are none.
 	Beside func(name string) (size int64, open func() io.ReadCloser, ok bool)
+	// Members lists the names Beside knows; nil where there are none.
+	Members func() []string
+	// Exists tells whether a path as a text writes it leads to a file, for the
+	// few places that cannot be read otherwise; nil where nobody can tell.
+	Exists func(path string) bool
 }
 
 // Line returns the 1-based line of a byte offset.

@@ -141,6 +141,8 @@ func (r *Resolver) Locate(p string) State {
 // [mention.Doc.Name] of it.
 func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string) Place {
 	switch {
+	case m.Inside() && m.Sequence != nil:
+		return within(m)
 	case m.Inside():
 		return Place{State: Inside}
 	case m.Unsaved:

@@ -299,6 +299,24 @@ func (r *Resolver) sequence(doc string, m *mention.Mention, written string) Plac
 	return p
 }
 
+// within is a sequence whose files stand in the document's own package: what
+// it lacks is lacking for good.
+func within(m *mention.Mention) Place {
+	p := Place{State: Inside}
+	sp := m.Spelling
+	if sp == mention.Pattern {
+		sp = mention.URI
+	}
+	ms, _ := meanings(sp, m.Sequence.Head+mark+m.Sequence.Tail, "/")
+	if len(ms) == 0 {
+		return p
+	}
+	head, tail, _ := strings.Cut(filepath.Base(ms[0].path), mark)
+	list := func(string) ([]string, []int64, error) { return m.Within, make([]int64, len(m.Within)), nil }
+	_, _, p.Gaps, _ = Frames(Pattern{Dir: "/", Head: head, Tail: tail, Digits: m.Sequence.Digits}, *m.Sequence, list) // the listing cannot fail
+	return p
+}
+
 // fill joins a sequence with the files a repair found for its gaps. What stands
 // in the sequence's own folder goes first; a document cannot say two folders,
 // but a crate can bring them together.

@@ -11,6 +11,7 @@ import (
 	"io"
 	"io/fs"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"boundcrate/core/drive"
@@ -89,7 +90,7 @@ func (r *Reference) Pending() bool {
 	if r.Write {
 		return false
 	}
-	if len(r.Gaps) > 0 && r.State.Found() {
+	if len(r.Gaps) > 0 && (r.State.Found() || r.State == resolve.Inside) {
 		return true
 	}
 	if r.Use != mention.Used {
@@ -158,6 +159,9 @@ func CommonFolder(documents []string) string {
 // be read is an *Error; anything wrong further down is a problem of the graph.
 func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 	root := o.Root
+	for i, d := range documents {
+		documents[i] = bundle(o.Reach, filepath.Clean(d))
+	}
 	if root == "" {
 		root = CommonFolder(documents)
 	}
@@ -170,7 +174,6 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 	}
 	t.resolver = &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs, Doubt: o.Doubt}
 	for _, d := range documents {
-		d = filepath.Clean(d)
 		info, err := o.Reach.Stat(d)
 		if err != nil {
 			return nil, &Error{d, err}
@@ -190,6 +193,15 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 	}
 	t.liven()
 	return t.graph, nil
+}
+
+// bundle is the document of a folder that is one: an OTIO file bundle is a
+// folder with the members of the zip form.
+func bundle(reach drive.Reach, path string) string {
+	if info, err := reach.Stat(path); err != nil || !info.Mode.IsDir() || format.Ext(path) != "otiod" {
+		return path
+	}
+	return filepath.Join(path, "content.otio")
 }
 
 type tracer struct {
@@ -214,35 +226,15 @@ func (t *tracer) open(path string, info drive.Info) (int, error) {
 		return -1, err
 	}
 	defer src.Close()
-	var included []Document
-	file, err := t.Formats.OpenBeside(filepath.Base(path), src, func(name string) (format.Source, error) {
-		m := mention.Mention{Spelling: mention.Path}
-		place := t.resolver.Resolve(path, &m, name, name)
-		if !place.State.Found() {
-			return nil, fs.ErrNotExist
-		}
-		if _, read := t.seen[place.Info.Real]; read || place.Info.Real == info.Real {
-			return nil, fs.ErrExist
-		}
-		inner, err := drive.OpenSized(t.Reach, place.Path)
-		if err != nil {
-			return nil, err
-		}
-		defer inner.Close()
-		b, err := io.ReadAll(io.NewSectionReader(inner, 0, min(inner.Size(), maxIncluded)))
-		if err != nil {
-			return nil, err
-		}
-		included = append(included, Document{Path: place.Path, Info: place.Info})
-		return bytes.NewReader(b), nil
-	})
+	around := &around{t: t, path: path, info: info}
+	file, err := t.Formats.OpenAmong(filepath.Base(path), src, around)
 	if err != nil {
 		return -1, err
 	}
 	i := len(t.graph.Documents)
 	t.seen[info.Real] = i
 	t.graph.Documents = append(t.graph.Documents, Document{Path: path, Info: info, Format: file.Format.Name(), File: file, Host: i})
-	for k, d := range included {
+	for k, d := range around.included {
 		if k >= file.Parts() {
 			break
 		}
@@ -255,6 +247,49 @@ func (t *tracer) open(path string, info drive.Info) (int, error) {
 		t.graph.Problems = append(t.graph.Problems, p)
 	}
 	return i, nil
+}
+
+// around answers a document that is being read: names are resolved as those
+// of its mentions are.
+type around struct {
+	t        *tracer
+	path     string
+	info     drive.Info
+	included []Document
+}
+
+func (a *around) find(name string) (resolve.Place, bool) {
+	m := mention.Mention{Spelling: mention.Path}
+	p := a.t.resolver.Resolve(a.path, &m, name, name)
+	return p, p.State.Found()
+}
+
+func (a *around) Exists(name string) bool {
+	_, ok := a.find(name)
+	return ok
+}
+
+// Include reads each file once: one that was read before keeps its mentions.
+func (a *around) Include(name string) (format.Source, error) {
+	place, ok := a.find(name)
+	if !ok {
+		return nil, fs.ErrNotExist
+	}
+	same := func(d Document) bool { return d.Info.Real == place.Info.Real }
+	if _, read := a.t.seen[place.Info.Real]; read || place.Info.Real == a.info.Real || slices.ContainsFunc(a.included, same) {
+		return nil, fs.ErrExist
+	}
+	src, err := drive.OpenSized(a.t.Reach, place.Path)
+	if err != nil {
+		return nil, err
+	}
+	defer src.Close()
+	b, err := io.ReadAll(io.NewSectionReader(src, 0, min(src.Size(), maxIncluded)))
+	if err != nil {
+		return nil, err
+	}
+	a.included = append(a.included, Document{Path: place.Path, Info: place.Info})
+	return bytes.NewReader(b), nil
 }
 
 // maxIncluded bounds a file that is read in place: what is longer is no text
@@ -373,6 +408,9 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		return
 	case m.Sequence != nil:
 		ref.Kind = facts.Sequence
+		if ref.State == resolve.Inside {
+			ref.Size = m.Size
+		}
 		for _, n := range ref.Sizes {
 			ref.Size += n
 		}
@@ -385,7 +423,9 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		if name == "" {
 			name = ref.Written
 		}
-		ref.Kind = facts.KindOfName(strings.TrimSuffix(name, "/"))
+		if ref.Kind = facts.KindOfName(strings.TrimSuffix(name, "/")); ref.Kind == facts.Other {
+			ref.Kind = said(m)
+		}
 		return
 	}
 	ref.Size = ref.Info.Size
@@ -399,12 +439,23 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		t.leaves[ref.Info.Real] = l
 	}
 	ref.Kind, ref.Child = l.kind, l.child
+	if ref.Kind == facts.Other {
+		ref.Kind = said(m)
+	}
 	if m.Member != "" {
 		t.member(ref, m.Member)
 	}
 	if l.err != nil {
 		ref.State, ref.Why = resolve.Unreadable, Reason(l.err)
 	}
+}
+
+// said is the kind a document gives a file, Other for none.
+func said(m *mention.Mention) facts.Kind {
+	if k := facts.Kind(m.Kind); slices.Contains(facts.Kinds, k) {
+		return k
+	}
+	return facts.Other
 }
 
 // member looks for a part within the package a reference leads to. Another

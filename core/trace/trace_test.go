@@ -120,6 +120,11 @@ func TestFormats(t *testing.T) {
 			"bells/close.wav": "c", "bells/low.wav": "l", "bells/tail.wav": "t",
 		}, []string{"here used document parts/set.sfz → parts/set.sfz", "here used audio $MIC.wav → bells/close.wav", "here used document parts/key.sfz → parts/key.sfz", "here used document parts/key.sfz → parts/key.sfz", "missing used document parts/none.sfz",
 			"here used audio $KEY.wav → bells/low.wav", "here used audio tail.wav → bells/tail.wav", "missing used document key.sfz", "missing used audio $KEY.wav"}},
+		{"a library whose name holds spaces, one that goes on on the next line", map[string]string{
+			"doc.obj": "mtllib deck paints.lib\nmtllib a.mtl \\\nb c.mtl\nmtllib x y.mtl z.mtl\nv 0 0 0\n", "deck paints.lib": "newmtl a\n", "x y.mtl z.mtl": "newmtl b\n", "b c.mtl": "newmtl c\n",
+		}, []string{"here used material deck paints.lib → deck paints.lib", "missing used material a.mtl", "here used material b c.mtl → b c.mtl", "here used material x y.mtl z.mtl → x y.mtl z.mtl"}},
+		{"the kind a list tells", map[string]string{"doc.csv": "kind,path\naudio,takes/one.raw\nnonsense,two.raw\n", "takes/one.raw": "x"},
+			[]string{"here used audio takes/one.raw → takes/one.raw", "missing used other two.raw"}},
 		{"a table with write points", map[string]string{
 			"doc.csv": "path,role,use\nsound/a.wav,read,\nmix/out.wav,write,\n/elsewhere/print.wav,write,\n", "sound/a.wav": "a",
 		}, []string{"here used audio sound/a.wav → sound/a.wav", "here used audio mix/out.wav → mix/out.wav write", "away used audio /elsewhere/print.wav → /elsewhere/print.wav write"}},

@@ -158,6 +158,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				}
 			case "owner":
 				m.Owner = strings.TrimSpace(s)
+			case "kind":
+				m.Kind = v
 			case "role":
 				m.Write = v == "write"
 			}

@@ -53,7 +53,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	picks := []string{}
 	picked := map[string]bool{}
 	var libs []int
-	n, going := 0, false
+	n, going, naming := 0, false, false
 	plain := linescan.Plain{Spaces: true, Never: "\\"}
 	add := func(off int64, line, name []byte, owner string, coding mention.Coding) {
 		if len(name) == 0 {
@@ -68,7 +68,18 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		n++
 		again := going
 		going = bytes.HasSuffix(line, []byte(`\`))
-		if again || len(line) < 5 {
+		if again {
+			if naming { // a library line goes on: more names
+				naming = going
+				for _, name := range libraries(bytes.TrimSpace(bytes.TrimSuffix(line, []byte(`\`))), t.Exists) {
+					libs = append(libs, len(d.Mentions))
+					add(off, line, name, "mtllib", library{plain, t.Exists})
+				}
+			}
+			return
+		}
+		naming = false
+		if len(line) < 5 {
 			return
 		}
 		// Nearly all lines are numbers; they are passed over by their first letter.
@@ -85,9 +96,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				picks = append(picks, name)
 			}
 		case "mtllib":
-			for _, name := range libraries(rest) {
+			naming = going
+			for _, name := range libraries(rest, t.Exists) {
 				libs = append(libs, len(d.Mentions))
-				add(off, line, name, w, library{plain})
+				add(off, line, name, w, library{plain, t.Exists})
 			}
 		case "maplib", "shadow_obj", "trace_obj":
 			add(off, line, rest, w, plain)
@@ -106,26 +118,38 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 }
 
 // library is the coding of a name in a mtllib statement, which ends where its
-// ".mtl" does: only names that end so, and nowhere before, can be said.
-type library struct{ linescan.Plain }
+// ".mtl" does: only names that end so, and nowhere before, can be said in place
+// of one; in place of a name without it, a name without it and without spaces.
+type library struct {
+	linescan.Plain
+	exists func(string) bool
+}
 
 func (l library) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	ends := func(s string) bool { return len(s) > 4 && strings.EqualFold(s[len(s)-4:], ".mtl") }
-	if !ends(s) || !ends(string(old)) || len(libraries([]byte(s))) != 1 {
+	plain := func(s string) bool { return !strings.Contains(strings.ToLower(s), ".mtl") }
+	ok := ends(s) && ends(string(old)) && len(libraries([]byte(s), nil)) == 1
+	if plain(string(old)) {
+		ok = plain(s) && !strings.ContainsAny(s, " \t")
+	}
+	if !ok {
 		return nil, fmt.Errorf("a library's name ends with .mtl here: %w", mention.ErrCannotSay)
 	}
 	return l.Plain.Encode(s, old, fits)
 }
 
-// libraries parts the names of one mtllib statement: after each ".mtl", else at
-// spaces. One name may hold spaces.
-func libraries(rest []byte) [][]byte {
+// libraries parts the names of one mtllib statement: the whole of it if there is
+// such a file, else after each ".mtl", else at spaces.
+func libraries(rest []byte, exists func(string) bool) [][]byte {
 	var list [][]byte
+	if exists != nil && bytes.ContainsAny(rest, " \t") && exists(string(rest)) {
+		return [][]byte{rest}
+	}
 	lower := bytes.ToLower(rest)
 	for at := 0; at < len(rest); {
 		i := bytes.Index(lower[at:], []byte(".mtl"))
 		if i < 0 {
-			if len(list) == 0 && bytes.Count(rest, []byte(".")) > 1 {
+			if len(list) == 0 {
 				return linescan.Fields(rest)
 			}
 			return append(list, bytes.TrimSpace(rest[at:]))

@@ -54,7 +54,11 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if !t.Member {
 			break // only a bundle holds media
 		}
-		if m := &r.doc.Mentions[i]; len(m.Pieces) > 0 && m.Sequence == nil && !m.Unsaved {
+		switch m := &r.doc.Mentions[i]; {
+		case m.Unsaved:
+		case m.Sequence != nil:
+			format.Frames(t, m)
+		case len(m.Pieces) > 0:
 			format.Inside(t, m, r.doc.Name(i))
 		}
 	}

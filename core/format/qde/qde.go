@@ -4,6 +4,7 @@ package qde
 
 import (
 	"bytes"
+	"fmt"
 	"strings"
 
 	"boundcrate/core/format"
@@ -13,6 +14,9 @@ import (
 
 // Format is the reader.
 type Format struct{}
+
+// maxInside is the largest source a package may hold, in bytes (REFI-QDA).
+const maxInside = 2_147_483_647
 
 // Name is "qde".
 func (Format) Name() string { return "qde" }
@@ -83,6 +87,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				m.Pieces = nil
 				if !format.Inside(t, &m, "sources/"+rest) && !format.Inside(t, &m, "Sources/"+rest) {
 					m.Lost = true
+				}
+				if m.Size > maxInside {
+					d.Problems = append(d.Problems, mention.Problem{Code: "too-large", Line: t.Line(e.Off), Message: fmt.Sprintf("holds the source %s of %d bytes; sources of more than %d bytes must stay outside the package", a.Value(), m.Size, maxInside), Untouched: "it was not taken out", Do: "keep that source beside the project"})
 				}
 			case ok && (scheme == "relative" || scheme == "absolute"):
 				shown := a.Value()

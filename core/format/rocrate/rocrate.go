@@ -5,6 +5,7 @@ package rocrate
 import (
 	"bytes"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"boundcrate/core/format"
@@ -34,62 +35,104 @@ func (Format) Claims(name string, head []byte) int {
 	return 0
 }
 
-// Read reads the @id of every entity of type File in @graph. An entity's @id is
-// said wherever it is referred to, so it is not rewritten: changing one place
-// alone would break the others.
+// Read reads the File entities of the graph. Their @id is a URI reference
+// (RO-Crate 1.1 §4.2) that stands in the entity itself and wherever another
+// names it, as {"@id": …}: a new name is written in all these places.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+	r := &reader{s: jsonscan.New(t.Bytes), at: map[string][]mention.Span{}}
 	d := &mention.Doc{Texts: []mention.Text{t}}
-	s := jsonscan.New(t.Bytes)
-	skip := func() error { _, err := s.Skip(); return err }
-	entity := func(int) error {
-		if s.Peek() != '{' {
-			return skip()
+	if r.s.Peek() != '{' {
+		return d, &format.SyntaxError{Off: r.s.Pos(), Msg: "an object was expected"}
+	}
+	err := r.s.Object(func(key string) error {
+		if key == "@graph" && r.s.Peek() == '[' {
+			return r.s.Array(func(int) error { return r.value(true) })
 		}
-		id, isFile, name := "", false, ""
-		err := s.Object(func(key string) error {
-			switch {
-			case key == "@type" && s.Peek() == '[':
-				return s.Array(func(int) error {
-					if s.Peek() != '"' {
-						return skip()
-					}
-					span, err := s.String()
-					isFile = isFile || err == nil && s.Text(span) == "File"
-					return err
-				})
-			case s.Peek() == '"' && (key == "@id" || key == "@type" || key == "name"):
-				span, err := s.String()
-				if err != nil {
-					return err
-				}
-				switch v := s.Text(span); key {
-				case "@id":
-					id = v
-				case "name":
-					name = v
-				default:
-					isFile = isFile || v == "File"
-				}
-				return nil
-			}
-			return skip()
-		})
-		if isFile && id != "" && !strings.HasPrefix(id, "#") {
-			d.Add(mention.Mention{Merge: func([]string) string { return id }, Spelling: mention.URI, Use: mention.Used, Owner: name})
-		}
+		_, err := r.s.Skip()
 		return err
-	}
-	if s.Peek() != '{' {
-		return d, &format.SyntaxError{Off: s.Pos(), Msg: "an object was expected"}
-	}
-	err := s.Object(func(key string) error {
-		if key == "@graph" && s.Peek() == '[' {
-			return s.Array(entity)
-		}
-		return skip()
 	})
 	if err == nil {
-		err = s.End()
+		err = r.s.End()
+	}
+	done := map[string]bool{}
+	for _, f := range r.files {
+		if done[f.id] {
+			continue
+		}
+		done[f.id] = true
+		m := mention.Mention{Spelling: mention.URI, Use: mention.Used, Owner: f.name}
+		id := mention.Only{Coding: jsonscan.String, Not: r.refuse(f.id)}
+		for _, span := range r.at[f.id] {
+			m.Pieces = append(m.Pieces, mention.Piece{Span: span, Coding: id})
+		}
+		m.Merge = func(parts []string) string { return parts[0] }
+		m.Split = func(name string) ([]string, error) { return slices.Repeat([]string{name}, len(m.Pieces)), nil }
+		d.Add(m)
 	}
 	return d, err
+}
+
+type file struct{ id, name string }
+
+type reader struct {
+	s     *jsonscan.Scanner
+	at    map[string][]mention.Span // id → every place that says it
+	files []file
+}
+
+// refuse tells names that another entity has, or that would be none of a file.
+func (r *reader) refuse(own string) func(string) string {
+	return func(name string) string {
+		if _, taken := r.at[name]; taken && name != own || name == "" || strings.HasPrefix(name, "#") {
+			return "it is the name of something else in the metadata"
+		}
+		return ""
+	}
+}
+
+// value reads what may hold an @id; entity tells the objects of the graph.
+func (r *reader) value(entity bool) error {
+	switch r.s.Peek() {
+	case '[':
+		return r.s.Array(func(int) error { return r.value(false) })
+	case '{':
+	default:
+		_, err := r.s.Skip()
+		return err
+	}
+	var id mention.Span
+	isFile, name := false, ""
+	err := r.s.Object(func(key string) error {
+		if r.s.Peek() != '"' {
+			if key == "@type" && r.s.Peek() == '[' {
+				return r.s.Array(func(int) error {
+					span, err := r.s.Skip()
+					isFile = isFile || err == nil && span.End-span.Off > 2 && r.s.Text(span) == "File"
+					return err
+				})
+			}
+			return r.value(false)
+		}
+		span, err := r.s.String()
+		if err != nil {
+			return err
+		}
+		switch key {
+		case "@id":
+			id = span
+		case "@type":
+			isFile = isFile || r.s.Text(span) == "File"
+		case "name":
+			name = r.s.Text(span)
+		}
+		return nil
+	})
+	if id.End > 0 {
+		text := r.s.Text(id)
+		r.at[text] = append(r.at[text], id)
+		if entity && isFile && text != "" && !strings.HasPrefix(text, "#") {
+			r.files = append(r.files, file{text, name})
+		}
+	}
+	return err
 }
