@@ -23,6 +23,10 @@ type Facts struct {
 	Channels int     `json:"channels,omitempty"` // of sound
 	Width    int     `json:"width,omitempty"`    // pixels
 	Height   int     `json:"height,omitempty"`
+	Vertices int     `json:"vertices,omitempty"` // of a model
+	Faces    int     `json:"faces,omitempty"`
+	ID       string  `json:"id,omitempty"`    // written into the file itself: a UMID in hex, a recorder's identifier
+	Clock    int64   `json:"clock,omitempty"` // of a recording: its first sample, counted from midnight
 }
 
 // Words says the facts in one line: "48 kHz · 24 bit · 2 ch".
@@ -32,6 +36,8 @@ func (f Facts) Words() string {
 		return fmt.Sprintf("%g kHz · %d bit · %d ch", float64(f.Rate)/1000, f.Depth, f.Channels)
 	case f.Width > 0:
 		return fmt.Sprintf("%d × %d", f.Width, f.Height)
+	case f.Faces > 0:
+		return fmt.Sprintf("%d faces", f.Faces)
 	}
 	return ""
 }
@@ -53,7 +59,7 @@ func Read(r io.ReaderAt, size int64) (Facts, error) {
 			return k.read(r, size, head)
 		}
 	}
-	return Facts{}, nil
+	return stl(size, head), nil
 }
 
 // WAV is the layout of a RIFF, RF64 or BW64 WAVE file (EBU Tech 3306,
@@ -97,6 +103,16 @@ func ReadWAV(r io.ReaderAt, size int64) (WAV, error) {
 			if w.Format == 0xFFFE && length >= 26 {
 				w.Format = int(binary.LittleEndian.Uint16(chunk[32:]))
 			}
+		case "bext", "iXML":
+			b := make([]byte, min(length, 1<<16, size-at-8))
+			if _, err := r.ReadAt(b, at+8); err != nil && err != io.EOF {
+				return w, err
+			}
+			if chunk[0] == 'b' {
+				w.bext(b)
+			} else {
+				w.ixml(b)
+			}
 		case "data":
 			if length == 0xFFFFFFFF {
 				length = ds64
@@ -104,6 +120,9 @@ func ReadWAV(r io.ReaderAt, size int64) (WAV, error) {
 			w.Data, w.DataSize = at+8, min(length, size-at-8)
 			if perSecond > 0 {
 				w.Seconds = float64(w.DataSize) / float64(perSecond)
+			}
+			if w.ID == "" && at+8+length+length&1+8 <= size { // what tells it may stand behind the sound
+				w.behind(r, at+8+length+length&1, size)
 			}
 			if length > size-at-8 {
 				return w, fmt.Errorf("%w: its sound is cut off, %d bytes of %d are there", ErrDamaged, w.DataSize, length)
@@ -113,6 +132,29 @@ func ReadWAV(r io.ReaderAt, size int64) (WAV, error) {
 		at += 8 + length + length&1
 	}
 	return w, fmt.Errorf("%w: it has no sound data", ErrDamaged)
+}
+
+// behind looks for identifiers after the sound.
+func (w *WAV) behind(r io.ReaderAt, at, size int64) {
+	head := make([]byte, 8)
+	for n := 0; at+8 <= size && n < 64; n++ {
+		if _, err := r.ReadAt(head, at); err != nil {
+			return
+		}
+		length := int64(binary.LittleEndian.Uint32(head[4:]))
+		if name := string(head[:4]); name == "bext" || name == "iXML" {
+			b := make([]byte, min(length, 1<<16, size-at-8))
+			if _, err := r.ReadAt(b, at+8); err != nil {
+				return
+			}
+			if name == "bext" {
+				w.bext(b)
+			} else {
+				w.ixml(b)
+			}
+		}
+		at += 8 + length + length&1
+	}
 }
 
 // Fingerprint is the SHA-256 of a file's whole content, in hex (FIPS 180-4).

@@ -12,6 +12,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"boundcrate/core/drive"
@@ -122,6 +123,9 @@ func TestJudges(t *testing.T) {
 		"m.bmp":  {[]string{"-f", "lavfi", "-i", "testsrc=s=31x17", "-frames:v", "1"}, facts.Facts{Width: 31, Height: 17}},
 		"n.exr":  {[]string{"-f", "lavfi", "-i", "testsrc=s=50x20", "-frames:v", "1", "-pix_fmt", "gbrpf32le"}, facts.Facts{Width: 50, Height: 20}},
 		"p.fits": {[]string{"-f", "lavfi", "-i", "testsrc=s=40x30", "-frames:v", "1", "-pix_fmt", "gray16be"}, facts.Facts{Width: 40, Height: 30, Depth: 16}},
+		"q.mp3":  {[]string{"-f", "lavfi", "-i", "sine=r=44100:d=2", "-c:a", "libmp3lame", "-b:a", "128k", "-ac", "2"}, facts.Facts{Seconds: 2.03, Rate: 44100, Channels: 2}},
+		"r.mp3":  {[]string{"-f", "lavfi", "-i", "sine=r=22050:d=2", "-c:a", "libmp3lame", "-q:a", "4", "-ac", "1", "-write_xing", "1"}, facts.Facts{Seconds: 2.06, Rate: 22050, Channels: 1}},
+		"s.mp3":  {[]string{"-f", "lavfi", "-i", "sine=r=48000:d=3", "-c:a", "libmp3lame", "-b:a", "64k", "-write_xing", "0", "-id3v2_version", "0", "-write_id3v1", "1"}, facts.Facts{Seconds: 3.01, Rate: 48000, Channels: 1}},
 		"c.png":  {[]string{"-f", "lavfi", "-i", "testsrc=s=123x45", "-frames:v", "1"}, facts.Facts{Width: 123, Height: 45}},
 		"d.jpg":  {[]string{"-f", "lavfi", "-i", "testsrc=s=64x48", "-frames:v", "1"}, facts.Facts{Width: 64, Height: 48}},
 	} {
@@ -142,6 +146,86 @@ func TestJudges(t *testing.T) {
 		}
 		for cut := 0; cut < min(len(b), 300); cut += 7 {
 			_, _ = facts.Read(bytes.NewReader(b[:cut]), int64(cut)) // a damaged header ends, whatever it says
+		}
+	}
+}
+
+// TestIdentifiers: what a recorder writes into a file is found again. ffprobe
+// says of the MXF file what we do; bext is 602 bytes before the coding history
+// (EBU Tech 3285), and mediainfo reads the same time reference.
+func TestIdentifiers(t *testing.T) {
+	if _, err := exec.LookPath("ffmpeg"); err != nil {
+		t.Skip("ffmpeg is not installed; make test installs it where it may")
+	}
+	dir := t.TempDir()
+	mxf, wav := filepath.Join(dir, "a.mxf"), filepath.Join(dir, "a.wav")
+	for _, args := range [][]string{
+		{"-f", "lavfi", "-i", "testsrc=s=320x240:d=2:r=25", "-f", "lavfi", "-i", "sine=r=48000:d=2", "-c:v", "mpeg2video", "-c:a", "pcm_s16le", mxf},
+		{"-f", "lavfi", "-i", "sine=r=48000:d=1", "-write_bext", "1", "-metadata", "originator_reference=BENCH0001", "-metadata", "time_reference=172800000", "-metadata", "umid=0x060A2B340101010501010D20130000001F5F1C2D3E4F5061728394A5B6C7D8E9", wav},
+	} {
+		if out, err := exec.Command("ffmpeg", append([]string{"-v", "error"}, args...)...).CombinedOutput(); err != nil {
+			t.Fatalf("%s", out)
+		}
+	}
+	read := func(p string) facts.Facts {
+		b, err := os.ReadFile(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got, err := facts.Read(bytes.NewReader(b), int64(len(b)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for cut := 0; cut < min(len(b), 3000); cut += 37 {
+			_, _ = facts.Read(bytes.NewReader(b[:cut]), int64(cut))
+		}
+		return got
+	}
+	got := read(mxf)
+	out, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "format_tags=material_package_umid", "-of", "csv=p=0", mxf).Output()
+	if want := strings.ToLower(strings.TrimPrefix(strings.TrimSpace(string(out)), "0x")); err != nil || got.ID == "" || got.ID != want {
+		t.Errorf("UMID %q, ffprobe says %q %v", got.ID, want, err)
+	}
+	if got.Width != 320 || got.Height != 240 || got.Rate != 48000 || got.Depth != 16 || got.Channels != 1 || got.Seconds < 1.9 || got.Seconds > 2.1 {
+		t.Errorf("%+v", got)
+	}
+	if got := read(wav); got.ID != "060a2b340101010501010d20130000001f5f1c2d3e4f5061728394a5b6c7d8e9" || got.Clock != 172_800_000 || got.Seconds != 1 {
+		t.Errorf("%+v", got)
+	}
+	if _, err := exec.LookPath("mediainfo"); err == nil {
+		out, _ := exec.Command("mediainfo", "--Inform=General;%Delay%", wav).Output()
+		other, _ := exec.Command("mediainfo", "--Inform=Audio;%Delay%", wav).Output()
+		if ms := strings.TrimSpace(string(out)) + strings.TrimSpace(string(other)); !strings.HasPrefix(ms, "3600000") {
+			t.Errorf("mediainfo says the sound begins at %q ms, 172,800,000 samples are 3,600,000", ms)
+		}
+	}
+	ixml := wave("RIFF", 1, 1, 8000, 8, 8, "iXML<BWFXML><FILE_UID>ABCD-17</FILE_UID></BWFXML>")
+	if got, err := facts.Read(bytes.NewReader(ixml), int64(len(ixml))); err != nil || got.ID != "ABCD-17" {
+		t.Errorf("%+v %v", got, err)
+	}
+}
+
+// TestModels: sizes that headers tell (STL and PLY by common practice; GLB by
+// ISO/IEC 12113 §4.4).
+func TestModels(t *testing.T) {
+	stl := make([]byte, 84+50*3)
+	stl[80] = 3
+	scene := `{"accessors":[{"count":8},{"count":36}],"meshes":[{"primitives":[{"attributes":{"POSITION":0},"indices":1}]}]} `
+	le := func(v int) string { return string(binary.LittleEndian.AppendUint32(nil, uint32(v))) }
+	glb := "glTF" + le(2) + le(20+len(scene)) + le(len(scene)) + "JSON" + scene
+	for _, c := range []struct {
+		b    string
+		want facts.Facts
+		bad  bool
+	}{
+		{string(stl), facts.Facts{Faces: 3}, false}, {string(stl[:100]), facts.Facts{}, false},
+		{"ply\nformat ascii 1.0\nelement vertex 8\nproperty float x\nelement face 12\nend_header\n", facts.Facts{Vertices: 8, Faces: 12}, false},
+		{"ply\nformat ascii 1.0\nelement vertex 8\n", facts.Facts{}, true},
+		{glb, facts.Facts{Vertices: 8, Faces: 12}, false}, {glb[:60], facts.Facts{}, true},
+	} {
+		got, err := facts.Read(strings.NewReader(c.b), int64(len(c.b)))
+		if got != c.want || errors.Is(err, facts.ErrDamaged) != c.bad {
+			t.Errorf("%.20q: %+v %v", c.b, got, err)
 		}
 	}
 }

@@ -33,7 +33,8 @@ var readers = []reader{
 	{8, "AIFF", aiff}, {8, "AIFC", aiff}, {0, "fLaC", flac}, {0, "OggS", ogg},
 	{0, "\x89PNG", picture}, {0, "\xFF\xD8\xFF", picture}, {0, "GIF8", picture}, {0, "II*\x00", picture}, {0, "MM\x00*", picture}, {8, "WEBP", picture}, {0, "BM", picture},
 	{0, "#?RADIANCE", radiance}, {0, "\x76\x2F\x31\x01", openEXR}, {0, "DDS ", dds}, {0, "\xABKTX 20\xBB\r\n\x1A\n", ktx2}, {0, "SIMPLE  =", fits},
-	{4, "ftyp", isoMedia},
+	{4, "ftyp", isoMedia}, {0, "ID3", mp3}, {0, "\xFF\xFB", mp3}, {0, "\xFF\xFA", mp3}, {0, "\xFF\xF3", mp3}, {0, "\xFF\xF2", mp3}, {0, "\xFF\xE3", mp3},
+	{0, "\x06\x0e\x2b\x34\x02\x05\x01\x01\x0d\x01\x02", mxf}, {0, "ply\n", ply}, {0, "ply\r\n", ply}, {0, "glTF", glb},
 }
 
 func damaged(format string, a ...any) error {

@@ -303,6 +303,15 @@ func (ev Evidence) compare(c *Candidate, last *Seen) {
 	if err != nil {
 		return
 	}
+	if last.Facts.ID != "" && got.ID != "" {
+		if got.ID == last.Facts.ID {
+			c.Score += 0.2
+			c.Reasons = append(c.Reasons, "same embedded id")
+			c.Certainty = Likely
+		} else {
+			c.Warnings = append(c.Warnings, "another embedded id than when last seen")
+		}
+	}
 	if last.Facts.Seconds > 0 && got.Seconds > 0 {
 		if math.Abs(got.Seconds-last.Facts.Seconds) < 0.001 && got.Rate == last.Facts.Rate {
 			c.Score += 0.1

@@ -416,7 +416,7 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		}
 		return
 	case ref.State == resolve.Inside:
-		ref.Kind, ref.Size = embeddedKind(m), m.Size
+		ref.Kind, ref.Size = embeddedKind(m, ref.Written), m.Size
 		return
 	case !ref.State.Found():
 		name := ref.Expected
@@ -483,13 +483,16 @@ func (t *tracer) member(ref *Reference, name string) {
 	}
 }
 
-// embeddedKind goes by the bytes themselves.
-func embeddedKind(m *mention.Mention) facts.Kind {
+// embeddedKind goes by the bytes themselves, else by the name they have.
+func embeddedKind(m *mention.Mention, written string) facts.Kind {
 	r := m.Data()
 	defer r.Close()
 	head := make([]byte, 64)
 	n, _ := io.ReadFull(r, head)
 	if k := facts.KindOf("", head[:n]); k != facts.Other {
+		return k
+	}
+	if k := facts.KindOfName(written); k != facts.Other && !strings.HasPrefix(written, "data:") {
 		return k
 	}
 	return facts.Data

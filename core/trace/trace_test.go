@@ -113,7 +113,7 @@ func TestFormats(t *testing.T) {
 		{"a part of another package, and one that is not in it", map[string]string{
 			"doc":       "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[tex/a.png]@\nasset g = @pack.usdz[tex/b.png]@\n}\ndef \"b\" (references = @pack.usdz[in.usda]@) {}\n",
 			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),
-		}, []string{"here used geometry pack.usdz[tex/a.png] → pack.usdz", "missing used geometry pack.usdz[tex/b.png] → pack.usdz", "here used geometry pack.usdz[in.usda] → pack.usdz", "inside used data tex/a.png"}},
+		}, []string{"here used geometry pack.usdz[tex/a.png] → pack.usdz", "missing used geometry pack.usdz[tex/b.png] → pack.usdz", "here used geometry pack.usdz[in.usda] → pack.usdz", "inside used image tex/a.png"}},
 		{"included texts are read in place: their defines and default path hold on, names are the first document's", map[string]string{
 			"doc.sfz":       "#include \"parts/set.sfz\"\n<region> sample=$MIC.wav\n#define $KEY low\n#include \"parts/key.sfz\"\n#define $KEY high\n#include \"parts/key.sfz\"\n#include \"parts/none.sfz\"\n",
 			"parts/set.sfz": "#define $MIC close\n<control> default_path=bells/\n", "parts/key.sfz": "<region> sample=$KEY.wav\n<region> sample=tail.wav\n#include \"key.sfz\"\n",
@@ -134,7 +134,7 @@ func TestFormats(t *testing.T) {
 		{"a package beside its own members", map[string]string{
 			"doc.odt":   formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/1.png"/><draw:image xlink:href="../plate.png"/><draw:image xlink:href="Pictures/2.png"/></office:document-content>`, "Pictures/1.png", "12345"),
 			"plate.png": "p", "Pictures/2.png": "a trap: beside the package, not in it",
-		}, []string{"inside used data Pictures/1.png", "here used image ../plate.png → plate.png", "missing used image Pictures/2.png"}},
+		}, []string{"inside used image Pictures/1.png", "here used image ../plate.png → plate.png", "missing used image Pictures/2.png"}},
 		{"a drawing, its style sheet, its picture", map[string]string{
 			"doc": `<svg xmlns="http://www.w3.org/2000/svg"><style>@import "css/ink.css";</style></svg>`, "css/ink.css": "a { background: url(../paper.png) }", "paper.png": "p",
 		}, []string{"here used other css/ink.css → css/ink.css", "here used image ../paper.png → paper.png"}},

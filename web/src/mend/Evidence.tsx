@@ -5,7 +5,7 @@ import { useAct } from "../api/queries";
 import type { Candidate, Choose, Chosen, Entry, Facts, Wanted } from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
-import { soundWords } from "../shared/FactList";
+import { modelWords, soundWords } from "../shared/FactList";
 import { FolderPicker } from "../shared/FolderPicker";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
@@ -109,12 +109,14 @@ function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }
     length: f?.seconds ? length(f.seconds) : "",
     sound: f ? soundWords(f) : "",
     frame: f?.width ? `${f.width} × ${f.height}` : "",
+    model: f ? modelWords(f) : "",
+    id: f?.id ? short(f.id) : "",
   });
   const a = say(last.facts);
   const b = say(candidate.facts);
   const same = candidate.reasons.includes("same content as when last seen");
   const rows: [string, string, string][] = [["size", exact(last.size), exact(candidate.size)]];
-  for (const k of ["length", "sound", "frame"] as const) if (a[k] || b[k]) rows.push([k, a[k] || "—", b[k] || "—"]);
+  for (const k of ["length", "sound", "frame", "model", "id"] as const) if (a[k] || b[k]) rows.push([k, a[k] || "—", b[k] || "—"]);
   if (last.sha256) rows.push(["content", short(last.sha256), same ? short(last.sha256) : "another"]);
   return (
     <table className="my-2 w-full font-mono text-[11.5px]">

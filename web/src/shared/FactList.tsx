@@ -4,6 +4,8 @@ import { exact, length, short, when } from "./words";
 
 export const soundWords = (f: Facts) => (f.rate ? [`${f.rate / 1000} kHz`, f.depth ? `${f.depth} bit` : "", f.channels ? `${f.channels} ch` : ""].filter(Boolean).join(" · ") : "");
 
+export const modelWords = (f: Facts) => [f.vertices ? `${f.vertices.toLocaleString("en")} vertices` : "", f.faces ? `${f.faces.toLocaleString("en")} faces` : ""].filter(Boolean).join(" · ");
+
 /** FactList is what is known of a file: size, header facts, time, fingerprint. */
 export function FactList({ size, facts, modified, sha256 }: { size: number; facts?: Facts | null; modified?: string | null; sha256?: string }) {
   return (
@@ -14,6 +16,12 @@ export function FactList({ size, facts, modified, sha256 }: { size: number; fact
       {facts?.width ? (
         <Fact name="frame">
           {facts.width} × {facts.height}
+        </Fact>
+      ) : null}
+      {facts?.faces ? <Fact name="model">{modelWords(facts)}</Fact> : null}
+      {facts?.id ? (
+        <Fact name="id" title={facts.id}>
+          {short(facts.id)}
         </Fact>
       ) : null}
       {modified ? <Fact name="changed">{when(modified)}</Fact> : null}
