@@ -84,6 +84,9 @@ type Packed interface {
 	Main(members []string) string
 }
 
+// Last is a format that takes what no other does, packages included.
+type Last interface{ Last() }
+
 // SyntaxError tells where a text stops being what its carrier should be.
 type SyntaxError = jsonscan.SyntaxError
 
@@ -143,7 +146,9 @@ func (fs Set) detect(name string, head []byte, members []string) (Format, int) {
 		if p, ok := f.(Packed); ok && zipped {
 			switch {
 			case p.Main(members) != "":
-				n = byMembers
+				if n = byMembers; isLast(f) {
+					n = 1
+				}
 			case slices.Contains(f.About().Extensions, Ext(name)):
 				n = byName
 			}
@@ -155,6 +160,11 @@ func (fs Set) detect(name string, head []byte, members []string) (Format, int) {
 		}
 	}
 	return best, score
+}
+
+func isLast(f Format) bool {
+	_, ok := f.(Last)
+	return ok
 }
 
 // Named returns the format of that name, nil for none.

@@ -24,6 +24,7 @@ type pack struct {
 	texts    []*text
 	names    []string
 	problems []mention.Problem
+	unpacked int64 // bytes of all texts
 }
 
 func memberNames(zr *zip.Reader) []string {
@@ -107,6 +108,9 @@ func (p *pack) Include(member string) (mention.Text, error) {
 	raw, err := bounded(r, max(int64(f.CompressedSize64), p.src.Size()))
 	if err != nil {
 		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, err)
+	}
+	if p.unpacked += int64(len(raw)); p.unpacked > max(p.src.Size()*maxRatio, 1<<20) || p.unpacked > maxDocument {
+		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, errBomb)
 	}
 	e := openText(member, raw)
 	e.t.Member, e.t.Beside, e.t.Members = true, p.beside, func() []string { return memberNames(p.zr) }

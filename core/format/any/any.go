@@ -9,7 +9,9 @@ package any
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 	"unicode/utf16"
@@ -30,7 +32,7 @@ func (Format) Name() string { return "any" }
 
 // About tells people of it.
 func (Format) About() format.About {
-	return format.About{Title: "Any other document", Extensions: []string{"*"}, Knows: "whatever looks like the path of a file, in text, JSON, XML and binary; every find is a guess"}
+	return format.About{Title: "Any other document", Extensions: []string{"*"}, Knows: "whatever looks like the path of a file, in text, JSON, XML and binary, in the texts of packages and the cells of SQLite databases; every find is a guess"}
 }
 
 // media are extensions of files that documents name and that are no documents.
@@ -59,17 +61,82 @@ func merged(maps ...map[string]bool) map[string]bool {
 
 // Claims takes whatever no other format does, but for media and empty files.
 func (Format) Claims(name string, head []byte) int {
-	if media[format.Ext(name)] || len(head) == 0 || bytes.HasPrefix(head, []byte("PK")) {
+	if media[format.Ext(name)] || len(head) == 0 {
 		return 0
 	}
 	return 1
 }
 
+// Last: any other format goes first.
+func (Format) Last() {}
+
+// Main is the first member of a package that may be text.
+func (Format) Main(members []string) string {
+	for _, m := range members {
+		if mayBeText(m) {
+			return m
+		}
+	}
+	return ""
+}
+
+func mayBeText(member string) bool {
+	return !strings.HasSuffix(member, "/") && !media[format.Ext(member)] && format.Ext(member) != "zip"
+}
+
 const longest = 1024 // bytes of a path that is believed
 
 // Read scans by what the text looks like.
-func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error) {
+	doc := &mention.Doc{Texts: []mention.Text{t}}
+	if t.Member {
+		members(doc, include)
+		return doc, nil
+	}
+	r := &reader{t: t, doc: doc}
+	if bytes.HasPrefix(t.Bytes, []byte(databaseMagic)) && r.database() {
+		return doc, nil
+	}
+	r.scan()
+	return doc, nil
+}
+
+// members reads the text members of a package. They can only be read: what
+// else the package holds, and checks, nobody knows.
+func members(doc *mention.Doc, include format.Include) {
+	for _, name := range doc.Texts[0].Members() {
+		if mayBeText(name) && name != doc.Texts[0].Name && len(doc.Texts) < maxMembers {
+			if t, err := include(name); err == nil {
+				doc.Texts = append(doc.Texts, t)
+			} else if !errors.Is(err, fs.ErrNotExist) {
+				doc.Problems = append(doc.Problems, mention.Problem{Code: "malformed", Message: err.Error(), Untouched: "the other members were read", Do: "unpack it to see what it holds"})
+				break
+			}
+		}
+	}
+	for k, t := range doc.Texts {
+		if bytes.IndexByte(t.Bytes[:min(len(t.Bytes), 1<<16)], 0) >= 0 || !utf8.Valid(t.Bytes) {
+			continue
+		}
+		r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+		r.scan()
+		for i := range r.doc.Mentions {
+			m := r.doc.Mentions[i]
+			name := r.doc.Name(i)
+			m.Pieces, m.Text = nil, k
+			m.Merge = func([]string) string { return name }
+			format.Inside(t, &m, name)
+			doc.Add(m)
+		}
+	}
+}
+
+// maxMembers bounds how many members of one package are read.
+const maxMembers = 1000
+
+// scan reads one text by its looks.
+func (r *reader) scan() {
+	t := r.t
 	body := bytes.TrimLeft(bytes.TrimPrefix(t.Bytes, []byte("\xEF\xBB\xBF")), " \t\r\n")
 	switch {
 	case bytes.IndexByte(t.Bytes[:min(len(t.Bytes), 1<<16)], 0) >= 0 || !utf8.Valid(t.Bytes):
@@ -80,7 +147,6 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		r.doc.Mentions, r.line, r.off = nil, 0, 0
 		r.plain()
 	}
-	return r.doc, nil
 }
 
 type reader struct {
@@ -98,11 +164,13 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 		Pieces:   r.doc.One(span, mention.Only{Coding: coding, Not: unlike}),
 		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("line ", r.line+1),
 	}
-	if strings.HasPrefix(text, "file:") || strings.Contains(text, "%20") {
+	if isURI(text) {
 		m.Spelling = mention.URI
 	}
 	r.doc.Add(m)
 }
+
+func isURI(s string) bool { return strings.HasPrefix(s, "file:") || strings.Contains(s, "%20") }
 
 // unlike tells names that would not be found again.
 func unlike(s string) string {

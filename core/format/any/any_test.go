@@ -2,6 +2,9 @@ package any
 
 import (
 	"bytes"
+	"database/sql"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -42,5 +45,48 @@ func BenchmarkRead(b *testing.B) {
 		if d, err := (Format{}).Read(mention.Text{Bytes: bytes.Clone(text)}, nil); err != nil || len(d.Mentions) != 115_000 {
 			b.Fatal(len(d.Mentions), err)
 		}
+	}
+}
+
+// TestPackages: the text members of a package nobody knows are read, and say
+// where in it they stand; what is in the package is inside.
+func TestPackages(t *testing.T) {
+	formattest.Table(t, Format{}, "x.session", formattest.Zip(
+		"preview.png", "png", "head.json", `{"clip": "../sound/gull cry.wav", "inner": "takes/one.wav"}`,
+		"notes/a.txt", "see maps/deck.png\n", "takes/one.wav", "RIFF", "blob.bin", "\x00\x01sound/none.wav"),
+		"used (guessed, in head.json) line 1 | ../sound/gull cry.wav", "used (inside 4, guessed, in head.json) line 1 | takes/one.wav",
+		"used (guessed, in notes/a.txt) line 1 | maps/deck.png")
+}
+
+// TestDatabases reads a database that SQLite itself wrote.
+func TestDatabases(t *testing.T) {
+	p := filepath.Join(t.TempDir(), "x.library")
+	db, err := sql.Open("sqlite", p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, q := range []string{
+		"PRAGMA journal_mode = WAL", `CREATE TABLE "the clips" (id INTEGER, path TEXT, note BLOB)`, "CREATE TABLE state (data TEXT)", "CREATE VIEW v AS SELECT path FROM \"the clips\"",
+		`INSERT INTO "the clips" VALUES (1, 'sound/gull cry.wav', NULL), (2, 'no path', x'00'), (3, 'file:///bench/low%20horn.wav', 7)`,
+		`INSERT INTO state VALUES ('{"look": "luts/night.cube"}')`,
+	} {
+		if _, err := db.Exec(q); err != nil {
+			t.Fatal(q, err)
+		}
+	}
+	if err := db.Close(); err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile(p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	formattest.Table(t, Format{}, "x.library", string(b),
+		"used (guessed) table the clips, row 1, path | sound/gull cry.wav", "used (guessed) table the clips, row 3, path | file:///bench/low%20horn.wav",
+		"used (guessed) table state, row 1, data | luts/night.cube")
+	for at := 100; at < len(b); at += 97 { // damaged anywhere, it ends
+		hurt := bytes.Clone(b)
+		hurt[at] ^= 0x5A
+		formattest.Damaged(t, Format{}, "x.library", hurt)
 	}
 }
