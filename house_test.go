@@ -28,6 +28,7 @@ var road = []string{
 	"core/facts",
 	"core/pcm",
 	"core/resolve",
+	"core/rules",
 	"core/trace",
 	"core/edition",
 	"core/mend",

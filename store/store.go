@@ -80,6 +80,7 @@ var migrations = []func(*gorm.DB) error{
 	func(db *gorm.DB) error {
 		return db.AutoMigrate(&Seen{}, &Drive{}, &Project{}, &Repair{}, &Override{}, &Job{})
 	},
+	func(db *gorm.DB) error { return db.AutoMigrate(&RulesSwitch{}) },
 }
 
 // ErrNewer: the database was made by a later version of the application.

@@ -40,7 +40,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true, SilenceUsage: true,
 	}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(traceCommand(), mendCommand(), sealCommand(), checkCommand(), receiveCommand(), serveCommand(), demoCommand())
+	root.AddCommand(traceCommand(), mendCommand(), sealCommand(), checkCommand(), receiveCommand(), rulesCommand(), serveCommand(), demoCommand())
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	switch {
@@ -69,12 +69,14 @@ type common struct {
 	drives []string
 	data   string
 	root   string
+	rules  []string
 	json   bool
 }
 
 func (c *common) flags(cmd *cobra.Command, withRoot bool) {
 	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; may be given several times")
 	cmd.Flags().StringVar(&c.data, "data", "", "data folder (default: the user's)")
+	cmd.Flags().StringArrayVar(&c.rules, "rules", nil, "a rules file to read documents by, beside those that are switched on; may be given several times")
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
 	if withRoot {
 		cmd.Flags().StringVar(&c.root, "root", "", "the project folder (default: the document's)")

@@ -14,7 +14,6 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
-	"boundcrate/core/format/all"
 	"boundcrate/core/mend"
 	"boundcrate/core/receive"
 	"boundcrate/core/resolve"
@@ -41,7 +40,7 @@ func (c *common) options(documents []string) (trace.Options, []string, error) {
 	if err != nil {
 		return trace.Options{}, nil, err
 	}
-	o := trace.Options{Formats: all.Formats(), Reach: drive.System{Drives: drives}, Drives: drives}
+	o := trace.Options{Reach: drive.System{Drives: drives}, Drives: drives}
 	if c.root != "" {
 		if o.Root, err = filepath.Abs(c.root); err != nil {
 			return o, nil, err
@@ -75,6 +74,9 @@ func traceCommand() *cobra.Command {
 				return err
 			}
 			s := c.memory()
+			if o.Formats, err = c.formats(s); err != nil {
+				return err
+			}
 			if s != nil {
 				defer s.Close()
 				o.Doubt = s.Doubt(cmd.Context(), o.Reach)
@@ -169,6 +171,9 @@ func mendCommand() *cobra.Command {
 				}
 			}
 			s := c.memory()
+			if o.Formats, err = c.formats(s); err != nil {
+				return err
+			}
 			if s != nil {
 				defer s.Close()
 			}
@@ -324,6 +329,9 @@ func sealCommand() *cobra.Command {
 				rec.Note = note
 			}
 			s := c.memory()
+			if o.Formats, err = c.formats(s); err != nil {
+				return err
+			}
 			if s != nil {
 				defer s.Close()
 				o.Doubt = s.Doubt(ctx, o.Reach)
@@ -387,7 +395,11 @@ func checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep, err := seal.Check(cmd.Context(), p[0], all.Formats())
+			formats, err := c.formats(nil)
+			if err != nil {
+				return err
+			}
+			rep, err := seal.Check(cmd.Context(), p[0], formats)
 			if err != nil {
 				return err
 			}
@@ -411,7 +423,11 @@ func receiveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep, err := receive.Run(cmd.Context(), p[0], p[1], all.Formats())
+			formats, err := c.formats(nil)
+			if err != nil {
+				return err
+			}
+			rep, err := receive.Run(cmd.Context(), p[0], p[1], formats)
 			if err != nil {
 				return err
 			}

@@ -20,6 +20,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/rules"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -347,6 +348,13 @@ func (b *bag) trace(ctx context.Context, formats format.Set, v *vault, isFolder 
 			}
 		}
 		b.rep.Left = append(b.rep.Left, rec.Left...)
+		for _, r := range rec.Rules {
+			if f, problems := rules.Parse(r.ID, []byte(r.Source)); f != nil {
+				formats = rules.With(formats, f)
+			} else {
+				b.problem("malformed", path.Join(b.base, recordName), "its rules file %s cannot be used: %s", r.ID, problems[0])
+			}
+		}
 	} else {
 		for name := range b.names {
 			if in := b.inner(name); strings.HasPrefix(in, payloadDir+"/") && claimed(formats, reach, filepath.Join(b.at, name)) {

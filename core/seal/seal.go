@@ -37,6 +37,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/rules"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 )
@@ -139,6 +140,14 @@ type record struct {
 	Files     []recordFile     `json:"files"`
 	Texts     []recordText     `json:"texts"`
 	Left      []stow.Left      `json:"left"`
+	Rules     []recordRules    `json:"rules,omitempty"`
+}
+
+// recordRules is a rules file that a document of the crate was read by: without
+// it nobody else could prove the crate.
+type recordRules struct {
+	ID     string `json:"id"`
+	Source string `json:"source"` // YAML
 }
 
 type recordDocument struct {
@@ -598,6 +607,13 @@ func (s *sealer) record() record {
 	why := map[string]string{}
 	for i := range s.Plan.Berths {
 		why[s.Plan.Berths[i].Source] = s.Plan.Berths[i].Renamed
+	}
+	told := map[string]bool{}
+	for i := range s.Plan.Graph.Documents {
+		if f, ok := s.Plan.Graph.Documents[i].File.Format.(*rules.File); ok && !told[f.ID] {
+			told[f.ID] = true
+			rec.Rules = append(rec.Rules, recordRules{f.ID, string(f.Source)})
+		}
 	}
 	for _, c := range s.Plan.Copies() {
 		rec.Files = append(rec.Files, recordFile{path.Join(payloadDir, c.To), c.Source, why[c.Source]})

@@ -1,0 +1,132 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"sort"
+	"strings"
+
+	"gorm.io/gorm/clause"
+
+	"boundcrate/core/format"
+	"boundcrate/core/rules"
+)
+
+// RulesSwitch tells that a rules file of the data folder is in use.
+type RulesSwitch struct {
+	Name string `gorm:"primaryKey"`
+	On   bool
+}
+
+// RulesFile is one rules file of the data folder: its text as it stands, which
+// may be edited there with any program.
+type RulesFile struct {
+	Name string // without its extension
+	Text string
+	On   bool
+}
+
+// ErrRulesName: a rules file's name becomes part of a file name.
+var ErrRulesName = errors.New("a rules file has a name of at most 64 letters, digits, spaces, hyphens and underscores")
+
+var rulesName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9 _-]{0,63}$`)
+
+const rulesExt = ".yaml"
+
+func (s *Store) rulesDir() string { return filepath.Join(s.dir, "rules") }
+
+// RulesFiles lists the rules files of the data folder by name.
+func (s *Store) RulesFiles() ([]RulesFile, error) {
+	entries, err := os.ReadDir(s.rulesDir())
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return nil, err
+	}
+	var switches []RulesSwitch
+	if err := s.db.Find(&switches).Error; err != nil {
+		return nil, err
+	}
+	on := map[string]bool{}
+	for _, sw := range switches {
+		on[sw.Name] = sw.On
+	}
+	var list []RulesFile
+	for _, e := range entries {
+		name, ok := strings.CutSuffix(e.Name(), rulesExt)
+		if !ok || !rulesName.MatchString(name) || !e.Type().IsRegular() {
+			continue
+		}
+		if info, err := e.Info(); err != nil || info.Size() > rules.MaxSize {
+			continue
+		}
+		b, err := os.ReadFile(filepath.Join(s.rulesDir(), e.Name()))
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, RulesFile{name, string(b), on[name]})
+	}
+	sort.Slice(list, func(a, b int) bool { return list[a].Name < list[b].Name })
+	return list, nil
+}
+
+// SetRules writes a rules file and switches it; a text that is the same is not
+// written again.
+func (s *Store) SetRules(f RulesFile) error {
+	if !rulesName.MatchString(f.Name) {
+		return fmt.Errorf("%q: %w", f.Name, ErrRulesName)
+	}
+	if err := os.MkdirAll(s.rulesDir(), 0o755); err != nil {
+		return err
+	}
+	p := filepath.Join(s.rulesDir(), f.Name+rulesExt)
+	if b, err := os.ReadFile(p); err != nil || string(b) != f.Text {
+		tmp := p + ".new"
+		if err := os.WriteFile(tmp, []byte(f.Text), 0o644); err != nil {
+			return err
+		}
+		if err := os.Rename(tmp, p); err != nil {
+			return err
+		}
+	}
+	return s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&RulesSwitch{f.Name, f.On}).Error
+}
+
+// DeleteRules takes a rules file away. ErrNotFound: there is none of that name.
+func (s *Store) DeleteRules(name string) error {
+	if !rulesName.MatchString(name) {
+		return ErrNotFound
+	}
+	if err := os.Remove(filepath.Join(s.rulesDir(), name+rulesExt)); err != nil {
+		if errors.Is(err, fs.ErrNotExist) {
+			return ErrNotFound
+		}
+		return err
+	}
+	return s.db.Delete(&RulesSwitch{}, "name = ?", name).Error
+}
+
+// Formats is a set of formats with the rules files that are switched on. One
+// that cannot be used any more is told in words and left out.
+func (s *Store) Formats(base format.Set) (format.Set, []string, error) {
+	list, err := s.RulesFiles()
+	if err != nil {
+		return base, nil, err
+	}
+	var files []*rules.File
+	var told []string
+	for _, r := range list {
+		if !r.On {
+			continue
+		}
+		f, problems := rules.Parse(r.Name, []byte(r.Text))
+		if f == nil {
+			told = append(told, fmt.Sprintf("The rules file ‘%s’ is not used: %s.", filepath.Join(s.rulesDir(), r.Name+rulesExt), problems[0]))
+			continue
+		}
+		files = append(files, f)
+	}
+	return rules.With(base, files...), told, nil
+}
