@@ -138,11 +138,18 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 		}
 		drives = append(drives, drive.Drive{ID: d.name, Name: d.name, Dir: dir})
 	}
+	if err := s.SetRules(store.RulesFile{Name: loopRulesName, Text: loopRules, On: true}); err != nil {
+		return err
+	}
+	formats, _, err := s.Formats(all.Formats())
+	if err != nil {
+		return err
+	}
 	reach := drive.Set{Drives: drives}
 	now := time.Now()
 	for i, p := range projects {
 		doc, root := w.path(p.document), w.path(p.root)
-		g, err := trace.Run(ctx, trace.Options{Formats: all.Formats(), Reach: reach, Drives: drives, Root: root}, doc)
+		g, err := trace.Run(ctx, trace.Options{Formats: formats, Reach: reach, Drives: drives, Root: root}, doc)
 		if err != nil {
 			return err
 		}
@@ -166,6 +173,7 @@ func (w *world) trouble() error {
 		{film + "/stills/chart 1911 deskew.png", "Quay/scans/1911/chart 1911 deskew.png"}, // filed away
 		{clock + "/parts/moon pinion 12.stp", "Bench/downloads/moon pinion 12.stp"},       // sent by the supplier once more
 		{foghorn + "/takes/horn answering.wav", foghorn + "/takes/horn answering v2.wav"}, // renamed outside the program
+		{foghorn + "/takes/gulls at ebb.wav", foghorn + "/takes/gulls, ebb.wav"},          // renamed outside the program
 		{"Shuttle", ".unplugged/Shuttle"},
 	} {
 		if err := w.move(m[0], m[1]); err != nil {

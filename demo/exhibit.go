@@ -28,6 +28,7 @@ var projects = []project{
 	{"Clock linkage", clock + "/linkage.urdf", clock},
 	{"Spoken memories", memories + "/memories.qdpx", memories},
 	{"Exhibit list", "Bench/exhibit/material.csv", "Bench/exhibit"},
+	{"Gallery loop", foghorn + "/gallery.loop", foghorn},
 }
 
 func (w *world) text(p, s string) { w.add(p, func() []byte { return []byte(s) }) }
@@ -37,6 +38,7 @@ func (w *world) text(p, s string) { w.add(p, func() []byte { return []byte(s) })
 // list somebody typed.
 func (w *world) exhibit() {
 	w.soundscape()
+	w.loop()
 	w.mechanism()
 	w.layers()
 	w.research()
@@ -48,6 +50,41 @@ func (w *world) exhibit() {
 		"print/panels.pdf;drawing;;Picture desk;write;to the printer\r\n")
 	w.text("Bench/exhibit/labels/tide; clock.txt", "The Tide Clock. Twelve hours and twenty-five minutes from flood to flood.\n")
 	w.text("Bench/exhibit/labels/old wording.txt", "A clock that tells the tide.\n")
+}
+
+// loopRules is how the museum taught the application the format of its gallery
+// player, which nobody else has.
+const (
+	loopRulesName = "gallery loop"
+	loopRules     = `title: Gallery player loop
+extensions: [loop]
+carrier: xml
+contains: <loop
+paths:
+  - at: scene/play[@on="no"]/@sound   # switched off in the gallery
+    base: takes
+    use: dormant
+  - at: scene/play/@sound             # names below takes/
+    base: takes
+  - at: /loop/log                     # where the player writes its log
+    role: write
+`
+)
+
+func (w *world) loop() {
+	w.text(foghorn+"/gallery.loop", `<loop title="The Tide Clock, all day">
+  <scene name="flood">
+    <play sound="horn near.wav" level="-6"/>
+    <play sound="fog bed.wav" level="-18"/>
+  </scene>
+  <scene name="ebb">
+    <play sound="old horn take.wav" on="no"/>
+    <play sound="gulls at ebb.wav"/>
+  </scene>
+  <log>logs/gallery.csv</log>
+</loop>
+`)
+	w.sound(foghorn+"/takes/gulls at ebb.wav", voice{seconds: 4, tone: 880, partials: 2, noise: 0.3})
 }
 
 func (w *world) soundscape() {

@@ -28,7 +28,7 @@ func (a *App) state(*echo.Context) (api.State, error) {
 		return api.State{}, err
 	}
 	s := api.State{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.list(), Demo: a.demo, Formats: []api.Format{}}
-	for _, f := range a.formats {
+	for _, f := range a.formats() {
 		about := f.About()
 		s.Formats = append(s.Formats, api.Format{Name: f.Name(), Title: about.Title, Extensions: about.Extensions, Knows: about.Knows})
 	}
@@ -219,11 +219,11 @@ func (a *App) claims(reach drive.Reach, p string, k facts.Kind) string {
 	defer f.Close()
 	head := make([]byte, min(format.HeadSize, f.Size()))
 	n, _ := f.ReadAt(head, 0)
-	if fm := a.formats.Nested(filepath.Base(p), head[:n]); fm != nil {
+	if fm := a.formats().Nested(filepath.Base(p), head[:n]); fm != nil {
 		return fm.About().Title
 	}
 	// What only a person would take for a document can still be chosen.
-	if fm := a.formats.Detect(filepath.Base(p), head[:n]); fm != nil && k != facts.Geometry {
+	if fm := a.formats().Detect(filepath.Base(p), head[:n]); fm != nil && k != facts.Geometry {
 		return fm.About().Title
 	}
 	return ""

@@ -25,7 +25,6 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
-	"boundcrate/core/format/all"
 	"boundcrate/store"
 )
 
@@ -39,13 +38,13 @@ type Options struct {
 
 // App is the application behind the routes.
 type App struct {
-	store   *store.Store
-	formats format.Set
-	demo    bool
-	log     *slog.Logger
-	hub     *hub
-	jobs    *jobs
-	ctx     context.Context
+	store *store.Store
+	set   format.Set // see formats; nil: to be read anew
+	demo  bool
+	log   *slog.Logger
+	hub   *hub
+	jobs  *jobs
+	ctx   context.Context
 
 	mu    sync.Mutex
 	works map[int64]*work
@@ -59,7 +58,7 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	if err := o.Store.Interrupted(time.Now()); err != nil {
 		return nil, nil, err
 	}
-	a := &App{store: o.Store, formats: all.Formats(), demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}}
+	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}}
 	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
 	e := echo.New()
 	e.Logger = o.Log
@@ -89,6 +88,10 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/receive/:job", get(a.received))
 	g.POST("/projects", post(a.addProject))
 	g.DELETE("/projects/:id", get(a.dropProject))
+	g.GET("/rules", get(a.rules))
+	g.PUT("/rules", post(a.setRules))
+	g.DELETE("/rules/:name", get(a.dropRules))
+	g.POST("/rules/try", post(a.tryRules))
 	p := g.Group("/projects/:id")
 	p.GET("", get(a.summary))
 	p.POST("/trace", post(a.retrace))

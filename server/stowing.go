@@ -321,7 +321,7 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 	j := a.jobs.start(api.JobSeal, p.ID, "Sealing "+filepath.Base(out), "bytes", false, func(ctx context.Context, j *job) (string, error) {
 		began := time.Now()
 		rep, err := seal.Run(ctx, seal.Options{
-			Plan: plan, Out: out, Formats: a.formats, Reach: reach, Note: in.Note, Now: began,
+			Plan: plan, Out: out, Formats: a.formats(), Reach: reach, Note: in.Note, Now: began,
 			Progress: func(g seal.Progress) { j.step(g.Step, g.Done, g.Total) },
 		})
 		if err != nil {
@@ -406,13 +406,13 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 		j.step("checking every byte", 0, 0)
 		out := api.Received{Label: drive.Label(reach.Drives, crate)}
 		if in.Into == "" {
-			rep, err := seal.Check(ctx, crate, a.formats)
+			rep, err := seal.Check(ctx, crate, a.formats())
 			if err != nil {
 				return "", err
 			}
 			out.Report = *rep
 		} else {
-			rep, err := receive.Run(ctx, crate, in.Into, a.formats)
+			rep, err := receive.Run(ctx, crate, in.Into, a.formats())
 			if err != nil {
 				return "", err
 			}

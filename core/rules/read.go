@@ -60,7 +60,7 @@ func xmlPath(s string) ([]step, error) {
 			st.tests, rest = append(st.tests, test{name[1:], value[1 : len(value)-1]}), after
 		}
 		if st.attr && (rest != "" || st.deep && len(steps) > 0) {
-			return nil, fmt.Errorf("an attribute ends the path")
+			return nil, fmt.Errorf("an attribute stands at the end, one slash behind its element")
 		}
 		steps = append(steps, st)
 	}

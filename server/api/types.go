@@ -8,6 +8,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/rules"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
@@ -39,6 +40,10 @@ type Document struct {
 	Received     Received     `json:"received"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
+	Rules        Rules        `json:"rules"`
+	SetRules     SetRules     `json:"setRules"`
+	TryRules     TryRules     `json:"tryRules"`
+	RulesTried   RulesTried   `json:"rulesTried"`
 	Event        Event        `json:"event"`
 	ProblemReply ProblemReply `json:"problemReply"`
 }
@@ -490,6 +495,45 @@ type Received struct {
 	Label  string      `json:"label"` // the crate by its drive's name
 	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof  []ProofLine `json:"proof"`
+}
+
+// Rules are the rules files of the data folder.
+type Rules struct {
+	Folder string      `json:"folder"` // where they lie
+	Files  []RulesFile `json:"files"`
+}
+
+// RulesFile is one of them.
+type RulesFile struct {
+	Name       string          `json:"name"` // of the file, without its extension
+	Text       string          `json:"text"` // YAML
+	On         bool            `json:"on"`
+	Title      string          `json:"title"`
+	Extensions []string        `json:"extensions"`
+	Carrier    string          `json:"carrier"`
+	Problems   []rules.Problem `json:"problems"` // with any it cannot be switched on
+}
+
+// SetRules writes a rules file and switches it.
+type SetRules struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
+	On   bool   `json:"on"`
+}
+
+// TryRules holds a text against a sample document; without one it is only
+// checked.
+type TryRules struct {
+	Text   string `json:"text"`
+	Sample string `json:"sample"`
+}
+
+// RulesTried is what a text that may become a rules file finds.
+type RulesTried struct {
+	Problems []rules.Problem `json:"problems"`
+	Finds    []rules.Find    `json:"finds"`
+	Damage   []string        `json:"damage"` // what is wrong with the sample
+	More     int             `json:"more"`   // finds that are not listed
 }
 
 // Peaks is a waveform: the lowest and highest sample of each slice, −1 to 1.

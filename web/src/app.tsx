@@ -6,6 +6,7 @@ import { Traced } from "./frame/Traced";
 import { Mend } from "./mend/Mend";
 import { Start } from "./projects/Start";
 import { Receive } from "./receive/Receive";
+import { Rules } from "./rules/Rules";
 import { Seal } from "./seal/Seal";
 import { Sift } from "./sift/Sift";
 import { Stow } from "./stow/Stow";
@@ -18,6 +19,7 @@ export function App() {
       <Route element={<Frame />}>
         <Route index element={<Start />} />
         <Route path="receive" element={<Receive />} />
+        <Route path="rules" element={<Rules />} />
         <Route path="p/:id" element={<Traced />}>
           <Route index element={<Navigate to="trace" replace />} />
           <Route path="trace" element={<Trace />} />

@@ -30,6 +30,10 @@ export interface Schema {
   received: Received;
   peaks: Peaks;
   started: Started;
+  rules: Rules;
+  setRules: SetRules;
+  tryRules: TryRules;
+  rulesTried: RulesTried;
   event: Event;
   problemReply: ProblemReply;
 }
@@ -234,6 +238,10 @@ export interface Facts {
   channels?: number;
   width?: number;
   height?: number;
+  vertices?: number;
+  faces?: number;
+  id?: string;
+  clock?: number;
 }
 export interface LastSeen {
   at: string;
@@ -462,6 +470,44 @@ export interface Peaks {
 }
 export interface Started {
   job: Job;
+}
+export interface Rules {
+  folder: string;
+  files: RulesFile[];
+}
+export interface RulesFile {
+  name: string;
+  text: string;
+  on: boolean;
+  title: string;
+  extensions: string[];
+  carrier: string;
+  problems: Problem[];
+}
+export interface SetRules {
+  name: string;
+  text: string;
+  on: boolean;
+}
+export interface TryRules {
+  text: string;
+  sample: string;
+}
+export interface RulesTried {
+  problems: Problem[];
+  finds: Find[];
+  damage: string[];
+  more: number;
+}
+export interface Find {
+  line: number;
+  owner: string;
+  written: string;
+  path: string;
+  state: string;
+  use: string;
+  role: string;
+  rule: number;
 }
 export interface Event {
   type: "job" | "snapshot" | "drives" | "project";

@@ -53,6 +53,9 @@ export function Head({ state, id, onHelp, switching, onSwitching }: { state: Sta
       {(state?.drives ?? []).map((d) => (
         <Tank key={d.id} drive={d} />
       ))}
+      <NavLink to="/rules" className={linkLook}>
+        Rules
+      </NavLink>
       <NavLink to="/receive" className={linkLook}>
         Receive
       </NavLink>

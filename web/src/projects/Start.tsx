@@ -78,7 +78,15 @@ function Kinds({ formats }: { formats: Format[] }) {
   const sorted = [...formats].sort((a, b) => last(a) - last(b) || a.title.localeCompare(b.title));
   return (
     <div className="min-h-0 flex-1 overflow-auto px-[18px] pt-5 pb-4">
-      <Section title="What can be opened" aside={`${formats.length} kinds of document`}>
+      <Section title="What can be opened" aside={
+          <>
+            {formats.length} kinds of document ·{" "}
+            <Link to="/rules" className="text-sea underline-offset-2 hover:underline">
+              teach it another
+            </Link>
+          </>
+        }
+      >
         <ul className="columns-2 gap-8">
           {sorted.map((f) => (
             <li key={f.name} className="break-inside-avoid border-b border-hair py-1">

@@ -1,0 +1,69 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// TestRules writes a rules file, is told what is wrong with it and where, tests
+// it on a sample, and switches it: a project is read otherwise at once.
+func TestRules(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/")
+	p.sees("What can be opened")
+	p.do(clickLink(p, "Gallery loop"))
+	p.sees("1 missing (sound 1)")
+	p.idle()
+	p.click("Rules")
+	p.sees("Gallery player loop")
+	p.sees("It can be used")
+	for _, dir := range []string{"Bench", "tide-clock", "foghorn", "gallery.loop"} {
+		p.clickIn("aside", dir)
+	}
+	p.sees("gulls at ebb.wav")
+	p.sees("write point")
+	p.sees("dormant")
+
+	p.write("The rules file", "title: x\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: scene//@sound\n  - match: (a)")
+	p.sees("2 things are wrong")
+	p.sees("line 5")
+	p.sees("line 6")
+	p.write("The rules file", "title: Plain loop\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: play/@sound\n")
+	p.sees("It can be used")
+	p.sees("changed, not saved")
+	p.click("Save")
+	p.seesNot("changed, not saved")
+	p.sees("Plain loop")
+	b, err := os.ReadFile(filepath.Join(a.dir, "data", "rules", "gallery loop.yaml"))
+	if err != nil || !strings.HasPrefix(string(b), "title: Plain loop") {
+		t.Errorf("%q %v", b, err)
+	}
+	// Without their base folder the sounds are not found any more.
+	p.visit("/")
+	p.do(clickLink(p, "Gallery loop"))
+	p.sees("4 missing (sound 4)")
+
+	p.click("Rules")
+	p.click("Switch gallery loop off")
+	p.sees("Switch on")
+	p.idle()
+	p.visit("/")
+	p.do(clickLink(p, "Gallery loop"))
+	p.seesNot("missing (sound")
+
+	p.click("Rules")
+	p.click("Write another")
+	p.sees("New rules file")
+	p.write("Name", "deck sheet")
+	p.click("Save")
+	p.sees("A format of your studio")
+	p.click("Delete")
+	p.click("Delete it")
+	p.seesNot("A format of your studio")
+	if _, err := os.Stat(filepath.Join(a.dir, "data", "rules", "deck sheet.yaml")); !os.IsNotExist(err) {
+		t.Error("the deleted rules file is still there", err)
+	}
+}

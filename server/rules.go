@@ -1,0 +1,132 @@
+package server
+
+import (
+	"errors"
+	"net/http"
+	"net/url"
+	"path/filepath"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/format"
+	"boundcrate/core/format/all"
+	"boundcrate/core/rules"
+	"boundcrate/core/trace"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// formats are all formats with the rules files that are switched on before
+// them. They are read anew when a switch is thrown.
+func (a *App) formats() format.Set {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if a.set == nil {
+		set, told, err := a.store.Formats(all.Formats())
+		if err != nil {
+			a.log.Error("rules files could not be read", "error", err)
+		}
+		for _, t := range told {
+			a.log.Warn(t)
+		}
+		a.set = set
+	}
+	return a.set
+}
+
+func (a *App) rules(*echo.Context) (api.Rules, error) {
+	files, err := a.store.RulesFiles()
+	if err != nil {
+		return api.Rules{}, err
+	}
+	out := api.Rules{Folder: filepath.Join(a.store.Dir(), "rules"), Files: []api.RulesFile{}}
+	for _, f := range files {
+		v := api.RulesFile{Name: f.Name, Text: f.Text, On: f.On, Extensions: []string{}, Problems: []rules.Problem{}}
+		if parsed, problems := rules.Parse(f.Name, []byte(f.Text)); parsed != nil {
+			v.Title, v.Extensions, v.Carrier = parsed.Title, parsed.Extensions, string(parsed.Carrier)
+		} else {
+			v.Problems = problems
+		}
+		out.Files = append(out.Files, v)
+	}
+	return out, nil
+}
+
+// setRules keeps a text as it is, also one that cannot be used yet; only what
+// can be used is switched on.
+func (a *App) setRules(c *echo.Context, in api.SetRules) (api.Rules, error) {
+	if len(in.Text) > rules.MaxSize {
+		return api.Rules{}, say(http.StatusBadRequest, "Too long", "A rules file has at most 256 KiB.")
+	}
+	if _, problems := rules.Parse(in.Name, []byte(in.Text)); in.On && len(problems) > 0 {
+		return api.Rules{}, say(http.StatusConflict, "Not switched on", "‘"+in.Name+"’, "+problems[0].String()+".")
+	}
+	err := a.store.SetRules(store.RulesFile{Name: in.Name, Text: in.Text, On: in.On})
+	if errors.Is(err, store.ErrRulesName) {
+		return api.Rules{}, say(http.StatusBadRequest, "Not a name", "‘"+in.Name+"’: "+store.ErrRulesName.Error()+".")
+	}
+	if err != nil {
+		return api.Rules{}, err
+	}
+	a.rulesChanged()
+	return a.rules(c)
+}
+
+func (a *App) dropRules(c *echo.Context) (api.Rules, error) {
+	name, err := url.PathUnescape(c.Param("name"))
+	if err != nil {
+		return api.Rules{}, store.ErrNotFound
+	}
+	if err := a.store.DeleteRules(name); err != nil {
+		return api.Rules{}, err
+	}
+	a.rulesChanged()
+	return a.rules(c)
+}
+
+// rulesChanged traces the open projects anew: what their documents name may be
+// read otherwise now.
+func (a *App) rulesChanged() {
+	a.mu.Lock()
+	a.set = nil
+	var open []int64
+	for id := range a.works {
+		open = append(open, id)
+	}
+	a.mu.Unlock()
+	for _, id := range open {
+		if _, err := a.startTrace(id); err != nil && !errors.Is(err, store.ErrNotFound) {
+			a.log.Error("a project could not be traced anew", "project", id, "error", err)
+		}
+	}
+}
+
+// mostFinds is how many finds of a trial are listed.
+const mostFinds = 200
+
+func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error) {
+	f, problems := rules.Parse("x", []byte(in.Text))
+	out := api.RulesTried{Problems: append([]rules.Problem{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
+	if f == nil || in.Sample == "" {
+		return out, nil
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return out, err
+	}
+	finds, damage, err := rules.Try(f, reach, filepath.Clean(in.Sample))
+	if err != nil {
+		if errors.Is(err, rules.ErrContent) || errors.Is(err, drive.ErrOutside) {
+			out.Damage = append(out.Damage, trace.Reason(err))
+			return out, nil
+		}
+		return out, &trace.Error{Path: in.Sample, Err: err}
+	}
+	out.More = max(0, len(finds)-mostFinds)
+	out.Finds, out.Damage = append(out.Finds, finds[:len(finds)-out.More]...), append(out.Damage, damage...)
+	for i := range out.Finds {
+		out.Finds[i].Path = drive.Label(reach.Drives, out.Finds[i].Path)
+	}
+	return out, nil
+}
