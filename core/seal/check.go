@@ -20,8 +20,8 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
-	"boundcrate/core/rules"
 	"boundcrate/core/resolve"
+	"boundcrate/core/rules"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 )

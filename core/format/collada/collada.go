@@ -32,7 +32,7 @@ func (Format) Claims(name string, head []byte) int {
 	return 0
 }
 
-// Read reads init_from of images (1.4.1), init_from/ref (1.5), and url, source
+// Read reads init_from of images (1.4.1), init_from/ref (1.5), their data, and url, source
 // and target attributes that lead into another document. init_from in a surface
 // is an id. An image that no effect samples is listed.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
@@ -75,6 +75,10 @@ func (r *reader) start(e *xmlscan.Element) error {
 		if inImage || e.Parent != nil && e.Parent.Local == "surface" {
 			r.leaf.Begin(e)
 		}
+	case "hex", "data":
+		if _, inImage := image(e); inImage {
+			r.leaf.Begin(e)
+		}
 	case "texture":
 		r.sampled[e.Attr("texture")] = true
 	case "instance_image":
@@ -82,12 +86,12 @@ func (r *reader) start(e *xmlscan.Element) error {
 	}
 	for _, name := range []string{"url", "source", "target"} {
 		a := e.Find(name)
-		if a == nil || !leaves(e, a.Name, a.Value()) {
+		if a == nil || !leaves(e.Local, a.Name, a.Value()) {
 			continue
 		}
-		piece := a.Piece()
+		piece, element, attr := a.Piece(), e.Local, a.Name
 		piece.Coding = mention.Only{Coding: piece.Coding, Not: func(s string) string {
-			if !leaves(e, a.Name, s) {
+			if !leaves(element, attr, s) {
 				return "it would not be read as another document"
 			}
 			return ""
@@ -99,9 +103,9 @@ func (r *reader) start(e *xmlscan.Element) error {
 
 // leaves tells attributes that name another document: x.dae#id, or the url of
 // an instance without a fragment.
-func leaves(e *xmlscan.Element, attr, value string) bool {
+func leaves(element, attr, value string) bool {
 	hash := strings.IndexByte(value, '#')
-	return hash > 0 || hash < 0 && value != "" && attr == "url" && strings.HasPrefix(e.Local, "instance_")
+	return hash > 0 || hash < 0 && value != "" && attr == "url" && strings.HasPrefix(element, "instance_")
 }
 
 func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
@@ -112,6 +116,13 @@ func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
 func (r *reader) end(e *xmlscan.Element) error {
 	piece, ok := r.leaf.At(e)
 	if !ok {
+		return nil
+	}
+	if e.Local == "hex" || e.Local == "data" {
+		id, _ := image(e)
+		m := mention.Mention{Use: mention.Used, Owner: "image '" + id + "'"}
+		format.Hex(&m, r.t.Bytes[piece.Span.Off:piece.Span.End])
+		r.images[r.doc.Add(m)] = id
 		return nil
 	}
 	text, err := piece.Coding.Decode(r.t.Bytes[piece.Span.Off:piece.Span.End])
@@ -128,7 +139,6 @@ func (r *reader) end(e *xmlscan.Element) error {
 	if format.Embed(&m, []byte(text)) {
 		m.Pieces = nil
 	}
-	r.images[len(r.doc.Mentions)] = id
-	r.doc.Add(m)
+	r.images[r.doc.Add(m)] = id
 	return nil
 }

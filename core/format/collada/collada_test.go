@@ -28,7 +28,7 @@ const sample = `<?xml version="1.0"?>
 
 func TestMentions(t *testing.T) {
 	formattest.Table(t, Format{}, "x.dae", sample,
-		"used image 'brass' | textures/brass%20colour.png", "listed image 'spare' | spare.png", "used image 'new' | wood.png",
+		"used image 'brass' | textures/brass%20colour.png", "listed image 'spare' | spare.png", "used image 'new' | wood.png", "listed (inside 4) image 'raw' | ",
 		"used instance_node url | hull.dae#hull", "used instance_node url | whole.dae", "used skin source | rig.dae#body",
 	)
 	wide := []byte{0xFE, 0xFF}

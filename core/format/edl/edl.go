@@ -6,6 +6,7 @@ package edl
 
 import (
 	"bytes"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/format"
@@ -75,6 +76,33 @@ func parse(line []byte) (event, bool) {
 type side struct {
 	file, clip, reel *mention.Piece
 	event            event
+	speed            float64 // frames a second that an M2 line plays it at; 0: as it was shot
+}
+
+// motion reads a motion memory line: "M2   REEL   015.0   01:00:00:00".
+func motion(line []byte) (reel string, speed float64, ok bool) {
+	f := bytes.Fields(line)
+	if len(f) < 3 || string(f[0]) != "M2" {
+		return "", 0, false
+	}
+	speed, err := strconv.ParseFloat(string(f[2]), 64)
+	return string(f[1]), speed, err == nil && speed > -10_000 && speed < 10_000
+}
+
+// nominal is how many frames a second of an FCM list's time address counts.
+const nominal = 30
+
+// stretched is the media a side uses: the record side's length, played faster,
+// slower or backwards from where it begins.
+func (s *side) stretched(in, length float64) *mention.Range {
+	switch {
+	case s.speed < 0:
+		used := length * -s.speed / nominal
+		return &mention.Range{Start: max(0, in-used), Duration: min(in, used)}
+	case s.speed > 0:
+		length *= s.speed / nominal
+	}
+	return &mention.Range{Start: in, Duration: length}
 }
 
 // Read reads events and the comments that follow them.
@@ -95,7 +123,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					in, ok := rate.Seconds(s.event.in, 0)
 					out, ok2 := rate.Seconds(s.event.out, 0)
 					if ok && ok2 && out >= in {
-						m.Range = &mention.Range{Start: in, Duration: out - in}
+						m.Range = s.stretched(in, out-in)
 					}
 				}
 				d.Add(m)
@@ -120,6 +148,14 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		trimmed := bytes.TrimSpace(line)
 		if bytes.HasPrefix(trimmed, []byte("FCM:")) {
 			rate = &timecode.Rate{Num: 30000, Den: 1001, Drop: bytes.Contains(trimmed, []byte("DROP FRAME")) && !bytes.Contains(trimmed, []byte("NON"))}
+			return
+		}
+		if reel, speed, ok := motion(trimmed); ok {
+			for i := range sides {
+				if strings.EqualFold(string(sides[i].event.reel), reel) {
+					sides[i].speed = speed
+				}
+			}
 			return
 		}
 		if len(trimmed) == 0 || trimmed[0] != '*' || len(sides) == 0 {

@@ -22,6 +22,15 @@ func TestMentions(t *testing.T) {
 	if r := file.Doc.Mentions[0].Range; r == nil || r.Duration < 10.009 || r.Duration > 10.011 || r.Start < 60.059 || r.Start > 60.061 {
 		t.Errorf("%+v", r)
 	}
+	// The motion line of event 003 plays half as fast again backwards: 1 s of the
+	// list uses 1.5 s that end where it begins (common practice).
+	fast := "TITLE: X\nFCM: NON-DROP FRAME\n003  HORN  V  C  00:00:10:00 00:00:11:00 01:00:00:00 01:00:01:00\nM2   HORN  -045.0  00:00:10:00\n"
+	if file, err = formattest.Open(Format{}, "x.edl", []byte(fast)); err != nil {
+		t.Fatal(err)
+	}
+	if r := file.Doc.Mentions[0].Range; r == nil || r.Duration < 1.5 || r.Duration > 1.502 || r.Start+r.Duration < 10 || r.Start+r.Duration > 10.02 {
+		t.Errorf("%+v", r)
+	}
 }
 
 func FuzzRead(f *testing.F) {

@@ -68,7 +68,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 	for i := range e.Attrs {
 		a := &e.Attrs[i]
 		if raw := r.t.Bytes[a.Span.Off+1 : a.Span.End-1]; presentation[a.Name] && len(raw) > 4 {
-			r.css(raw, a.Span.Off+1, owner(e)+" "+a.Name)
+			r.css(raw, a.Span.Off+1, owner(e)+" "+a.Name, false)
 		}
 	}
 	return nil
@@ -81,28 +81,59 @@ func owner(e *xmlscan.Element) string {
 	return e.Local
 }
 
-func (r *reader) text(e *xmlscan.Element, span mention.Span, _ bool) error {
+func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
 	if e.Local == "style" {
-		r.css(r.t.Bytes[span.Off:span.End], span.Off, "style")
+		r.css(r.t.Bytes[span.Off:span.End], span.Off, "style", cdata)
 	}
 	return nil
 }
 
-// css reads style text that stands in XML. Where it holds entities its offsets
-// would not be those of the text, so only plain style text is read; a url in it
-// has no need of them.
-func (r *reader) css(raw []byte, off int64, owner string) {
-	if bytes.IndexByte(raw, '&') >= 0 && !bytes.Contains(raw, []byte("data:")) {
-		return
+// css reads style text that stands in XML, entities and all; a CDATA section
+// has none.
+func (r *reader) css(raw []byte, off int64, owner string, cdata bool) {
+	text, from := raw, func(i int) int { return i }
+	if !cdata && len(raw) <= maxStyle && bytes.IndexByte(raw, '&') >= 0 {
+		var offs []int
+		text, offs = xmlscan.Plain(raw)
+		from = func(i int) int { return offs[i] }
 	}
-	for _, ref := range cssscan.Scan(raw) {
-		uri, err := cssscan.Coding{}.Decode(raw[ref.Off:ref.End])
+	coding := styled{cdata}
+	for _, ref := range cssscan.Scan(text) {
+		span := mention.Span{Off: off + int64(from(ref.Off)), End: off + int64(from(ref.End))}
+		uri, err := coding.Decode(r.t.Bytes[span.Off:span.End])
 		if err != nil {
 			continue
 		}
-		span := mention.Span{Off: off + int64(ref.Off), End: off + int64(ref.End)}
-		r.add(mention.Piece{Span: span, Coding: cssscan.Coding{InXML: true}}, uri, owner, mention.Used)
+		r.add(mention.Piece{Span: span, Coding: coding}, uri, owner, mention.Used)
 	}
+}
+
+// maxStyle bounds style text whose entities are undone: that takes nine bytes
+// of memory for each of it.
+const maxStyle = 1 << 22
+
+// styled is the coding of a name in style text within XML.
+type styled struct{ cdata bool }
+
+func (s styled) Decode(raw []byte) (string, error) {
+	if !s.cdata {
+		raw, _ = xmlscan.Plain(raw)
+	}
+	return cssscan.Coding{}.Decode(raw)
+}
+
+func (s styled) Encode(name string, old []byte, fits func(rune) bool) ([]byte, error) {
+	if s.cdata {
+		return cssscan.Coding{InXML: true}.Encode(name, old, fits)
+	}
+	plain, _ := xmlscan.Plain(old)
+	b, err := cssscan.Coding{InXML: true}.Encode(name, plain, fits)
+	if err != nil || len(plain) == 0 || plain[0] == old[0] || plain[0] != '"' && plain[0] != '\'' {
+		return b, err
+	}
+	// The quotes stand as entities.
+	quote := map[byte]string{'"': "&quot;", '\'': "&apos;"}[plain[0]]
+	return []byte(quote + string(b[1:len(b)-1]) + quote), nil
 }
 
 func (r *reader) add(p mention.Piece, uri, owner string, use mention.Use) {

@@ -18,6 +18,7 @@ const sample = `<?xml version="1.0" encoding="UTF-8"?>
   <g visibility="hidden"><use xlink:href="symbols.svg#bell"/><use href="#own"/></g>
   <a href="http://example.org/page"><text>x</text></a>
   <rect fill="url(#local)" stroke="url('hatch.svg#a')" style="mask: url(mask.svg#m)"/>
+  <text style="font-family:&quot;Deck Hand&quot;;fill:url(&quot;a &amp;amp; b.svg#w&quot;);stroke:url(&apos;c.svg#d&apos;)">x</text>
   <filter id="f"><feImage href="http://example.org/noise.png"/></filter>
 </svg>
 `
@@ -27,7 +28,7 @@ func TestMentions(t *testing.T) {
 		"used xml-stylesheet | ink.css", "dormant xml-stylesheet | night.css",
 		"used style | type.css", "used style | patterns.svg#wave", "used style | grain <1>.png",
 		"used image 'plate' | ../stills/brass%20plate.png", "used (inside 8) image | data:image/png;base64,", "used use | symbols.svg#bell",
-		"used rect stroke | hatch.svg#a", "used rect style | mask.svg#m", "used feImage | http://example.org/noise.png",
+		"used rect stroke | hatch.svg#a", "used rect style | mask.svg#m", "used text style | a &amp; b.svg#w", "used text style | c.svg#d", "used feImage | http://example.org/noise.png",
 	)
 }
 

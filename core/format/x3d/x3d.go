@@ -41,8 +41,8 @@ func (Format) Claims(name string, head []byte) int {
 	return 0
 }
 
-// Read reads every url field but those of anchors and of scripts, whose text
-// is no file.
+// Read reads every url field but those of anchors. Script text that stands in
+// one is no file.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	if body := bytes.TrimLeft(bytes.TrimPrefix(t.Bytes, []byte("\xEF\xBB\xBF")), " \t\r\n"); len(body) > 0 && body[0] == '#' {
@@ -65,7 +65,11 @@ func (r *reader) list(entries []entry, coding mention.Coding, owner string, use 
 	r.group++
 	for _, e := range entries {
 		text, err := coding.Decode(r.t.Bytes[e.off:e.end])
-		if err != nil || text == "" || script(text) || text[0] == '#' {
+		if err == nil && script(text) {
+			use = min(use, mention.Dormant) // it stands in the scene; files behind it stand by
+			continue
+		}
+		if err != nil || text == "" || text[0] == '#' {
 			continue
 		}
 		m := mention.Mention{
@@ -96,10 +100,22 @@ func script(s string) bool {
 }
 
 func (r *reader) start(e *xmlscan.Element) error {
-	a := e.Find("url")
-	if a == nil || e.Local == "Anchor" || e.Local == "Script" {
+	if e.Local == "Anchor" {
 		return nil
 	}
+	for i := range e.Attrs {
+		if a := &e.Attrs[i]; addresses(a.Name) {
+			r.attribute(e, a)
+		}
+	}
+	return nil
+}
+
+// addresses tells fields that list addresses: url, and those of backgrounds
+// and terrain, whose names end so (frontUrl, child1Url).
+func addresses(field string) bool { return field == "url" || strings.HasSuffix(field, "Url") }
+
+func (r *reader) attribute(e *xmlscan.Element, a *xmlscan.Attr) {
 	use := mention.Used
 	if strings.EqualFold(e.Attr("load"), "false") {
 		use = mention.Dormant
@@ -138,8 +154,10 @@ func (r *reader) start(e *xmlscan.Element) error {
 		// A single address without quotes, as many writers leave it.
 		entries = []entry{{a.Span.Off + 1, a.Span.End - 1}}
 	}
+	if a.Name != "url" {
+		owner += " " + a.Name
+	}
 	r.list(entries, field{xml: true}, owner, use)
-	return nil
 }
 
 // quote is the length of a quotation mark in an attribute's raw text.
@@ -219,7 +237,7 @@ func (r *reader) classic() error {
 			}
 			nodes, i = nodes[:len(nodes)-1], i+1
 		case c == '"' || c == '[':
-			isURL := word == "url" || proto == 2
+			isURL := addresses(word) || proto == 2
 			var entries []entry
 			end := i
 			if c == '"' {
@@ -265,7 +283,10 @@ func (r *reader) classic() error {
 				proto = 0
 			case proto == 1:
 				proto = 2
-			case isURL && node != "Anchor" && node != "Script":
+			case isURL && node != "Anchor":
+				if word != "url" {
+					node += " " + word
+				}
 				r.list(entries, field{}, node, mention.Used)
 			}
 			word, i = "", end

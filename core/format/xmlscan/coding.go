@@ -72,6 +72,28 @@ func unescape(raw []byte) (string, error) {
 	return b.String(), nil
 }
 
+// Plain undoes references in raw text and tells of each byte of the result, and
+// of its end, where it stood. References it does not know are kept as they are.
+func Plain(raw []byte) (text []byte, offs []int) {
+	for i := 0; i < len(raw); {
+		n := 1
+		b := raw[i : i+1]
+		if raw[i] == '&' {
+			if end := bytes.IndexByte(raw[i:], ';'); end > 0 && end <= 32 {
+				if s, err := unescape(raw[i : i+end+1]); err == nil && s != string(raw[i:i+end+1]) {
+					b, n = []byte(s), end+1
+				}
+			}
+		}
+		for range b {
+			offs = append(offs, i)
+		}
+		text = append(text, b...)
+		i += n
+	}
+	return text, append(offs, len(raw))
+}
+
 func isName(s string) bool {
 	for i, r := range s {
 		if !(r == '_' || r == ':' || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= 0x80 || i > 0 && (r == '-' || r == '.' || r >= '0' && r <= '9')) {
