@@ -368,6 +368,10 @@ func (b *bag) trace(ctx context.Context, formats format.Set, v *vault, isFolder 
 		return err
 	}
 	b.rep.Complete = p.complete
+	for _, d := range rec.Unsaid {
+		b.rep.Complete = false
+		b.problem("incomplete", path.Join(b.base, d), "could not be made to name the files of this crate when it was sealed")
+	}
 	b.rep.Problems = append(b.rep.Problems, p.problems...)
 	if len(b.rep.Left) == 0 {
 		b.rep.Left = append(b.rep.Left, p.left...)

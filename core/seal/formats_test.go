@@ -37,6 +37,7 @@ func TestEveryFormat(t *testing.T) {
 		"mem.qdpx":     {"mem.qdpx": formattest.Zip("project.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><Sources><AudioSource name="k" path="relative://../lib/keeper.wav"/><PDFSource name="l" path="internal://l.pdf"/></Sources></Project>`, "sources/l.pdf", "%PDF"), "../lib/keeper.wav": wav},
 		"board.gbrjob": {"board.gbrjob": `{"FilesAttributes": [{"Path": "top.gbr"}, {"Path": "../lib/outline.gbr"}]}`, "top.gbr": "t", "../lib/outline.gbr": "o"},
 		"refs.csv":     {"refs.csv": "path;note\n../lib/one a.wav;x\n", "../lib/one a.wav": wav},
+		"x.pack":       {"x.pack": formattest.Zip("head.json", `{"clip": "sound/one a.wav"}`), "sound/one a.wav": wav},
 		"x.session":    {"x.session": "clip \"../lib/one a.wav\"\n", "../lib/one a.wav": wav},
 	} {
 		for _, layout := range []stow.Layout{stow.ByKind, stow.AsStands} {
@@ -74,6 +75,23 @@ func TestEveryFormat(t *testing.T) {
 				t.Errorf("%s, %s: the crate lacks %v", name, layout, want)
 			}
 		}
+	}
+}
+
+// TestUnsaid: a document that can only be read and names its file in full is
+// not complete in a crate, and says so again when the crate is checked.
+func TestUnsaid(t *testing.T) {
+	dir := t.TempDir()
+	file := filepath.Join(dir, "project", "sound", "one.wav")
+	write(t, file, "a sound")
+	write(t, filepath.Join(dir, "project", "x.pack"), formattest.Zip("head.json", `{"clip": "`+file+`"}`))
+	rep, err := sealing(t, filepath.Join(dir, "project", "x.pack"), filepath.Join(dir, "out", "crate"), stow.Options{Layout: stow.ByKind})
+	if err != nil || rep.Complete || rep.Well() {
+		t.Fatalf("%v %+v", err, rep)
+	}
+	rep, err = seal.Check(bg, rep.Crate, all.Formats())
+	if err != nil || rep.Complete || len(rep.Problems) != 1 || !strings.Contains(rep.Problems[0].Message, "could not be made to name") {
+		t.Errorf("%v %+v", err, rep)
 	}
 }
 

@@ -141,6 +141,7 @@ type record struct {
 	Texts     []recordText     `json:"texts"`
 	Left      []stow.Left      `json:"left"`
 	Rules     []recordRules    `json:"rules,omitempty"`
+	Unsaid    []string         `json:"unsaid,omitempty"` // documents in the crate that could not be made to name its files
 }
 
 // recordRules is a rules file that a document of the crate was read by: without
@@ -596,8 +597,24 @@ func (s *sealer) info(size int64, files int) string {
 	return b.String()
 }
 
+// unsaid lists the documents, as they stand in the crate, that could not be
+// rewritten. A trace alone may not show it: guesses that lead nowhere are not
+// believed.
+func (s *sealer) unsaid() (list []string) {
+	lost := map[string]bool{}
+	for _, p := range s.Plan.Problems {
+		lost[p.Path] = lost[p.Path] || p.Code == "cannot-say"
+	}
+	for i := range s.Plan.Berths {
+		if b := &s.Plan.Berths[i]; b.Doc >= 0 && !b.Absent && lost[b.Source] {
+			list = append(list, path.Join(payloadDir, b.Folder, b.Name))
+		}
+	}
+	return list
+}
+
 func (s *sealer) record() record {
-	rec := record{Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Texts: s.texts, Left: s.Plan.Left}
+	rec := record{Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Texts: s.texts, Left: s.Plan.Left, Unsaid: s.unsaid()}
 	for i := range s.Plan.Berths {
 		b := &s.Plan.Berths[i]
 		if b.Doc >= 0 && b.Doc < s.Plan.Graph.Given && !b.Absent {

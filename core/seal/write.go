@@ -388,7 +388,7 @@ func (s *sealer) prove(ctx context.Context, reach drive.Reach, at, final string)
 	if err != nil {
 		return err
 	}
-	s.complete = p.complete
+	s.complete = p.complete && len(s.unsaid()) == 0
 	for _, pr := range p.problems {
 		pr.Path, pr.Document = rebase(pr.Path, at, final), rebase(pr.Document, at, final)
 		pr.Message = strings.ReplaceAll(pr.Message, at, final)

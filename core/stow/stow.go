@@ -66,6 +66,7 @@ type Berth struct {
 	origin   resolve.Pattern  // of a sequence, as it stands now
 	sizes    map[string]int64 // of frames
 	sequence bool
+	pinned   bool // a document that cannot be rewritten looks for it there
 }
 
 // Files is how many files the berth copies.
@@ -135,6 +136,7 @@ func Make(g *trace.Graph, o Options) *Plan {
 	for i := range g.References {
 		p.target(i, stays)
 	}
+	p.pin()
 	p.name()
 	p.retarget()
 	sort.SliceStable(p.Left, func(a, b int) bool { return p.Left[a].Path < p.Left[b].Path })
@@ -147,6 +149,32 @@ type planner struct {
 	at   map[string]int // key → berth
 	of   []int          // reference → berth, -1
 	next map[string]int // name that clashes → number to try next
+}
+
+// pin keeps files where documents that cannot be rewritten will look for them:
+// at the same place beside the document as now.
+func (p *planner) pin() {
+	for i := range p.Graph.References {
+		r := &p.Graph.References[i]
+		host := &p.Graph.Documents[p.Graph.Documents[r.Doc].Host]
+		m := &host.File.Doc.Mentions[r.Mention]
+		doc, ok := p.at[host.Info.Real]
+		if len(m.Pieces) > 0 || p.of[i] < 0 || !ok || p.Berths[p.of[i]].sequence {
+			continue
+		}
+		name := filepath.FromSlash(host.File.Doc.Name(r.Mention))
+		file := r.Path
+		if file == "" {
+			file = r.Expected
+		}
+		if filepath.IsAbs(name) || filepath.Join(filepath.Dir(host.Path), name) != file {
+			continue
+		}
+		at := path.Join(p.Berths[doc].Folder, filepath.ToSlash(name))
+		if b := &p.Berths[p.of[i]]; at != ".." && !strings.HasPrefix(at, "../") && (b.Doc < 0 || b.Doc >= p.Graph.Given) {
+			b.Folder, b.Name, b.pinned = strings.TrimSuffix(path.Dir(at), "."), path.Base(at), true
+		}
+	}
 }
 
 func (p *planner) document(i int) {
@@ -290,7 +318,7 @@ func (p *planner) name() {
 				b.Renamed = "your wish"
 			}
 		}
-		if !p.o.AnyNames {
+		if !p.o.AnyNames && !b.pinned {
 			p.portable(b)
 		}
 	}
@@ -315,10 +343,12 @@ func (p *planner) rank(i int) int {
 		return 0
 	case wish:
 		return 1
-	case !b.Absent:
+	case b.pinned:
 		return 2
+	case !b.Absent:
+		return 3
 	}
-	return 3
+	return 4
 }
 
 func (p *planner) portable(b *Berth) {

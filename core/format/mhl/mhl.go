@@ -4,6 +4,8 @@ package mhl
 
 import (
 	"bytes"
+	"errors"
+	"strings"
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/xmlscan"
@@ -32,14 +34,20 @@ func (Format) Claims(name string, head []byte) int {
 	return 0
 }
 
-// Read reads path or file of every hash. A list of later generations stands in
-// a folder of its own and names files from the folder above; which it is, the
-// document does not tell, so paths are read as they stand.
+// generations is the namespace of lists that keep generations: they stand in a
+// folder of their own and name files from the folder above (from memory).
+const generations = "urn:ASC:MHL:v2.0"
+
+// Read reads path or file of every hash.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	var leaf xmlscan.Leaf
+	above := false
 	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{
 		Start: func(e *xmlscan.Element) error {
+			if e.Depth == 1 {
+				above = e.Attr("xmlns") == generations
+			}
 			if (e.Local == "path" || e.Local == "file") && e.Parent != nil && e.Parent.Local == "hash" {
 				leaf.Begin(e)
 			}
@@ -51,10 +59,29 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		},
 		End: func(e *xmlscan.Element) error {
 			if p, ok := leaf.At(e); ok {
-				d.Add(mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Use: mention.Used, Owner: "hash"})
+				m := mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Use: mention.Used, Owner: "hash"}
+				if above {
+					own, _ := p.Coding.Decode(t.Bytes[p.Span.Off:p.Span.End]) // undecodable text is shown as it stands
+					m.Shown, m.Merge, m.Split = &own, fromAbove, toAbove
+				}
+				d.Add(m)
 			}
 			return nil
 		},
 	})
 	return d, err
+}
+
+func fromAbove(parts []string) string {
+	if strings.HasPrefix(parts[0], "/") {
+		return parts[0]
+	}
+	return "../" + parts[0]
+}
+
+func toAbove(name string) ([]string, error) {
+	if own, ok := strings.CutPrefix(name, "../"); ok && own != "" || strings.HasPrefix(name, "/") {
+		return []string{own}, nil
+	}
+	return nil, errors.New("the list names only files from the folder above its own")
 }

@@ -12,6 +12,7 @@ const sample = `<?xml version="1.0" encoding="UTF-8"?><hashlist version="2.0"><c
 
 func TestMentions(t *testing.T) {
 	formattest.Table(t, Format{}, "x.mhl", sample, "used hash | Clips/A & B.mov", "used hash | Sidecar.txt")
+	formattest.Table(t, Format{}, "0001_deck.mhl", `<hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0"><hashes><hash><path>Clips/A.mov</path></hash></hashes></hashlist>`, "used hash | Clips/A.mov → ../Clips/A.mov")
 }
 
 func FuzzRead(f *testing.F) {
