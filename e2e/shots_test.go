@@ -81,6 +81,14 @@ func TestShots(t *testing.T) {
 	p.sees("gear train.stp")
 	take("assembly")
 
+	p.click("Rules")
+	p.sees("Gallery player loop")
+	for _, dir := range []string{"Bench", "tide-clock", "foghorn", "gallery.loop"} {
+		p.clickIn("aside", dir)
+	}
+	p.sees("write point")
+	take("rules")
+
 	p.click("Receive")
 	p.sees("Which crate?")
 	p.clickIn("aside", "Bench")
