@@ -272,7 +272,7 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 	for _, i := range t.refs {
 		u := &g.References[i]
 		s.Uses = append(s.Uses, api.Use{
-			Document: drive.Label(w.drives, g.Documents[u.Doc].Path), Depth: w.depth(u.Doc), Owner: u.Owner, Written: u.Written, Use: u.Use.String(),
+			Document: drive.Label(w.drives, g.Documents[u.Doc].Path), Depth: w.depth(u.Doc), Owner: u.Owner, Written: u.Written, Use: u.Use.String(), Range: w.mention(u).Range,
 		})
 	}
 	if last, ok := a.store.Last(first(r.Path, r.Expected)); ok {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode/utf16"
 	"unicode/utf8"
@@ -27,6 +28,7 @@ var (
 	utf16LE = &charset{name: "UTF-16LE", order: binary.LittleEndian}
 	utf16BE = &charset{name: "UTF-16BE", order: binary.BigEndian}
 	latin1  = &charset{name: "ISO-8859-1", table: charmap.ISO8859_1}
+	windows = &charset{name: "windows-1252", table: charmap.Windows1252}
 )
 
 func (c *charset) decode(b []byte) []byte {
@@ -108,22 +110,32 @@ func declared(head []byte) *charset {
 }
 
 // decode returns a text in UTF-8 and what it was in: what it declares, else
-// UTF-8, else Latin-1, which takes any bytes.
-func decode(raw []byte) ([]byte, *charset) {
-	if declared(raw) == nil && bytes.IndexByte(raw[:min(len(raw), 1<<16)], 0) >= 0 {
-		return raw, nil // no text at all
+// UTF-8, else Latin-1, or its common superset where bytes stand that Latin-1
+// has no characters for. sure is false where none of them is what it is: it can
+// be read, but a change could make the rest read as something else.
+func decode(raw []byte) (text []byte, c *charset, sure bool) {
+	c = declared(raw)
+	if c == nil && bytes.IndexByte(raw[:min(len(raw), 1<<16)], 0) >= 0 {
+		return raw, nil, false // no text at all
 	}
-	for _, c := range []*charset{declared(raw), latin1} {
-		if c == latin1 && utf8.Valid(raw) {
-			return raw, nil
-		}
+	if c == nil && utf8.Valid(raw) {
+		return raw, nil, true
+	}
+	old := latin1
+	if slices.ContainsFunc(raw, func(b byte) bool { return b >= 0x80 && b < 0xA0 }) {
+		old = windows
+	}
+	for _, c := range []*charset{c, old} {
 		if c == nil {
 			continue
 		}
+		if c == old && utf8.Valid(raw) {
+			return raw, nil, true // it declares something else than it is
+		}
 		out := c.decode(raw)
 		if back, err := c.encode(out); err == nil && bytes.Equal(back, raw) {
-			return out, c
+			return out, c, true
 		}
 	}
-	return raw, nil
+	return raw, nil, false
 }

@@ -7,7 +7,6 @@ import (
 	"io"
 	"io/fs"
 	"strings"
-	"unicode/utf8"
 
 	"boundcrate/core/mention"
 )
@@ -86,14 +85,11 @@ type text struct {
 }
 
 func openText(name string, raw []byte) *text {
-	unwrapped, enc := decode(raw)
+	unwrapped, enc, sure := decode(raw)
 	e := &text{raw: raw, enc: enc, t: mention.Text{Name: name, Bytes: unwrapped}}
-	switch {
-	case enc != nil:
+	e.t.Sealed = !sure
+	if enc != nil {
 		e.t.Fits = enc.fits
-	case !utf8.Valid(raw):
-		// No known encoding: only what all of them share can be written.
-		e.t.Fits = func(r rune) bool { return r < utf8.RuneSelf }
 	}
 	return e
 }

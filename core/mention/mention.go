@@ -125,8 +125,11 @@ type Graft struct {
 }
 
 // Range is the part of the media that is placed, in seconds of the media's own
-// time.
-type Range struct{ Start, Duration float64 }
+// time. Duration 0 is up to its end, where the document does not tell that.
+type Range struct {
+	Start    float64 `json:"start"`
+	Duration float64 `json:"duration"`
+}
 
 // Mention is one place that names a file.
 //
@@ -179,6 +182,9 @@ type Text struct {
 	Name  string
 	Bytes []byte
 	Fits  func(rune) bool
+	// Sealed tells that nobody knows the text's encoding: it can be read, and
+	// nothing in it can be said anew.
+	Sealed bool
 	// Member tells that the text is one of several in a package, by Name.
 	Member bool
 	// Beside opens bytes that stand beside this text in the same file (the

@@ -2,6 +2,7 @@ package mention
 
 import (
 	"bytes"
+	"fmt"
 	"slices"
 	"sort"
 	"strings"
@@ -165,6 +166,9 @@ func (p *planner) say(i int) ([]Edit, error) {
 }
 
 func (d *Doc) encode(p Piece, s string) (Edit, error) {
+	if d.Texts[p.Span.Text].Sealed {
+		return Edit{}, fmt.Errorf("the document's encoding is not known: %w", ErrCannotSay)
+	}
 	fits := d.Texts[p.Span.Text].Fits
 	if fits == nil {
 		fits = func(rune) bool { return true }

@@ -36,6 +36,9 @@ type ReportReference struct {
 	Expected string   `json:"expected,omitempty"` // where a file that was not found was looked for
 	Loose    bool     `json:"loose,omitempty"`    // found under another spelling of the same name
 	Why      string   `json:"why,omitempty"`
+	// Range is the part that is used, in seconds of the media's own time; a
+	// duration of 0 is up to its end.
+	Range *mention.Range `json:"range,omitempty"`
 }
 
 // Gaps are numbers, or ranges "101-240" when there are more than 10,000.
@@ -79,6 +82,7 @@ func (g *Graph) Report() Report {
 		if r.Path != "" && r.Files == nil {
 			out.Path = &r.Path
 		}
+		out.Range = g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Range
 		if r.Write {
 			out.Role = "write"
 		}

@@ -296,6 +296,8 @@ type Use struct {
 	Owner    string `json:"owner"`
 	Written  string `json:"written"`
 	Use      string `json:"use"`
+	// Range is the part that is used, where the document tells it.
+	Range *mention.Range `json:"range"`
 }
 
 // Search says where to look.

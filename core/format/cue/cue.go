@@ -4,6 +4,8 @@ package cue
 
 import (
 	"bytes"
+	"strconv"
+	"strings"
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
@@ -46,9 +48,19 @@ var types = map[string]bool{"WAVE": true, "MP3": true, "AIFF": true, "BINARY": t
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	n := 0
+	sound := -1 // the mention of the present FILE
 	linescan.Each(t.Bytes, func(off int64, line []byte) {
 		n++
 		_, word, rest := linescan.Word(line)
+		if bytes.EqualFold(word, []byte("INDEX")) && sound >= 0 {
+			_, _, at := linescan.Word(rest)
+			if s, ok := index(string(bytes.TrimSpace(at))); ok {
+				if m := &d.Mentions[sound]; m.Range == nil || s < m.Range.Start {
+					m.Range = &mention.Range{Start: s}
+				}
+			}
+			return
+		}
 		isFile := bytes.EqualFold(word, []byte("FILE"))
 		if !isFile && !bytes.EqualFold(word, []byte("CDTEXTFILE")) {
 			return
@@ -67,10 +79,30 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if len(name) == 0 {
 			return
 		}
-		d.Add(mention.Mention{
+		at := d.Add(mention.Mention{
 			Pieces:   d.One(linescan.Within(off, line, name), linescan.Quoted{Bare: true}),
 			Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n),
 		})
+		if sound = -1; isFile {
+			sound = at
+		}
 	})
 	return d, nil
+}
+
+// index reads MM:SS:FF, 75 frames to the second (IEC 60908).
+func index(s string) (seconds float64, ok bool) {
+	p := strings.Split(s, ":")
+	if len(p) != 3 {
+		return 0, false
+	}
+	var v [3]int
+	for i := range p {
+		n, err := strconv.Atoi(p[i])
+		if err != nil || n < 0 || n > 1<<20 || i > 0 && n >= []int{0, 60, 75}[i] {
+			return 0, false
+		}
+		v[i] = n
+	}
+	return float64(v[0]*60+v[1]) + float64(v[2])/75, true
 }

@@ -255,6 +255,11 @@ export interface Use {
   owner: string;
   written: string;
   use: string;
+  range: Range | null;
+}
+export interface Range {
+  start: number;
+  duration: number;
 }
 export interface Repair {
   id: number;

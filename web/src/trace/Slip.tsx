@@ -11,7 +11,7 @@ import { Mark } from "../shared/Mark";
 import { Button, Section, Trouble, Waiting } from "../shared/parts";
 import { PathCompare } from "../shared/PathCompare";
 import { Picture, Sound } from "../shared/Sound";
-import { bytes, plural, when } from "../shared/words";
+import { length, bytes, plural, when } from "../shared/words";
 
 /** Slip is everything about the selected file, or about the project when none is. */
 export function Slip({ id, selected, summary, onState }: { id: number; selected: string; summary: Summary; onState: (state: string) => void }) {
@@ -145,6 +145,11 @@ function UseLine({ use }: { use: Use }) {
     <li className="py-0.5" style={{ paddingLeft: use.depth * 14 }} title={`${use.document}\nwritten: ${use.written}`}>
       {use.depth > 0 ? <span className="text-faint">↳ </span> : null}
       <span className="font-medium">{use.document.split("/").at(-1)}</span> <span className="text-[12px] text-faint">{use.owner}</span>
+      {use.range ? (
+        <span className="block font-mono text-[11.5px] text-faint" title="the part that is used, in the media's own time">
+          {length(use.range.start)} {use.range.duration > 0 ? `– ${length(use.range.start + use.range.duration)}` : "to the end"}
+        </span>
+      ) : null}
       {use.use !== "used" ? <span className="text-[12px] text-ochre"> · {use.use}</span> : null}
     </li>
   );
