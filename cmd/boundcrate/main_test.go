@@ -13,6 +13,8 @@ import (
 	"syscall"
 	"testing"
 	"time"
+
+	"boundcrate/core/coretest"
 )
 
 // TestMain lets the test binary stand for the program, so that every test runs
@@ -47,17 +49,6 @@ func invoke(t *testing.T, data string, args ...string) (int, string, string) {
 		t.Fatal(err)
 	}
 	return c.ProcessState.ExitCode(), out.String(), errs.String()
-}
-
-func write(t *testing.T, p, text string) string {
-	t.Helper()
-	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
-		t.Fatal(err)
-	}
-	return p
 }
 
 func clips(names ...string) string {
@@ -106,15 +97,15 @@ func decode(t *testing.T, s string) map[string]any {
 func TestContract(t *testing.T) {
 	dir := t.TempDir()
 	data := filepath.Join(dir, "home")
-	doc := write(t, dir+"/film/cut.otio", clips("sound/gull%20cry.wav", "../lib/bell.wav", "sound/gone.wav", "http://example.org/x.wav"))
-	write(t, dir+"/film/sound/gull cry.wav", "gull")
-	write(t, dir+"/lib/bell.wav", "bell")
-	gone := write(t, dir+"/film/sound/gone.wav", "was here")
+	doc := coretest.Write(t, dir+"/film/cut.otio", clips("sound/gull%20cry.wav", "../lib/bell.wav", "sound/gone.wav", "http://example.org/x.wav"))
+	coretest.Write(t, dir+"/film/sound/gull cry.wav", "gull")
+	coretest.Write(t, dir+"/lib/bell.wav", "bell")
+	gone := coretest.Write(t, dir+"/film/sound/gone.wav", "was here")
 	if status, _, errs := invoke(t, data, "trace", doc); status != 1 { // the network asset is missing
 		t.Fatal(status, errs)
 	}
 	moved := dir + "/elsewhere/other name.wav"
-	write(t, moved, "was here")
+	coretest.Write(t, moved, "was here")
 	if err := os.Remove(gone); err != nil {
 		t.Fatal(err)
 	}
@@ -165,7 +156,7 @@ func TestContract(t *testing.T) {
 	if status, _, errs := invoke(t, data, "trace", dir+"/in/film/data/cut.otio"); status != 1 {
 		t.Error(status, errs)
 	}
-	write(t, dir+"/in/film/data/audio/bell.wav", "damaged")
+	coretest.Write(t, dir+"/in/film/data/audio/bell.wav", "damaged")
 	if status, _, _ = invoke(t, data, "check", dir+"/in/film"); status != 1 {
 		t.Error("damage was not told of", status)
 	}
@@ -175,12 +166,12 @@ func TestContract(t *testing.T) {
 // names the file.
 func TestRefusals(t *testing.T) {
 	dir := t.TempDir()
-	good := write(t, dir+"/film/cut.otio", clips("a.wav"))
-	write(t, dir+"/film/a.wav", "a")
-	bad := write(t, dir+"/broken.otio", `{"OTIO_SCHEMA":"Timeline.1",`)
-	deep := write(t, dir+"/deep.otio", `{"OTIO_SCHEMA":"Timeline.1","tracks":`+strings.Repeat("[", 100_000))
-	lies := write(t, dir+"/lies.glb", "glTF\x02\x00\x00\x00\xff\xff\xff\x00\x10\x00\x00\x00JSON{}")
-	recipe := write(t, dir+"/recipe.json", `{"layout":"sideways"}`)
+	good := coretest.Write(t, dir+"/film/cut.otio", clips("a.wav"))
+	coretest.Write(t, dir+"/film/a.wav", "a")
+	bad := coretest.Write(t, dir+"/broken.otio", `{"OTIO_SCHEMA":"Timeline.1",`)
+	deep := coretest.Write(t, dir+"/deep.otio", `{"OTIO_SCHEMA":"Timeline.1","tracks":`+strings.Repeat("[", 100_000))
+	lies := coretest.Write(t, dir+"/lies.glb", "glTF\x02\x00\x00\x00\xff\xff\xff\x00\x10\x00\x00\x00JSON{}")
+	recipe := coretest.Write(t, dir+"/recipe.json", `{"layout":"sideways"}`)
 	for _, c := range [][]string{
 		{"not there", "trace", dir + "/none.otio"}, {"broken.otio", "trace", bad}, {"deep.otio", "trace", deep}, {"lies.glb", "trace", lies},
 		{"not a document", "trace", dir + "/film/a.wav"}, {"not a regular file", "trace", dir + "/film"}, {"NAME=DIR", "trace", "--drive", "x", good},
@@ -199,7 +190,7 @@ func TestRefusals(t *testing.T) {
 // TestWrongTypes: what is readable is read, what is not is a problem with its
 // line, and the status says that a person is needed.
 func TestWrongTypes(t *testing.T) {
-	doc := write(t, t.TempDir()+"/wrong.gltf", "{\"asset\":{\"version\":\"2.0\"},\n\"images\":7}")
+	doc := coretest.Write(t, t.TempDir()+"/wrong.gltf", "{\"asset\":{\"version\":\"2.0\"},\n\"images\":7}")
 	status, out, _ := invoke(t, t.TempDir(), "trace", "--json", doc)
 	problem := decode(t, out)["problems"].([]any)[0]
 	holds(t, problem, "path document line message")
@@ -215,10 +206,10 @@ func TestKilled(t *testing.T) {
 	var names []string
 	for i := range 40 {
 		name := fmt.Sprintf("take %d.wav", i)
-		write(t, dir+"/film/"+name, strings.Repeat(string(rune('a'+i%26)), 8<<20))
+		coretest.Write(t, dir+"/film/"+name, strings.Repeat(string(rune('a'+i%26)), 8<<20))
 		names = append(names, strings.ReplaceAll(name, " ", "%20"))
 	}
-	doc := write(t, dir+"/film/cut.otio", clips(names...))
+	doc := coretest.Write(t, dir+"/film/cut.otio", clips(names...))
 	crate := dir + "/crate"
 	c := command(t, dir+"/data", "seal", "--out", crate, doc)
 	if err := c.Start(); err != nil {
@@ -262,11 +253,11 @@ func TestFullDisk(t *testing.T) {
 		t.Skipf("a small disk cannot be mounted here: %s", out)
 	}
 	t.Cleanup(func() { _ = exec.Command("umount", small).Run() })
-	doc := write(t, dir+"/film/cut.otio", clips("a.wav"))
+	doc := coretest.Write(t, dir+"/film/cut.otio", clips("a.wav"))
 	for size, says := range map[int]string{2 * room: "are free there", room - 512: "no room left"} {
 		noise := make([]byte, size) // what cannot be made smaller
 		_, _ = rand.NewChaCha8([32]byte{}).Read(noise)
-		write(t, dir+"/film/a.wav", string(noise))
+		coretest.Write(t, dir+"/film/a.wav", string(noise))
 		for _, end := range []string{"", ".zip"} {
 			status, _, errs := invoke(t, dir+"/data", "seal", "--out", small+"/crate"+end, doc)
 			if status != notDone || !strings.Contains(errs, says) {

@@ -74,7 +74,9 @@ type rulesListed struct {
 
 func rulesCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "rules", Short: "a studio's own formats: list, test and switch rules files", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
-	cmd.AddCommand(rulesList(), rulesTest(), rulesOn(), rulesOff())
+	cmd.AddCommand(rulesList(), rulesTest(),
+		rulesSwitch(true, "on RULES", "switch a rules file on: one of the data folder by its name, or a new one that is copied there"),
+		rulesSwitch(false, "off NAME", "switch a rules file off; it stays in the data folder"))
 	return cmd
 }
 
@@ -188,22 +190,10 @@ func rulesTest() *cobra.Command {
 	return cmd
 }
 
-func rulesOn() *cobra.Command {
+// rulesSwitch is the command that switches a rules file on or off.
+func rulesSwitch(on bool, use, short string) *cobra.Command {
 	var c common
-	cmd := &cobra.Command{
-		Use: "on RULES", Short: "switch a rules file on: one of the data folder by its name, or a new one that is copied there", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error { return c.switchRules(cmd, args[0], true) },
-	}
-	cmd.Flags().StringVar(&c.data, "data", "", "data folder (default: the user's)")
-	return cmd
-}
-
-func rulesOff() *cobra.Command {
-	var c common
-	cmd := &cobra.Command{
-		Use: "off NAME", Short: "switch a rules file off; it stays in the data folder", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error { return c.switchRules(cmd, args[0], false) },
-	}
+	cmd := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error { return c.switchRules(cmd, args[0], on) }}
 	cmd.Flags().StringVar(&c.data, "data", "", "data folder (default: the user's)")
 	return cmd
 }

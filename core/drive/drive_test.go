@@ -11,19 +11,9 @@ import (
 	"syscall"
 	"testing"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 )
-
-func write(t *testing.T, p, text string) string {
-	t.Helper()
-	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
-		t.Fatal(err)
-	}
-	return p
-}
 
 func link(t *testing.T, target, p string) {
 	t.Helper()
@@ -37,9 +27,9 @@ func link(t *testing.T, target, p string) {
 func TestSet(t *testing.T) {
 	dir := t.TempDir()
 	bench, quay := filepath.Join(dir, "bench"), filepath.Join(dir, "quay")
-	write(t, bench+"/film/a.wav", "here")
-	write(t, quay+"/lib/b.wav", "there")
-	secret := write(t, dir+"/secret.txt", "secret")
+	coretest.Write(t, bench+"/film/a.wav", "here")
+	coretest.Write(t, quay+"/lib/b.wav", "there")
+	secret := coretest.Write(t, dir+"/secret.txt", "secret")
 	link(t, secret, bench+"/out.txt")
 	link(t, "../secret.txt", bench+"/rel.txt")
 	link(t, dir, bench+"/up")
@@ -101,8 +91,8 @@ func TestSet(t *testing.T) {
 // TestConfined: a proof reaches the crate and nothing beside it.
 func TestConfined(t *testing.T) {
 	dir := t.TempDir()
-	write(t, dir+"/crate/data/a.wav", "a")
-	write(t, dir+"/beside.wav", "b")
+	coretest.Write(t, dir+"/crate/data/a.wav", "a")
+	coretest.Write(t, dir+"/beside.wav", "b")
 	link(t, "../../beside.wav", dir+"/crate/data/trick.wav")
 	c := drive.Confined{Dir: dir + "/crate"}
 	if _, err := c.Stat(dir + "/crate/data/a.wav"); err != nil {
@@ -118,7 +108,7 @@ func TestConfined(t *testing.T) {
 
 // TestReplace: whole or not at all.
 func TestReplace(t *testing.T) {
-	p := write(t, t.TempDir()+"/doc.otio", "before")
+	p := coretest.Write(t, t.TempDir()+"/doc.otio", "before")
 	broken := errors.New("broken")
 	if err := drive.Replace(p, 0o640, func(w io.Writer) error { _, _ = w.Write([]byte("half")); return broken }); !errors.Is(err, broken) {
 		t.Error(err)

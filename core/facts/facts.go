@@ -29,19 +29,6 @@ type Facts struct {
 	Clock    int64   `json:"clock,omitempty"` // of a recording: its first sample, counted from midnight
 }
 
-// Words says the facts in one line: "48 kHz · 24 bit · 2 ch".
-func (f Facts) Words() string {
-	switch {
-	case f.Rate > 0:
-		return fmt.Sprintf("%g kHz · %d bit · %d ch", float64(f.Rate)/1000, f.Depth, f.Channels)
-	case f.Width > 0:
-		return fmt.Sprintf("%d × %d", f.Width, f.Height)
-	case f.Faces > 0:
-		return fmt.Sprintf("%d faces", f.Faces)
-	}
-	return ""
-}
-
 // ErrDamaged: the header is of a known kind and contradicts itself.
 var ErrDamaged = errors.New("damaged header")
 

@@ -114,28 +114,26 @@ func declared(head []byte) *charset {
 // has no characters for. sure is false where none of them is what it is: it can
 // be read, but a change could make the rest read as something else.
 func decode(raw []byte) (text []byte, c *charset, sure bool) {
-	c = declared(raw)
-	if c == nil && bytes.IndexByte(raw[:min(len(raw), 1<<16)], 0) >= 0 {
+	same := func(c *charset) bool {
+		text = c.decode(raw)
+		back, err := c.encode(text)
+		return err == nil && bytes.Equal(back, raw)
+	}
+	if c = declared(raw); c != nil && same(c) {
+		return text, c, true
+	}
+	if bytes.IndexByte(raw[:min(len(raw), 1<<16)], 0) >= 0 {
 		return raw, nil, false // no text at all
 	}
-	if c == nil && utf8.Valid(raw) {
+	if utf8.Valid(raw) {
 		return raw, nil, true
 	}
-	old := latin1
+	c = latin1
 	if slices.ContainsFunc(raw, func(b byte) bool { return b >= 0x80 && b < 0xA0 }) {
-		old = windows
+		c = windows
 	}
-	for _, c := range []*charset{c, old} {
-		if c == nil {
-			continue
-		}
-		if c == old && utf8.Valid(raw) {
-			return raw, nil, true // it declares something else than it is
-		}
-		out := c.decode(raw)
-		if back, err := c.encode(out); err == nil && bytes.Equal(back, raw) {
-			return out, c, true
-		}
+	if same(c) {
+		return text, c, true
 	}
 	return raw, nil, false
 }

@@ -3,11 +3,11 @@ package mend
 import (
 	"context"
 	"math"
-	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/mention"
@@ -23,16 +23,6 @@ func TestLikeness(t *testing.T) {
 		if got := Likeness(c.a, c.b); math.Abs(got-c.want) > 0.0005 {
 			t.Errorf("%s/%s: %.4f, wanted %.3f", c.a, c.b, got, c.want)
 		}
-	}
-}
-
-func write(t *testing.T, p, content string) {
-	t.Helper()
-	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.WriteFile(p, []byte(content), 0o644); err != nil {
-		t.Fatal(err)
 	}
 }
 
@@ -80,10 +70,10 @@ func TestCandidates(t *testing.T) {
 	} {
 		dir := t.TempDir()
 		for f, content := range c.files {
-			write(t, filepath.Join(dir, f), content)
+			coretest.Write(t, filepath.Join(dir, f), content)
 		}
 		ref := filepath.Join(t.TempDir(), "ref")
-		write(t, ref, "gull")
+		coretest.Write(t, ref, "gull")
 		w := Wanted{Expected: "/gone/sound/gull cry.wav", Kind: facts.Audio}
 		if !c.unseen {
 			w.Last = &Seen{Size: 4, SHA256: hashOf(t, ref)}
@@ -115,9 +105,9 @@ func TestSequenceCandidates(t *testing.T) {
 	seen := map[string]Seen{}
 	for i, n := range []string{"0001", "0002", "0003"} {
 		p := filepath.Join(dir, "moved", "sun."+n+".png")
-		write(t, p, "frame "+n)
-		write(t, filepath.Join(dir, "other", "sun."+n+".png"), "else "+n)
-		write(t, filepath.Join(dir, "dawn", "sunn."+n+".png"), "x")
+		coretest.Write(t, p, "frame "+n)
+		coretest.Write(t, filepath.Join(dir, "other", "sun."+n+".png"), "else "+n)
+		coretest.Write(t, filepath.Join(dir, "dawn", "sunn."+n+".png"), "x")
 		seen["/gone/sun."+n+".png"] = Seen{Size: int64(6 + len(n)), SHA256: hashOf(t, p)}
 		_ = i
 	}
@@ -140,7 +130,7 @@ func TestSequenceCandidates(t *testing.T) {
 
 func TestSearchStops(t *testing.T) {
 	dir := t.TempDir()
-	write(t, filepath.Join(dir, "a"), "x")
+	coretest.Write(t, filepath.Join(dir, "a"), "x")
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
 	if _, err := Search(ctx, drive.System{}, []string{dir}, nil); err == nil {

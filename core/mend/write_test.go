@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/format/all"
@@ -15,22 +16,6 @@ import (
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
-
-// lay writes files below a new folder.
-func lay(t *testing.T, files map[string]string) string {
-	t.Helper()
-	dir := t.TempDir()
-	for name, text := range files {
-		p := filepath.Join(dir, name)
-		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	return dir
-}
 
 func follow(t *testing.T, doc string, repairs ...resolve.Repair) *trace.Graph {
 	t.Helper()
@@ -59,7 +44,7 @@ var film = map[string]string{
 // edition first; nothing but the names changes; the repaired project then needs
 // no repair.
 func TestWrite(t *testing.T) {
-	dir := lay(t, film)
+	dir := coretest.Lay(t, film)
 	doc := filepath.Join(dir, "film/cut.m3u")
 	g := follow(t, doc, resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")})
 	done, problems, err := mend.Write(g, drive.System{}, edition.Keeper{})
@@ -81,7 +66,7 @@ func TestWrite(t *testing.T) {
 
 // TestPrefix: "everything under A is now under B".
 func TestPrefix(t *testing.T) {
-	dir := lay(t, map[string]string{"film/cut.m3u": "old/a.wav\nold/deep/b.wav\nold/none.wav\nolder/c.wav\n", "new/a.wav": "a", "new/deep/b.wav": "b", "film/older/c.wav": "c"})
+	dir := coretest.Lay(t, map[string]string{"film/cut.m3u": "old/a.wav\nold/deep/b.wav\nold/none.wav\nolder/c.wav\n", "new/a.wav": "a", "new/deep/b.wav": "b", "film/older/c.wav": "c"})
 	g := follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "film/old"), To: filepath.Join(dir, "new"), Prefix: true})
 	var states []string
 	for _, r := range g.References {
@@ -98,7 +83,7 @@ func TestWriteRefuses(t *testing.T) {
 	repair := func(dir string) resolve.Repair {
 		return resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")}
 	}
-	dir := lay(t, film)
+	dir := coretest.Lay(t, film)
 	doc, nested := filepath.Join(dir, "film/cut.m3u"), filepath.Join(dir, "film/nested.m3u")
 	g := follow(t, doc, repair(dir))
 	if err := os.WriteFile(nested, []byte("#EXTM3U\nhorn.wav\n"), 0o644); err != nil {
@@ -111,7 +96,7 @@ func TestWriteRefuses(t *testing.T) {
 		t.Error("one document was written all the same")
 	}
 
-	dir = lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
+	dir = coretest.Lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
 	g = follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "other/gone.wav"), To: filepath.Join(dir, "lib/found.wav")})
 	done, problems, err := mend.Write(g, drive.System{}, edition.Keeper{})
 	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
@@ -119,7 +104,7 @@ func TestWriteRefuses(t *testing.T) {
 	}
 
 	// No edition can be kept where a file stands in place of the folder.
-	dir = lay(t, film)
+	dir = coretest.Lay(t, film)
 	doc = filepath.Join(dir, "film/cut.m3u")
 	g = follow(t, doc, repair(dir))
 	if _, _, err := mend.Write(g, drive.System{}, edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}); err == nil || !strings.Contains(err.Error(), "Nothing was written") {
@@ -132,7 +117,7 @@ func TestWriteRefuses(t *testing.T) {
 
 // TestCheck: a file chosen by hand is held against what was last seen.
 func TestCheck(t *testing.T) {
-	dir := lay(t, map[string]string{"same.wav": "gull", "size.wav": "horn", "other.wav": "a longer sound"})
+	dir := coretest.Lay(t, map[string]string{"same.wav": "gull", "size.wav": "horn", "other.wav": "a longer sound"})
 	ev := mend.Evidence{Reach: drive.System{}, Hash: func(ctx context.Context, p string) (string, error) {
 		return mend.Cached(ctx, drive.System{}, p, map[string]string{})
 	}}

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/seal"
@@ -44,7 +45,7 @@ func TestEveryFormat(t *testing.T) {
 			dir := t.TempDir()
 			want := map[string]bool{}
 			for p, text := range files {
-				write(t, filepath.Join(dir, "project", p), text)
+				coretest.Write(t, filepath.Join(dir, "project", p), text)
 				if p != name && !strings.HasSuffix(p, "package.xml") && !strings.HasSuffix(p, ".mtl") && !strings.HasSuffix(p, ".css") && !strings.HasSuffix(p, ".usda") && !strings.HasSuffix(p, ".sfz") {
 					want[text] = true
 				}
@@ -83,8 +84,8 @@ func TestEveryFormat(t *testing.T) {
 func TestUnsaid(t *testing.T) {
 	dir := t.TempDir()
 	file := filepath.Join(dir, "project", "sound", "one.wav")
-	write(t, file, "a sound")
-	write(t, filepath.Join(dir, "project", "x.pack"), formattest.Zip("head.json", `{"clip": "`+file+`"}`))
+	coretest.Write(t, file, "a sound")
+	coretest.Write(t, filepath.Join(dir, "project", "x.pack"), formattest.Zip("head.json", `{"clip": "`+file+`"}`))
 	rep, err := sealing(t, filepath.Join(dir, "project", "x.pack"), filepath.Join(dir, "out", "crate"), stow.Options{Layout: stow.ByKind})
 	if err != nil || rep.Complete || rep.Well() {
 		t.Fatalf("%v %+v", err, rep)
@@ -99,9 +100,9 @@ func TestUnsaid(t *testing.T) {
 // is not complete, and its other references still lead into the crate.
 func TestLostWithin(t *testing.T) {
 	dir := t.TempDir()
-	doc := write(t, dir+"/project/note.odt", formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml",
+	doc := coretest.Write(t, dir+"/project/note.odt", formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml",
 		`<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/gone.png"/><draw:image xlink:href="../../lib/plate.png"/></office:document-content>`))
-	write(t, dir+"/lib/plate.png", "p")
+	coretest.Write(t, dir+"/lib/plate.png", "p")
 	rep, err := sealing(t, doc, dir+"/crate", stow.Options{Layout: stow.ByKind})
 	if err != nil || rep.Complete || rep.Files != 2 || len(rep.Left) != 1 || !strings.Contains(rep.Left[0].Why, "Pictures/gone.png") {
 		t.Fatalf("%v %+v", err, rep)

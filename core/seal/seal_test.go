@@ -17,6 +17,7 @@ import (
 	"testing"
 	"time"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
@@ -39,17 +40,6 @@ func must[T any](t testing.TB) func(T, error) T {
 		}
 		return v
 	}
-}
-
-func write(t testing.TB, p, content string) string {
-	t.Helper()
-	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.WriteFile(p, []byte(content), 0o644); err != nil {
-		t.Fatal(err)
-	}
-	return p
 }
 
 func clip(name, url string) string {
@@ -78,11 +68,11 @@ func sealing(t testing.TB, doc, out string, o stow.Options) (*seal.Report, error
 func small(t testing.TB) (dir, doc string) {
 	dir = t.TempDir()
 	film := filepath.Join(dir, "film")
-	write(t, film+"/sound/gull.wav", "gull")
-	write(t, dir+"/lib/GULL.wav", "another gull")
-	write(t, film+"/100% a+b #1.wav", "odd name")
-	write(t, film+"/nested.otio", timeline(clip("self", "cut.otio"), clip("g", "sound/gull.wav")))
-	return dir, write(t, film+"/cut.otio", timeline(clip("a", "sound/gull.wav"), clip("b", "../lib/GULL.wav"), clip("c", "100%25 a+b %231.wav"), clip("n", "nested.otio")))
+	coretest.Write(t, film+"/sound/gull.wav", "gull")
+	coretest.Write(t, dir+"/lib/GULL.wav", "another gull")
+	coretest.Write(t, film+"/100% a+b #1.wav", "odd name")
+	coretest.Write(t, film+"/nested.otio", timeline(clip("self", "cut.otio"), clip("g", "sound/gull.wav")))
+	return dir, coretest.Write(t, film+"/cut.otio", timeline(clip("a", "sound/gull.wav"), clip("b", "../lib/GULL.wav"), clip("c", "100%25 a+b %231.wav"), clip("n", "nested.otio")))
 }
 
 func TestCrate(t *testing.T) {
@@ -158,14 +148,14 @@ func TestManifest(t *testing.T) {
 	bag := dir + "/myfirstbag"
 	// RFC 8493 §4.1 gives these two files with these MD5 digests; their bytes
 	// are not printed there, so the digests are those of ours.
-	write(t, bag+"/data/27613-h/images/q172.png", "")
-	write(t, bag+"/data/27613-h/images/q172.txt", "abc")
-	write(t, bag+"/manifest-md5.txt", "d41d8cd98f00b204e9800998ecf8427e data/27613-h/images/q172.png\n900150983cd24fb0d6963f7d28e17f72 data/27613-h/images/q172.txt\n")
-	write(t, bag+"/bagit.txt", "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n")
+	coretest.Write(t, bag+"/data/27613-h/images/q172.png", "")
+	coretest.Write(t, bag+"/data/27613-h/images/q172.txt", "abc")
+	coretest.Write(t, bag+"/manifest-md5.txt", "d41d8cd98f00b204e9800998ecf8427e data/27613-h/images/q172.png\n900150983cd24fb0d6963f7d28e17f72 data/27613-h/images/q172.txt\n")
+	coretest.Write(t, bag+"/bagit.txt", "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n")
 	if rep := must[*seal.Report](t)(seal.Check(bg, bag, all.Formats())); !rep.Well() || rep.Files != 2 {
 		t.Errorf("%+v", rep)
 	}
-	write(t, bag+"/data/a\n%.txt", "abc")
+	coretest.Write(t, bag+"/data/a\n%.txt", "abc")
 	f := must[*os.File](t)(os.OpenFile(bag+"/manifest-md5.txt", os.O_APPEND|os.O_WRONLY, 0))
 	fmt.Fprint(f, "900150983cd24fb0d6963f7d28e17f72  data/a%0A%25.txt\n")
 	f.Close()
@@ -244,7 +234,7 @@ func TestHostileArchives(t *testing.T) {
 		w.Close()
 		tw.Close()
 		for end, b := range map[string][]byte{".zip": z.Bytes(), ".tar": tb.Bytes()} {
-			p := write(t, filepath.Join(dir, fmt.Sprint(i)+end), string(b))
+			p := coretest.Write(t, filepath.Join(dir, fmt.Sprint(i)+end), string(b))
 			rep := must[*receive.Report](t)(receive.Run(bg, p, dir+"/in", all.Formats()))
 			refused := false
 			for _, pr := range rep.Problems {
@@ -267,7 +257,7 @@ func TestTruncatedArchives(t *testing.T) {
 		must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
 		whole := must[[]byte](t)(os.ReadFile(out))
 		for i := range 10 {
-			p := write(t, filepath.Join(dir, "cut"+end), string(whole[:len(whole)*i/10]))
+			p := coretest.Write(t, filepath.Join(dir, "cut"+end), string(whole[:len(whole)*i/10]))
 			rep, err := seal.Check(bg, p, all.Formats())
 			if err == nil && rep.Well() {
 				t.Errorf("%s cut to %d/10 passes", end, i)
@@ -278,8 +268,8 @@ func TestTruncatedArchives(t *testing.T) {
 
 func TestRefuses(t *testing.T) {
 	dir, doc := small(t)
-	write(t, dir+"/full/something", "x")
-	write(t, dir+"/plain.zip", "no crate")
+	coretest.Write(t, dir+"/full/something", "x")
+	coretest.Write(t, dir+"/plain.zip", "no crate")
 	for _, out := range []string{dir + "/film/crate", dir + "/film", doc, dir + "/full", dir + "/plain.zip"} {
 		var r *seal.Refusal
 		if _, err := sealing(t, doc, out, stow.Options{}); !errors.As(err, &r) {
@@ -294,7 +284,7 @@ func TestRefuses(t *testing.T) {
 			}
 		}
 	}
-	other := write(t, dir+"/elsewhere/other.otio", timeline())
+	other := coretest.Write(t, dir+"/elsewhere/other.otio", timeline())
 	if _, err := sealing(t, other, dir+"/c", stow.Options{}); err == nil {
 		t.Error("another document's crate was written over")
 	}
@@ -307,11 +297,11 @@ func TestTrouble(t *testing.T) {
 	for _, end := range []string{"", ".zip"} {
 		for name, harm := range map[string]func(){
 			"a source vanishes":   func() { os.Remove(gull) },
-			"a document changes":  func() { write(t, doc, timeline(clip("x", "sound/gull.wav"))) },
+			"a document changes":  func() { coretest.Write(t, doc, timeline(clip("x", "sound/gull.wav"))) },
 			"a document vanishes": func() { os.Remove(doc) },
 		} {
-			write(t, gull, "gull")
-			write(t, doc, timeline(clip("a", "sound/gull.wav"), clip("b", "../lib/GULL.wav")))
+			coretest.Write(t, gull, "gull")
+			coretest.Write(t, doc, timeline(clip("a", "sound/gull.wav"), clip("b", "../lib/GULL.wav")))
 			g := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
 			plan := stow.Make(g, stow.Options{})
 			harm()
@@ -387,7 +377,7 @@ func TestStop(t *testing.T) {
 func TestResume(t *testing.T) {
 	dir, doc := small(t)
 	out := filepath.Join(dir, "out", "c")
-	write(t, out+".partial/mine.txt", "x")
+	coretest.Write(t, out+".partial/mine.txt", "x")
 	if _, err := sealing(t, doc, out, stow.Options{}); err == nil {
 		t.Error("a foreign folder was taken over")
 	}
@@ -396,12 +386,12 @@ func TestResume(t *testing.T) {
 	// written and unnamed.
 	gull := filepath.Join(dir, "film/sound/gull.wav")
 	info := must[fs.FileInfo](t)(os.Stat(gull))
-	write(t, out+".partial/data/audio/gull.wav", "gull")
-	write(t, out+".partial/data/audio/100% a+b #1.wav", "od")
-	write(t, out+".partial/data/leftover", "x")
+	coretest.Write(t, out+".partial/data/audio/gull.wav", "gull")
+	coretest.Write(t, out+".partial/data/audio/100% a+b #1.wav", "od")
+	coretest.Write(t, out+".partial/data/leftover", "x")
 	sum := must[string](t)(facts.Fingerprint(bg, drive.System{}, gull, nil))
 	mod := must[[]byte](t)(info.ModTime().MarshalJSON())
-	write(t, out+".partial/.sealing.journal", fmt.Sprintf(`{"to":"data/audio/gull.wav","from":%q,"size":4,"mod":%s,"sha256":%q,"xxh3":0}`, gull, mod, sum)+"\n{\"to\":\"torn")
+	coretest.Write(t, out+".partial/.sealing.journal", fmt.Sprintf(`{"to":"data/audio/gull.wav","from":%q,"size":4,"mod":%s,"sha256":%q,"xxh3":0}`, gull, mod, sum)+"\n{\"to\":\"torn")
 	rep := must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
 	if !rep.Well() {
 		t.Error(rep.Problems)
@@ -428,15 +418,15 @@ func road(t *testing.T, rng *rand.Rand) {
 	for i := range 3 + rng.IntN(9) {
 		at := []string{"film/sound", "film", "lib", "film/deep/er"}[rng.IntN(4)]
 		p := filepath.Join(dir, "work", at, fmt.Sprintf("%s%d.wav", stems[rng.IntN(len(stems))], rng.IntN(3)))
-		write(t, p, fmt.Sprintf("content %d of %d", i, rng.IntN(1000)))
+		coretest.Write(t, p, fmt.Sprintf("content %d of %d", i, rng.IntN(1000)))
 		files = append(files, p)
 	}
 	first := 1 + rng.IntN(5)
 	for i := range 4 {
-		write(t, fmt.Sprintf("%s/sun/s.%04d.png", film, first+i), fmt.Sprint("frame", i, rng.IntN(99)))
+		coretest.Write(t, fmt.Sprintf("%s/sun/s.%04d.png", film, first+i), fmt.Sprint("frame", i, rng.IntN(99)))
 	}
-	image := write(t, film+"/tex/plank 1.png", "\x89PNG\r\n\x1a\nplank")
-	scene := write(t, film+"/deck.gltf", `{"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0}],"meshes":[{"primitives":[{"attributes":{},"material":0}]}],"materials":[{"normalTexture":{"index":0}}],"textures":[{"source":0}],"images":[{"uri":"tex/plank%201.png"}]}`)
+	image := coretest.Write(t, film+"/tex/plank 1.png", "\x89PNG\r\n\x1a\nplank")
+	scene := coretest.Write(t, film+"/deck.gltf", `{"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0}],"meshes":[{"primitives":[{"attributes":{},"material":0}]}],"materials":[{"normalTexture":{"index":0}}],"textures":[{"source":0}],"images":[{"uri":"tex/plank%201.png"}]}`)
 	url := func(p string) string { return resolve.SayRelative(0, "a%20b", film, p) }
 	var a, b []string
 	for i, f := range files {
@@ -451,8 +441,8 @@ func road(t *testing.T, rng *rand.Rand) {
 		}
 	}
 	seq := fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.2","name":"sun","media_references":{"DEFAULT_MEDIA":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"sun/","name_prefix":"s.","name_suffix":".png","start_frame":%d,"frame_step":1,"rate":24,"frame_zero_padding":4,"available_range":{"start_time":{"rate":24,"value":0},"duration":{"rate":24,"value":4}}}}}`, first)
-	write(t, film+"/nested.otio", timeline(append(b, clip("back", "cut.otio"))...))
-	doc := write(t, film+"/cut.otio", timeline(append(a, seq, clip("n", "nested.otio"), clip("scene", "deck.gltf"))...))
+	coretest.Write(t, film+"/nested.otio", timeline(append(b, clip("back", "cut.otio"))...))
+	doc := coretest.Write(t, film+"/cut.otio", timeline(append(a, seq, clip("n", "nested.otio"), clip("scene", "deck.gltf"))...))
 
 	before := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
 	if before.NeedsPerson() {
@@ -595,7 +585,7 @@ func gigabyte(b *testing.B) (doc string) {
 		clips = append(clips, clip("c", fmt.Sprintf("%d.wav", i)))
 	}
 	b.SetBytes(1000 << 20)
-	return write(b, dir+"/cut.otio", timeline(clips...))
+	return coretest.Write(b, dir+"/cut.otio", timeline(clips...))
 }
 
 // BenchmarkSeal seals 1 GB: copied, digested, read back and proved.

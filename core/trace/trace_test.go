@@ -3,32 +3,16 @@ package trace_test
 import (
 	"context"
 	"fmt"
-	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/trace"
 )
-
-// lay writes files below a new folder.
-func lay(t *testing.T, files map[string]string) string {
-	t.Helper()
-	dir := t.TempDir()
-	for name, text := range files {
-		p := filepath.Join(dir, name)
-		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	return dir
-}
 
 // lines traces a document and says every reference: state, use, kind, text and
 // where it leads, below dir.
@@ -142,7 +126,7 @@ func TestFormats(t *testing.T) {
 			"manifest-sha256.txt": "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad  data/a%25.wav\n", "data/a%.wav": "abc",
 		}, []string{"here used audio data/a%.wav → data/a%.wav"}},
 	} {
-		dir := lay(t, c.files)
+		dir := coretest.Lay(t, c.files)
 		doc := "doc"
 		for name := range c.files {
 			if strings.HasPrefix(name, "doc.") || strings.HasPrefix(name, "manifest-") {

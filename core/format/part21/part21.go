@@ -248,8 +248,6 @@ func statementEnd(b []byte, i int) int {
 		switch b[i] {
 		case ';':
 			return i
-		default:
-			i++
 		case '\'':
 			i = stringEnd(b, i) + 1
 		case '<':
@@ -268,6 +266,8 @@ func statementEnd(b []byte, i int) int {
 			} else {
 				i++
 			}
+		default:
+			i++
 		}
 	}
 	return -1

@@ -2,29 +2,15 @@ import type { RulesTried } from "../api/types";
 import { Mark } from "../shared/Mark";
 import { Empty, Trouble } from "../shared/parts";
 
-const columns =
-  "grid grid-cols-[36px_96px_64px_minmax(0,.8fr)_minmax(0,1.7fr)_32px] gap-3 px-[18px]";
+const columns = "grid grid-cols-[36px_96px_64px_minmax(0,.8fr)_minmax(0,1.7fr)_32px] gap-3 px-[18px]";
 
 /** Finds lists what a rules file finds in the sample, and where each place leads. */
-export function Finds({
-  tried,
-  error,
-  sample,
-}: {
-  tried: RulesTried | undefined;
-  error: unknown;
-  sample: string;
-}) {
+export function Finds({ tried, error, sample }: { tried: RulesTried | undefined; error: unknown; sample: string }) {
   const finds = tried?.finds ?? [];
   const wrong = (tried?.problems.length ?? 0) > 0;
   return (
-    <section
-      aria-label="What it finds"
-      className="flex min-h-0 flex-[2] flex-col"
-    >
-      <div
-        className={`${columns} border-b border-rule bg-band overflow-hidden py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]`}
-      >
+    <section aria-label="What it finds" className="flex min-h-0 flex-[2] flex-col">
+      <div className={`${columns} border-b border-rule bg-band overflow-hidden py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]`}>
         <span>line</span>
         <span>state</span>
         <span>use</span>
@@ -41,50 +27,27 @@ export function Finds({
       {finds.length > 0 ? (
         <ul className="min-h-0 flex-1 overflow-auto [scrollbar-gutter:stable]">
           {finds.map((f, i) => (
-            <li
-              key={i}
-              className={`${columns} items-center border-b border-hair py-1`}
-            >
+            <li key={i} className={`${columns} items-center border-b border-hair py-1`}>
               <span className="font-mono text-[12px] text-faint">{f.line}</span>
               <span className="flex items-center gap-2">
                 {f.role === "write" ? null : <Mark state={f.state} />}
                 {f.role === "write" ? "write point" : f.state}
               </span>
               <span className="text-faint">{f.use}</span>
-              <span
-                className="truncate font-mono text-[12px]"
-                title={f.written}
-              >
+              <span className="truncate font-mono text-[12px]" title={f.written}>
                 {f.written}
               </span>
-              <span
-                className="truncate font-mono text-[12px] text-ink2"
-                title={f.path}
-              >
+              <span className="truncate font-mono text-[12px] text-ink2" title={f.path}>
                 {f.path}
               </span>
               <span className="font-mono text-[12px] text-faint">{f.rule}</span>
             </li>
           ))}
-          {tried && tried.more > 0 ? (
-            <li className="px-[18px] py-1 text-faint">and {tried.more} more</li>
-          ) : null}
+          {tried && tried.more > 0 ? <li className="px-[18px] py-1 text-faint">and {tried.more} more</li> : null}
         </ul>
       ) : (
-        <Empty
-          title={
-            wrong
-              ? "Not tried yet"
-              : sample
-                ? "Nothing found"
-                : "What does it find?"
-          }
-        >
-          {wrong
-            ? "The rules above cannot be used as they stand."
-            : sample
-              ? "No place in the sample fits the rules above."
-              : "Choose a sample document on the right. What the rules find in it is listed here while you write."}
+        <Empty title={wrong ? "Not tried yet" : sample ? "Nothing found" : "What does it find?"}>
+          {wrong ? "The rules above cannot be used as they stand." : sample ? "No place in the sample fits the rules above." : "Choose a sample document on the right. What the rules find in it is listed here while you write."}
         </Empty>
       )}
     </section>

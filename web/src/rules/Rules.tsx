@@ -4,12 +4,7 @@ import { useSearchParams } from "react-router";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type {
-  Rules as Listed,
-  RulesFile,
-  RulesTried,
-  SetRules,
-} from "../api/types";
+import type { Rules as Listed, RulesFile, RulesTried, SetRules } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
@@ -36,11 +31,7 @@ export function Rules() {
     queryFn: () => api.get<Listed>("/rules"),
   });
   return (
-    <Asked
-      error={rules.error}
-      data={rules.data}
-      waiting="Asking for your rules files."
-    >
+    <Asked error={rules.error} data={rules.data} waiting="Asking for your rules files.">
       {(data) => <Desk listed={data} />}
     </Asked>
   );
@@ -52,28 +43,10 @@ function Desk({ listed }: { listed: Listed }) {
   const file = listed.files.find((f) => f.name === name);
   const open = (to: string) => setParams({ file: to });
   // Another file, or another text of it on disk, is another draft.
-  return (
-    <Draft
-      key={`${name}\n${file?.text ?? ""}`}
-      listed={listed}
-      name={name}
-      file={file}
-      open={open}
-    />
-  );
+  return <Draft key={`${name}\n${file?.text ?? ""}`} listed={listed} name={name} file={file} open={open} />;
 }
 
-function Draft({
-  listed,
-  name,
-  file,
-  open,
-}: {
-  listed: Listed;
-  name: string;
-  file: RulesFile | undefined;
-  open: (name: string) => void;
-}) {
+function Draft({ listed, name, file, open }: { listed: Listed; name: string; file: RulesFile | undefined; open: (name: string) => void }) {
   const [text, setText] = useState(file?.text ?? starter);
   const [called, setCalled] = useState(file ? name : "");
   const [sample, setSample] = useState("");
@@ -110,32 +83,15 @@ function Draft({
             {file ? (
               <h1 className="text-[24px]">{file.name}</h1>
             ) : (
-              <label className="flex items-baseline gap-2">
-                <span className="text-[24px] font-semibold">
-                  New rules file
-                </span>
-                <input
-                  className="rounded-xs border border-rule bg-field px-2 py-1"
-                  placeholder="its name"
-                  aria-label="Name"
-                  value={called}
-                  onChange={(e) => setCalled(e.target.value)}
-                />
-              </label>
+              <>
+                <h1 className="text-[24px]">New rules file</h1>
+                <input className="rounded-xs border border-rule bg-field px-2 py-1" placeholder="its name" aria-label="Name" value={called} onChange={(e) => setCalled(e.target.value)} />
+              </>
             )}
-            {file ? (
-              <Badge tone={on ? "moss" : "ochre"}>
-                {on ? "in use" : "off"}
-              </Badge>
-            ) : null}
-            {file && changed ? (
-              <span className="text-[12px] text-ochre">changed, not saved</span>
-            ) : null}
+            {file ? <Badge tone={on ? "moss" : "ochre"}>{on ? "in use" : "off"}</Badge> : null}
+            {file && changed ? <span className="text-[12px] text-ochre">changed, not saved</span> : null}
             <span className="flex-1" />
-            <Verdict
-              count={problems.length}
-              checked={tried.data !== undefined}
-            />
+            <Verdict count={problems.length} checked={tried.data !== undefined} />
           </div>
           <Editor text={text} onText={setText} problems={problems} />
           <Finds tried={tried.data} error={tried.error} sample={sample} />
@@ -144,51 +100,21 @@ function Draft({
       slip={
         <>
           <h2 className="mb-1 text-[22px]">Rules files</h2>
-          <p className="mb-3 text-ink2">
-            Tell Bound Crate where paths stand in a format of your own. One that
-            is switched on is read before all others, and rewritten like them.
-          </p>
-          <Section
-            title="Yours"
-            aside={listed.folder.split("/").slice(-2).join("/")}
-          >
+          <p className="mb-3 text-ink2">Tell Bound Crate where paths stand in a format of your own. One that is switched on is read before all others, and rewritten like them.</p>
+          <Section title="Yours" aside={listed.folder.split("/").slice(-2).join("/")}>
             <ul>
               {listed.files.map((f) => (
-                <li
-                  key={f.name}
-                  className={`flex items-center gap-2 border-b border-hair py-1 ${f.name === name ? "bg-seawash" : ""}`}
-                >
-                  <button
-                    type="button"
-                    className="min-w-0 flex-1 truncate px-1 text-left"
-                    aria-current={f.name === name}
-                    onClick={() => open(f.name)}
-                  >
-                    <span className="font-medium">{f.title || f.name}</span>{" "}
-                    <span className="font-mono text-[11.5px] text-faint">
-                      {f.extensions.map((e) => `.${e}`).join(" ")}
-                    </span>
+                <li key={f.name} className={`flex items-center gap-2 border-b border-hair py-1 ${f.name === name ? "bg-seawash" : ""}`}>
+                  <button type="button" className="min-w-0 flex-1 truncate px-1 text-left" aria-current={f.name === name} onClick={() => open(f.name)}>
+                    <span className="font-medium">{f.title || f.name}</span> <span className="font-mono text-[11.5px] text-faint">{f.extensions.map((e) => `.${e}`).join(" ")}</span>
                   </button>
-                  {f.problems.length > 0 ? (
-                    <Badge tone="rust">cannot be used</Badge>
-                  ) : null}
-                  <Button
-                    kind="small"
-                    disabled={set.isPending || (!f.on && f.problems.length > 0)}
-                    aria-label={`Switch ${f.name} ${f.on ? "off" : "on"}`}
-                    onClick={() =>
-                      set.mutate({ name: f.name, text: f.text, on: !f.on })
-                    }
-                  >
+                  {f.problems.length > 0 ? <Badge tone="rust">cannot be used</Badge> : null}
+                  <Button kind="small" disabled={set.isPending || (!f.on && f.problems.length > 0)} aria-label={`Switch ${f.name} ${f.on ? "off" : "on"}`} onClick={() => set.mutate({ name: f.name, text: f.text, on: !f.on })}>
                     {f.on ? "Switch off" : "Switch on"}
                   </Button>
                 </li>
               ))}
-              {listed.files.length === 0 ? (
-                <li className="py-1 text-faint">
-                  None yet. Write the first one on the left.
-                </li>
-              ) : null}
+              {listed.files.length === 0 ? <li className="py-1 text-faint">None yet. Write the first one on the left.</li> : null}
             </ul>
             {file ? (
               <Button kind="small" className="mt-2" onClick={() => open(fresh)}>
@@ -196,26 +122,12 @@ function Draft({
               </Button>
             ) : null}
           </Section>
-          <Section
-            title="Sample"
-            aside={
-              sample ? sample.split("/").at(-1) : "a document to test it on"
-            }
-          >
-            <FolderPicker
-              chosen={sample}
-              onFile={(e) => setSample(e.path)}
-              files={() => true}
-              low
-            />
+          <Section title="Sample" aside={sample ? sample.split("/").at(-1) : "a document to test it on"}>
+            <FolderPicker chosen={sample} onFile={(e) => setSample(e.path)} files={() => true} low />
           </Section>
           <Trouble error={set.error ?? drop.error} />
           <Acts>
-            {there ? (
-              <p className="text-[12px] text-rust">
-                There is one of that name. Choose another.
-              </p>
-            ) : null}
+            {there ? <p className="text-[12px] text-rust">There is one of that name. Choose another.</p> : null}
             <Button
               kind="first"
               disabled={!changed || target === "" || there || set.isPending}
@@ -230,27 +142,13 @@ function Draft({
               Save{on && problems.length > 0 ? ", and switch off" : ""}
             </Button>
             {file ? (
-              <Button
-                disabled={set.isPending}
-                onClick={() => setDropping(true)}
-              >
+              <Button disabled={set.isPending} onClick={() => setDropping(true)}>
                 Delete
               </Button>
             ) : null}
           </Acts>
-          <Confirm
-            open={dropping}
-            onClose={() => setDropping(false)}
-            title={`Delete the rules file “${name}”?`}
-            act="Delete it"
-            busy={drop.isPending}
-            onAct={() => drop.mutate(name)}
-          >
-            <p>
-              It goes from the data folder, and that cannot be undone. Documents
-              it was for are read as other documents then. None of them is
-              touched.
-            </p>
+          <Confirm open={dropping} onClose={() => setDropping(false)} title={`Delete the rules file “${name}”?`} act="Delete it" busy={drop.isPending} onAct={() => drop.mutate(name)}>
+            <p>It goes from the data folder, and that cannot be undone. Documents it was for are read as other documents then. None of them is touched.</p>
           </Confirm>
         </>
       }
@@ -262,11 +160,7 @@ function Verdict({ count, checked }: { count: number; checked: boolean }) {
   if (!checked) return null;
   return (
     <span role="status" className={count > 0 ? "text-rust" : "text-moss"}>
-      {count === 0
-        ? "It can be used"
-        : count === 1
-          ? "1 thing is wrong"
-          : `${count} things are wrong`}
+      {count === 0 ? "It can be used" : count === 1 ? "1 thing is wrong" : `${count} things are wrong`}
     </span>
   );
 }
