@@ -200,7 +200,7 @@ func (a *App) trace(ctx context.Context, p store.Project, j *job) (*trace.Graph,
 	}
 	w := a.work(p.ID)
 	g, err := trace.Run(ctx, trace.Options{
-		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: store.Rules(repairs),
+		Formats: a.freshFormats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: store.Rules(repairs),
 		Doubt:    a.store.Doubt(ctx, reach),
 		Progress: func(_, refs int) { j.step("following references", int64(refs), 0) },
 	}, p.Document)

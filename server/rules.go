@@ -18,7 +18,8 @@ import (
 )
 
 // formats are all formats with the rules files that are switched on before
-// them. They are read anew when a switch is thrown.
+// them. They are read anew when a switch is thrown, and for every trace: rules
+// files may be edited where they lie.
 func (a *App) formats() format.Set {
 	a.mu.Lock()
 	defer a.mu.Unlock()
@@ -33,6 +34,13 @@ func (a *App) formats() format.Set {
 		a.set = set
 	}
 	return a.set
+}
+
+func (a *App) freshFormats() format.Set {
+	a.mu.Lock()
+	a.set = nil
+	a.mu.Unlock()
+	return a.formats()
 }
 
 func (a *App) rules(*echo.Context) (api.Rules, error) {

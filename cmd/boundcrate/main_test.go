@@ -269,3 +269,52 @@ func TestFullDisk(t *testing.T) {
 		}
 	}
 }
+
+// TestRulesFiles: listed, tested, switched and used, each with its exit status.
+func TestRulesFiles(t *testing.T) {
+	dir, data := t.TempDir(), t.TempDir()
+	good := coretest.Write(t, filepath.Join(dir, "bench.yaml"), "extensions: [show]\ncarrier: text\npaths:\n  - match: '^play (.*)$'\n    base: takes\n")
+	bad := coretest.Write(t, filepath.Join(dir, "wrong.yaml"), "extensions: [show]\ncarrier: text\npaths:\n  - match: '^play (.*$'\n")
+	doc := coretest.Write(t, filepath.Join(dir, "day.show"), "play horn.wav\n")
+	coretest.Write(t, filepath.Join(dir, "takes", "horn.wav"), "h")
+	for _, c := range []struct {
+		code      int
+		out, errs string
+		args      []string
+	}{
+		{0, "There are no rules files", "", []string{"rules", "list"}},
+		{0, "line 1     here     used     horn.wav  by the rule of line 4", "", []string{"rules", "test", good, doc}},
+		{1, `"finds": []`, "", []string{"rules", "test", "--json", good, good}},
+		{2, "", "line 4: it is no regular expression", []string{"rules", "test", bad, doc}},
+		{2, "", "Nothing was switched on", []string{"rules", "on", bad}},
+		{2, "", "there is no rules file", []string{"rules", "off", "bench"}},
+		{0, "0 references", "", []string{"trace", doc}},
+		{0, "1 references in 1 documents: 1 here", "", []string{"trace", "--rules", good, doc}},
+		{2, "", "cannot be used: line 4", []string{"trace", "--rules", bad, doc}},
+		{0, "‘bench’ is on", "", []string{"rules", "on", good}},
+		{0, `"on": true`, "", []string{"rules", "list", "--json"}},
+		{0, "1 references in 1 documents: 1 here", "", []string{"trace", doc}},
+		{0, "Complete", "", []string{"seal", "--out", filepath.Join(t.TempDir(), "crate"), doc}},
+		{0, "‘bench’ is off", "", []string{"rules", "off", "bench"}},
+		{0, "0 references", "", []string{"trace", doc}},
+	} {
+		code, out, errs := invoke(t, data, c.args...)
+		if code != c.code || !strings.Contains(out, c.out) || !strings.Contains(errs, c.errs) {
+			t.Errorf("%v: %d %s%s", c.args, code, out, errs)
+		}
+	}
+	// A crate is checked anywhere: it brings the rules it was made by.
+	out := filepath.Join(t.TempDir(), "crate")
+	if code, _, errs := invoke(t, data, "seal", "--rules", good, "--out", out, doc); code != 0 {
+		t.Fatal(code, errs)
+	}
+	if code, text, _ := invoke(t, t.TempDir(), "check", "--json", out); code != 0 || !strings.Contains(text, `"complete": true`) {
+		t.Error(code, text)
+	}
+	if err := os.Remove(filepath.Join(out, "data", "audio", "horn.wav")); err != nil {
+		t.Fatal(err)
+	}
+	if code, text, _ := invoke(t, t.TempDir(), "check", "--json", out); code != 1 || !strings.Contains(text, "horn.wav") {
+		t.Error(code, text)
+	}
+}

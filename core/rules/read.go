@@ -164,7 +164,7 @@ func (r *reading) xml() error {
 	return xmlscan.Scan(b, xmlscan.Handler{
 		Start: func(e *xmlscan.Element) error {
 			way = append(way, e)
-			taken := map[*xmlscan.Attr]bool{}
+			var taken []int // attributes that an earlier rule took
 			of = nil
 			for i := range f.Places {
 				pl := &f.Places[i]
@@ -181,8 +181,8 @@ func (r *reading) xml() error {
 				}
 				for k := range e.Attrs {
 					a := &e.Attrs[k]
-					if (last.name == "*" || last.name == a.Name || last.name == xmlscan.Local(a.Name)) && !taken[a] && a.Value() != "" {
-						taken[a] = true
+					if (last.name == "*" || last.name == a.Name || last.name == xmlscan.Local(a.Name)) && !slices.Contains(taken, k) && a.Value() != "" {
+						taken = append(taken, k)
 						r.add(pl, a.Span, xmlscan.Attribute, owner(e))
 					}
 				}

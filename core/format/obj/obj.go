@@ -54,6 +54,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	picked := map[string]bool{}
 	var libs []int
 	n, going, naming := 0, false, false
+	exists := asked(t.Exists)
 	plain := linescan.Plain{Spaces: true, Never: "\\"}
 	add := func(off int64, line, name []byte, owner string, coding mention.Coding) {
 		if len(name) == 0 {
@@ -71,9 +72,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if again {
 			if naming { // a library line goes on: more names
 				naming = going
-				for _, name := range libraries(bytes.TrimSpace(bytes.TrimSuffix(line, []byte(`\`))), t.Exists) {
+				for _, name := range libraries(bytes.TrimSpace(bytes.TrimSuffix(line, []byte(`\`))), exists) {
 					libs = append(libs, len(d.Mentions))
-					add(off, line, name, "mtllib", library{plain, t.Exists})
+					add(off, line, name, "mtllib", library{plain, exists})
 				}
 			}
 			return
@@ -97,9 +98,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 		case "mtllib":
 			naming = going
-			for _, name := range libraries(rest, t.Exists) {
+			for _, name := range libraries(rest, exists) {
 				libs = append(libs, len(d.Mentions))
-				add(off, line, name, w, library{plain, t.Exists})
+				add(off, line, name, w, library{plain, exists})
 			}
 		case "maplib", "shadow_obj", "trace_obj":
 			add(off, line, rest, w, plain)
@@ -136,6 +137,20 @@ func (l library) Encode(s string, old []byte, fits func(rune) bool) ([]byte, err
 		return nil, fmt.Errorf("a library's name ends with .mtl here: %w", mention.ErrCannotSay)
 	}
 	return l.Plain.Encode(s, old, fits)
+}
+
+// maxAsked bounds how often one document makes us look at the disk.
+const maxAsked = 1000
+
+func asked(exists func(string) bool) func(string) bool {
+	if exists == nil {
+		return nil
+	}
+	n := 0
+	return func(name string) bool {
+		n++
+		return n <= maxAsked && exists(name)
+	}
 }
 
 // libraries parts the names of one mtllib statement: the whole of it if there is
