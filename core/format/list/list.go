@@ -30,7 +30,22 @@ var columns = map[string]string{"path": "path", "file": "path", "location": "pat
 // Claims wants a heading that is understood, or lines that all look like paths.
 func (Format) Claims(name string, head []byte) int {
 	ext := format.Ext(name)
-	if ext != "txt" && ext != "csv" && ext != "tsv" || bytes.IndexByte(head, 0) >= 0 {
+	if bytes.IndexByte(head, 0) >= 0 {
+		return 0
+	}
+	if ext != "txt" && ext != "csv" && ext != "tsv" {
+		// A wrong extension: only a heading of several columns speaks for a list.
+		first, _, _ := bytes.Cut(bytes.TrimPrefix(head, []byte("\xEF\xBB\xBF")), []byte("\n"))
+		names, _, ok := header(bytes.TrimRight(first, "\r"))
+		known := 0
+		for _, n := range names {
+			if n != "" {
+				known++
+			}
+		}
+		if ok && known >= 2 {
+			return 55
+		}
 		return 0
 	}
 	lines, paths := 0, 0

@@ -24,6 +24,12 @@ func TestProse(t *testing.T) {
 			}
 		}
 	}
+	// Under another extension only a heading of several columns is one.
+	for s, want := range map[string]bool{"Location;Kind;Note\r\na.wav;;\r\n": true, "file, edit\n": false, "path\na.wav\n": false} {
+		if n := (Format{}).Claims("x.bin", []byte(s)); n > 0 != want {
+			t.Errorf("%q is claimed as x.bin: %d", s, n)
+		}
+	}
 }
 
 func FuzzRead(f *testing.F) {
