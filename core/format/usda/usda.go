@@ -70,6 +70,7 @@ const (
 	variant
 	variants
 	dictionary
+	samples // values over time
 	list
 )
 
@@ -90,10 +91,12 @@ type reader struct {
 	stack []frame
 	stmt  []word // of the present statement
 	prim  *frame // a prim whose metadata or body is to come
-	// variant is the name of one whose metadata or body is to come.
-	variant string
-	assign  bool
-	fresh   int // the last asset's mention, for the prim path that may follow it; -1
+	// variant is the name of one whose metadata or body is to come; its mentions
+	// begin at variantAt.
+	variant   string
+	variantAt int
+	assign    bool
+	fresh     int // the last asset's mention, for the prim path that may follow it; -1
 }
 
 // Read goes through the text once.
@@ -309,7 +312,7 @@ func (r *reader) open(c byte) {
 			r.prim = &p
 			f.what = metadata
 		} else if r.depth() > 0 && r.top().what == variantSet && len(r.stmt) > 0 {
-			r.variant = string(r.stmt[0].b)
+			r.variant, r.variantAt = string(r.stmt[0].b), len(r.doc.Mentions)
 		}
 		r.clear()
 	case '{':
@@ -324,16 +327,19 @@ func (r *reader) open(c byte) {
 		case r.depth() > 0 && r.top().what == variantSet && (len(r.stmt) > 0 || r.variant != ""):
 			f.what = variant
 			if len(r.stmt) > 0 {
-				r.variant = string(r.stmt[0].b)
+				r.variant, r.variantAt = string(r.stmt[0].b), len(r.doc.Mentions)
 			}
-			f.name, r.variant = r.variant, ""
+			f.name, f.first, r.variant = r.variant, r.variantAt, ""
 		case r.has("variants") && r.assign:
 			f.what = variants
-		case r.assign && (r.has("assetInfo") || r.has("customData")):
-			f.quiet = r.has("assetInfo")
-			f.what = dictionary
+		case r.assign && (r.has("assetInfo") || r.has("customData") || r.has("customLayerData")):
+			f.what, f.quiet = dictionary, true // what people note names nothing the scene needs
 		case r.has("clips") && r.assign, r.depth() > 0 && r.top().clips != nil && r.assign:
 			f.what, f.clips = dictionary, &clip{}
+		case r.assign:
+			if name := r.subject(); strings.HasSuffix(name, ".timeSamples") {
+				f.what, f.name = samples, name
+			}
 		}
 		r.clear()
 	case '[':
@@ -574,7 +580,7 @@ func (r *reader) path() string {
 // owner is the path of prims, and the attribute or list the asset stands in.
 func (r *reader) owner() (owner, under string) {
 	what := ""
-	if r.depth() > 0 && r.top().what == list {
+	if r.depth() > 0 && (r.top().what == list || r.top().what == samples) {
 		what = r.top().name
 	} else {
 		what = r.subject()

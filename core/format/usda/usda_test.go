@@ -25,13 +25,18 @@ def Xform "deck" (
     assetInfo = {
         asset identifier = @deck.usda@
     }
+    customData = {
+        asset drawing = @notes/deck.png@
+        dictionary more = { asset photo = @notes/photo.png@ }
+    }
 )
 {
     variantSet "finish" = {
         "bare" {
             asset inputs:file = @tex/bare.png@
         }
-        "painted" (active = true) {
+        "painted" (active = true
+            references = @painted.usda@) {
             asset inputs:file = @tex/painted.png@
         }
     }
@@ -41,6 +46,7 @@ def Xform "deck" (
     def Shader "tile" {
         asset inputs:file = @tex/hull.<UDIM>.exr@
         asset inputs:none = @@
+        asset inputs:over.timeSamples = { 1: @f1.png@, 2.5: @f2.png@ }
         asset[] inputs:list = [@a.png@, @b c.png@]
     }
     def Xform "off" (active = false
@@ -75,8 +81,9 @@ func TestMentions(t *testing.T) {
 	formattest.Table(t, Format{}, "x.usda", sample,
 		"used / subLayers | ./light.usda", "used / subLayers | odd@name.usda",
 		"used /deck references | parts/planks.usda", "used /deck payload | pack.usdz[inner.png] → pack.usdz",
-		"used /deck inputs:file | tex/bare.png", "dormant /deck inputs:file | tex/painted.png", "dormant /deck inputs:file | snow.png",
+		"used /deck inputs:file | tex/bare.png", "dormant /deck references | painted.usda", "dormant /deck inputs:file | tex/painted.png", "dormant /deck inputs:file | snow.png",
 		"used (seq) /deck/tile inputs:file | tex/hull.<UDIM>.exr", "used (unsaved) /deck/tile inputs:none | ",
+		"used /deck/tile inputs:over.timeSamples | f1.png", "used /deck/tile inputs:over.timeSamples | f2.png",
 		"used /deck/tile inputs:list | a.png", "used /deck/tile inputs:list | b c.png",
 		"dormant /deck/off references | hidden.usda", "dormant /deck/off x | also.png",
 		"used (write) /deck/out productName | renders/deck.exr", "used /deck/out icon | i.png",
