@@ -124,6 +124,12 @@ type Graft struct {
 	At, To string
 }
 
+// On and Off are said of names.
+const (
+	On  = "on"
+	Off = "off"
+)
+
 // Range is the part of the media that is placed, in seconds of the media's own
 // time. Duration 0 is up to its end, where the document does not tell that.
 type Range struct {
@@ -160,6 +166,8 @@ type Mention struct {
 	Range    *Range
 	Owner    string   // who names it, for people: "Track A2 / clip 'gull'"
 	Under    string   // what inside this document it belongs to (a material, a fragment)
+	When     []string // what must be said for it to be needed, as NAME=VALUE of Doc.Says; Use is what its own document says
+	Settled  bool     // Use is so whatever other documents say
 	Picks    []string // what it wakes in the document it names; nil: everything
 	Graft    *Graft   // how the names within the document it leads to become names of this one
 }
@@ -210,10 +218,10 @@ type Doc struct {
 	Shared   []Shared
 	Problems []Problem
 
-	// Active is what the document says of names in it, in documents grafted to
-	// it and in stronger ones: true switches on, false off. Default is the
-	// name that is meant by a graft that names none.
-	Active  map[string]bool
+	// Says is what the document says of names in it and in documents grafted to
+	// it: On or Off of a name and all below it, or a choice, NAME{OF}. Nil: its names are its own affair. Default is
+	// the name that is meant by a graft that names none.
+	Says    map[string]string
 	Default string
 
 	pieces []Piece // the block that One hands out

@@ -1,64 +1,95 @@
 package trace
 
 import (
+	"maps"
 	"slices"
 	"strings"
 
 	"boundcrate/core/mention"
 )
 
-// What a document switches off holds for the documents it is made of: the
+// What a document says of names holds for the documents it is made of: the
 // layers under it, which share its names, and what is grafted at a name of its
 // own. Of several layers the strongest that says anything is right; of several
-// ways to a document, a name sleeps only if it sleeps in all of them.
+// ways to a document the liveliest counts.
 
-// sleepers is a set of names, each with all below it.
-type sleepers []string
+// spoken is what is said of names on one way to a document, the strongest word of
+// each.
+type spoken map[string]string
+
+// maxWays bounds on how many ways a document is looked at. One with more is
+// taken at its own word.
+const maxWays = 16
 
 func below(name, top string) bool {
 	return name == top || top == "/" || strings.HasPrefix(name, top) && name[len(top)] == '/'
 }
 
-func (s sleepers) cover(name string) bool {
-	return slices.ContainsFunc(s, func(top string) bool { return below(name, top) })
+// use is how lively a mention is under what is said.
+func (s spoken) use(m *mention.Mention) mention.Use {
+	for name := m.Under; name != ""; name = name[:strings.LastIndexByte(name, '/')] {
+		if s[name] == mention.Off {
+			return mention.Dormant
+		}
+	}
+	for _, w := range m.When {
+		name, value, _ := strings.Cut(w, "}=")
+		if s[name+"}"] != value {
+			return mention.Dormant
+		}
+	}
+	return mention.Used
 }
 
-// both are the names that sleep in each of two sets.
-func both(a, b sleepers) sleepers {
-	var out sleepers
-	for _, n := range a {
-		if b.cover(n) {
-			out = append(out, n)
-		}
+// grafted are the words of a way as the document at the end of a graft knows
+// them.
+func (s spoken) grafted(gr *mention.Graft, child *mention.Doc) spoken {
+	out := spoken{}
+	if gr == nil {
+		return out
 	}
-	for _, n := range b {
-		if a.cover(n) && !slices.Contains(out, n) {
-			out = append(out, n)
-		}
+	to := gr.To
+	if to == "" {
+		to = child.Default
 	}
-	slices.Sort(out)
+	if to == "" {
+		return out
+	}
+	for name, value := range s {
+		path, choice, _ := strings.Cut(name, "{")
+		if !below(path, gr.At) {
+			continue
+		}
+		if path = to + path[len(gr.At):]; choice != "" {
+			path += "{" + choice
+		}
+		out[path] = value
+	}
 	return out
 }
 
-// asleep tells, of every document, the names in it that other documents switch
-// off. It is nil where no document switches anything off.
-func (g *Graph) asleep() map[int]sleepers {
-	some := false
-	for i := range g.Documents {
-		some = some || len(g.Documents[i].File.Doc.Active) > 0
+func (s spoken) key() string {
+	var b strings.Builder
+	for _, name := range slices.Sorted(maps.Keys(s)) {
+		b.WriteString(name + "=" + s[name] + "\n")
 	}
-	if !some {
+	return b.String()
+}
+
+// ways tells, of documents that are layered or grafted, what is said on each
+// way to them. It is nil where no document says anything.
+func (g *Graph) ways() map[int][]spoken {
+	doc := func(i int) *mention.Doc { return g.Documents[i].File.Doc }
+	if !slices.ContainsFunc(g.Documents, func(d Document) bool { return len(d.File.Doc.Says) > 0 }) {
 		return nil
 	}
-	grafts := make([][]*Reference, len(g.Documents))
+	arcs := make([][]*Reference, len(g.Documents))
 	for k := range g.References {
-		if r := &g.References[k]; r.Child >= 0 {
-			grafts[r.Doc] = append(grafts[r.Doc], r)
+		if r := &g.References[k]; r.Child >= 0 && g.Documents[r.Doc].Host == r.Doc {
+			arcs[r.Doc] = append(arcs[r.Doc], r)
 		}
 	}
-	graft := func(r *Reference) *mention.Graft {
-		return g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Graft
-	}
+	graft := func(r *Reference) *mention.Graft { return doc(r.Doc).Mentions[r.Mention].Graft }
 	// stack is a document with the layers under it, the strongest first.
 	var stack func(i int, seen map[int]bool) []int
 	stack = func(i int, seen map[int]bool) []int {
@@ -67,87 +98,80 @@ func (g *Graph) asleep() map[int]sleepers {
 		}
 		seen[i] = true
 		list := []int{i}
-		for _, r := range grafts[i] {
-			if gr := graft(r); gr != nil && gr.Layer && r.own == mention.Used {
+		for _, r := range arcs[i] {
+			if gr := graft(r); gr != nil && gr.Layer {
 				list = append(list, stack(r.Child, seen)...)
 			}
 		}
 		return list
 	}
-	// quiet is what sleeps in a stack that is reached with some names asleep.
-	quiet := func(layers []int, from sleepers) sleepers {
-		said := map[string]bool{}
-		all := slices.Clone(from)
-		for _, l := range layers {
-			for name, on := range g.Documents[l].File.Doc.Active {
-				if _, stronger := said[name]; stronger {
-					continue
-				}
-				if said[name] = on; !on {
-					all = append(all, name)
-				}
-			}
-		}
-		slices.Sort(all)
-		return slices.Compact(all)
+	out := map[int][]spoken{}
+	known := map[int]map[string]bool{}
+	type way struct {
+		top int
+		s   spoken
 	}
-	meet := func(of map[int]sleepers, i int, s sleepers) (changed bool) {
-		have, ok := of[i]
-		if ok {
-			s = both(have, s)
+	var next []way
+	reach := func(top int, s spoken) {
+		if known[top] == nil {
+			known[top] = map[string]bool{}
 		}
-		of[i] = s
-		return !ok || !slices.Equal(have, s)
+		if k := s.key(); !known[top][k] && len(known[top]) <= maxWays {
+			known[top][k] = true
+			next = append(next, way{top, s})
+		}
 	}
-	arrived := map[int]sleepers{} // what sleeps in a document by all that name it, but for layers
-	var next []int
 	for i := range g.Given {
-		arrived[i] = nil
-		next = append(next, i)
+		reach(i, spoken{})
 	}
-	// Sets only shrink, so this ends.
 	for len(next) > 0 {
-		top := next[0]
+		w := next[0]
 		next = next[1:]
-		layers := stack(top, map[int]bool{})
-		asleep := quiet(layers, arrived[top])
+		layers := stack(w.top, map[int]bool{})
+		all := maps.Clone(w.s)
 		for _, l := range layers {
-			for _, r := range grafts[l] {
-				gr := graft(r)
-				if gr != nil && gr.Layer {
-					continue
+			for name, value := range doc(l).Says {
+				if _, stronger := all[name]; !stronger {
+					all[name] = value
 				}
-				if meet(arrived, r.Child, g.passed(gr, r.Child, asleep)) {
-					next = append(next, r.Child)
+			}
+		}
+		for _, l := range layers {
+			out[l] = append(out[l], all)
+			for _, r := range arcs[l] {
+				if gr := graft(r); gr == nil || !gr.Layer {
+					reach(r.Child, all.grafted(gr, doc(r.Child)))
 				}
 			}
 		}
 	}
-	sleep := map[int]sleepers{}
-	for top, from := range arrived {
-		layers := stack(top, map[int]bool{})
-		asleep := quiet(layers, from)
-		for _, l := range layers {
-			meet(sleep, l, asleep)
-		}
-	}
-	return sleep
-}
-
-// passed are sleeping names as the document at the end of a graft knows them.
-func (g *Graph) passed(gr *mention.Graft, child int, asleep sleepers) sleepers {
-	if gr == nil {
-		return nil
-	}
-	to := gr.To
-	if to == "" {
-		to = g.Documents[child].File.Doc.Default
-	}
-	var out sleepers
-	for _, n := range asleep {
-		if to != "" && n != gr.At && below(n, gr.At) {
-			out = append(out, to+n[len(gr.At):])
+	for i := range out {
+		if len(out[i]) > maxWays {
+			delete(out, i)
 		}
 	}
 	return out
+}
+
+// settle makes the mentions of layered documents as lively as what is said on
+// the ways to them.
+func (g *Graph) settle() {
+	ways := g.ways()
+	if ways == nil {
+		return
+	}
+	for k := range g.References {
+		r := &g.References[k]
+		m := &g.Documents[r.Doc].File.Doc.Mentions[r.Mention]
+		ws := ways[r.Doc]
+		// What is under no name, or in a document without names, nobody speaks of.
+		if len(ws) == 0 || !strings.HasPrefix(m.Under, "/") || m.Settled || g.Documents[r.Doc].File.Doc.Says == nil {
+			continue
+		}
+		use := mention.Dormant
+		for _, s := range ws {
+			use = max(use, s.use(m))
+		}
+		r.own = use
+	}
 }

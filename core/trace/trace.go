@@ -563,13 +563,10 @@ func (t *tracer) liven() {
 	for i := range g.Given {
 		all[i] = mention.Used
 	}
-	asleep := g.asleep()
+	g.settle()
 	of := func(ref *Reference) mention.Use {
 		m := &g.Documents[ref.Doc].File.Doc.Mentions[ref.Mention]
 		live := all[ref.Doc]
-		if m.Under != "" && asleep[ref.Doc].cover(m.Under) {
-			live = min(live, mention.Dormant)
-		}
 		if m.Under != "" {
 			live = max(live, picked[ref.Doc][m.Under])
 		} else {

@@ -85,7 +85,7 @@ func TestFormats(t *testing.T) {
 		{"frames of a clip template", map[string]string{
 			"doc": "#usda 1.0\ndef \"a\" ( clips = { dictionary default = { string templateAssetPath = \"c/x.##.usda\"\ndouble templateStartTime = 1\ndouble templateEndTime = 3\n} } ) {}\n", "c/x.01.usda": "1", "c/x.03.usda": "3", "c/x.04.usda": "4",
 		}, []string{"here used sequence c/x.##.usda → 2 files, gaps [2]"}},
-		{"a stronger layer switches off what weaker ones hold", map[string]string{
+		{"a stronger layer switches off what weaker ones hold, and on what they switched off", map[string]string{
 			"doc":       "#usda 1.0\n( subLayers = [@base.usda@, @late.usda@] )\nover \"deck\" { over \"lamp\" (active = false) {}\nover \"mast\" (active = true) {} }\n",
 			"base.usda": "#usda 1.0\ndef \"deck\" { def \"lamp\" { asset f = @lamp.png@\ndef \"glass\" { asset f = @glass.png@\n} }\ndef \"lamps\" { asset f = @lamps.png@\n}\ndef \"mast\" (references = @mast.usda@</m>) {}\nover \"mast\" { over \"flag\" (active = false) {} } }\n",
 			"late.usda": "#usda 1.0\nover \"deck\" { over \"mast\" (active = false) { asset f = @rope.png@\n } }\n",
@@ -93,7 +93,15 @@ func TestFormats(t *testing.T) {
 			"lamp.png":  "1", "glass.png": "2", "lamps.png": "3", "flag.png": "4", "wood.png": "5", "rope.png": "6",
 		}, []string{"here used geometry base.usda → base.usda", "here used geometry late.usda → late.usda",
 			"here dormant image lamp.png → lamp.png", "here dormant image glass.png → glass.png", "here used image lamps.png → lamps.png", "here used geometry mast.usda → mast.usda",
-			"here dormant image rope.png → rope.png", "here dormant image flag.png → flag.png", "here used image wood.png → wood.png"}},
+			"here used image rope.png → rope.png", "here dormant image flag.png → flag.png", "here used image wood.png → wood.png"}},
+		{"variants by the strongest selection, in a layer and behind a reference", map[string]string{
+			"doc":       "#usda 1.0\n( subLayers = [@base.usda@] )\nover \"deck\" ( variants = { string finish = \"painted\" } ) {}\ndef \"b\" ( references = @boat.usda@ variants = { string sail = \"up\" } ) {}\ndef \"c\" ( references = @boat.usda@ ) {}\n",
+			"base.usda": "#usda 1.0\ndef \"deck\" ( variants = { string finish = \"bare\" } variantSets = \"finish\" ) { variantSet \"finish\" = {\n\"bare\" { asset f = @bare.png@\n}\n\"painted\" { asset f = @painted.png@\n}\n} }\n",
+			"boat.usda": "#usda 1.0\n( defaultPrim = \"boat\" )\ndef \"boat\" ( variants = { string sail = \"down\" } variantSets = \"sail\" ) { variantSet \"sail\" = {\n\"up\" { asset f = @up.png@\n}\n\"down\" { asset f = @down.png@\n}\n\"torn\" { asset f = @torn.png@\n}\n} }\n",
+			"bare.png": "1", "painted.png": "2", "up.png": "3", "down.png": "4", "torn.png": "5",
+		}, []string{"here used geometry base.usda → base.usda", "here used geometry boat.usda → boat.usda", "here used geometry boat.usda → boat.usda",
+			"here dormant image bare.png → bare.png", "here used image painted.png → painted.png",
+			"here used image up.png → up.png", "here used image down.png → down.png", "here dormant image torn.png → torn.png"}},
 		{"a part of another package, and one that is not in it", map[string]string{
 			"doc":       "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[tex/a.png]@\nasset g = @pack.usdz[tex/b.png]@\n}\ndef \"b\" (references = @pack.usdz[in.usda]@) {}\n",
 			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),

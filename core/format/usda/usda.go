@@ -101,7 +101,7 @@ type reader struct {
 
 // Read goes through the text once.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{t: t, b: t.Bytes, doc: &mention.Doc{Texts: []mention.Text{t}}, fresh: -1}
+	r := &reader{t: t, b: t.Bytes, doc: &mention.Doc{Texts: []mention.Text{t}, Says: map[string]string{}}, fresh: -1}
 	err := r.run()
 	return r.doc, err
 }
@@ -384,6 +384,7 @@ func (r *reader) assigned(key, value word) {
 				holder.selects = map[string]string{}
 			}
 			holder.selects[string(key.b)] = string(value.b)
+			r.say(r.path()+"{"+string(key.b)+"}", string(value.b))
 		}
 	case r.depth() > 0 && r.top().clips != nil:
 		r.top().clips.set(key, value)
@@ -398,27 +399,44 @@ func (r *reader) assigned(key, value word) {
 		} else {
 			return
 		}
-		if r.plain() {
-			if r.doc.Active == nil {
-				r.doc.Active = map[string]bool{}
-			}
-			r.doc.Active[r.path()] = !off
+		if off {
+			r.say(r.path(), mention.Off)
+		} else {
+			r.say(r.path(), mention.On)
 		}
 	case key.is("productName") && value.quoted && len(value.b) > 0 && holder != nil && holder.typ == "RenderProduct":
 		r.doc.Add(mention.Mention{Pieces: r.doc.One(value.span, written), Spelling: mention.Path, Use: mention.Used, Write: true, Owner: r.path() + " productName", Under: r.path()})
 	}
 }
 
-// plain tells that no variant stands around the present place: what a variant
-// says holds only while it is selected.
-func (r *reader) plain() bool {
+// say keeps what the layer says of a name. What a variant says holds only while
+// it is selected, so it stays within this layer.
+func (r *reader) say(name, value string) {
+	if len(r.when()) > 0 {
+		return
+	}
+	r.doc.Says[name] = value
+}
+
+// when are the variants around the present place, as choices.
+func (r *reader) when() (list []string) {
+	prims, set := "", ""
 	for i := range r.stack {
-		if r.stack[i].what == variant {
-			return false
+		switch f := &r.stack[i]; f.what {
+		case prim:
+			prims += "/" + f.name
+		case variantSet:
+			set = f.name
+		case variant:
+			list = append(list, prims+"{"+set+"}="+f.name)
 		}
 	}
-	return true
+	if r.variant != "" && r.prim == nil { // its metadata stands before its body
+		list = append(list, prims+"{"+set+"}="+r.variant)
+	}
+	return list
 }
+
 
 // holder is the prim that metadata belongs to.
 func (r *reader) holder() *frame {
@@ -441,10 +459,11 @@ func (r *reader) shut() {
 		r.template(f.clips)
 	}
 	r.stack = r.stack[:len(r.stack)-1]
-	dormant := false
+	dormant, settled := false, false
 	switch f.what {
 	case prim:
 		dormant = f.off
+		settled = f.off && len(r.when()) > 0
 	case variant:
 		set := ""
 		for i := len(r.stack) - 1; i >= 0 && set == ""; i-- {
@@ -458,6 +477,7 @@ func (r *reader) shut() {
 	if dormant {
 		for i := f.first; i < len(r.doc.Mentions); i++ {
 			r.doc.Mentions[i].Use = mention.Dormant
+			r.doc.Mentions[i].Settled = r.doc.Mentions[i].Settled || settled
 		}
 	}
 }
@@ -523,7 +543,8 @@ func kept(like func(string) bool) mention.Coding {
 func (r *reader) add(span mention.Span) {
 	path, _ := Asset.Decode(r.b[span.Off:span.End])
 	owner, under := r.owner()
-	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: owner, Under: under}
+	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: owner, Under: under, When: r.when()}
+	m.Settled = len(m.When) > 1 // what a variant selects within another holds only there
 	coding := named
 	switch _, rest, _ := strings.Cut(path, "["); {
 	case path == "":
