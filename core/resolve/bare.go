@@ -49,7 +49,7 @@ func (r *Resolver) stems() map[string][]string {
 func (r *Resolver) bare(doc string, name, written string) Place {
 	p := Place{State: Missing, Expected: filepath.Join(filepath.Dir(doc), filepath.Base(slashed(name)))}
 	there := func(to string) bool {
-		info, err := r.Reach.Stat(to)
+		info, err := r.stat(to)
 		return err == nil && info.Mode.IsRegular()
 	}
 	if to, ok := r.repaired(p.Expected, doc, written, there); ok {
@@ -65,7 +65,7 @@ func (r *Resolver) bare(doc string, name, written string) Place {
 	real := map[string]string{}
 	var list []string
 	for _, f := range found {
-		info, err := r.Reach.Stat(f)
+		info, err := r.stat(f)
 		if err == nil && real[info.Real] == "" && f != doc {
 			real[info.Real] = f
 			list = append(list, f)

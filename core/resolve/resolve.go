@@ -80,6 +80,7 @@ type Resolver struct {
 	Doubt func(expected, found string, info drive.Info) bool
 
 	dirs   map[string]*listing
+	stats  map[string]stated
 	byStem map[string][]string  // see stems
 	packs  map[[2]string]string // folder of a document and package → folder of the package
 }
@@ -95,6 +96,24 @@ func (r *Resolver) ctx() context.Context {
 		return context.Background()
 	}
 	return r.Context
+}
+
+// stated is what was found out about a path once: many mentions name one file.
+type stated struct {
+	info drive.Info
+	err  error
+}
+
+func (r *Resolver) stat(path string) (drive.Info, error) {
+	if s, ok := r.stats[path]; ok {
+		return s.info, s.err
+	}
+	if r.stats == nil {
+		r.stats = map[string]stated{}
+	}
+	info, err := r.Reach.Stat(path)
+	r.stats[path] = stated{info, err}
+	return info, err
 }
 
 func (r *Resolver) list(dir string) *listing {
@@ -171,7 +190,7 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		return p
 	}
 	if to, ok := r.repaired(p.Expected, doc, written, func(to string) bool {
-		info, err := r.Reach.Stat(to)
+		info, err := r.stat(to)
 		return err == nil && info.Mode.IsRegular()
 	}); ok {
 		r.look(&p, to)
@@ -250,7 +269,7 @@ func (r *Resolver) translate(m meaning) []string {
 
 // look fills p with what stands at a path and tells whether that is a file.
 func (r *Resolver) look(p *Place, at string) bool {
-	info, err := r.Reach.Stat(at)
+	info, err := r.stat(at)
 	switch {
 	case err == nil && info.Mode.IsRegular():
 		p.State, p.Path, p.Info = r.Locate(at), at, info
@@ -330,7 +349,7 @@ func (r *Resolver) loosely(p string) []string {
 	}
 	var files []string
 	for _, f := range at {
-		if info, err := r.Reach.Stat(f); err == nil && info.Mode.IsRegular() {
+		if info, err := r.stat(f); err == nil && info.Mode.IsRegular() {
 			files = append(files, f)
 		}
 	}

@@ -363,7 +363,7 @@ func (r *Resolver) files(dir string) (names []string, sizes []int64, err error) 
 		}
 		size := info.Size()
 		if !info.Mode().IsRegular() {
-			st, err := r.Reach.Stat(filepath.Join(dir, e.Name()))
+			st, err := r.stat(filepath.Join(dir, e.Name()))
 			if err != nil || !st.Mode.IsRegular() {
 				continue
 			}

@@ -301,7 +301,7 @@ func (t *tracer) read(ctx context.Context, i int) error {
 	d := &t.graph.Documents[i]
 	path, doc := t.graph.Documents[d.Host].Path, d.File.Doc
 	nth := map[[2]string]int{}
-	var refs []Reference
+	refs := make([]Reference, 0, len(doc.Mentions))
 	for k := range doc.Mentions {
 		if k%256 == 0 {
 			if err := ctx.Err(); err != nil {
@@ -330,9 +330,14 @@ func (t *tracer) read(ctx context.Context, i int) error {
 	if err := ctx.Err(); err != nil {
 		return err // a search may have ended early: what it did not find proves nothing
 	}
-	for _, ref := range believe(doc, choose(doc, refs)) {
-		t.describe(&ref, &doc.Mentions[ref.Mention], path)
-		t.graph.References = append(t.graph.References, ref)
+	refs = believe(doc, choose(doc, refs))
+	for k := range refs {
+		t.describe(&refs[k], &doc.Mentions[refs[k].Mention], path)
+	}
+	if len(t.graph.References) == 0 {
+		t.graph.References = refs
+	} else {
+		t.graph.References = append(t.graph.References, refs...)
 	}
 	return nil
 }
