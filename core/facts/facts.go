@@ -153,7 +153,7 @@ func Fingerprint(ctx context.Context, reach drive.Reach, path string, read func(
 	}
 	defer f.Close()
 	h := sha256.New()
-	buf := make([]byte, 1<<20)
+	buf := make([]byte, 1<<18)
 	for {
 		if err := ctx.Err(); err != nil {
 			return "", err

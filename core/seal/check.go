@@ -285,7 +285,7 @@ func (b *bag) digest(ctx context.Context, sums map[string]map[string]string, v *
 		tee = io.TeeReader(tee, &n)
 		var err error
 		if isFolder {
-			_, err = io.CopyBuffer(struct{ io.Writer }{io.Discard}, struct{ io.Reader }{tee}, make([]byte, 1<<20))
+			_, err = io.CopyBuffer(struct{ io.Writer }{io.Discard}, struct{ io.Reader }{tee}, make([]byte, 1<<18))
 		} else {
 			err = v.take(m.name, m.size, tee)
 		}

@@ -9,6 +9,7 @@ package seal
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/hex"
 	"encoding/json"
@@ -363,10 +364,7 @@ func (s *sealer) items(c Carrier) ([]item, error) {
 			if info.Size != d.Info.Size || !info.ModTime.Equal(d.Info.ModTime) {
 				return nil, fmt.Errorf("‘%s’ changed since it was traced. The crate was not made. Trace it again, then seal", cp.Source)
 			}
-			file, edits, err := s.Plan.Document(cp.Doc)
-			if err != nil {
-				return nil, fmt.Errorf("‘%s’ cannot be rewritten: %w. The crate was not made", cp.Source, err)
-			}
+			file, edits := s.Plan.Document(cp.Doc)
 			write := func(ctx context.Context, w io.Writer) error {
 				return s.rewrite(cp.Source, info, file, edits, w)
 			}
@@ -390,7 +388,7 @@ func (s *sealer) items(c Carrier) ([]item, error) {
 		list = append(list, it)
 	}
 	slices.SortFunc(moved, func(a, b recordText) int {
-		return strings.Compare(a.Document+"\x00"+a.Owner+"\x00"+a.Old, b.Document+"\x00"+b.Owner+"\x00"+b.Old)
+		return cmp.Or(strings.Compare(a.Document, b.Document), strings.Compare(a.Owner, b.Owner), strings.Compare(a.Old, b.Old))
 	})
 	s.of = len(list)
 	s.texts = moved
@@ -426,7 +424,7 @@ func (s *sealer) copy(ctx context.Context, source string, was drive.Info, w io.W
 		return &CopyError{source, err}
 	}
 	defer f.Close()
-	n, err := io.CopyBuffer(struct{ io.Writer }{w}, struct{ io.Reader }{cancelled{ctx, io.LimitReader(f, was.Size)}}, make([]byte, 1<<20))
+	n, err := io.CopyBuffer(struct{ io.Writer }{w}, struct{ io.Reader }{cancelled{ctx, io.LimitReader(f, was.Size)}}, make([]byte, max(512, min(1<<20, was.Size))))
 	if err != nil {
 		if ctx.Err() != nil {
 			return ctx.Err()

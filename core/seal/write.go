@@ -236,7 +236,7 @@ func (s *sealer) batch(ctx context.Context, dir string, items []item) error {
 
 func (s *sealer) readBack(ctx context.Context, name string, r io.Reader, want digest) error {
 	h := xxh3.New()
-	buf := make([]byte, 1<<20)
+	buf := make([]byte, 1<<18)
 	for {
 		if err := ctx.Err(); err != nil {
 			return err

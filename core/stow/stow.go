@@ -94,6 +94,7 @@ type Plan struct {
 	Problems []mention.Problem
 	Clashes  int
 	want     map[int]map[int]string // document → mention → name
+	edits    map[int][]mention.Edit // by which they do, of each host
 }
 
 // Wants is what document i shall say in the crate.
@@ -128,7 +129,7 @@ var folderOf = map[facts.Kind]string{
 // Make plans a crate for all documents of a graph. It fails on nothing: what
 // cannot be done is a problem of the plan.
 func Make(g *trace.Graph, o Options) *Plan {
-	p := &planner{Plan: &Plan{Graph: g, want: map[int]map[int]string{}}, o: o, at: map[string]int{}, of: make([]int, len(g.References)), next: map[string]int{}}
+	p := &planner{Plan: &Plan{Graph: g, want: map[int]map[int]string{}, edits: map[int][]mention.Edit{}}, o: o, at: map[string]int{}, of: make([]int, len(g.References)), next: map[string]int{}}
 	stays := o.Leave.Stays(g)
 	for i := range g.Given {
 		p.document(i)
@@ -534,7 +535,8 @@ func (p *planner) retarget() {
 				want[r.Mention] = resolve.SayRelative(m.Spelling, old, dir, path.Join("/", b.Folder, b.Name))
 			}
 		}
-		if _, err := mend.Prove(d.File, want); err != nil {
+		edits, err := mend.Prove(d.File, want)
+		if err != nil {
 			p.Problems = append(p.Problems, mention.Problem{
 				Code: "cannot-say", Path: d.Path, Document: d.Path,
 				Message: "cannot name its files in this crate: " + err.Error(),
@@ -542,16 +544,17 @@ func (p *planner) retarget() {
 			})
 			continue
 		}
-		p.want[i] = want
+		p.want[i], p.edits[i] = want, edits
 	}
 }
 
-// Document returns the rewritten bytes of document i of the plan's graph.
-func (p *Plan) Document(i int) (*format.File, []mention.Edit, error) {
+// Document returns document i of the plan's graph and the edits, proved when
+// the plan was made, by which it names its files in the crate.
+func (p *Plan) Document(i int) (*format.File, []mention.Edit) {
 	d := &p.Graph.Documents[i]
-	edits, err := mend.Prove(p.Graph.Documents[d.Host].File, p.want[d.Host])
+	edits := p.edits[d.Host]
 	if d.Whole() {
 		edits = mention.OfText(edits, d.Text)
 	}
-	return d.File, edits, err
+	return d.File, edits
 }

@@ -437,7 +437,6 @@ func (r *reader) when() (list []string) {
 	return list
 }
 
-
 // holder is the prim that metadata belongs to.
 func (r *reader) holder() *frame {
 	if r.prim != nil {
