@@ -48,6 +48,18 @@ func Word(line []byte) (at int, word, rest []byte) {
 	return at, line[at:end], bytes.TrimLeft(line[end:], " \t")
 }
 
+// Lower is a line in lower case, of ASCII letters alone: its bytes stay where
+// they are.
+func Lower(line []byte) []byte {
+	out := bytes.Clone(line)
+	for i, c := range out {
+		if c >= 'A' && c <= 'Z' {
+			out[i] = c + 'a' - 'A'
+		}
+	}
+	return out
+}
+
 // Fields parts a line at white space. Unlike bytes.Fields its pieces keep the
 // line's capacity, so that Within can place them.
 func Fields(line []byte) [][]byte {

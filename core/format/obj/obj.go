@@ -160,7 +160,7 @@ func libraries(rest []byte, exists func(string) bool) [][]byte {
 	if exists != nil && bytes.ContainsAny(rest, " \t") && exists(string(rest)) {
 		return [][]byte{rest}
 	}
-	lower := bytes.ToLower(rest)
+	lower := linescan.Lower(rest)
 	for at := 0; at < len(rest); {
 		i := bytes.Index(lower[at:], []byte(".mtl"))
 		if i < 0 {

@@ -28,8 +28,10 @@ type Arg struct {
 	Span mention.Span
 }
 
-// IsString tells a string.
-func (a Arg) IsString() bool { return len(a.Raw) >= 2 && a.Raw[0] == '\'' }
+// IsString tells one string and nothing else.
+func (a Arg) IsString() bool {
+	return len(a.Raw) >= 2 && a.Raw[0] == '\'' && stringEnd(a.Raw, 0) == len(a.Raw)-1
+}
 
 // Ref is the number of a reference "#7", 0 for anything else.
 func (a Arg) Ref() int {
