@@ -96,6 +96,21 @@ func TestUnsaid(t *testing.T) {
 	}
 }
 
+// TestDamagedPart: a part that makes no sense as a document is carried as it is,
+// and keeps the crate from being called complete.
+func TestDamagedPart(t *testing.T) {
+	dir := t.TempDir()
+	doc := coretest.Write(t, filepath.Join(dir, "project", "clock.stp"), "ISO-10303-21;HEADER;ENDSEC;DATA;#1=DOCUMENT_FILE('wheel.stp','',$,'',$,$);ENDSEC;END-ISO-10303-21;")
+	coretest.Write(t, filepath.Join(dir, "project", "wheel.stp"), "no part at all")
+	rep, err := sealing(t, doc, filepath.Join(dir, "out", "crate"), stow.Options{Layout: stow.ByKind})
+	if err != nil || rep.Complete || rep.Files != 2 || len(rep.Left) != 0 || len(rep.Problems) == 0 || !strings.Contains(rep.Problems[0].Error(), "wheel.stp") {
+		t.Fatalf("%v %+v", err, rep)
+	}
+	if b, err := os.ReadFile(filepath.Join(rep.Crate, "data", "parts", "wheel.stp")); err != nil || string(b) != "no part at all" {
+		t.Errorf("%q %v", b, err)
+	}
+}
+
 // TestLostWithin: a package that lacks a part of its own is sealed, says that it
 // is not complete, and its other references still lead into the crate.
 func TestLostWithin(t *testing.T) {

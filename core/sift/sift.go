@@ -61,7 +61,7 @@ func Items(g *trace.Graph) []Item {
 			if r.Kind == facts.Sequence {
 				files = len(r.Files)
 			}
-			list = append(list, Item{Target: key, Kind: r.Kind, Files: files, Bytes: r.Size, Found: r.State.Found()})
+			list = append(list, Item{Target: key, Kind: r.Kind, Files: files, Bytes: r.Size, Found: r.Carried()})
 		}
 		list[k].Use = max(list[k].Use, r.Use)
 	}
@@ -71,7 +71,7 @@ func Items(g *trace.Graph) []Item {
 // Key is what makes references one file: the real file, the pattern of a
 // sequence, or the place that is expected.
 func Key(r *trace.Reference) string {
-	if r.State.Found() && r.Info.Real != "" {
+	if r.Carried() && r.Info.Real != "" {
 		return r.Info.Real
 	}
 	return r.Target()

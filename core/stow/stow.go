@@ -279,7 +279,7 @@ func (p *planner) berth(r *trace.Reference, key, stays string) Berth {
 		b.Folder, b.Name = p.home(file, r.Kind, false)
 	}
 	switch {
-	case !r.State.Found():
+	case !r.Carried():
 		b.Absent, b.Why = true, absence(r)
 	case stays != "":
 		b.Absent, b.Why = true, stays

@@ -70,7 +70,13 @@ type Reference struct {
 	Size    int64 // bytes of all its files, or of the data inside
 	Write   bool  // a write point: where new material will go
 	Child   int   // the document it leads to, -1
+	// Damaged tells of an unreadable file that it is there and makes no sense as
+	// the document it should be: its bytes can still be carried.
+	Damaged bool
 }
+
+// Carried tells references that have a file to carry.
+func (r *Reference) Carried() bool { return r.State.Found() || r.Damaged }
 
 // Target is what several references may share: the file, the pattern of a
 // sequence, or the place that is expected.
@@ -452,6 +458,7 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 	}
 	if l.err != nil {
 		ref.State, ref.Why = resolve.Unreadable, Reason(l.err)
+		ref.Damaged = errors.Is(l.err, format.ErrMalformed)
 	}
 }
 
