@@ -25,6 +25,7 @@ type pack struct {
 	names    []string
 	problems []mention.Problem
 	unpacked int64 // bytes of all texts
+	damaged  bool  // a member is not where the package says: it can be read, and not written anew
 }
 
 func memberNames(zr *zip.Reader) []string {
@@ -68,6 +69,10 @@ func openPack(f Packed, src Source) (Envelope, error) {
 	seen := map[string]bool{}
 	var names []string
 	for _, m := range zr.File {
+		if at, err := m.DataOffset(); err != nil || at+int64(m.CompressedSize64) > src.Size() || int64(m.CompressedSize64) < 0 {
+			p.damaged = true
+			p.problems = append(p.problems, mention.Problem{Code: "malformed", Message: fmt.Sprintf("is damaged: its member %q is not where the package says it is", m.Name), Untouched: "the other members were read; the package is not rewritten", Do: "open it in the program that made it and save it again"})
+		}
 		switch {
 		case unsafeMember(m.Name):
 			p.problems = append(p.problems, mention.Problem{Code: "refused", Message: fmt.Sprintf("holds a member %q, whose name leads out of the package; it is not read", m.Name)})
@@ -113,6 +118,7 @@ func (p *pack) Include(member string) (mention.Text, error) {
 		return mention.Text{}, fmt.Errorf("its member %s cannot be read: %w", member, errBomb)
 	}
 	e := openText(member, raw)
+	e.t.Sealed = e.t.Sealed || p.damaged
 	e.t.Member, e.t.Beside, e.t.Members = true, p.beside, func() []string { return memberNames(p.zr) }
 	p.texts, p.names = append(p.texts, e), append(p.names, member)
 	return e.t, nil

@@ -167,7 +167,7 @@ func (p *planner) say(i int) ([]Edit, error) {
 
 func (d *Doc) encode(p Piece, s string) (Edit, error) {
 	if d.Texts[p.Span.Text].Sealed {
-		return Edit{}, fmt.Errorf("the document's encoding is not known: %w", ErrCannotSay)
+		return Edit{}, fmt.Errorf("its encoding is not known, or it is damaged: %w", ErrCannotSay)
 	}
 	fits := d.Texts[p.Span.Text].Fits
 	if fits == nil {

@@ -42,6 +42,12 @@ const location = "external document id and location"
 
 var names = map[string]bool{"DOCUMENT_FILE": true, "IDENTIFICATION_ROLE": true, "EXTERNAL_SOURCE": true, "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT": true}
 
+// instance is a DOCUMENT_FILE; a damaged file may have two of one number.
+type instance struct {
+	id   int
+	name part21.Arg
+}
+
 type assignment struct {
 	id           mention.Span
 	role, source int
@@ -52,8 +58,7 @@ type assignment struct {
 // them at the end, since they may stand in any order.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
-	files := map[int]part21.Arg{}
-	var order []int
+	var files []instance
 	roles, shared := map[int]string{}, map[int]int{}
 	sources := map[int]part21.Arg{}
 	var assigned []assignment
@@ -67,8 +72,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 			switch in.Name {
 			case "DOCUMENT_FILE":
-				files[in.ID] = a[0]
-				order = append(order, in.ID)
+				files = append(files, instance{in.ID, a[0]})
 			case "IDENTIFICATION_ROLE":
 				roles[in.ID] = a[0].Text()
 			case "EXTERNAL_SOURCE":
@@ -120,9 +124,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		d.Add(m)
 	}
-	for _, id := range order {
-		if f := files[id]; !named[id] && f.IsString() && f.Text() != "" {
-			d.Add(mention.Mention{Pieces: d.One(f.Span, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("document #", id)})
+	for _, f := range files {
+		if !named[f.id] && f.name.IsString() && len(f.name.Raw) > 2 {
+			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("document #", f.id)})
 		}
 	}
 	return d, err
