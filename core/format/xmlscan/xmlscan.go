@@ -201,6 +201,9 @@ func (s *scanner) markup() error {
 		}
 		return s.h.Instruction(target, mention.Span{Off: int64(off), End: int64(s.pos)})
 	case bytes.HasPrefix(rest, []byte("<!")):
+		if s.open != nil || s.seen {
+			return s.fail(s.pos, "a declaration stands where only elements may")
+		}
 		return s.doctype()
 	}
 	return s.start() // which says that the text ends
