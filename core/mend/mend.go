@@ -110,19 +110,21 @@ func Missing(g *trace.Graph, memory Memory) []Wanted {
 // found elsewhere names its files from its new place; what was seen of them was
 // seen from the old one.
 func last(g *trace.Graph, r *trace.Reference, memory Memory) *Seen {
-	if s, ok := memory(r.Expected); ok {
-		return &s
-	}
-	d := &g.Documents[r.Doc]
-	if d.Was == "" {
-		return nil
-	}
-	rel, err := filepath.Rel(filepath.Dir(d.Path), r.Expected)
-	if err != nil {
-		return nil
-	}
-	if s, ok := memory(filepath.Join(filepath.Dir(d.Was), rel)); ok {
-		return &s
+	d := &g.Documents[g.Documents[r.Doc].Host]
+	for _, p := range append([]string{r.Expected}, r.Also...) {
+		if s, ok := memory(p); ok {
+			return &s
+		}
+		if d.Was == "" {
+			continue
+		}
+		rel, err := filepath.Rel(filepath.Dir(d.Path), p)
+		if err != nil {
+			continue
+		}
+		if s, ok := memory(filepath.Join(filepath.Dir(d.Was), rel)); ok {
+			return &s
+		}
 	}
 	return nil
 }

@@ -49,6 +49,7 @@ type Place struct {
 	Sizes    []int64    // of Files of a sequence
 	Gaps     []Gap      // of a sequence, rising
 	Expected string     // the first place the name means; a Pattern for sequences
+	Also     []string   // of what is missing, further places the name may mean
 	Info     drive.Info // of Path
 	Loose    bool       // found under another spelling of the same name
 	Repaired bool       // found through a repair
@@ -244,6 +245,11 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		default:
 			p.State, p.Files = Twins, found
 			return p
+		}
+	}
+	for _, m := range ms[1:] {
+		if !m.alien {
+			p.Also = append(p.Also, m.path)
 		}
 	}
 	return p

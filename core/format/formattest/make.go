@@ -111,14 +111,14 @@ func (g *Gen) quote() string { return g.pick([]string{`"`, `'`}) }
 // Makers are one for every text format.
 var Makers = []Maker{
 	{File: "x.otio", Ext: ".wav", head: `{"OTIO_SCHEMA": "Track.1", "name": "A", "children": [`, tail: `]}`, between: ",\n",
-		item: always(func(g *Gen, n string) string {
+		item: unless("#", func(g *Gen, n string) string {
 			return `{"metadata": {"target_url": "no.wav"}, "OTIO_SCHEMA": "Clip.1", "media_reference": {"target_url": ` + jsonText(n) + `, "OTIO_SCHEMA": "ExternalReference.1"}, "name": "c"}`
 		}),
 		noise: []string{`{"OTIO_SCHEMA": "Gap.1", "name": "target_url"}`, `{"OTIO_SCHEMA": "Clip.1", "media_reference": null}`, `{"OTIO_SCHEMA": "Clip.1", "media_reference": {"OTIO_SCHEMA": "GeneratorReference.1", "generator_kind": "no.wav", "parameters": {"x": [1, "no.wav"]}}}`}},
 	{File: "x.gltf", Ext: ".png", head: `{"asset": {"version": "2.0"}, "extras": {"uri": "no.png"}, "images": [`, tail: `]}`, between: ",",
-		item: always(func(g *Gen, n string) string { return `{"name": "uri", "uri": ` + jsonText(n) + `}` })},
+		item: unless("#", func(g *Gen, n string) string { return `{"name": "uri", "uri": ` + jsonText(n) + `}` })},
 	{File: "x.gbrjob", Ext: ".gbr", head: `{"Header": {"Path": "no.gbr"}, "FilesAttributes": [`, tail: `]}`, between: ", ",
-		item:  always(func(g *Gen, n string) string { return `{"FileFunction": "Copper,L1", "Path": ` + jsonText(n) + `}` }),
+		item:  unless("#", func(g *Gen, n string) string { return `{"FileFunction": "Copper,L1", "Path": ` + jsonText(n) + `}` }),
 		noise: []string{`{"FileFunction": "Path"}`}},
 	{File: "ro-crate-metadata.json", Ext: ".csv", head: `{"@context": "https://w3id.org/ro/crate/1.1/context", "@graph": [{"@id": "./", "@type": "Dataset"}`, tail: `]}`,
 		item: always(func(g *Gen, n string) string {
