@@ -115,7 +115,8 @@ func (w *world) soundscape() {
 		w.sound(fmt.Sprintf("%s/samples/bell_%s.wav", foghorn, n), voice{seconds: 3, channels: 1, tone: 330 + 60*float64(i/2), partials: 7, strike: 1.5, every: 3})
 		fmt.Fprintf(&regions, "<region> sample=%s.wav lovel=%d hivel=%d key=%d\n", n, 64*(i%2), 63+64*(i%2), 57+3*(i/2))
 	}
-	w.text(foghorn+"/bell.sfz", "// the ship's bell, four strikes\n<control>\ndefault_path=samples/bell_\n<group> ampeg_release=2\n"+regions.String()+"<region> sample=*sine key=20\n")
+	w.text(foghorn+"/bell.sfz", "// the ship's bell, four strikes\n<control>\ndefault_path=samples/bell_\n<group> ampeg_release=2\n#include \"maps/strikes.sfz\"\n<region> sample=*sine key=20\n")
+	w.text(foghorn+"/maps/strikes.sfz", "// included by the bell: names are the bell's own\n"+regions.String())
 }
 
 // step writes a Part 21 file that names external parts.
