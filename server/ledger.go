@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"net/http"
 	"path/filepath"
@@ -285,7 +286,7 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 	if r.State.Found() && r.Path != "" {
 		m := r.Info.ModTime
 		s.Modified = &m
-		s.Facts = a.facts(reach, r.Path)
+		s.Facts, s.Harm = a.facts(reach, r.Path)
 		s.Preview = preview(r.Kind, r.Path)
 	}
 	if d, ok := drive.Find(w.drives, t.dir); ok && r.State == resolve.Unplugged {
@@ -326,17 +327,21 @@ func (w *work) depth(doc int) int {
 	return d
 }
 
-func (a *App) facts(reach drive.Reach, p string) *facts.Facts {
+// facts are what a file's header tells, and what is wrong with it.
+func (a *App) facts(reach drive.Reach, p string) (known *facts.Facts, harm string) {
 	f, err := drive.OpenSized(reach, p)
 	if err != nil {
-		return nil
+		return nil, ""
 	}
 	defer f.Close()
 	got, err := facts.Read(f, f.Size())
-	if err != nil || got == (facts.Facts{}) {
-		return nil
+	if errors.Is(err, facts.ErrDamaged) {
+		harm = err.Error()
 	}
-	return &got
+	if got == (facts.Facts{}) {
+		return nil, harm
+	}
+	return &got, harm
 }
 
 // preview tells how a file can be shown by a browser with nothing added.

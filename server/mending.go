@@ -59,7 +59,7 @@ func (a *App) candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
 	v.Name, v.Label = filepath.Base(p), drive.Label(reach.Drives, filepath.Dir(p))
 	if v.Sample != "" {
 		v.Preview = preview(kind, v.Sample)
-		v.Facts = a.facts(reach, v.Sample)
+		v.Facts, _ = a.facts(reach, v.Sample) // harm is among the candidate's warnings
 	}
 	if v.Warnings == nil {
 		v.Warnings = []string{}

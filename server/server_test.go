@@ -298,3 +298,20 @@ func TestSealPlaces(t *testing.T) {
 		t.Error("something was written outside the drives")
 	}
 }
+
+// TestDamagedMedia: a header that contradicts itself is told beside the file,
+// with whatever could be read, and stops nothing.
+func TestDamagedMedia(t *testing.T) {
+	cut := "RIFF\x00\x10\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x80\xbb\x00\x00\x00\x77\x01\x00\x02\x00\x10\x00data\x00\x10\x00\x00cut"
+	c := start(t, map[string]string{"cut.m3u": "#EXTM3U\nhorn.wav\nbell.png\n", "horn.wav": cut, "bell.png": "\x89PNG\r\n\x1a\nno picture"})
+	p := c.open("cut.m3u")
+	for name, says := range map[string]string{"horn.wav": "its sound is cut off, 3 bytes of 4096 are there", "bell.png": "damaged header"} {
+		s := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(filepath.Join(c.dir, name))))
+		if !strings.Contains(s.Harm, says) || s.Row.State != "here" {
+			t.Errorf("%s: %q %+v", name, s.Harm, s.Row)
+		}
+		if name == "horn.wav" && (s.Facts == nil || s.Facts.Rate != 48000) {
+			t.Errorf("%+v", s.Facts)
+		}
+	}
+}

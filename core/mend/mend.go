@@ -5,6 +5,7 @@ package mend
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"path/filepath"
@@ -302,6 +303,9 @@ func (ev Evidence) compare(c *Candidate, last *Seen) {
 	}
 	defer f.Close()
 	got, err := facts.Read(f, f.Size())
+	if errors.Is(err, facts.ErrDamaged) {
+		c.Warnings = append(c.Warnings, err.Error())
+	}
 	if err != nil {
 		return
 	}

@@ -257,6 +257,7 @@ type Slip struct {
 	Size     int64        `json:"size"`
 	Modified *time.Time   `json:"modified"`
 	Facts    *facts.Facts `json:"facts"`
+	Harm     string       `json:"harm"` // what is wrong with its header; "" for nothing
 	SHA256   string       `json:"sha256"`
 	Last     *LastSeen    `json:"last"`
 	Uses     []Use        `json:"uses"`

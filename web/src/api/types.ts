@@ -212,6 +212,7 @@ export interface Slip {
   size: number;
   modified: string | null;
   facts: Facts | null;
+  harm: string;
   sha256: string;
   last: LastSeen | null;
   uses: Use[];
