@@ -324,6 +324,9 @@ func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
 			}
 		}
 		if name, err := p.Coding.Decode(raw); err == nil {
+			if m.Merge != nil {
+				name = m.Merge([]string{name})
+			}
 			byMember[name] = m.Reads
 		}
 	}

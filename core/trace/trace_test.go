@@ -107,11 +107,11 @@ func TestFormats(t *testing.T) {
 			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),
 		}, []string{"here used geometry pack.usdz[tex/a.png] → pack.usdz", "missing used geometry pack.usdz[tex/b.png] → pack.usdz", "here used geometry pack.usdz[in.usda] → pack.usdz", "inside used image tex/a.png"}},
 		{"included texts are read in place: their defines and default path hold on, names are the first document's", map[string]string{
-			"doc.sfz":       "#include \"parts/set.sfz\"\n<region> sample=$MIC.wav\n#define $KEY low\n#include \"parts/key.sfz\"\n#define $KEY high\n#include \"parts/key.sfz\"\n#include \"parts/none.sfz\"\n",
+			"doc.sfz": "#include \"parts/set.sfz\"\n<region> sample=$MIC.wav\n#define $KEY low\n#include \"parts/key.sfz\"\n#define $KEY high\n#include \"parts/key.sfz\"\n#include \"parts/none.sfz\"\n#define $DIR parts\n#include \"$DIR/last.sfz\"\n", "parts/last.sfz": "<region> sample=tail.wav\n",
 			"parts/set.sfz": "#define $MIC close\n<control> default_path=bells/\n", "parts/key.sfz": "<region> sample=$KEY.wav\n<region> sample=tail.wav\n#include \"key.sfz\"\n",
 			"bells/close.wav": "c", "bells/low.wav": "l", "bells/tail.wav": "t",
-		}, []string{"here used document parts/set.sfz → parts/set.sfz", "here used audio $MIC.wav → bells/close.wav", "here used document parts/key.sfz → parts/key.sfz", "here used document parts/key.sfz → parts/key.sfz", "missing used document parts/none.sfz",
-			"here used audio $KEY.wav → bells/low.wav", "here used audio tail.wav → bells/tail.wav", "missing used document key.sfz", "missing used audio $KEY.wav"}},
+		}, []string{"here used document parts/set.sfz → parts/set.sfz", "here used audio $MIC.wav → bells/close.wav", "here used document parts/key.sfz → parts/key.sfz", "here used document parts/key.sfz → parts/key.sfz", "missing used document parts/none.sfz", "here used document $DIR/last.sfz → parts/last.sfz",
+			"here used audio $KEY.wav → bells/low.wav", "here used audio tail.wav → bells/tail.wav", "missing used document key.sfz", "missing used audio $KEY.wav", "here used audio tail.wav → bells/tail.wav"}},
 		{"a library whose name holds spaces, one that goes on on the next line", map[string]string{
 			"doc.obj": "mtllib deck paints.lib\nmtllib a.mtl \\\nb c.mtl\nmtllib x y.mtl z.mtl\nv 0 0 0\n", "deck paints.lib": "newmtl a\n", "x y.mtl z.mtl": "newmtl b\n", "b c.mtl": "newmtl c\n",
 		}, []string{"here used material deck paints.lib → deck paints.lib", "missing used material a.mtl", "here used material b c.mtl → b c.mtl", "here used material x y.mtl z.mtl → x y.mtl z.mtl"}},

@@ -128,12 +128,7 @@ func (r *reader) code(off int64, line []byte) {
 	case bytes.HasPrefix(trimmed, []byte("#include")):
 		i, j := bytes.IndexByte(line, '"'), bytes.LastIndexByte(line, '"')
 		if i >= 0 && j > i {
-			n := r.open(string(line[i+1 : j]))
-			r.add(mention.Piece{Span: r.span(off, i, j+1), Coding: mention.Only{Coding: linescan.Quoted{}, Not: comment}}, "#include", n)
-			if n > 0 && r.depth < maxDepth && r.runs < maxRuns {
-				r.runs++
-				r.text(n)
-			}
+			r.included(r.span(off, i, j+1), string(line[i+1:j]))
 		}
 		return
 	}
@@ -187,7 +182,7 @@ func (r *reader) opcode(key string, s mention.Span, value []byte) {
 	switch key {
 	case "sample":
 		if len(value) > 0 && value[0] != '*' { // *sine and such are built in
-			r.add(mention.Piece{Span: s, Coding: coding}, "sample", sample)
+			r.sample(s)
 		}
 	case "default_path":
 		defines := r.defines
@@ -205,38 +200,57 @@ func (r *reader) opcode(key string, s mention.Span, value []byte) {
 	}
 }
 
-// sample tells add that a mention is of a sample, not of an included text.
-const sample = -1
-
-func (r *reader) add(p mention.Piece, what string, reads int) {
-	leans := reads == sample
-	raw := string(r.doc.Texts[r.at].Bytes[p.Span.Off:p.Span.End])
-	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Text: r.at, Reads: max(0, reads), Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
-	if r.header != "" && leans {
+// sample adds a sample of the present region or group.
+func (r *reader) sample(span mention.Span) {
+	m := r.mention(mention.Piece{Span: span, Coding: coding}, "sample")
+	if r.header != "" {
 		m.Owner = fmt.Sprintf("line %d, <%s>", r.line, r.header)
 	}
-	if leans && r.prefix >= 0 {
+	if r.prefix >= 0 {
 		m.Lean = []int{r.prefix}
 	}
-	if leans && strings.Contains(raw, "$") {
-		defines := r.defines
-		shown := raw
-		m.Shown = &shown
-		m.Merge = func(parts []string) string { return substitute(defines, parts[0]) }
-		m.Split = func(name string) ([]string, error) {
-			if strings.Contains(name, "$") {
-				return nil, fmt.Errorf("a dollar sign would be read as a define")
-			}
-			return []string{name}, nil
-		}
+	r.put(m)
+}
+
+// included adds an included file and reads it in place.
+func (r *reader) included(span mention.Span, name string) {
+	m := r.mention(mention.Piece{Span: span, Coding: mention.Only{Coding: linescan.Quoted{}, Not: unsaid}}, "#include")
+	m.Reads = r.open(substitute(r.defines, name))
+	r.put(m)
+	if m.Reads > 0 && r.depth < maxDepth && r.runs < maxRuns {
+		r.runs++
+		r.text(m.Reads)
 	}
+}
+
+// mention is one that stands at the present line. Defines in its text stay as
+// they are written and hold as they do here.
+func (r *reader) mention(p mention.Piece, what string) mention.Mention {
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Text: r.at, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
+	raw, _ := p.Coding.Decode(r.doc.Texts[r.at].Bytes[p.Span.Off:p.Span.End]) // a line's text always decodes
+	if !strings.Contains(raw, "$") {
+		return m
+	}
+	defines := r.defines
+	m.Shown = &raw
+	m.Merge = func(parts []string) string { return substitute(defines, parts[0]) }
+	m.Split = func(name string) ([]string, error) {
+		if strings.Contains(name, "$") {
+			return nil, fmt.Errorf("a dollar sign would be read as a define")
+		}
+		return []string{name}, nil
+	}
+	return m
+}
+
+// put adds a mention, but for what a text that is included twice said before:
+// by other defines it may say something else.
+func (r *reader) put(m mention.Mention) {
 	n := r.doc.Add(m)
 	if len(r.texts) == 0 {
 		return
 	}
-	// A text that is included twice says the same again, or by other defines
-	// something else.
-	if t := (told{p.Span, r.doc.Name(n)}); r.told[t] {
+	if t := (told{m.Pieces[0].Span, r.doc.Name(n)}); r.told[t] {
 		r.doc.Mentions = r.doc.Mentions[:n]
 	} else {
 		r.told[t] = true
@@ -292,6 +306,14 @@ func substitute(defines []define, s string) string {
 
 // coding refuses what would end the value or begin a comment.
 var coding = mention.Only{Coding: linescan.Plain{Not: "*", Never: "<=$", Spaces: true}, Not: comment}
+
+// unsaid are names that cannot be included.
+func unsaid(s string) string {
+	if strings.Contains(s, "$") {
+		return "a dollar sign would be read as a define"
+	}
+	return comment(s)
+}
 
 func comment(s string) string {
 	if strings.Contains(s, "//") || strings.Contains(s, "/*") {
