@@ -34,6 +34,10 @@ func TestRules(t *testing.T) {
 	p.write("The rules file", "title: Plain loop\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: play/@sound\n")
 	p.sees("It can be used")
 	p.sees("changed, not saved")
+	p.click("Receive") // what is not saved is not lost on the way
+	p.sees("Which crate?")
+	p.click("Rules")
+	p.sees("changed, not saved")
 	p.click("Save")
 	p.seesNot("changed, not saved")
 	p.sees("Plain loop")

@@ -24,6 +24,9 @@ paths:
 /** fresh stands in the address for a file that has no name yet. */
 const fresh = "*";
 
+/** drafts keeps what was written and not saved, while the page is left for another. */
+const drafts = new Map<string, string>();
+
 /** Rules: write, test and switch the studio's own descriptions of text formats. */
 export function Rules() {
   const rules = useQuery({
@@ -47,7 +50,11 @@ function Desk({ listed }: { listed: Listed }) {
 }
 
 function Draft({ listed, name, file, open }: { listed: Listed; name: string; file: RulesFile | undefined; open: (name: string) => void }) {
-  const [text, setText] = useState(file?.text ?? starter);
+  const [text, draw] = useState(drafts.get(name) ?? file?.text ?? starter);
+  const setText = (t: string) => {
+    drafts.set(name, t);
+    draw(t);
+  };
   const [called, setCalled] = useState(file ? name : "");
   const [sample, setSample] = useState("");
   const [dropping, setDropping] = useState(false);
@@ -59,11 +66,15 @@ function Draft({ listed, name, file, open }: { listed: Listed; name: string; fil
   });
   const set = useAct(
     (r: SetRules) => api.put<Listed>("/rules", r),
-    (_, r) => open(r.name),
+    (_, r) => {
+      if (r.text === text) drafts.delete(name);
+      open(r.name);
+    },
   );
   const drop = useAct(
     (n: string) => api.drop<Listed>(`/rules/${encodeURIComponent(n)}`),
     () => {
+      drafts.delete(name);
       setDropping(false);
       open("");
     },
