@@ -30,7 +30,7 @@ var digits = map[int]bool{32: true, 40: true, 56: true, 64: true, 96: true, 128:
 func (Format) Claims(name string, head []byte) int {
 	good, bad := 0, 0
 	linescan.Each(head, func(_ int64, line []byte) {
-		if p := parse(line); p != nil {
+		if p, _, _ := parse(line); p != nil {
 			good++
 		} else if len(bytes.TrimSpace(line)) > 0 {
 			bad++
@@ -42,19 +42,32 @@ func (Format) Claims(name string, head []byte) int {
 	return 0
 }
 
-// parse returns the path of "digest  path" or "digest *path".
-func parse(line []byte) []byte {
-	i := bytes.IndexAny(line, " \t")
-	if i < 0 || !digits[i] {
-		return nil
+// parse returns the path of "digest  path" or "digest *path", also as the GNU
+// programs write it: "ALGORITHM (path) = digest", and with a backslash before a
+// line whose path has its backslashes and line ends escaped.
+func parse(line []byte) (path []byte, escaped, tag bool) {
+	if escaped = bytes.HasPrefix(line, []byte(`\`)); escaped {
+		line = line[1:]
 	}
-	for _, c := range line[:i] {
-		if !(c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'f') {
-			return nil
-		}
+	open, end := bytes.Index(line, []byte(" (")), bytes.LastIndex(line, []byte(") = "))
+	if open > 0 && end > open && digest(line[end+4:]) {
+		return line[open+2 : end], escaped, true
+	}
+	i := bytes.IndexAny(line, " \t")
+	if i < 0 || !digest(line[:i]) {
+		return nil, false, false
 	}
 	p := bytes.TrimLeft(line[i:], " \t")
-	return bytes.TrimPrefix(p, []byte("*"))
+	return bytes.TrimPrefix(p, []byte("*")), escaped, false
+}
+
+func digest(b []byte) bool {
+	for _, c := range b {
+		if !(c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'f') {
+			return false
+		}
+	}
+	return digits[len(b)]
 }
 
 // Read reads every line. In a bag's manifest CR, LF and the percent sign stand
@@ -66,7 +79,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	n := 0
 	linescan.Each(t.Bytes, func(off int64, line []byte) {
 		n++
-		p := parse(line)
+		p, escaped, tag := parse(line)
 		if len(p) == 0 {
 			if len(bytes.TrimSpace(line)) > 0 && line[0] != '#' {
 				d.Problems = append(d.Problems, mention.Problem{Code: "malformed", Line: n, Message: "this is no checksum line"})
@@ -74,8 +87,14 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return
 		}
 		var c mention.Coding = linescan.Plain{Not: "*", Spaces: true}
-		if inBag {
+		switch {
+		case inBag:
 			c = bagPath{c}
+		case escaped:
+			c = gnuPath{c}
+		}
+		if tag {
+			c = mention.Only{Coding: c, Not: tagged}
 		}
 		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n)})
 	})
@@ -93,4 +112,26 @@ func (c bagPath) Decode(raw []byte) (string, error) { return unescape.Replace(st
 
 func (c bagPath) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	return c.Coding.Encode(escape.Replace(s), old, fits)
+}
+
+// gnuPath is the coding of a path on a line that begins with a backslash.
+type gnuPath struct{ mention.Coding }
+
+var (
+	gnuUnescape = strings.NewReplacer(`\\`, `\`, `\n`, "\n", `\r`, "\r")
+	gnuEscape   = strings.NewReplacer(`\`, `\\`, "\n", `\n`, "\r", `\r`)
+)
+
+func (c gnuPath) Decode(raw []byte) (string, error) { return gnuUnescape.Replace(string(raw)), nil }
+
+func (c gnuPath) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
+	return c.Coding.Encode(gnuEscape.Replace(s), old, fits)
+}
+
+// tagged are names that cannot stand between an algorithm and a digest.
+func tagged(s string) string {
+	if strings.Contains(s, ") = ") {
+		return "it would be read as the end of the name"
+	}
+	return ""
 }
