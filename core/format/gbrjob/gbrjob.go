@@ -42,7 +42,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return skip()
 		}
 		var path *mention.Span
-		function := ""
+		function := "file"
 		err := s.Object(func(key string) error {
 			if s.Peek() != '"' || key != "Path" && key != "FileFunction" {
 				return skip()

@@ -94,11 +94,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			case ok && (scheme == "relative" || scheme == "absolute"):
 				shown := a.Value()
 				m.Shown = &shown
-				m.Merge = func(parts []string) string {
-					_, rest, _ := strings.Cut(parts[0], "://")
-					return rest
-				}
-				m.Split = say
+				m.Merge = func(parts []string) string { return plain(parts[0]) }
+				m.Split = func(name string) ([]string, error) { return say(name, strings.HasPrefix(rest, "/")) }
 				if base >= 0 {
 					m.Lean = []int{base}
 				}
@@ -114,11 +111,27 @@ func whole(p string) bool {
 	return strings.HasPrefix(p, "/") || strings.HasPrefix(p, `\\`) || len(p) > 1 && p[1] == ':'
 }
 
-func say(name string) ([]string, error) {
-	if whole(name) {
-		return []string{"absolute://" + name}, nil
+// plain is the path a source's text means. Writers put two or three slashes
+// behind the scheme; a third is none of a relative path, nor of a drive letter's.
+func plain(text string) string {
+	scheme, rest, _ := strings.Cut(text, "://")
+	switch own := strings.TrimLeft(rest, "/"); {
+	case scheme == "relative", len(own) > 1 && own[1] == ':':
+		return own
 	}
-	return []string{"relative://" + name}, nil
+	return rest
+}
+
+// say writes a path in the manner of the old text, with a third slash or not.
+func say(name string, third bool) ([]string, error) {
+	slash := map[bool]string{true: "/"}[third]
+	switch {
+	case strings.HasPrefix(name, "/"):
+		return []string{"absolute://" + name}, nil
+	case whole(name):
+		return []string{"absolute://" + slash + name}, nil
+	}
+	return []string{"relative://" + slash + name}, nil
 }
 
 // folder is basePath.

@@ -25,6 +25,8 @@ func TestMentions(t *testing.T) {
 		"used (in project.qde) PDFSource 'log' | internal://gone.txt → ",
 		"used (in project.qde) VideoSource 'tour' | absolute:///Quay/tour.mp4 → /Quay/tour.mp4",
 	)
+	formattest.Table(t, Format{}, "x.qde", `<Project xmlns="urn:QDA-XML:project:1.0" basePath="media"><PictureSource name="p" path="relative:///a.png"/><PictureSource name="q" path="absolute:///C:/b.png"/></Project>`,
+		"used PictureSource 'p' | relative:///a.png → media/a.png", "used PictureSource 'q' | absolute:///C:/b.png → C:/b.png")
 	formattest.Table(t, Format{}, "x.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><PictureSource name="p" path="relative://a.png"/></Project>`,
 		"used PictureSource 'p' | relative://a.png → a.png")
 }

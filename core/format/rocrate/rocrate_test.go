@@ -14,7 +14,7 @@ const sample = `{ "@context": "https://w3id.org/ro/crate/1.1/context", "@graph":
  {"@id": "https://example.org/x.csv", "@type": "File"}, {"@id": "#p", "@type": "File"} ] }`
 
 func TestMentions(t *testing.T) {
-	formattest.Table(t, Format{}, "ro-crate-metadata.json", sample, "used keeper on fog | audio/keeper%20on%20fog.wav", "used  | https://example.org/x.csv")
+	formattest.Table(t, Format{}, "ro-crate-metadata.json", sample, "used keeper on fog | audio/keeper%20on%20fog.wav", "used File | https://example.org/x.csv")
 }
 
 func FuzzRead(f *testing.F) {
