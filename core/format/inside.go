@@ -53,7 +53,7 @@ func Frames(t mention.Text, m *mention.Mention) bool {
 		}
 		if n, open, ok := t.Beside(name); ok {
 			size += n
-			if m.Within = append(m.Within, base); first == nil {
+			if m.Sequence.Within = append(m.Sequence.Within, base); first == nil {
 				first = open
 			}
 		}

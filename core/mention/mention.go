@@ -105,11 +105,12 @@ func (u Use) String() string {
 // least Digits digits, Tail. Head and Tail are spelled as in the document.
 type Sequence struct {
 	Head, Tail string
-	Digits     int    // or Grid
-	First      int    // number of the first file
-	Step       int    // distance between numbers, 1 or more
-	Count      int    // how many files are expected; 0: not told, whatever is found
-	Token      string // what stands for the number in the text; "" is a number sign for each digit
+	Digits     int      // or Grid
+	First      int      // number of the first file
+	Step       int      // distance between numbers, 1 or more
+	Count      int      // how many files are expected; 0: not told, whatever is found
+	Within     []string // of a sequence whose files stand inside, their names
+	Token      string   // what stands for the number in the text; "" is a number sign for each digit
 }
 
 // Grid as Digits: two numbers stand for one, u and v of a texture tile counted
@@ -158,7 +159,6 @@ type Mention struct {
 	Text     int                  // which text of the document it stands in
 	Reads    int                  // of an include: the text of the document that is read in place, else 0
 	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for; of a sequence, its first file
-	Within   []string             // of a sequence inside, the names of its files
 	Kind     string               // what the document says the file is, where its name does not tell
 	Size     int64                // bytes of Data
 	Shown    *string              // what "written" shows where it is not the joined pieces

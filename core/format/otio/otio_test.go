@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -56,7 +57,7 @@ func TestMentions(t *testing.T) {
 		t.Errorf("got\n%s\nwant\n%s", strings.Join(got, "\n"), strings.Join(want, "\n"))
 	}
 	seq := file.Doc.Mentions[6].Sequence
-	if *seq != (mention.Sequence{Head: "sunrise/sun.", Tail: ".png", Digits: 4, First: 101, Step: 2, Count: 12}) {
+	if !reflect.DeepEqual(*seq, mention.Sequence{Head: "sunrise/sun.", Tail: ".png", Digits: 4, First: 101, Step: 2, Count: 12}) {
 		t.Errorf("sequence %+v", *seq)
 	}
 	if r := file.Doc.Mentions[0].Range; r == nil || *r != (mention.Range{Start: 2, Duration: 1.5}) {
