@@ -528,6 +528,8 @@ var (
 	named  = kept(func(s string) bool { return s != "" && !packed(s) })
 	empty  = kept(func(s string) bool { return s == "" })
 	member = kept(packed)
+	// stuck stands before a further at sign, which would join a new path.
+	stuck = mention.Only{Coding: Asset, Not: func(string) string { return "an at sign follows it" }}
 )
 
 func kept(like func(string) bool) mention.Coding {
@@ -557,6 +559,9 @@ func (r *reader) add(span mention.Span) {
 	case format.Inside(r.t, &m, path):
 		coding = nil
 		m.Shown = &path
+	}
+	if coding != nil && r.pos < len(r.b) && r.b[r.pos] == '@' {
+		coding = stuck
 	}
 	if coding != nil {
 		m.Pieces = r.doc.One(span, coding)
