@@ -202,7 +202,8 @@ func Scan(b []byte, h Handler) error {
 			section = ""
 		default:
 			if section == "REFERENCE" {
-				lt, gt := bytes.IndexByte(st, '<'), bytes.LastIndexByte(st, '>')
+				lt := bytes.IndexByte(st, '<')
+				gt := lt + bytes.IndexByte(st[max(0, lt):], '>')
 				if h.Reference != nil && lt >= 0 && gt > lt {
 					h.Reference(mention.Span{Off: int64(from + lt + 1), End: int64(from + gt)})
 				}

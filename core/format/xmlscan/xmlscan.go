@@ -76,7 +76,12 @@ func (e *Element) Find(local string) *Attr {
 }
 
 // Local is a name without its prefix.
-func Local(name string) string { return name[strings.IndexByte(name, ':')+1:] }
+func Local(name string) string {
+	if i := strings.IndexByte(name, ':'); i > 0 && i < len(name)-1 {
+		return name[i+1:]
+	}
+	return name // a colon at an end parts nothing
+}
 
 // Handler is called in document order; any of its functions may be nil.
 type Handler struct {
