@@ -312,7 +312,9 @@ func within(m *mention.Mention) Place {
 		return p
 	}
 	head, tail, _ := strings.Cut(filepath.Base(ms[0].path), mark)
-	list := func(string) ([]string, []int64, error) { return m.Sequence.Within, make([]int64, len(m.Sequence.Within)), nil }
+	list := func(string) ([]string, []int64, error) {
+		return m.Sequence.Within, make([]int64, len(m.Sequence.Within)), nil
+	}
 	_, _, p.Gaps, _ = Frames(Pattern{Dir: "/", Head: head, Tail: tail, Digits: m.Sequence.Digits}, *m.Sequence, list) // the listing cannot fail
 	return p
 }
