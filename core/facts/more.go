@@ -103,8 +103,9 @@ func mp3(r io.ReaderAt, size int64, head []byte) (Facts, error) {
 		samples, kbit, side = 576, mp3LowBits[bits], 17
 	}
 	if b[3]>>6 == 3 {
-		f.Channels = 1
-		side = map[bool]int{true: 17, false: 9}[version == 3]
+		if f.Channels, side = 1, 9; version == 3 {
+			side = 17
+		}
 	}
 	frames := 0
 	if x := b[min(len(b), 4+side):]; len(x) >= 12 && (string(x[:4]) == "Xing" || string(x[:4]) == "Info") && x[7]&1 != 0 {

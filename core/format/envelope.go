@@ -106,7 +106,16 @@ func (e *text) Wrap(w io.Writer, edits []mention.Edit) error {
 	return e.wrap(w, e.n, mention.OfText(edits, e.n))
 }
 
-func (e *text) number(n int) { e.n = n }
+// asText is the text of an envelope that holds one, nil for packages.
+func asText(env Envelope) *text {
+	switch e := env.(type) {
+	case *text:
+		return e
+	case *zipped:
+		return e.text
+	}
+	return nil
+}
 
 // wrap writes the text as text number n of a file.
 func (e *text) wrap(w io.Writer, n int, edits []mention.Edit) error {

@@ -52,8 +52,10 @@ type Include func(name string) (mention.Text, error)
 
 // Around is what a document may ask of the files around it: to open one that
 // its text includes, and whether one is there at all, by the name given there.
+// An included file that another reading writes is not ours: what it says holds,
+// and nothing in it is said anew.
 type Around interface {
-	Include(name string) (Source, error)
+	Include(name string) (src Source, ours bool, err error)
 	Exists(name string) bool
 }
 
@@ -222,8 +224,7 @@ func (fs Set) OpenAmong(name string, src Source, around Around) (*File, error) {
 func (file *File) read(around Around) error {
 	f, env := file.Format, file.env
 	include := env.Include
-	if plain, ok := env.(interface{ number(int) }); ok && around != nil {
-		plain.number(0)
+	if asText(env) != nil && around != nil {
 		include = func(name string) (mention.Text, error) { return file.include(name, around) }
 	}
 	text, err := env.Text()
@@ -256,7 +257,7 @@ func (file *File) read(around Around) error {
 
 // include opens a file that is read in place as the next text.
 func (file *File) include(name string, around Around) (mention.Text, error) {
-	src, err := around.Include(name)
+	src, ours, err := around.Include(name)
 	if err != nil {
 		return mention.Text{}, err
 	}
@@ -265,18 +266,17 @@ func (file *File) include(name string, around Around) (mention.Text, error) {
 		return mention.Text{}, err
 	}
 	env, err := unwrap(nil, name, head, src)
-	plain, isText := env.(interface{ number(int) })
-	if err == nil && !isText {
+	if err == nil && asText(env) == nil {
 		err = errors.New("it is no text")
 	}
 	if err != nil {
 		file.problems = append(file.problems, mention.Problem{Code: "malformed", Message: fmt.Sprintf("includes ‘%s’, which could not be read: %s", name, err), Untouched: "the rest was read without it", Do: "open it in the program that made it and save it again"})
 		env = openText(name, nil)
-		plain, _ = env.(interface{ number(int) })
 	}
 	file.parts = append(file.parts, env)
-	plain.number(len(file.parts))
-	return env.Text()
+	t := asText(env)
+	t.n, t.t.Sealed = len(file.parts), t.t.Sealed || !ours
+	return t.t, nil
 }
 
 // Parts is how many files the document includes; Part is the k-th of them, from

@@ -47,11 +47,11 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 		foreign := false
 		for k := range g.Documents {
 			d := &g.Documents[k]
-			mine := mention.OfText(edits, d.Text)
-			if !d.Whole() {
-				mine = edits // of a package, all texts are of one file
+			if d.Host != i {
+				continue
 			}
-			if d.Host != i || len(mine) == 0 {
+			mine := d.Edits(edits)
+			if len(mine) == 0 {
 				continue
 			}
 			if !drive.Within(g.Root, d.Path) {

@@ -219,8 +219,9 @@ type Doc struct {
 	Problems []Problem
 
 	// Says is what the document says of names in it and in documents grafted to
-	// it: On or Off of a name and all below it, or a choice, NAME{OF}. Nil: its names are its own affair. Default is
-	// the name that is meant by a graft that names none.
+	// it: On or Off of a name and all below it, or a choice, NAME{OF}. Nil: its
+	// names are its own affair. Default is the name that is meant by a graft that
+	// names none.
 	Says    map[string]string
 	Default string
 

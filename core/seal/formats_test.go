@@ -96,6 +96,45 @@ func TestUnsaid(t *testing.T) {
 	}
 }
 
+// TestSharedInclude: a text that two instruments include is never changed for
+// one of them: it is sealed where nothing in it must change, and else said.
+func TestSharedInclude(t *testing.T) {
+	dir := t.TempDir()
+	doc := coretest.Write(t, filepath.Join(dir, "project", "all.m3u"), "#EXTM3U\na.sfz\nb.sfz\n")
+	set := "<control> default_path=bells/\n"
+	coretest.Write(t, filepath.Join(dir, "project", "set.sfz"), set)
+	for _, n := range []string{"a", "b"} {
+		coretest.Write(t, filepath.Join(dir, "project", n+".sfz"), "#include \"set.sfz\"\n<region> sample="+n+".wav\n")
+		coretest.Write(t, filepath.Join(dir, "project", "bells", n+".wav"), n)
+	}
+	rep, err := sealing(t, doc, filepath.Join(dir, "out", "stands"), stow.Options{Layout: stow.AsStands})
+	if err != nil || !rep.Well() {
+		t.Errorf("%v %+v", err, rep)
+	}
+	if rep, err = sealing(t, doc, filepath.Join(dir, "out", "kind"), stow.Options{Layout: stow.ByKind}); err != nil || rep.Complete {
+		t.Fatalf("%v %+v", err, rep)
+	}
+	if b, err := os.ReadFile(filepath.Join(rep.Crate, "data", "documents", "set.sfz")); err != nil || string(b) != set {
+		t.Errorf("%q %v", b, err)
+	}
+}
+
+// TestLackingPackage: a package that lacks a part which is meant is carried all
+// the same, whichever reference comes first.
+func TestLackingPackage(t *testing.T) {
+	dir := t.TempDir()
+	pack := formattest.Zip("in.usda", "#usda 1.0\n", "tex/a.png", "12345")
+	doc := coretest.Write(t, filepath.Join(dir, "project", "deck.usda"), "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[gone.png]@\nasset g = @pack.usdz[tex/a.png]@\n}\n")
+	coretest.Write(t, filepath.Join(dir, "project", "pack.usdz"), pack)
+	rep, err := sealing(t, doc, filepath.Join(dir, "out", "crate"), stow.Options{Layout: stow.ByKind})
+	if err != nil || rep.Complete || rep.Files != 2 {
+		t.Fatalf("%v %+v", err, rep)
+	}
+	if b, err := os.ReadFile(filepath.Join(rep.Crate, "data", "geometry", "pack.usdz")); err != nil || string(b) != pack {
+		t.Error("the package is not in the crate as it was", err)
+	}
+}
+
 // TestDamagedPart: a part that makes no sense as a document is carried as it is,
 // and keeps the crate from being called complete.
 func TestDamagedPart(t *testing.T) {

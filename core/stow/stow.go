@@ -552,9 +552,5 @@ func (p *planner) retarget() {
 // the plan was made, by which it names its files in the crate.
 func (p *Plan) Document(i int) (*format.File, []mention.Edit) {
 	d := &p.Graph.Documents[i]
-	edits := p.edits[d.Host]
-	if d.Whole() {
-		edits = mention.OfText(edits, d.Text)
-	}
-	return d.File, edits
+	return d.File, d.Edits(p.edits[d.Host])
 }

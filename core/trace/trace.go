@@ -51,6 +51,14 @@ type Document struct {
 // in: of a package it is all of them.
 func (d *Document) Whole() bool { return !d.File.Doc.Texts[d.Text].Member }
 
+// Edits are those of a host's edits that change this document's own file.
+func (d *Document) Edits(of []mention.Edit) []mention.Edit {
+	if !d.Whole() {
+		return of // of a package, all texts are of one file
+	}
+	return mention.OfText(of, d.Text)
+}
+
 // Holds tells whether a mention stands in this document's own file.
 func (d *Document) Holds(mention int) bool {
 	return !d.Whole() || d.File.Doc.Mentions[mention].Text == d.Text
@@ -70,8 +78,9 @@ type Reference struct {
 	Size    int64 // bytes of all its files, or of the data inside
 	Write   bool  // a write point: where new material will go
 	Child   int   // the document it leads to, -1
-	// Damaged tells of an unreadable file that it is there and makes no sense as
-	// the document it should be: its bytes can still be carried.
+	// Damaged tells that a file is there and is not what it should be: it makes
+	// no sense as a document, or lacks the part that is meant. Its bytes can
+	// still be carried.
 	Damaged bool
 }
 
@@ -165,6 +174,7 @@ func CommonFolder(documents []string) string {
 // be read is an *Error; anything wrong further down is a problem of the graph.
 func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 	root := o.Root
+	documents = slices.Clone(documents)
 	for i, d := range documents {
 		documents[i] = bundle(o.Reach, filepath.Clean(d))
 	}
@@ -241,8 +251,11 @@ func (t *tracer) open(path string, info drive.Info) (int, error) {
 	t.seen[info.Real] = i
 	t.graph.Documents = append(t.graph.Documents, Document{Path: path, Info: info, Format: file.Format.Name(), File: file, Host: i})
 	for k, d := range around.included {
-		if k >= file.Parts() {
-			break
+		if first, again := t.seen[d.Info.Real]; again {
+			// Two readings of one file: neither may change what the other needs.
+			owner := &t.graph.Documents[first]
+			owner.File.Doc.Texts[owner.Text].Sealed = true
+			continue
 		}
 		d.File, d.Format, d.Host, d.Text = file.Part(k+1), file.Format.Name(), i, k+1
 		t.seen[d.Info.Real] = len(t.graph.Documents)
@@ -261,7 +274,7 @@ type around struct {
 	t        *tracer
 	path     string
 	info     drive.Info
-	included []Document
+	included []Document // in the order of their texts, those of other readings too
 }
 
 func (a *around) find(name string) (resolve.Place, bool) {
@@ -275,27 +288,30 @@ func (a *around) Exists(name string) bool {
 	return ok
 }
 
-// Include reads each file once: one that was read before keeps its mentions.
-func (a *around) Include(name string) (format.Source, error) {
+// Include opens a file for each name that it is included by. Its mentions are
+// those of the first reading, which alone can write it.
+func (a *around) Include(name string) (src format.Source, ours bool, err error) {
 	place, ok := a.find(name)
 	if !ok {
-		return nil, fs.ErrNotExist
+		return nil, false, fs.ErrNotExist
+	}
+	if place.Info.Real == a.info.Real {
+		return nil, false, fs.ErrExist // itself
 	}
 	same := func(d Document) bool { return d.Info.Real == place.Info.Real }
-	if _, read := a.t.seen[place.Info.Real]; read || place.Info.Real == a.info.Real || slices.ContainsFunc(a.included, same) {
-		return nil, fs.ErrExist
-	}
-	src, err := drive.OpenSized(a.t.Reach, place.Path)
+	_, read := a.t.seen[place.Info.Real]
+	ours = !read && !slices.ContainsFunc(a.included, same)
+	file, err := drive.OpenSized(a.t.Reach, place.Path)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
-	defer src.Close()
-	b, err := io.ReadAll(io.NewSectionReader(src, 0, min(src.Size(), maxIncluded)))
+	defer file.Close()
+	b, err := io.ReadAll(io.NewSectionReader(file, 0, min(file.Size(), maxIncluded)))
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	a.included = append(a.included, Document{Path: place.Path, Info: place.Info})
-	return bytes.NewReader(b), nil
+	return bytes.NewReader(b), ours, nil
 }
 
 // maxIncluded bounds a file that is read in place: what is longer is no text
@@ -488,6 +504,7 @@ func (t *tracer) member(ref *Reference, name string) {
 	}
 	if names != nil && !names[name] {
 		ref.State, ref.Why, ref.Child = resolve.Missing, "the package is there, but ‘"+name+"’ is not in it", -1
+		ref.Damaged = true // the package itself can still be carried
 		return
 	}
 	if ref.Child >= 0 && t.graph.Documents[ref.Child].File.Doc.Texts[0].Name != name {

@@ -117,6 +117,11 @@ func TestFormats(t *testing.T) {
 		}, []string{"here used material deck paints.lib → deck paints.lib", "missing used material a.mtl", "here used material b c.mtl → b c.mtl", "here used material x y.mtl z.mtl → x y.mtl z.mtl"}},
 		{"the kind a list tells", map[string]string{"doc.csv": "kind,path\naudio,takes/one.raw\nnonsense,two.raw\n", "takes/one.raw": "x"},
 			[]string{"here used audio takes/one.raw → takes/one.raw", "missing used other two.raw"}},
+		{"a text that two instruments include holds for both, and is told once", map[string]string{
+			"doc.m3u": "#EXTM3U\na.sfz\nb.sfz\n", "a.sfz": "#include \"set.sfz\"\n<region> sample=one.wav\n", "b.sfz": "#include \"./set.sfz\"\n#include \"set.sfz\"\n<region> sample=two.wav\n",
+			"set.sfz": "<control> default_path=bells/\n<region> sample=both.wav\n", "bells/one.wav": "1", "bells/two.wav": "2", "bells/both.wav": "3", "two.wav": "a trap: without the default path",
+		}, []string{"here used document a.sfz → a.sfz", "here used document b.sfz → b.sfz", "here used document set.sfz → set.sfz", "here used audio one.wav → bells/one.wav",
+			"here used audio both.wav → bells/both.wav", "here used document ./set.sfz → set.sfz", "here used document set.sfz → set.sfz", "here used audio two.wav → bells/two.wav"}},
 		{"a table with write points", map[string]string{
 			"doc.csv": "path,role,use\nsound/a.wav,read,\nmix/out.wav,write,\n/elsewhere/print.wav,write,\n", "sound/a.wav": "a",
 		}, []string{"here used audio sound/a.wav → sound/a.wav", "here used audio mix/out.wav → mix/out.wav write", "away used audio /elsewhere/print.wav → /elsewhere/print.wav write"}},

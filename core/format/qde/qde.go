@@ -124,7 +124,10 @@ func plain(text string) string {
 
 // say writes a path in the manner of the old text, with a third slash or not.
 func say(name string, third bool) ([]string, error) {
-	slash := map[bool]string{true: "/"}[third]
+	slash := ""
+	if third {
+		slash = "/"
+	}
 	switch {
 	case strings.HasPrefix(name, "/"):
 		return []string{"absolute://" + name}, nil
