@@ -123,7 +123,7 @@ func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error)
 	if err != nil {
 		return out, err
 	}
-	finds, damage, err := rules.Try(f, reach, filepath.Clean(in.Sample))
+	finds, damage, err := rules.Try(f, reach, reach.Drives, filepath.Clean(in.Sample))
 	if err != nil {
 		if errors.Is(err, rules.ErrContent) || errors.Is(err, drive.ErrOutside) {
 			out.Damage = append(out.Damage, trace.Reason(err))

@@ -152,7 +152,7 @@ func rulesTest() *cobra.Command {
 			}
 			rep := rulesReport{Rules: paths[0], Sample: paths[1], Problems: append([]rules.Problem{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
 			if f != nil {
-				if rep.Finds, rep.Damage, err = rules.Try(f, drive.System{}, paths[1]); err != nil {
+				if rep.Finds, rep.Damage, err = rules.Try(f, drive.System{}, nil, paths[1]); err != nil {
 					return &trace.Error{Path: paths[1], Err: err}
 				}
 			}

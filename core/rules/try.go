@@ -25,7 +25,7 @@ type Find struct {
 // Try reads a sample by a rules file, whatever the sample's extension is.
 // damage tells what is wrong with the sample. ErrContent: the rules file is for
 // other content.
-func Try(f *File, reach drive.Reach, sample string) (finds []Find, damage []string, err error) {
+func Try(f *File, reach drive.Reach, drives []drive.Drive, sample string) (finds []Find, damage []string, err error) {
 	finds, damage = []Find{}, []string{}
 	src, err := drive.OpenSized(reach, sample)
 	if err != nil {
@@ -46,7 +46,7 @@ func Try(f *File, reach drive.Reach, sample string) (finds []Find, damage []stri
 	for _, p := range file.Doc.Problems {
 		damage = append(damage, p.Error())
 	}
-	r := &resolve.Resolver{Reach: reach, Root: filepath.Dir(sample)}
+	r := &resolve.Resolver{Reach: reach, Drives: drives, Root: filepath.Dir(sample)}
 	for i := range file.Doc.Mentions {
 		m := &file.Doc.Mentions[i]
 		p := r.Resolve(sample, m, file.Doc.Name(i), file.Doc.Written(i))

@@ -97,11 +97,11 @@ func TestFormats(t *testing.T) {
 		{"variants by the strongest selection, in a layer and behind a reference", map[string]string{
 			"doc":       "#usda 1.0\n( subLayers = [@base.usda@] )\nover \"deck\" ( variants = { string finish = \"painted\" } ) {}\ndef \"b\" ( references = @boat.usda@ variants = { string sail = \"up\" } ) {}\ndef \"c\" ( references = @boat.usda@ ) {}\n",
 			"base.usda": "#usda 1.0\ndef \"deck\" ( variants = { string finish = \"bare\" } variantSets = \"finish\" ) { variantSet \"finish\" = {\n\"bare\" { asset f = @bare.png@\n}\n\"painted\" { asset f = @painted.png@\n}\n} }\n",
-			"boat.usda": "#usda 1.0\n( defaultPrim = \"boat\" )\ndef \"boat\" ( variants = { string sail = \"down\" } variantSets = \"sail\" ) { variantSet \"sail\" = {\n\"up\" { asset f = @up.png@\n}\n\"down\" { asset f = @down.png@\n}\n\"torn\" { asset f = @torn.png@\n}\n} }\n",
+			"boat.usda": "#usda 1.0\n( defaultPrim = \"boat\" )\ndef \"boat\" ( variants = { string sail = \"down\" } variantSets = \"sail\" ) { variantSet \"sail\" = {\n\"up\" { asset f = @up.png@\n}\n\"down\" { asset f = @down.png@\n}\n\"torn\" { asset f = @torn.png@\ndef RenderProduct \"p\" { token productName = \"out.exr\"\n} }\n} }\n",
 			"bare.png":  "1", "painted.png": "2", "up.png": "3", "down.png": "4", "torn.png": "5",
 		}, []string{"here used geometry base.usda → base.usda", "here used geometry boat.usda → boat.usda", "here used geometry boat.usda → boat.usda",
 			"here dormant image bare.png → bare.png", "here used image painted.png → painted.png",
-			"here used image up.png → up.png", "here used image down.png → down.png", "here dormant image torn.png → torn.png"}},
+			"here used image up.png → up.png", "here used image down.png → down.png", "here dormant image torn.png → torn.png", "here dormant image out.exr → out.exr write"}},
 		{"a part of another package, and one that is not in it", map[string]string{
 			"doc":       "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[tex/a.png]@\nasset g = @pack.usdz[tex/b.png]@\n}\ndef \"b\" (references = @pack.usdz[in.usda]@) {}\n",
 			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),

@@ -52,7 +52,7 @@ func (r *reader) template(c *clip) {
 	if err != nil {
 		return
 	}
-	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: r.path() + " templateAssetPath", Under: r.path()}
+	m := r.placed("templateAssetPath")
 	coding := written
 	at := strings.IndexByte(path, '#')
 	digits := strings.Count(path, "#")

@@ -405,7 +405,9 @@ func (r *reader) assigned(key, value word) {
 			r.say(r.path(), mention.On)
 		}
 	case key.is("productName") && value.quoted && len(value.b) > 0 && holder != nil && holder.typ == "RenderProduct":
-		r.doc.Add(mention.Mention{Pieces: r.doc.One(value.span, written), Spelling: mention.Path, Use: mention.Used, Write: true, Owner: r.path() + " productName", Under: r.path()})
+		m := r.placed("productName")
+		m.Pieces, m.Write = r.doc.One(value.span, written), true
+		r.doc.Add(m)
 	}
 }
 
@@ -424,7 +426,9 @@ func (r *reader) when() (list []string) {
 	for i := range r.stack {
 		switch f := &r.stack[i]; f.what {
 		case prim:
-			prims += "/" + f.name
+			if f.name != "" {
+				prims += "/" + f.name
+			}
 		case variantSet:
 			set = f.name
 		case variant:
@@ -541,11 +545,21 @@ func kept(like func(string) bool) mention.Coding {
 	}}
 }
 
+// placed is a mention at the present place, by the word that names it there.
+func (r *reader) placed(what string) mention.Mention {
+	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Under: r.path(), When: r.when()}
+	m.Settled = len(m.When) > 1 // what a variant selects within another holds only there
+	if m.Owner = m.Under; what != "" {
+		m.Owner += " " + what
+		m.Under = m.Owner[:len(m.Under)]
+	}
+	return m
+}
+
 func (r *reader) add(span mention.Span) {
 	path, _ := Asset.Decode(r.b[span.Off:span.End])
-	owner, under := r.owner()
-	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: owner, Under: under, When: r.when()}
-	m.Settled = len(m.When) > 1 // what a variant selects within another holds only there
+	what := r.what()
+	m := r.placed(what)
 	coding := named
 	switch _, rest, _ := strings.Cut(path, "["); {
 	case path == "":
@@ -566,11 +580,11 @@ func (r *reader) add(span mention.Span) {
 	if coding != nil {
 		m.Pieces = r.doc.One(span, coding)
 	}
-	switch word := owner[strings.LastIndexByte(owner, ' ')+1:]; word {
+	switch what {
 	case "subLayers":
 		m.Graft, m.Under = &mention.Graft{Layer: true}, ""
 	case "references", "payload":
-		m.Graft = &mention.Graft{At: under}
+		m.Graft = &mention.Graft{At: m.Under}
 	}
 	r.fresh = r.doc.Add(m)
 	if m.Pieces != nil && m.Member == "" && strings.Contains(path, udim) {
@@ -602,20 +616,12 @@ func (r *reader) path() string {
 	return string(path)
 }
 
-// owner is the path of prims, and the attribute or list the asset stands in.
-func (r *reader) owner() (owner, under string) {
-	what := ""
+// what is the attribute or list an asset stands in.
+func (r *reader) what() string {
 	if r.depth() > 0 && (r.top().what == list || r.top().what == samples) {
-		what = r.top().name
-	} else {
-		what = r.subject()
+		return r.top().name
 	}
-	under = r.path()
-	if what == "" {
-		return under, under
-	}
-	owner = under + " " + what
-	return owner, owner[:len(under)]
+	return r.subject()
 }
 
 // subject is the word of a statement that is neither a type nor a list edit.
