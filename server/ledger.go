@@ -327,7 +327,7 @@ func (w *work) depth(doc int) int {
 	return d
 }
 
-// facts are what a file's header tells, and what is wrong with it.
+// facts are what a file's header tells, and what is wrong with it in words.
 func (a *App) facts(reach drive.Reach, p string) (known *facts.Facts, harm string) {
 	f, err := drive.OpenSized(reach, p)
 	if err != nil {
@@ -336,7 +336,7 @@ func (a *App) facts(reach drive.Reach, p string) (known *facts.Facts, harm strin
 	defer f.Close()
 	got, err := facts.Read(f, f.Size())
 	if errors.Is(err, facts.ErrDamaged) {
-		harm = err.Error()
+		harm = strings.TrimPrefix(err.Error(), facts.ErrDamaged.Error()+": ")
 	}
 	if got == (facts.Facts{}) {
 		return nil, harm

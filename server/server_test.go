@@ -305,7 +305,7 @@ func TestDamagedMedia(t *testing.T) {
 	cut := "RIFF\x00\x10\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x80\xbb\x00\x00\x00\x77\x01\x00\x02\x00\x10\x00data\x00\x10\x00\x00cut"
 	c := start(t, map[string]string{"cut.m3u": "#EXTM3U\nhorn.wav\nbell.png\n", "horn.wav": cut, "bell.png": "\x89PNG\r\n\x1a\nno picture"})
 	p := c.open("cut.m3u")
-	for name, says := range map[string]string{"horn.wav": "its sound is cut off, 3 bytes of 4096 are there", "bell.png": "damaged header"} {
+	for name, says := range map[string]string{"horn.wav": "its sound is cut off, 3 bytes of 4096 are there", "bell.png": "it ends within its header"} {
 		s := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(filepath.Join(c.dir, name))))
 		if !strings.Contains(s.Harm, says) || s.Row.State != "here" {
 			t.Errorf("%s: %q %+v", name, s.Harm, s.Row)
@@ -313,5 +313,12 @@ func TestDamagedMedia(t *testing.T) {
 		if name == "horn.wav" && (s.Facts == nil || s.Facts.Rate != 48000) {
 			t.Errorf("%+v", s.Facts)
 		}
+	}
+	// What is there of a sound that is cut off can still be seen.
+	if pk := get[api.Peaks](c, "/api/peaks?path="+url.QueryEscape(filepath.Join(c.dir, "horn.wav"))); len(pk.Low) != 1 {
+		t.Errorf("%+v", pk)
+	}
+	if s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Snapshot == 0 {
+		t.Error("the damage kept the project from being shown")
 	}
 }

@@ -3,6 +3,7 @@ package facts
 import (
 	"bytes"
 	"encoding/binary"
+	"errors"
 	"fmt"
 	"image"
 	"io"
@@ -43,7 +44,10 @@ func damaged(format string, a ...any) error {
 
 func picture(r io.ReaderAt, size int64, _ []byte) (Facts, error) {
 	c, _, err := image.DecodeConfig(io.NewSectionReader(r, 0, size))
-	if err != nil {
+	switch {
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return Facts{}, damaged("it ends within its header")
+	case err != nil:
 		return Facts{}, damaged("%v", err)
 	}
 	return Facts{Width: c.Width, Height: c.Height}, nil

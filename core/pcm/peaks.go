@@ -20,8 +20,8 @@ var ErrNotLinear = errors.New("not linear sound in a WAVE file")
 // recording of hours is drawn at once.
 func Peaks(r io.ReaderAt, size int64, n int) (low, high []float64, seconds float64, err error) {
 	w, err := facts.ReadWAV(r, size)
-	if err != nil {
-		return nil, nil, 0, err
+	if err != nil && !(errors.Is(err, facts.ErrDamaged) && w.DataSize > 0) {
+		return nil, nil, 0, err // sound that is cut off is drawn as far as it goes
 	}
 	bytes := w.Depth / 8
 	if w.Channels == 0 || w.Block != bytes*w.Channels || bytes == 0 || bytes > 4 || w.Format != 1 && (w.Format != 3 || bytes != 4) {

@@ -86,7 +86,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         <h2 className="min-w-0 text-[22px] leading-tight break-words">{slip.row.name}</h2>
       </div>
       <p className="mt-1.5 mb-1">{slip.say}</p>
-      {slip.harm ? <p className="text-rust">Something is wrong with this file: {slip.harm}. It travels as it is.</p> : null}
+      {slip.harm ? <p className="text-rust">This file is damaged: {slip.harm}. It travels as it is.</p> : null}
       {slip.gaps ? (
         <p className="text-rust">
           Numbers not there: <span className="font-mono text-[12px]">{slip.gaps}</span>
