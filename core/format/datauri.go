@@ -25,16 +25,7 @@ func Embed(m *mention.Mention, uri []byte) bool {
 	shown, body := string(uri[:comma+1]), uri[comma+1:]
 	m.Shown = &shown
 	if strings.HasSuffix(strings.ToLower(shown), ";base64,") {
-		digits := 0
-		for i := 0; i < len(body); i++ {
-			if _, n := digit(body[i:]); n >= 0 {
-				digits, i = digits+1, i+n
-			}
-		}
-		m.Size = int64(digits * 3 / 4)
-		m.Data = func() io.ReadCloser {
-			return io.NopCloser(base64.NewDecoder(base64.RawStdEncoding, &digitReader{body}))
-		}
+		base64Data(m, body)
 		return true
 	}
 	m.Size = int64(len(body) - 2*bytes.Count(body, []byte{'%'}))
@@ -46,6 +37,27 @@ func Embed(m *mention.Mention, uri []byte) bool {
 		return io.NopCloser(strings.NewReader(s))
 	}
 	return true
+}
+
+// Base64 makes m a mention of bytes that a text holds in base64 (RFC 4648); white
+// space between them is none.
+func Base64(m *mention.Mention, body []byte) {
+	shown := ""
+	m.Shown = &shown
+	base64Data(m, body)
+}
+
+func base64Data(m *mention.Mention, body []byte) {
+	digits := 0
+	for i := 0; i < len(body); i++ {
+		if _, n := digit(body[i:]); n >= 0 {
+			digits, i = digits+1, i+n
+		}
+	}
+	m.Size = int64(digits * 3 / 4)
+	m.Data = func() io.ReadCloser {
+		return io.NopCloser(base64.NewDecoder(base64.RawStdEncoding, &digitReader{body}))
+	}
 }
 
 // digit is the base64 digit that text begins with, and how many more bytes it

@@ -20,6 +20,7 @@ const zipMagic = "PK\x03\x04"
 type pack struct {
 	src      Source
 	zr       *zip.Reader
+	members  map[string]*zip.File // by name, the first of each
 	main     string
 	texts    []*text
 	names    []string
@@ -90,12 +91,15 @@ func openPack(f Packed, src Source) (Envelope, error) {
 }
 
 func (p *pack) find(name string) *zip.File {
-	for _, f := range p.zr.File {
-		if f.Name == name && !unsafeMember(name) {
-			return f
+	if p.members == nil {
+		p.members = make(map[string]*zip.File, len(p.zr.File))
+		for _, f := range p.zr.File {
+			if p.members[f.Name] == nil && !unsafeMember(f.Name) {
+				p.members[f.Name] = f
+			}
 		}
 	}
-	return nil
+	return p.members[name]
 }
 
 func (p *pack) Text() (mention.Text, error) { return p.Include(p.main) }
@@ -149,7 +153,7 @@ func (p *pack) From(src Source) Envelope {
 	again := *p
 	again.src = src
 	if zr, err := zip.NewReader(src, src.Size()); err == nil {
-		again.zr = zr
+		again.zr, again.members = zr, nil
 	}
 	return &again
 }

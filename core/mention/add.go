@@ -1,6 +1,10 @@
 package mention
 
-import "strconv"
+import (
+	"slices"
+	"sort"
+	"strconv"
+)
 
 // Add appends a mention and returns its number.
 //
@@ -32,6 +36,44 @@ func (d *Doc) One(span Span, coding Coding) []Piece {
 	d.pieces = append(d.pieces, Piece{span, coding})
 	n := len(d.pieces)
 	return d.pieces[n-1 : n : n]
+}
+
+// InOrder puts mentions in the order of the texts they stand in, for formats
+// that know only at a text's end what a place means. One that stands nowhere
+// (its bytes are inside) stays behind the one before it.
+func (d *Doc) InOrder() {
+	at := make([]Span, len(d.Mentions))
+	for i := range d.Mentions {
+		if i > 0 {
+			at[i] = at[i-1]
+		}
+		if p := d.Mentions[i].Pieces; len(p) > 0 {
+			at[i] = p[0].Span
+		}
+	}
+	before := func(a, b Span) int {
+		if a.Text != b.Text {
+			return a.Text - b.Text
+		}
+		return int(a.Off - b.Off)
+	}
+	if slices.IsSortedFunc(at, before) {
+		return
+	}
+	sort.Stable(&byPlace{at, d.Mentions, before})
+}
+
+type byPlace struct {
+	at       []Span
+	mentions []Mention
+	before   func(a, b Span) int
+}
+
+func (s *byPlace) Len() int           { return len(s.at) }
+func (s *byPlace) Less(i, j int) bool { return s.before(s.at[i], s.at[j]) < 0 }
+func (s *byPlace) Swap(i, j int) {
+	s.at[i], s.at[j] = s.at[j], s.at[i]
+	s.mentions[i], s.mentions[j] = s.mentions[j], s.mentions[i]
 }
 
 // Numbered is an owner that is words and a number: "line 12".

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strconv"
 
+	"boundcrate/core/facts"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
 )
@@ -23,8 +24,8 @@ type ReportReference struct {
 	Document string   `json:"document"`
 	Written  string   `json:"written"`
 	Path     *string  `json:"path"`
-	Files    []string `json:"files,omitempty"`
-	Gaps     Gaps     `json:"gaps,omitempty"`
+	Files    []string `json:"files,omitzero"` // of a sequence or twins
+	Gaps     Gaps     `json:"gaps,omitzero"`  // of a sequence
 	State    string   `json:"state"`
 	Use      string   `json:"use"`
 	Kind     string   `json:"kind"`
@@ -81,6 +82,10 @@ func (g *Graph) Report() Report {
 		}
 		if r.Path != "" && r.Files == nil {
 			out.Path = &r.Path
+		}
+		if r.Kind == facts.Sequence && !r.Write {
+			// A list that holds nothing says so; one that is absent says nothing.
+			out.Files, out.Gaps = append([]string{}, out.Files...), append(Gaps{}, out.Gaps...)
 		}
 		out.Range = g.Documents[r.Doc].File.Doc.Mentions[r.Mention].Range
 		if r.Write {

@@ -450,6 +450,10 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		if name == "" {
 			name = ref.Written
 		}
+		if strings.Contains(name, "://") {
+			name, _, _ = strings.Cut(name, "#")
+			name, _, _ = strings.Cut(name, "?")
+		}
 		if ref.Kind = facts.KindOfName(strings.TrimSuffix(name, "/")); ref.Kind == facts.Other {
 			ref.Kind = said(m)
 		}

@@ -43,6 +43,7 @@ func Laws(t *testing.T, f format.Format, name string, sample []byte) {
 	}
 	unchanged(t, file, sample)
 	present(t, file)
+	ordered(t, file)
 	rng := rand.New(rand.NewPCG(uint64(len(sample)), 7))
 	for i := range file.Doc.Mentions {
 		for _, n := range Awkward {
@@ -85,6 +86,27 @@ func unchanged(t *testing.T, file *format.File, sample []byte) {
 	}
 	if !bytes.Equal(b.Bytes(), sample) {
 		t.Fatal("law 1: rewriting with no edits changed the file")
+	}
+}
+
+// ordered holds mentions to the order of their texts, which is what people and
+// programs are told. An absent piece stands where it would be inserted.
+func ordered(t *testing.T, file *format.File) {
+	t.Helper()
+	last := map[int]int64{}
+	for i := range file.Doc.Mentions {
+		m := &file.Doc.Mentions[i]
+		if len(m.Pieces) == 0 || m.Group != 0 { // alternatives stand best first
+			continue
+		}
+		first := m.Pieces[0].Span
+		for _, p := range m.Pieces[1:] {
+			first.Off = min(first.Off, p.Span.Off)
+		}
+		if first.Off < last[first.Text] {
+			t.Fatalf("%q stands at %d, after one at %d", file.Doc.Name(i), first.Off, last[first.Text])
+		}
+		last[first.Text] = first.Off
 	}
 }
 
@@ -162,6 +184,7 @@ func Damaged(t *testing.T, f format.Format, name string, b []byte) {
 	}
 	unchanged(t, file, b)
 	present(t, file)
+	ordered(t, file)
 }
 
 // Fuzz runs law 4 on whatever the fuzzer finds, with the samples as seeds.

@@ -4,6 +4,8 @@ package odf
 
 import (
 	"bytes"
+	"cmp"
+	"path"
 	"slices"
 	"strings"
 
@@ -44,40 +46,72 @@ func (Format) Claims(name string, head []byte) int {
 
 // Read reads xlink:href of everything that has to be loaded; hyperlinks are
 // none. A reference that steps out of the package begins with "../", which
-// leads to the folder of the file (part 2, §3.7).
+// leads to the folder of the file (part 2, §3.7); from an embedded object, a
+// folder of the package, it begins with one more.
 func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error) {
-	r := &reader{doc: &mention.Doc{}}
+	r := &reader{doc: &mention.Doc{}, placed: map[string]bool{}}
 	err := r.read(t)
 	if t.Member && include != nil {
-		for _, member := range []string{"styles.xml", "meta.xml"} {
+		members := []string{"styles.xml", "meta.xml"} // both may be absent
+		if t.Members != nil {
+			members = append(members, objects(t.Members())...)
+		}
+		for _, member := range members {
 			more, ierr := include(member)
 			if ierr != nil {
-				continue // both may be absent
+				continue
 			}
 			if rerr := r.read(more); err == nil {
 				err = rerr
 			}
 		}
 	}
+	for i := range r.doc.Mentions {
+		// An object that nothing places was left behind.
+		m := &r.doc.Mentions[i]
+		if dir := path.Dir(r.doc.Texts[m.Text].Name); t.Member && dir != "." && !r.placed[dir] {
+			m.Use = mention.Listed
+		}
+	}
 	return r.doc, err
 }
 
+// objects are the contents and styles of embedded objects.
+func objects(members []string) (list []string) {
+	for _, m := range members {
+		if base := path.Base(m); m != base && (base == "content.xml" || base == "styles.xml") {
+			list = append(list, m)
+		}
+	}
+	slices.SortFunc(list, func(a, b string) int {
+		return cmp.Or(strings.Count(a, "/")-strings.Count(b, "/"), strings.Compare(a, b))
+	})
+	return list
+}
+
 type reader struct {
-	doc *mention.Doc
-	t   mention.Text
-	n   int // of the text
+	doc    *mention.Doc
+	t      mention.Text
+	n      int    // of the text
+	up     string // what leads out of the package
+	placed map[string]bool
+	leaf   xmlscan.Leaf
 }
 
 func (r *reader) read(t mention.Text) error {
 	r.t, r.n = t, len(r.doc.Texts)
+	r.up = strings.Repeat("../", 1+strings.Count(t.Name, "/"))
 	r.doc.Texts = append(r.doc.Texts, t)
-	return xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.start})
+	return xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.start, Text: r.text, End: r.end})
 }
 
 // links are elements whose href is for people to follow, not to load.
 var links = map[string]bool{"a": true, "event-listener": true, "auto-reload": true, "hyperlink-behaviour": true, "database-source": true, "form": true}
 
 func (r *reader) start(e *xmlscan.Element) error {
+	if e.Local == "binary-data" {
+		r.leaf.Begin(e)
+	}
 	a := e.Find("href")
 	if a == nil || !strings.Contains(a.Name, ":") || a.Value() == "" || a.Value()[0] == '#' || links[e.Local] {
 		return nil
@@ -93,15 +127,15 @@ func (r *reader) start(e *xmlscan.Element) error {
 	case format.Embed(&m, []byte(a.Value())):
 		m.Pieces = nil
 	case !r.t.Member:
-	case outside(a.Value()):
-		shown := a.Value()
+	case strings.HasPrefix(a.Value(), r.up), absolute(a.Value()):
+		shown, up := a.Value(), r.up
 		m.Shown = &shown
-		m.Merge = func(parts []string) string { return strings.TrimPrefix(parts[0], "../") }
+		m.Merge = func(parts []string) string { return strings.TrimPrefix(parts[0], up) }
 		m.Split = func(name string) ([]string, error) {
 			if absolute(name) {
 				return []string{name}, nil
 			}
-			return []string{"../" + name}, nil
+			return []string{up + name}, nil
 		}
 	case format.Inside(r.t, &m, strings.TrimSuffix(a.Value(), "/")), r.object(&m, a.Value()):
 		m.Pieces = nil
@@ -119,12 +153,32 @@ func (r *reader) start(e *xmlscan.Element) error {
 
 // object tells embedded objects, which are folders of the package.
 func (r *reader) object(m *mention.Mention, href string) bool {
-	return format.Inside(r.t, m, strings.TrimSuffix(href, "/")+"/content.xml")
+	if !format.Inside(r.t, m, strings.TrimSuffix(href, "/")+"/content.xml") {
+		return false
+	}
+	r.placed[path.Join(path.Dir(r.t.Name), href)] = true
+	return true
+}
+
+func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
+	r.leaf.Take(r.t.Bytes, e, span, cdata)
+	return nil
+}
+
+// end takes in pictures and objects that stand in the text itself, in base64.
+func (r *reader) end(e *xmlscan.Element) error {
+	if p, ok := r.leaf.At(e); ok {
+		m := mention.Mention{Use: mention.Used, Text: r.n, Owner: "binary-data"}
+		if e.Parent != nil {
+			m.Owner = e.Parent.Local
+		}
+		format.Base64(&m, r.t.Bytes[p.Span.Off:p.Span.End])
+		r.doc.Add(m)
+	}
+	return nil
 }
 
 func absolute(ref string) bool {
 	scheme, _, ok := strings.Cut(ref, ":")
 	return strings.HasPrefix(ref, "/") || ok && scheme != "" && !strings.ContainsAny(scheme, "/?#")
 }
-
-func outside(ref string) bool { return strings.HasPrefix(ref, "../") || absolute(ref) }

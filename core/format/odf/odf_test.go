@@ -17,20 +17,34 @@ const content = `<?xml version="1.0" encoding="UTF-8"?><office:document-content 
 var sample = formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", content,
 	"styles.xml", `<office:document-styles `+head+`><style:background-image xlink:href="../paper.png"/></office:document-styles>`,
 	"meta.xml", `<office:document-meta `+head+`><meta:template xlink:href="../letter.ott"/><meta:auto-reload xlink:href="../other.odt"/></office:document-meta>`,
-	"Pictures/1.png", "\x89PNG\r\n\x1a\n", "Object 1/content.xml", "<x/>", "META-INF/manifest.xml", "<m/>")
+	"Pictures/1.png", "\x89PNG\r\n\x1a\n", "Object 1/content.xml", object("../../deep.png", "../Pictures/1.png"), "Object 1/styles.xml", "<x/>", "Object 1/Object 3/content.xml", object("../../../deeper.png"), "Object 2/content.xml", object("../../left.png"), "META-INF/manifest.xml", "<m/>")
+
+// object is what embeds one further object, Object 3, and links pictures.
+func object(pictures ...string) string {
+	s := `<office:document-content ` + head + `><draw:object xlink:href="./Object 3"/>`
+	for _, p := range pictures {
+		s += `<draw:image xlink:href="` + p + `"/>`
+	}
+	return s + `</office:document-content>`
+}
 
 func TestMentions(t *testing.T) {
 	formattest.Table(t, Format{}, "x.odt", sample,
 		"used (inside 8, in content.xml) image | Pictures/1.png",
 		"used (in content.xml) image | ../stills/brass%20plate.png → stills/brass%20plate.png",
 		"used (in content.xml) image | Pictures/gone.png → ",
-		"used (inside 4, in content.xml) object | ./Object 1",
+		"used (inside 390, in content.xml) object | ./Object 1",
 		"used (in content.xml) section-source | ../../notes/log.odt → ../notes/log.odt",
 		"used (in content.xml) plugin | /Users/x/bell.wav",
 		"used (in styles.xml) background-image | ../paper.png → paper.png",
 		"listed (in meta.xml) template | ../letter.ott → letter.ott",
+		"used (inside 351, in Object 1/content.xml) object | ./Object 3", "used (in Object 1/content.xml) image | ../../deep.png → deep.png", "used (inside 8, in Object 1/content.xml) image | ../Pictures/1.png",
+		"listed (in Object 2/content.xml) object | ./Object 3 → ", "listed (in Object 2/content.xml) image | ../../left.png → left.png",
+		"used (in Object 1/Object 3/content.xml) object | ./Object 3 → ", "used (in Object 1/Object 3/content.xml) image | ../../../deeper.png → deeper.png",
 	)
 	flat := strings.ReplaceAll(content, "document-content", "document")
+	formattest.Table(t, Format{}, "x.fodt", `<office:document `+head+`><draw:image><office:binary-data>iVBO
+		Rw0KGgo=</office:binary-data></draw:image><draw:image xlink:href="a.png"/></office:document>`, "used (inside 8) image | ", "used image | a.png")
 	formattest.Table(t, Format{}, "x.fodt", flat,
 		"used image | Pictures/1.png", "used image | ../stills/brass%20plate.png", "used image | Pictures/gone.png", "used object | ./Object 1",
 		"used section-source | ../../notes/log.odt", "used plugin | /Users/x/bell.wav")

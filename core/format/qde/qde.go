@@ -5,6 +5,7 @@ package qde
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 
 	"boundcrate/core/format"
@@ -14,6 +15,9 @@ import (
 
 // Format is the reader.
 type Format struct{}
+
+// folderInside holds the sources that a project calls internal.
+const folderInside = "sources/"
 
 // maxInside is the largest source a package may hold, in bytes (REFI-QDA).
 const maxInside = 2_147_483_647
@@ -47,8 +51,31 @@ func (Format) Claims(name string, head []byte) int {
 	return 0
 }
 
-// attributes name files; of path and currentPath the first that exists counts.
-var attributes = []string{"path", "currentPath", "plainTextPath", "richTextPath"}
+// sources are the attributes that name files. Of path and currentPath the first
+// that exists counts, so path stands before it.
+func sources(e *xmlscan.Element) (list []*xmlscan.Attr) {
+	current := -1
+	for i := range e.Attrs {
+		a := &e.Attrs[i]
+		if a.Value() == "" {
+			continue
+		}
+		switch a.Name {
+		case "path":
+			if current >= 0 {
+				list = slices.Insert(list, current, a)
+				continue
+			}
+		case "currentPath":
+			current = len(list)
+		case "plainTextPath", "richTextPath":
+		default:
+			continue
+		}
+		list = append(list, a)
+	}
+	return list
+}
 
 // Read reads the sources. internal://N is member sources/N, relative:// begins
 // at basePath, else at the document's folder, absolute:// is a whole path.
@@ -63,29 +90,46 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				d.Shared = append(d.Shared, folder(*a))
 			}
 		}
-		if n := e.Attr("name"); n != "" && strings.HasSuffix(e.Local, "Source") {
-			owner = e.Local + " '" + n + "'"
+		if strings.HasSuffix(e.Local, "Source") {
+			if owner = e.Local; e.Attr("name") != "" {
+				owner += " '" + e.Attr("name") + "'"
+			}
 		}
 		both := e.Find("path") != nil && e.Find("currentPath") != nil
 		if both {
 			group++
 		}
-		for _, name := range attributes {
-			a := e.Find(name)
-			if a == nil || a.Value() == "" {
-				continue
-			}
+		for _, a := range sources(e) {
 			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Use: mention.Used, Owner: owner}
-			if both && (name == "path" || name == "currentPath") {
+			if both && (a.Name == "path" || a.Name == "currentPath") {
 				m.Group = group
 			}
 			scheme, rest, ok := strings.Cut(a.Value(), "://")
 			switch {
+			case ok && scheme == "internal" && !t.Member:
+				// A project that was unpacked: its sources stand beside it.
+				shown := a.Value()
+				m.Shown = &shown
+				m.Merge = func(parts []string) string {
+					if own, ok := strings.CutPrefix(parts[0], "internal://"); ok {
+						return folderInside + own
+					}
+					return plain(parts[0])
+				}
+				m.Split = func(name string) ([]string, error) {
+					if own, ok := strings.CutPrefix(name, folderInside); ok && own != "" {
+						return []string{"internal://" + own}, nil
+					}
+					if base >= 0 && !whole(name) {
+						return nil, mention.ErrCannotSay // relative names begin at basePath, these beside the project
+					}
+					return say(name, false)
+				}
 			case ok && scheme == "internal":
 				shown := a.Value()
 				m.Shown = &shown
 				m.Pieces = nil
-				if !format.Inside(t, &m, "sources/"+rest) && !format.Inside(t, &m, "Sources/"+rest) {
+				if !format.Inside(t, &m, folderInside+rest) && !format.Inside(t, &m, "Sources/"+rest) {
 					m.Lost = true
 				}
 				if m.Size > maxInside {

@@ -25,10 +25,13 @@ func TestMentions(t *testing.T) {
 		"used (in project.qde) PDFSource 'log' | internal://gone.txt → ",
 		"used (in project.qde) VideoSource 'tour' | absolute:///Quay/tour.mp4 → /Quay/tour.mp4",
 	)
-	formattest.Table(t, Format{}, "x.qde", `<Project xmlns="urn:QDA-XML:project:1.0" basePath="media"><PictureSource name="p" path="relative:///a.png"/><PictureSource name="q" path="absolute:///C:/b.png"/></Project>`,
-		"used PictureSource 'p' | relative:///a.png → media/a.png", "used PictureSource 'q' | absolute:///C:/b.png → C:/b.png")
+	formattest.Table(t, Format{}, "x.qde", `<Project xmlns="urn:QDA-XML:project:1.0" basePath="media"><PictureSource name="p" path="relative:///a.png"/><PictureSource name="q" path="absolute:///C:/b.png"/><PDFSource path="internal://c.pdf"/></Project>`,
+		"used PictureSource 'p' | relative:///a.png → media/a.png", "used PictureSource 'q' | absolute:///C:/b.png → C:/b.png", "used PDFSource | internal://c.pdf → sources/c.pdf")
 	formattest.Table(t, Format{}, "x.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><PictureSource name="p" path="relative://a.png"/></Project>`,
 		"used PictureSource 'p' | relative://a.png → a.png")
+	formattest.Table(t, Format{}, "x.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><TextSource name="t" richTextPath="internal://1.docx" plainTextPath="internal://1.txt"/><PDFSource currentPath="relative://b.pdf" path="internal://a.pdf"/></Project>`,
+		"used TextSource 't' | internal://1.docx → sources/1.docx", "used TextSource 't' | internal://1.txt → sources/1.txt",
+		"used (alt 1) PDFSource | internal://a.pdf → sources/a.pdf", "used (alt 1) PDFSource | relative://b.pdf → b.pdf")
 }
 
 func FuzzRead(f *testing.F) {

@@ -129,6 +129,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("document #", f.id)})
 		}
 	}
+	d.InOrder()
 	return d, err
 }
 

@@ -58,15 +58,17 @@ var presentation = map[string]bool{
 }
 
 func (r *reader) start(e *xmlscan.Element) error {
+	var href *xmlscan.Attr
 	switch e.Local {
 	case "image", "use", "feImage":
 		// Find prefers the plain href, which beats xlink:href (SVG 2 §16.1.6).
-		if a := e.Find("href"); a != nil {
-			r.add(a.Piece(), a.Value(), owner(e), mention.Used)
-		}
+		href = e.Find("href")
 	}
 	for i := range e.Attrs {
 		a := &e.Attrs[i]
+		if a == href {
+			r.add(a.Piece(), a.Value(), owner(e), mention.Used)
+		}
 		if raw := r.t.Bytes[a.Span.Off+1 : a.Span.End-1]; presentation[a.Name] && len(raw) > 4 {
 			r.css(raw, a.Span.Off+1, owner(e)+" "+a.Name, false)
 		}

@@ -103,6 +103,7 @@ type reader struct {
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{t: t, b: t.Bytes, doc: &mention.Doc{Texts: []mention.Text{t}, Says: map[string]string{}}, fresh: -1}
 	err := r.run()
+	r.doc.InOrder() // a clip template is known when its dictionary ends
 	return r.doc, err
 }
 
@@ -123,6 +124,10 @@ func (r *reader) run() error {
 				r.pos += i
 			} else {
 				r.pos = len(r.b)
+			}
+		case '/':
+			if err := r.slash(); err != nil {
+				return err
 			}
 		case ' ', '\t', '\r', ',':
 			r.pos++
@@ -181,6 +186,29 @@ func opener(c byte) byte {
 		return '('
 	}
 	return '['
+}
+
+// slash passes over a comment in the other manner: to the end of the line, or
+// to its closing mark.
+func (r *reader) slash() error {
+	rest := r.b[r.pos:]
+	switch {
+	case bytes.HasPrefix(rest, []byte("//")):
+		if i := bytes.IndexByte(rest, '\n'); i >= 0 {
+			r.pos += i
+		} else {
+			r.pos = len(r.b)
+		}
+	case bytes.HasPrefix(rest, []byte("/*")):
+		i := bytes.Index(rest[2:], []byte("*/"))
+		if i < 0 {
+			return r.fail(r.pos, "a comment is not closed")
+		}
+		r.pos += i + 4
+	default:
+		r.pos++
+	}
+	return nil
 }
 
 // bare reads a word without quotes.
@@ -253,7 +281,7 @@ var numeric = func() (t [256]bool) {
 
 // ends are the bytes a bare word ends before.
 var ends = func() (t [256]bool) {
-	for _, c := range []byte(" \t\r\n#\"'@{}()[]=,;<") {
+	for _, c := range []byte(" \t\r\n#/\"'@{}()[]=,;<") {
 		t[c] = true
 	}
 	return t

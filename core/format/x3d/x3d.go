@@ -207,11 +207,18 @@ func (f field) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) 
 	return bytes.ReplaceAll(b[1:len(b)-1], []byte("'"), []byte("&apos;")), nil
 }
 
+// node is one that is open, in the classic encoding.
+type node struct {
+	name  string
+	first int  // mention
+	off   bool // load FALSE
+}
+
 // classic reads the classic encoding: node types before "{", url fields, and
 // the addresses after EXTERNPROTO.
 func (r *reader) classic() error {
 	b := r.t.Bytes
-	var nodes []string
+	var nodes []node
 	word, last := "", ""
 	proto := 0 // 1 after EXTERNPROTO, 2 after its field list
 	skipped := false
@@ -226,7 +233,7 @@ func (r *reader) classic() error {
 		case c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == ',':
 			i++
 		case c == '{':
-			nodes = append(nodes, word)
+			nodes = append(nodes, node{word, len(r.doc.Mentions), false})
 			word, i = "", i+1
 			if len(nodes) > 10_000 {
 				return &format.SyntaxError{Off: int64(i), Msg: "nested deeper than 10000 levels"}
@@ -235,7 +242,13 @@ func (r *reader) classic() error {
 			if len(nodes) == 0 {
 				return &format.SyntaxError{Off: int64(i), Msg: "a brace closes nothing"}
 			}
+			if n := nodes[len(nodes)-1]; n.off {
+				for k := n.first; k < len(r.doc.Mentions); k++ {
+					r.doc.Mentions[k].Use = mention.Dormant
+				}
+			}
 			nodes, i = nodes[:len(nodes)-1], i+1
+			word = ""
 		case c == '"' || c == '[':
 			isURL := addresses(word) || proto == 2
 			var entries []entry
@@ -273,9 +286,9 @@ func (r *reader) classic() error {
 				i++
 				continue
 			}
-			node := ""
+			owner := ""
 			if len(nodes) > 0 {
-				node = nodes[len(nodes)-1]
+				owner = nodes[len(nodes)-1].name
 			}
 			switch {
 			case proto == 2:
@@ -283,11 +296,11 @@ func (r *reader) classic() error {
 				proto = 0
 			case proto == 1:
 				proto = 2
-			case isURL && node != "Anchor":
+			case isURL && owner != "Anchor":
 				if word != "url" {
-					node += " " + word
+					owner += " " + word
 				}
-				r.list(entries, field{}, node, mention.Used)
+				r.list(entries, field{}, owner, mention.Used)
 			}
 			word, i = "", end
 		case c == ']':
@@ -299,6 +312,9 @@ func (r *reader) classic() error {
 			}
 			if i == from {
 				i++
+			}
+			if word == "load" && len(nodes) > 0 && string(b[from:i]) == "FALSE" {
+				nodes[len(nodes)-1].off = true
 			}
 			word = string(b[from:i])
 			if skipped {

@@ -16,7 +16,7 @@ const sample = `<?xml version="1.0" encoding="UTF-8"?>
 </Scene></X3D>
 `
 
-const classic = "#VRML V2.0 utf8\n# url \"not.png\"\nEXTERNPROTO Bell [ field SFFloat pitch ] [ \"bell proto.wrl#Bell\" \"http://example.org/b.wrl\" ]\nShape { appearance Appearance { texture ImageTexture { url [ \"a \\\"b\\\".png\", \"b.png\" ] repeatS TRUE } } }\nInline { url \"hull.wrl\" }\nAnchor { url \"page.html\" children [ Inline { url [\"mast.wrl\"] } ] }\nScript { url \"javascript: x\" }\nBackground { topUrl [\"sky.png\"] }\nScript { url \"tide.js\" }\n"
+const classic = "#VRML V2.0 utf8\n# url \"not.png\"\nEXTERNPROTO Bell [ field SFFloat pitch ] [ \"bell proto.wrl#Bell\" \"http://example.org/b.wrl\" ]\nShape { appearance Appearance { texture ImageTexture { url [ \"a \\\"b\\\".png\", \"b.png\" ] repeatS TRUE } } }\nInline { url \"hull.wrl\" load FALSE }\nAnchor { url \"page.html\" children [ Inline { url [\"mast.wrl\"] } ] }\nScript { url \"javascript: x\" }\nBackground { topUrl [\"sky.png\"] }\nScript { url \"tide.js\" }\n"
 
 func TestMentions(t *testing.T) {
 	formattest.Table(t, Format{}, "x.x3d", sample,
@@ -27,7 +27,7 @@ func TestMentions(t *testing.T) {
 	)
 	formattest.Table(t, Format{}, "x.wrl", classic,
 		"used (alt 1) EXTERNPROTO Bell | bell proto.wrl#Bell", "used (alt 1) EXTERNPROTO Bell | http://example.org/b.wrl",
-		`used (alt 2) ImageTexture | a "b".png`, "used (alt 2) ImageTexture | b.png", "used (alt 3) Inline | hull.wrl", "used (alt 4) Inline | mast.wrl", "used (alt 6) Background topUrl | sky.png", "used (alt 7) Script | tide.js",
+		`used (alt 2) ImageTexture | a "b".png`, "used (alt 2) ImageTexture | b.png", "dormant (alt 3) Inline | hull.wrl", "used (alt 4) Inline | mast.wrl", "used (alt 6) Background topUrl | sky.png", "used (alt 7) Script | tide.js",
 	)
 }
 
