@@ -144,8 +144,9 @@ const gzipMagic = "\x1F\x8B"
 // written anew.
 type zipped struct {
 	*text
-	packed []byte
-	header gzip.Header
+	packed   []byte
+	header   gzip.Header
+	problems []mention.Problem
 }
 
 func openGzip(name string, b []byte) (Envelope, error) {
@@ -157,11 +158,21 @@ func openGzip(name string, b []byte) (Envelope, error) {
 	if err != nil && len(raw) == 0 {
 		return nil, err
 	}
-	if err != nil {
-		return nil, errors.New("its compressed text is cut off or damaged: " + err.Error())
+	if errors.Is(err, errBomb) {
+		return nil, err
 	}
-	return &zipped{openText(name, raw), b, zr.Header}, nil
+	e := &zipped{openText(name, raw), b, zr.Header, nil}
+	if err != nil {
+		e.t.Sealed = true
+		e.problems = []mention.Problem{{
+			Code: "malformed", Message: "its compressed text is cut off or damaged: " + err.Error(),
+			Untouched: "what could be unpacked was read, and will not be written anew", Do: "open it in the program that made it and save it again",
+		}}
+	}
+	return e, nil
 }
+
+func (e *zipped) Problems() []mention.Problem { return e.problems }
 
 func (e *zipped) From(Source) Envelope { return e }
 

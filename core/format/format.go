@@ -64,6 +64,7 @@ type About struct {
 	Title      string   // "OpenTimelineIO timeline"
 	Extensions []string // lower case, without dots; the first is the usual one
 	Knows      string   // in plain words, what is read of it
+	Empty      bool     // a file of no bytes is a whole document
 }
 
 // Format reads one kind of document.
@@ -234,6 +235,9 @@ func (file *File) read(around Around) error {
 	if err != nil {
 		return &MalformedError{Format: f.Name(), Msg: err.Error()}
 	}
+	if len(text.Bytes) == 0 && !f.About().Empty {
+		return &MalformedError{Format: f.Name(), Msg: "it is empty"}
+	}
 	doc, err := f.Read(text, include)
 	if err != nil {
 		m := &MalformedError{Format: f.Name(), Msg: err.Error()}
@@ -250,6 +254,7 @@ func (file *File) read(around Around) error {
 			Do:      "open it in the program that made it and save it again",
 		})
 	}
+	doc.Problems = append(doc.Problems, entities(doc)...)
 	doc.Problems = append(append(doc.Problems, env.Problems()...), file.problems...)
 	file.Doc = doc
 	return nil

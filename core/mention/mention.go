@@ -50,6 +50,8 @@ type Edit struct {
 // Coding undoes a carrier's syntax and redoes it in the manner of the old
 // bytes (quotes, escapes, separators). fits tells the runes the text's
 // charset holds: others are escaped, or the answer is ErrCannotSay.
+// Where text cannot be read whole, Decode returns what can be shown of it, or
+// nothing, with the error.
 type Coding interface {
 	Decode(raw []byte) (string, error)
 	Encode(s string, old []byte, fits func(rune) bool) ([]byte, error)
@@ -149,6 +151,7 @@ type Mention struct {
 	Free     *Edit                               // inserting this frees the mention from what it leans on
 	Spelling Spelling
 	Use      Use
+	Roams    bool                 // where it has no folder and is not beside the document, it may be in any folder of the project
 	Unsaved  bool                 // a place kept for a file that was never written
 	Lost     bool                 // names a part of its own file that is not there
 	Member   string               // of a named package, the part that is meant; Name is the package
@@ -232,7 +235,7 @@ func (d *Doc) raw(s Span) []byte { return d.Texts[s.Text].Bytes[s.Off:s.End] }
 
 func (d *Doc) decode(p Piece) string {
 	s, err := p.Coding.Decode(d.raw(p.Span))
-	if err != nil {
+	if err != nil && s == "" {
 		return string(d.raw(p.Span))
 	}
 	return s

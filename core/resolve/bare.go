@@ -44,8 +44,9 @@ func (r *Resolver) stems() map[string][]string {
 	return r.byStem
 }
 
-// bare finds a name without a folder: beside the document first, then by stem
-// anywhere in the project folder and the drives. Several are twins.
+// bare finds a name without a folder anywhere in the project folder and the
+// drives: by its whole name, else by its stem. Several are twins. Of one that
+// tells a folder all the same, the file there is meant.
 func (r *Resolver) bare(doc string, name, written string) Place {
 	p := Place{State: Missing, Expected: filepath.Join(filepath.Dir(doc), filepath.Base(slashed(name)))}
 	there := func(to string) bool {
@@ -57,9 +58,26 @@ func (r *Resolver) bare(doc string, name, written string) Place {
 		p.Repaired = true
 		return p
 	}
+	if strings.ContainsAny(name, `/\`) {
+		// A source file may be told with its folder.
+		ms, _ := meanings(mention.Path, name, filepath.Dir(doc))
+		for _, m := range ms {
+			for _, at := range r.translate(m) {
+				if q := p; at != "" && r.look(&q, at) {
+					return q
+				}
+			}
+		}
+	}
+	return r.anywhere(p, doc, name)
+}
+
+// anywhere looks for the last part of a name in all folders there are.
+
+func (r *Resolver) anywhere(p Place, doc, name string) Place {
 	base := filepath.Base(slashed(name))
 	found := r.stems()[Fold(base)]
-	if len(found) == 0 {
+	if len(found) == 0 && facts.KindOfName(base) != facts.Other { // of "take 1.5" the stem is all of it
 		found = r.stems()[Fold(strings.TrimSuffix(base, filepath.Ext(base)))]
 	}
 	real := map[string]string{}

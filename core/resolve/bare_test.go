@@ -15,7 +15,7 @@ import (
 // letter case, in the project folder and the given drives and nowhere else.
 func TestBare(t *testing.T) {
 	dir := t.TempDir()
-	for _, f := range []string{"film/tapes/TAPE01.mov", "film/a/bell.wav", "quay/Bell.aif", "quay/horn.flac", "film/horn.txt", "elsewhere/gull.wav", "film/x.wav", "film/x.mov"} {
+	for _, f := range []string{"film/tapes/TAPE01.mov", "film/a/bell.wav", "quay/Bell.aif", "quay/horn.flac", "film/take.mov", "film/b/bell.wav", "film/horn.txt", "elsewhere/gull.wav", "film/x.wav", "film/x.mov"} {
 		p := filepath.Join(dir, f)
 		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
 			t.Fatal(err)
@@ -27,7 +27,7 @@ func TestBare(t *testing.T) {
 	drives := []drive.Drive{{ID: "q", Name: "Quay", Dir: filepath.Join(dir, "quay")}}
 	doc := filepath.Join(dir, "film/cut.edl")
 	for name, want := range map[string]string{
-		"tape01": "here film/tapes/TAPE01.mov", "tape01.mxf": "here film/tapes/TAPE01.mov", "BELL": "twins 2", "bell.AIF": "away quay/Bell.aif", "horn": "away quay/horn.flac",
+		"tape01": "here film/tapes/TAPE01.mov", "tape01.mxf": "here film/tapes/TAPE01.mov", "BELL": "twins 3", "a/bell.wav": "here film/a/bell.wav", `..\film\b\bell.wav`: "here film/b/bell.wav", "c/bell.wav": "twins 2", "take.01": "missing", "take": "here film/take.mov", "bell.AIF": "away quay/Bell.aif", "horn": "away quay/horn.flac",
 		"gull": "missing", "x.mov": "here film/x.mov", "x": "twins 2", `D:\old\tape01.mov`: "here film/tapes/TAPE01.mov", "cut": "missing",
 	} {
 		r := resolve.Resolver{Reach: drive.System{Drives: drives}, Drives: drives, Root: filepath.Join(dir, "film")}
@@ -41,6 +41,16 @@ func TestBare(t *testing.T) {
 		}
 		if got != want {
 			t.Errorf("%s: %s, wanted %s", name, got, want)
+		}
+	}
+	// A path without a folder roams only where it may and is not beside the document.
+	for name, want := range map[string]string{"horn.wav": "quay/horn.flac", "bell.flac": "", "x.wav": "film/x.wav", "a/horn.wav": "", "take.wav": "film/take.mov"} {
+		for _, roams := range []bool{true, false} {
+			r := resolve.Resolver{Reach: drive.System{Drives: drives}, Drives: drives, Root: filepath.Join(dir, "film")}
+			p := r.Resolve(filepath.Join(dir, "film/x.cue"), &mention.Mention{Spelling: mention.Path, Roams: roams}, name, name)
+			if got := strings.TrimPrefix(p.Path, dir+"/"); got != want && roams || !roams && p.State != resolve.Missing && name != "x.wav" {
+				t.Errorf("%s, %v: %+v, wanted %s", name, roams, p, want)
+			}
 		}
 	}
 	// A repair decides between twins.

@@ -183,6 +183,15 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		return Place{State: Missing, Expected: name}
 	}
 	p := Place{State: Missing, Expected: ms[0].path}
+	if strings.Contains(p.Expected, `\`) {
+		// A name may hold backslashes, and they are tried first; nearly always
+		// they part folders.
+		for _, m := range ms[1:] {
+			if m.path == slashed(p.Expected) {
+				p.Expected = m.path
+			}
+		}
+	}
 	if m.Write {
 		// Where something will be written needs no file yet.
 		if p.State, p.Path = r.Locate(p.Expected), p.Expected; ms[0].alien {
@@ -247,8 +256,13 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 			return p
 		}
 	}
-	for _, m := range ms[1:] {
-		if !m.alien {
+	if m.Roams && !strings.ContainsAny(name, `/\`) {
+		if q := r.anywhere(p, doc, name); q.State != Missing {
+			return q
+		}
+	}
+	for _, m := range ms {
+		if !m.alien && m.path != p.Expected {
 			p.Also = append(p.Also, m.path)
 		}
 	}

@@ -158,6 +158,10 @@ func TestResolve(t *testing.T) {
 			t.Errorf("%s: %+v", c.text, p)
 		}
 	}
+	// Backslashes nearly always part folders: a person, and mending, are told so.
+	if p := r.Resolve(filepath.Join(r.Root, "a.m3u"), &mention.Mention{Spelling: mention.Path}, `old\gone.wav`, ""); p.Expected != filepath.Join(r.Root, "old/gone.wav") || len(p.Also) != 1 || p.Also[0] != filepath.Join(r.Root, `old\gone.wav`) {
+		t.Errorf("backslashes: %+v", p)
+	}
 	r.Repairs = []Repair{
 		{From: filepath.Join(r.Root, "gone.wav"), To: filepath.Join(r.Root, "sound/gull.wav")},
 		{From: "/old", To: dir, Prefix: true},

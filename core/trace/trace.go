@@ -212,13 +212,31 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 }
 
 // bundle is the document of a folder that is one: an OTIO file bundle is a
-// folder with the members of the zip form.
+// folder with the members of the zip form, and what a bag holds its manifest
+// tells (RFC 8493 §2.1.3), of which the one with the longest digests is taken.
 func bundle(reach drive.Reach, path string) string {
-	if info, err := reach.Stat(path); err != nil || !info.Mode.IsDir() || format.Ext(path) != "otiod" {
+	dir := path
+	if filepath.Base(path) == bagMark {
+		dir = filepath.Dir(path)
+	} else if info, err := reach.Stat(path); err != nil || !info.Mode.IsDir() {
+		return path
+	} else if format.Ext(path) == "otiod" {
+		return filepath.Join(path, "content.otio")
+	}
+	if _, err := reach.Stat(filepath.Join(dir, bagMark)); err != nil {
 		return path
 	}
-	return filepath.Join(path, "content.otio")
+	for _, algorithm := range []string{"sha512", "sha384", "sha256", "sha224", "sha1", "md5"} {
+		manifest := filepath.Join(dir, "manifest-"+algorithm+".txt")
+		if _, err := reach.Stat(manifest); err == nil {
+			return manifest
+		}
+	}
+	return path
 }
+
+// bagMark is the file that makes a folder a bag.
+const bagMark = "bagit.txt"
 
 type tracer struct {
 	Options

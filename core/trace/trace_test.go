@@ -64,6 +64,9 @@ func TestFormats(t *testing.T) {
 			"doc":              "TITLE: X\n001  TAPE01 V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: plate.mov\n002  HORN A C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n003  BELL A C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n004  NONE A C 00:00:00:00 00:00:01:00 01:00:03:00 01:00:04:00\n",
 			"tapes/tape01.mov": "t", "pictures/Plate.MXF": "p", "a/bell.wav": "1", "b/Bell.aif": "2", "horn.wav": "h", "horn.txt": "no media",
 		}, []string{"here used video plate.mov → pictures/Plate.MXF", "here used audio HORN → horn.wav", "twins used other BELL → 2 files", "missing used other NONE"}},
+		{"a cue sheet whose sound was moved and packed since; two could be meant of the other", map[string]string{
+			"doc.cue": "FILE \"side one.wav\" WAVE\n TRACK 01 AUDIO\n  INDEX 01 00:00:00\nFILE \"two.wav\" WAVE\n TRACK 02 AUDIO\nFILE \"old/three.wav\" WAVE\n", "tapes/side one.flac": "1", "a/two.wav": "2", "b/two.wav": "2", "three.wav": "3",
+		}, []string{"here used audio side one.wav → tapes/side one.flac", "twins used audio two.wav → 2 files", "missing used audio old/three.wav"}},
 		{"model, library, textures: what no face uses is listed", map[string]string{
 			"doc":          "mtllib tex/deck.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl planks\nf 1 2 3\n",
 			"tex/deck.mtl": "newmtl planks\nmap_Kd planks.png\nnewmtl spare\nmap_Kd spare.png\n", "tex/planks.png": "p", "tex/spare.png": "s",
@@ -138,16 +141,27 @@ func TestFormats(t *testing.T) {
 		{"a received bag's manifest", map[string]string{
 			"manifest-sha256.txt": "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad  data/a%25.wav\n", "data/a%.wav": "abc",
 		}, []string{"here used audio data/a%.wav → data/a%.wav"}},
+		{"a bag, by its folder or the file that marks it", map[string]string{
+			"bagit.txt": "BagIt-Version: 1.0\n", "manifest-md5.txt": "", "manifest-sha256.txt": "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad  data/a.wav\n", "data/a.wav": "abc",
+		}, []string{"here used audio data/a.wav → data/a.wav"}},
 	} {
 		dir := coretest.Lay(t, c.files)
-		doc := "doc"
+		docs := []string{}
 		for name := range c.files {
-			if strings.HasPrefix(name, "doc.") || strings.HasPrefix(name, "manifest-") {
-				doc = name
+			if strings.HasPrefix(name, "doc.") || strings.HasPrefix(name, "manifest-") && c.files["bagit.txt"] == "" {
+				docs = []string{name}
+			}
+			if name == "bagit.txt" {
+				docs = []string{name, "."}
 			}
 		}
-		if got := strings.Join(lines(t, dir, doc), "\n"); got != strings.Join(c.want, "\n") {
-			t.Errorf("%s: got\n%s\nwant\n%s", c.name, got, strings.Join(c.want, "\n"))
+		if len(docs) == 0 {
+			docs = []string{"doc"}
+		}
+		for _, doc := range docs {
+			if got := strings.Join(lines(t, dir, doc), "\n"); got != strings.Join(c.want, "\n") {
+				t.Errorf("%s: got\n%s\nwant\n%s", c.name, got, strings.Join(c.want, "\n"))
+			}
 		}
 	}
 }

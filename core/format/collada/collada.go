@@ -125,10 +125,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 		r.images[r.doc.Add(m)] = id
 		return nil
 	}
-	text, err := piece.Coding.Decode(r.t.Bytes[piece.Span.Off:piece.Span.End])
-	if err != nil {
-		return nil
-	}
+	text, _ := piece.Coding.Decode(r.t.Bytes[piece.Span.Off:piece.Span.End]) // with entities that are not expanded
 	id, inImage := image(e)
 	if !inImage {
 		r.sampled[text] = true

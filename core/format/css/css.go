@@ -17,7 +17,7 @@ func (Format) Name() string { return "css" }
 
 // About tells people of it.
 func (Format) About() format.About {
-	return format.About{Title: "Style sheet", Extensions: []string{"css"}, Knows: "imported sheets, pictures and fonts"}
+	return format.About{Title: "Style sheet", Extensions: []string{"css"}, Knows: "imported sheets, pictures and fonts", Empty: true}
 }
 
 // Claims goes by the extension.

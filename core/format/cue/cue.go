@@ -44,7 +44,8 @@ func (Format) Claims(name string, head []byte) int {
 var types = map[string]bool{"WAVE": true, "MP3": true, "AIFF": true, "BINARY": true, "MOTOROLA": true, "FLAC": true}
 
 // Read reads the commands; their keywords in any letter case. A bare name may
-// hold spaces and ends before the type.
+// hold spaces and ends before the type. One without a folder is looked for in
+// the whole project: sheets often outlive the folder, or the coding, of their sound.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	n := 0
@@ -81,7 +82,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		at := d.Add(mention.Mention{
 			Pieces:   d.One(linescan.Within(off, line, name), linescan.Quoted{Bare: true}),
-			Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n),
+			Spelling: mention.Path, Roams: true, Use: mention.Used, Owner: mention.Numbered("line ", n),
 		})
 		if sound = -1; isFile {
 			sound = at

@@ -127,7 +127,7 @@ func TestBadInput(t *testing.T) {
 		name, says string
 		doc        []byte
 	}{
-		{"empty.gltf", "ends", nil},
+		{"empty.gltf", "it is empty", nil},
 		{"header only.glb", "header", whole[:10]},
 		{"total lies.glb", "header says", lies(8, 1<<30)},
 		{"JSON length lies.glb", "JSON chunk", lies(12, 0xFFFFFFF0)},

@@ -20,7 +20,7 @@ func (Format) Name() string { return "sums" }
 
 // About tells people of it.
 func (Format) About() format.About {
-	return format.About{Title: "Checksum list", Extensions: []string{"sha256", "sha512", "sha1", "md5"}, Knows: "every listed file"}
+	return format.About{Title: "Checksum list", Extensions: []string{"sha256", "sha512", "sha1", "md5"}, Knows: "every listed file", Empty: true}
 }
 
 // digits are the lengths of digests in hex.

@@ -169,10 +169,7 @@ func (r *reader) instruction(target string, span mention.Span) error {
 	if href.End == 0 {
 		return nil
 	}
-	uri, err := xmlscan.Attribute.Decode(r.t.Bytes[href.Off:href.End])
-	if err != nil {
-		return nil
-	}
+	uri, _ := xmlscan.Attribute.Decode(r.t.Bytes[href.Off:href.End]) // with entities that are not expanded
 	r.add(mention.Piece{Span: href, Coding: inInstruction{xmlscan.Attribute}}, uri, "xml-stylesheet", use)
 	return nil
 }

@@ -64,12 +64,12 @@ type entry struct{ off, end int64 }
 func (r *reader) list(entries []entry, coding mention.Coding, owner string, use mention.Use) {
 	r.group++
 	for _, e := range entries {
-		text, err := coding.Decode(r.t.Bytes[e.off:e.end])
-		if err == nil && script(text) {
+		text, _ := coding.Decode(r.t.Bytes[e.off:e.end]) // with entities that are not expanded
+		if script(text) {
 			use = min(use, mention.Dormant) // it stands in the scene; files behind it stand by
 			continue
 		}
-		if err != nil || text == "" || text[0] == '#' {
+		if text == "" || text[0] == '#' {
 			continue
 		}
 		m := mention.Mention{
@@ -177,15 +177,16 @@ func quote(b []byte) int {
 // in XML whatever XML needs.
 type field struct{ xml bool }
 
+var unquoted = strings.NewReplacer(`\"`, `"`, `\\`, `\`)
+
 func (f field) Decode(raw []byte) (string, error) {
-	s := string(raw)
+	s, err := string(raw), error(nil)
 	if f.xml {
-		var err error
-		if s, err = xmlscan.Attribute.Decode([]byte(`"` + s + `"`)); err != nil {
+		if s, err = xmlscan.Attribute.Decode([]byte(`"` + s + `"`)); err != nil && s == "" {
 			return "", err
 		}
 	}
-	return strings.NewReplacer(`\"`, `"`, `\\`, `\`).Replace(s), nil
+	return unquoted.Replace(s), err
 }
 
 func (f field) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) {

@@ -21,11 +21,12 @@ var (
 )
 
 // EntityError names an entity that only a document type declaration could
-// explain. It is never expanded (XML 1.0 §4.4.4 allows that).
+// explain. It is never expanded (XML 1.0 §4.4.4 allows that); the text that is
+// returned with it holds the reference as it stands.
 type EntityError struct{ Name string }
 
 func (e *EntityError) Error() string {
-	return fmt.Sprintf("the entity &%s; is declared elsewhere and is not expanded", e.Name)
+	return fmt.Sprintf("the entity &%s; is not expanded", e.Name)
 }
 
 func unescape(raw []byte) (string, error) {
@@ -33,6 +34,7 @@ func unescape(raw []byte) (string, error) {
 		return string(raw), nil
 	}
 	var b strings.Builder
+	var unknown error
 	for i := 0; i < len(raw); i++ {
 		if raw[i] != '&' {
 			b.WriteByte(raw[i])
@@ -61,7 +63,10 @@ func unescape(raw []byte) (string, error) {
 			case ok:
 				b.WriteRune(r)
 			case isName(name):
-				return "", &EntityError{name}
+				if unknown == nil {
+					unknown = &EntityError{name}
+				}
+				b.Write(raw[i : i+end+1])
 			default:
 				b.WriteByte('&')
 				continue
@@ -69,7 +74,7 @@ func unescape(raw []byte) (string, error) {
 		}
 		i += end
 	}
-	return b.String(), nil
+	return b.String(), unknown
 }
 
 // Plain undoes references in raw text and tells of each byte of the result, and

@@ -10,6 +10,7 @@ package xmlscan
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -392,7 +393,8 @@ func (s *scanner) start() error {
 		a := Attr{Name: name, Span: span, raw: b[span.Off:span.End]}
 		if bytes.IndexByte(a.raw, '&') >= 0 {
 			v, err := Attribute.Decode(a.raw)
-			if err != nil {
+			var unknown *EntityError
+			if err != nil && !errors.As(err, &unknown) {
 				return s.fail(i, "%s", err)
 			}
 			a.value = v
