@@ -109,6 +109,32 @@ func declared(head []byte) *charset {
 	return &charset{name: name, table: table}
 }
 
+// mislabelled tells of a text whose XML declaration says another encoding than
+// the one it is in.
+func mislabelled(text []byte, c *charset) []mention.Problem {
+	m := xmlDeclared.FindSubmatch(bytes.TrimPrefix(text[:min(len(text), 256)], []byte("\uFEFF")))
+	if m == nil {
+		return nil
+	}
+	name, is := strings.ToUpper(string(m[1])), "UTF-8"
+	if c != nil {
+		is = c.name
+	}
+	says := "declares the encoding ‘" + string(m[1]) + "’"
+	switch {
+	case name == "UTF8", name == is, strings.HasPrefix(name, "UTF-16") && c != nil && c.order != nil:
+		return nil
+	case !strings.HasPrefix(name, "UTF-"):
+		if table, err := ianaindex.MIME.Encoding(name); err != nil || table == nil {
+			says += ", which is not known"
+		}
+	}
+	return []mention.Problem{{
+		Code: "encoding", Line: 1, Message: says + "; it was read as " + is,
+		Untouched: "a change leaves it in that encoding", Do: "save it again, or correct its first line",
+	}}
+}
+
 // decode returns a text in UTF-8 and what it was in: what it declares, else
 // UTF-8, else Latin-1, or its common superset where bytes stand that Latin-1
 // has no characters for. sure is false where none of them is what it is: it can

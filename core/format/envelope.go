@@ -98,7 +98,7 @@ func (e *text) Text() (mention.Text, error) { return e.t, nil }
 
 func (e *text) Include(string) (mention.Text, error) { return mention.Text{}, fs.ErrNotExist }
 
-func (e *text) Problems() []mention.Problem { return nil }
+func (e *text) Problems() []mention.Problem { return mislabelled(e.t.Bytes, e.enc) }
 
 func (e *text) From(Source) Envelope { return e }
 
@@ -172,7 +172,7 @@ func openGzip(name string, b []byte) (Envelope, error) {
 	return e, nil
 }
 
-func (e *zipped) Problems() []mention.Problem { return e.problems }
+func (e *zipped) Problems() []mention.Problem { return append(e.problems, e.text.Problems()...) }
 
 func (e *zipped) From(Source) Envelope { return e }
 

@@ -147,7 +147,13 @@ type failing struct{ err error }
 
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
-func (p *pack) Problems() []mention.Problem { return p.problems }
+func (p *pack) Problems() (list []mention.Problem) {
+	list = append(list, p.problems...)
+	for _, e := range p.texts {
+		list = append(list, e.Problems()...)
+	}
+	return list
+}
 
 func (p *pack) From(src Source) Envelope {
 	again := *p

@@ -154,6 +154,30 @@ func TestHostile(t *testing.T) {
 	}
 }
 
+// TestDeclared: an encoding that is declared and is not the one a text is in is
+// told, and the text is read all the same.
+func TestDeclared(t *testing.T) {
+	for _, c := range []struct{ declared, name, says string }{
+		{"utf-8", "m\xC3\xB6we.wav", ""}, {"ISO-8859-1", "m\xF6we.wav", ""}, {"windows-1252", "m\xF6we.wav", ""}, {"US-ASCII", "mowe.wav", ""},
+		{"utf-8", "m\xF6we.wav", "declares the encoding ‘utf-8’; it was read as ISO-8859-1"},
+		{"utf-16", "m\xC3\xB6we.wav", "declares the encoding ‘utf-16’; it was read as UTF-8"},
+		{"US-ASCII", "m\xC3\xB6we.wav", "declares the encoding ‘US-ASCII’; it was read as UTF-8"},
+		{"harbour", "m\xC3\xB6we.wav", "declares the encoding ‘harbour’, which is not known; it was read as UTF-8"},
+	} {
+		file, err := Formats().Open("x.xspf", formattest.NewSource([]byte(`<?xml version="1.0" encoding="`+c.declared+`"?><playlist xmlns="http://xspf.org/ns/0/"><trackList><track><location>`+c.name+`</location></track></trackList></playlist>`)))
+		if err != nil || len(file.Doc.Mentions) != 1 || !strings.Contains("möwe.wav mowe.wav", file.Doc.Name(0)) {
+			t.Fatal(c, err)
+		}
+		told := ""
+		for _, p := range file.Doc.Problems {
+			told += p.Message
+		}
+		if told != c.says {
+			t.Errorf("%s: told %q, wanted %q", c.declared, told, c.says)
+		}
+	}
+}
+
 // TestMany: a million mentions are read, and rewriting some of them touches no
 // other.
 func TestMany(t *testing.T) {
