@@ -373,13 +373,7 @@ func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took t
 func traced(rep *seal.Report) api.ProofLine {
 	l := api.ProofLine{OK: rep.Complete, What: "Traced with nothing else reachable", Figure: "complete"}
 	if !rep.Complete {
-		n := 0
-		for _, p := range rep.Problems {
-			if p.Code == "incomplete" || p.Code == "leaves" {
-				n++
-			}
-		}
-		l.Figure = fmt.Sprintf("%d open", n)
+		l.Figure = fmt.Sprintf("%d open", len(rep.Problems)-rep.Harm)
 		l.Note = "The crate is made and lacks what the list below names."
 	}
 	return l
@@ -418,12 +412,7 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 			}
 			out.Report, out.Into = rep.Report, drive.Label(reach.Drives, rep.Into)
 		}
-		harm := 0
-		for _, p := range out.Report.Problems {
-			if p.Code != "incomplete" && p.Code != "leaves" {
-				harm++
-			}
-		}
+		harm := out.Report.Harm
 		out.Proof = []api.ProofLine{
 			{OK: harm == 0, What: "Every byte is what was sealed", Figure: fmt.Sprintf("%d files, %s", out.Report.Files, sizeWords(out.Report.Bytes))},
 			traced(&out.Report),

@@ -109,6 +109,10 @@ func declared(head []byte) *charset {
 	return &charset{name: name, table: table}
 }
 
+// Mislabelled is the code of the problem that a text says another encoding of
+// itself than it has; it was read all the same.
+const Mislabelled = "encoding"
+
 // mislabelled tells of a text whose XML declaration says another encoding than
 // the one it is in.
 func mislabelled(text []byte, c *charset) []mention.Problem {
@@ -130,7 +134,7 @@ func mislabelled(text []byte, c *charset) []mention.Problem {
 		}
 	}
 	return []mention.Problem{{
-		Code: "encoding", Line: 1, Message: says + "; it was read as " + is,
+		Code: Mislabelled, Line: 1, Message: says + "; it was read as " + is,
 		Untouched: "a change leaves it in that encoding", Do: "save it again, or correct its first line",
 	}}
 }

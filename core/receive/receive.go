@@ -29,17 +29,16 @@ type Report struct {
 var ErrThere = errors.New("is already there")
 
 // Run checks the crate and unpacks it to into/NAME. A crate that is damaged is
-// reported and not unpacked; one that is whole but incomplete is unpacked.
+// reported and not unpacked; one that is whole is unpacked, whatever its
+// documents lack.
 func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, error) {
 	name, rep, err := seal.Base(ctx, crate, formats)
 	if err != nil {
 		return nil, err
 	}
 	out := &Report{Report: *rep}
-	for _, p := range rep.Problems {
-		if p.Code != "incomplete" && p.Code != "leaves" {
-			return out, nil
-		}
+	if rep.Harm > 0 {
+		return out, nil
 	}
 	if seal.Unsafe(name) != "" || path.Base(name) != name {
 		return nil, fmt.Errorf("‘%s’ has a base folder that cannot be unpacked: %q", crate, name)

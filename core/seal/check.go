@@ -108,6 +108,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*bag, *Report, 
 	if err := b.list(ctx, fi.IsDir()); err != nil {
 		return nil, nil, err
 	}
+	b.rep.Harm = len(b.rep.Problems)
 	if len(b.names) == 0 || b.tags["bagit.txt"] == nil {
 		if len(b.rep.Problems) > 0 && !fi.IsDir() {
 			return b, b.rep, nil // refused members are the news
@@ -119,6 +120,12 @@ func inspect(ctx context.Context, p string, formats format.Set) (*bag, *Report, 
 	defer v.close()
 	if err := b.digest(ctx, sums, v, fi.IsDir()); err != nil {
 		return nil, nil, err
+	}
+	b.rep.Harm = 0
+	for _, p := range b.rep.Problems {
+		if p.Code != "incomplete" { // what has to be fetched was never in it
+			b.rep.Harm++
+		}
 	}
 	if err := b.trace(ctx, formats, v, fi.IsDir()); err != nil {
 		return nil, nil, err

@@ -82,10 +82,12 @@ func prove(ctx context.Context, formats format.Set, reach drive.Reach, root stri
 			})
 		}
 	}
-	if len(g.Problems) > 0 {
-		p.complete = false
-		p.problems = append(p.problems, g.Problems...)
+	for _, problem := range g.Problems {
+		if problem.Code != format.Mislabelled { // all that it names was read
+			p.complete = false
+		}
 	}
+	p.problems = append(p.problems, g.Problems...)
 	return p, nil
 }
 

@@ -92,6 +92,9 @@ type Report struct {
 	Parts    []string          `json:"parts"`
 	Complete bool              `json:"complete"`
 	Problems []mention.Problem `json:"problems"`
+	// Harm is how many of the problems are of the crate itself: it is not what
+	// was sealed, or must not be unpacked. What its documents lack is none.
+	Harm int `json:"-"`
 	// Sums are the SHA-256 of the sources that were copied as they are.
 	Sums map[string]string `json:"-"`
 	// ReadBack are the payload's bytes that were read back and found equal,

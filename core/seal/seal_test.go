@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -23,6 +24,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
 	"boundcrate/core/mend"
+	"boundcrate/core/mention"
 	"boundcrate/core/receive"
 	"boundcrate/core/resolve"
 	"boundcrate/core/seal"
@@ -203,6 +205,34 @@ func TestCheckFinds(t *testing.T) {
 	for _, bad := range []string{dir, dir + "/nothing", doc} {
 		if _, err := seal.Check(bg, bad, all.Formats()); err == nil {
 			t.Errorf("%s passed as a crate", bad)
+		}
+	}
+}
+
+// TestWholeIsReceived: what the documents of a crate lack, or say wrongly of
+// themselves, is told and keeps nobody from unpacking it: every byte is what was
+// sealed. A mislabelled document lacks nothing.
+func TestWholeIsReceived(t *testing.T) {
+	list := func(encoding string) string {
+		return `<?xml version="1.0" encoding="` + encoding + `"?><playlist xmlns="http://xspf.org/ns/0/"><trackList><track><location>a.wav</location></track></trackList></playlist>`
+	}
+	for name, c := range map[string]struct {
+		nested   string
+		complete bool
+		code     string
+	}{
+		"damaged": {list("utf-8")[:100], false, "malformed"}, "mislabelled": {list("utf-16"), true, "encoding"}, "lacking": {strings.ReplaceAll(list("utf-8"), "a.wav", "b.wav"), false, "incomplete"}, "whole": {list("utf-8"), true, ""},
+	} {
+		dir := coretest.Lay(t, map[string]string{"p/list.m3u": "a.wav\nnested.xspf\n", "p/a.wav": "a", "p/nested.xspf": c.nested})
+		for _, end := range []string{"", ".zip"} {
+			out := filepath.Join(dir, "out", name+end)
+			if rep := must[*seal.Report](t)(sealing(t, filepath.Join(dir, "p/list.m3u"), out, stow.Options{})); rep.Complete != c.complete {
+				t.Errorf("%s: sealed as %+v", name, rep)
+			}
+			got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+end), all.Formats()))
+			if got.Into == "" || got.Complete != c.complete || got.Well() != (c.code == "") || got.Harm != 0 || c.code != "" && !slices.ContainsFunc(got.Problems, func(p mention.Problem) bool { return p.Code == c.code }) {
+				t.Errorf("%s: received as %+v", name, got)
+			}
 		}
 	}
 }
