@@ -4,11 +4,12 @@
 //
 // It is precise before it is greedy: quoted strings, JSON strings and XML
 // values are taken whole; in plain text a name ends at white space unless it is
-// a whole value.
+// a whole value, or only a longer one leads to a file.
 package any
 
 import (
 	"bytes"
+	"encoding/binary"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -93,7 +94,7 @@ func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error)
 		members(doc, include)
 		return doc, nil
 	}
-	r := &reader{t: t, doc: doc}
+	r := &reader{t: t, doc: doc, exists: asked(t.Exists)}
 	if bytes.HasPrefix(t.Bytes, []byte(databaseMagic)) && r.database() {
 		return doc, nil
 	}
@@ -154,6 +155,32 @@ type reader struct {
 	doc  *mention.Doc
 	line int   // of the last find, counted from 0
 	off  int64 // of the last find
+	// exists tells whether a name leads to a file; nil where nobody can tell.
+	exists func([]byte) bool
+}
+
+// maxAsked bounds how many names of one document we look for on the disk while
+// it is read.
+const maxAsked = 10_000
+
+// asked tells of what looks like a path whether it leads to a file, and
+// remembers the answers.
+func asked(exists func(string) bool) func([]byte) bool {
+	if exists == nil {
+		return nil
+	}
+	known := map[string]bool{}
+	return func(name []byte) bool {
+		if there, ok := known[string(name)]; ok || len(known) >= maxAsked {
+			return there
+		}
+		s := string(name)
+		if !looksLike(s) {
+			return false
+		}
+		known[s] = exists(s)
+		return known[s]
+	}
 }
 
 func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
@@ -259,11 +286,13 @@ func (r *reader) xml() bool {
 }
 
 // again is a coding that refuses a name which the scanner would not find again
-// at its place in the line.
+// at its place in the line. One that is known because it leads to a file will
+// lead to one under its new name.
 type again struct {
 	mention.Coding
-	line     []byte
-	from, to int
+	line   []byte
+	at     place
+	exists func([]byte) bool
 }
 
 func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
@@ -271,26 +300,31 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 	if err != nil {
 		return nil, err
 	}
-	line := append(append(bytes.Clone(a.line[:a.from]), b...), a.line[a.to:]...)
-	if was, now := spans(a.line), spans(line); len(was) != len(now) || !slices.Contains(now, [2]int{a.from, a.from + len(b)}) {
+	line := append(append(bytes.Clone(a.line[:a.at.from]), b...), a.line[a.at.to:]...)
+	exists := a.exists
+	if a.at.proved {
+		exists = func(name []byte) bool { return string(name) == s || a.exists(name) }
+	}
+	was, now := spans(a.line, a.exists), spans(line, exists)
+	if len(was) != len(now) || !slices.Contains(now, [2]int{a.at.from, a.at.from + len(b)}) {
 		return nil, fmt.Errorf("it would not be found again there: %w", mention.ErrCannotSay)
 	}
 	return b, nil
 }
 
 // spans are the places of all names in a line.
-func spans(line []byte) (list [][2]int) {
+func spans(line []byte, exists func([]byte) bool) (list [][2]int) {
 	for at := 0; at < len(line); {
-		from, to, coding := next(line, at)
-		if to <= at {
+		p := next(line, at, exists)
+		if p.to <= at {
 			break
 		}
-		if from >= 0 {
-			if text, err := coding.Decode(line[from:to]); err == nil && looksLike(text) {
-				list = append(list, [2]int{from, to})
+		if p.from >= 0 {
+			if text, err := p.coding.Decode(line[p.from:p.to]); err == nil && looksLike(text) {
+				list = append(list, [2]int{p.from, p.to})
 			}
 		}
-		at = to
+		at = p.to
 	}
 	return list
 }
@@ -301,30 +335,36 @@ const ends = " \t\"'`=,;|<>()[]{}"
 func (r *reader) plain() {
 	linescan.Each(r.t.Bytes, func(off int64, line []byte) {
 		for at := 0; at < len(line); {
-			from, to, coding := next(line, at)
-			if to <= at {
+			p := next(line, at, r.exists)
+			if p.to <= at {
 				return
 			}
-			if from >= 0 {
-				span := mention.Span{Off: off + int64(from), End: off + int64(to)}
-				text, err := coding.Decode(line[from:to])
+			if p.from >= 0 {
+				span := mention.Span{Off: off + int64(p.from), End: off + int64(p.to)}
+				text, err := p.coding.Decode(line[p.from:p.to])
 				if err == nil && looksLike(text) {
-					r.add(span, again{coding, line, from, to}, text)
+					r.add(span, again{p.coding, line, p, r.exists}, text)
 				}
 			}
-			at = to
+			at = p.to
 		}
 	})
 }
 
-// next finds the next candidate at or after a place of a line; from is −1 where
-// there is none up to to.
-func next(line []byte, at int) (from, to int, coding mention.Coding) {
+// place is a name in a line; from is −1 where there is none up to to.
+type place struct {
+	from, to int
+	coding   mention.Coding
+	proved   bool // its bounds are known because it leads to a file
+}
+
+// next finds the next candidate at or after a place of a line.
+func next(line []byte, at int, exists func([]byte) bool) place {
 	dot, end := at-1, at
 	for {
 		k := bytes.IndexByte(line[dot+1:], '.')
 		if k < 0 {
-			return -1, len(line), nil
+			return place{from: -1, to: len(line)}
 		}
 		dot += k + 1
 		end = dot + 1
@@ -341,14 +381,19 @@ func next(line []byte, at int) (from, to int, coding mention.Coding) {
 		if open >= 0 && end < len(line) && line[end] == q {
 			open += at
 			if q == '"' {
-				return open, end + 1, linescan.Quoted{}
+				return place{open, end + 1, linescan.Quoted{}, false}
 			}
-			return open + 1, end, linescan.Plain{Spaces: true, Never: "'"}
+			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false}
 		}
 	}
 	start := dot
 	for start > at && !strings.ContainsRune(ends, rune(line[start-1])) {
 		start--
+	}
+	if exists != nil {
+		if from := proved(line, at, start, end, exists); from >= 0 {
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true}
+		}
 	}
 	// A whole value may hold spaces: what stands after "=", ":" or a tab, or from
 	// the line's beginning, up to the line's end.
@@ -362,23 +407,94 @@ func next(line []byte, at int) (from, to int, coding mention.Coding) {
 			begin++
 		}
 		if whole := line[begin:end]; bytes.ContainsAny(whole, `/\`) && (bytes.IndexAny(whole, `/\`) < bytes.IndexByte(whole, ' ') || k >= 0) {
-			return begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}
+			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false}
 		}
 	}
-	return start, end, linescan.Plain{Never: ends}
+	if exists != nil && start > at && line[start-1] == ' ' && !bytes.ContainsAny(line[start:end], `/\`) {
+		if from := folder(line, at, start); from >= 0 {
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false}
+		}
+	}
+	return place{start, end, linescan.Plain{Never: ends}, false}
+}
+
+// never are characters that no guessed name holds.
+const never = "\t\r\n<>|\"*?"
+
+// proved looks for the longest name that ends at end, begins after one of ends
+// and leads to a file; −1 for none.
+func proved(line []byte, at, start, end int, exists func([]byte) bool) int {
+	hard := at + 1 + bytes.LastIndexAny(line[at:start], never)
+	best := -1
+	for from, tried := start, 0; from >= hard && tried < 16; from-- {
+		if from > hard && strings.IndexByte(ends, line[from-1]) < 0 || line[from] == ' ' {
+			continue
+		}
+		tried++
+		if exists(line[from:end]) {
+			best = from
+		}
+	}
+	return best
+}
+
+// folder looks back over a few words for one that begins a path, which the bare
+// name at start then ends: "sound/lost horn.wav". −1 for none.
+func folder(line []byte, at, start int) int {
+	for range 4 {
+		to := len(bytes.TrimRight(line[at:start], " ")) + at
+		from := to
+		for from > at && strings.IndexByte(ends, line[from-1]) < 0 {
+			from--
+		}
+		word := line[from:to]
+		if len(word) == 0 || named[format.Ext(string(word))] {
+			return -1
+		}
+		if bytes.ContainsAny(word, `/\`) {
+			return from
+		}
+		start = from
+	}
+	return -1
+}
+
+// counted tells whether the run of text at [from,to) begins with a name whose
+// length stands before it, in one byte or in two or four of either order; the
+// byte that ends the number may itself look like text.
+func counted(b []byte, from, to int) (skip, n int) {
+	for skip := range 2 {
+		at := from + skip
+		var lengths [5]int
+		if at >= 1 {
+			lengths[0] = int(b[at-1])
+		}
+		if at >= 2 {
+			lengths[1], lengths[2] = int(binary.LittleEndian.Uint16(b[at-2:])), int(binary.BigEndian.Uint16(b[at-2:]))
+		}
+		if at >= 4 {
+			lengths[3], lengths[4] = int(binary.LittleEndian.Uint32(b[at-4:])), int(binary.BigEndian.Uint32(b[at-4:]))
+		}
+		for _, n := range lengths {
+			if n >= 5 && n <= min(longest, to-at) && utf8.Valid(b[at:at+n]) && looksLike(string(b[at:at+n])) {
+				return skip, n
+			}
+		}
+	}
+	return 0, 0
 }
 
 // binary reads runs of text in UTF-8 and UTF-16LE. It can only be read.
 func (r *reader) binary() {
 	b := r.t.Bytes
-	seen := map[string]bool{}
-	take := func(s string, at int) {
-		if s = strings.TrimSpace(s); looksLike(s) && !seen[s] {
-			seen[s] = true
-			r.doc.Add(mention.Mention{
-				Merge: func([]string) string { return s }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("byte ", at),
-			})
+	take := func(s string, at int) bool {
+		if s = strings.TrimSpace(s); !looksLike(s) {
+			return false
 		}
+		r.doc.Add(mention.Mention{
+			Merge: func([]string) string { return s }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("byte ", at),
+		})
+		return true
 	}
 	printable := func(c byte) bool { return c >= 0x20 && c != 0x7F }
 	for i := 0; i < len(b); {
@@ -408,18 +524,24 @@ func (r *reader) binary() {
 			i += n
 		}
 		if run := b[from:i]; len(run) >= 5 && len(run) <= 4*longest && utf8.Valid(run) {
-			take(string(run), from)
-			for at := 0; at < len(run); { // several names in one run
-				f, to, coding := next(run, at)
-				if to <= at {
+			at := 0
+			if skip, n := counted(b, from, i); n > 0 {
+				take(string(run[skip:skip+n]), from+skip)
+				at = skip + n
+			} else if take(string(run), from) {
+				at = len(run)
+			}
+			for at < len(run) { // several names in one run
+				p := next(run, at, r.exists)
+				if p.to <= at {
 					break
 				}
-				if f >= 0 {
-					if s, err := coding.Decode(run[f:to]); err == nil {
-						take(s, from+f)
+				if p.from >= 0 {
+					if s, err := p.coding.Decode(run[p.from:p.to]); err == nil {
+						take(s, from+p.from)
 					}
 				}
-				at = to
+				at = p.to
 			}
 		}
 		if i == from {

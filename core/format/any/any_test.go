@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -31,6 +32,57 @@ func TestCarriers(t *testing.T) {
 	}
 	formattest.Table(t, Format{}, "x.bin2", wide+"\x00\x00\x03\xFFsound/bell A.wav\x00\xFE\x10",
 		`used (guessed) byte 7 | D:\takes\horn.wav`, "used (guessed) byte 45 | sound/bell A.wav")
+}
+
+// TestCounted: many programs write a string's length before it, and the next
+// thing right behind it.
+func TestCounted(t *testing.T) {
+	name := "sound/a long enough gull cry.wav" // 32 bytes: the length is a space
+	formattest.Table(t, Format{}, "x.bin2", "\x00\x01"+string(rune(len(name)))+name+"DATA\x00\x00\x00\x08horn.wavnext\x08\x00\x00\x00bell.wav#\x00\x00\x04\x02$"+strings.ReplaceAll(name, "cry", "cry two")+"\x00horn.wav\x00",
+		"used (guessed) byte 3 | "+name, "used (guessed) byte 43 | horn.wav", "used (guessed) byte 59 | bell.wav", "used (guessed) byte 73 | sound/a long enough gull cry two.wav", "used (guessed) byte 110 | horn.wav")
+}
+
+// TestProved: of the names a line could hold, the longest that leads to a file
+// is meant; and it can be said anew.
+func TestProved(t *testing.T) {
+	there := map[string]bool{"sound/gull (take 2).wav": true, "sound/gull cry.wav": true, "cry.wav": true, "sound/it's.wav": true, "tex/x=y.png": true, "horn.wav": true}
+	text := "load(sound/gull (take 2).wav)\nplay sound/gull cry.wav at 10\nsound/gull cry.wav,horn.wav\nother=sound/it's.wav, tex/x=y.png\nsound/lost horn.wav now\nthen loud horn.wav\na\tsound/one gone.wav\t7\n"
+	read := func(text string, there map[string]bool) (*mention.Doc, []string) {
+		d, err := Format{}.Read(mention.Text{Bytes: []byte(text), Exists: func(name string) bool { return there[name] }}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var names []string
+		for i := range d.Mentions {
+			names = append(names, d.Name(i))
+		}
+		return d, names
+	}
+	d, names := read(text, there)
+	want := []string{"sound/gull (take 2).wav", "sound/gull cry.wav", "sound/gull cry.wav", "horn.wav", "sound/it's.wav", "tex/x=y.png", "horn.wav", "horn.wav", "sound/one gone.wav"}
+	if !slices.Equal(names, want) {
+		t.Fatalf("%q", names)
+	}
+	// Carried elsewhere, where every name leads to a file, all are found again.
+	wish, after := map[int]string{}, map[string]bool{}
+	for i := range names {
+		want[i] = "audio 2/" + filepath.Base(names[i])
+		if i == len(names)-1 { // one that led nowhere will not be proved there either
+			want[i] = "audio/gone.wav"
+		}
+		wish[i], after[want[i]] = want[i], true
+	}
+	edits, err := d.Retarget(wish)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var b bytes.Buffer
+	if err := mention.Splice(&b, 0, []byte(text), edits); err != nil {
+		t.Fatal(err)
+	}
+	if _, names = read(b.String(), after); !slices.Equal(names, want) {
+		t.Errorf("%q\n%s", names, b.String())
+	}
 }
 
 func FuzzRead(f *testing.F) {
