@@ -242,9 +242,7 @@ func (r *reader) json() bool {
 			if err != nil || span.End-span.Off > longest || bytes.IndexByte(r.t.Bytes[span.Off:span.End], '.') < 0 {
 				return err
 			}
-			if text := s.Text(span); looksLike(text) {
-				r.add(span, jsonscan.String, text)
-			}
+			r.value(span, mention.Span{Off: span.Off + 1, End: span.End - 1}, jsonscan.String, s.Text(span))
 			return nil
 		}
 		_, err := s.Skip()
@@ -257,13 +255,44 @@ func (r *reader) json() bool {
 	return true
 }
 
+// value takes a value for a path as a whole, or else what within it leads to a
+// file.
+func (r *reader) value(span, inside mention.Span, coding mention.Coding, text string) {
+	whole := looksLike(text)
+	if whole && (r.exists == nil || r.exists([]byte(text))) || !r.within(inside) && whole {
+		r.add(span, coding, text)
+	}
+}
+
+// within looks for names in a value that says more than a name, and tells
+// whether there are any. What is only a part of a value is taken for a path where
+// it leads to a file, and not else; a value with escapes is left alone.
+func (r *reader) within(span mention.Span) (found bool) {
+	value := r.t.Bytes[span.Off:span.End]
+	if r.exists == nil || len(value) > longest || bytes.IndexByte(value, '.') < 0 || bytes.ContainsAny(value, "\\&") {
+		return false
+	}
+	for at := 0; at < len(value); {
+		p := next(value, at, r.exists)
+		if p.to <= at {
+			break
+		}
+		if p.proved {
+			found = true
+			p.coding = linescan.Plain{Spaces: true, Never: never + "\\&'"}
+			r.add(mention.Span{Off: span.Off + int64(p.from), End: span.Off + int64(p.to)}, again{p.coding, value, p, r.exists}, string(value[p.from:p.to]))
+		}
+		at = p.to
+	}
+	return found
+}
+
 func (r *reader) xml() bool {
 	err := xmlscan.Scan(r.t.Bytes, xmlscan.Handler{
 		Start: func(e *xmlscan.Element) error {
 			for i := range e.Attrs {
-				if a := &e.Attrs[i]; looksLike(a.Value()) {
-					r.add(a.Span, xmlscan.Attribute, a.Value())
-				}
+				a := &e.Attrs[i]
+				r.value(a.Span, mention.Span{Off: a.Span.Off + 1, End: a.Span.End - 1}, xmlscan.Attribute, a.Value())
 			}
 			return nil
 		},
@@ -276,8 +305,8 @@ func (r *reader) xml() bool {
 			if span.End-span.Off > longest {
 				return nil
 			}
-			if text, err := coding.Decode(r.t.Bytes[span.Off:span.End]); err == nil && looksLike(text) {
-				r.add(span, coding, text)
+			if text, err := coding.Decode(r.t.Bytes[span.Off:span.End]); err == nil {
+				r.value(span, span, coding, text)
 			}
 			return nil
 		},

@@ -3,6 +3,7 @@ package any
 import (
 	"bytes"
 	"database/sql"
+	"errors"
 	"os"
 	"path/filepath"
 	"slices"
@@ -82,6 +83,38 @@ func TestProved(t *testing.T) {
 	}
 	if _, names = read(b.String(), after); !slices.Equal(names, want) {
 		t.Errorf("%q\n%s", names, b.String())
+	}
+}
+
+// TestWithin: of a value that says more than a name, only what leads to a file
+// is taken, and it is said anew without leaving the value.
+func TestWithin(t *testing.T) {
+	there := func(name string) bool { return name == "sound/gull cry.wav" || name == "b c.png" }
+	for text, want := range map[string]string{
+		`{"do": "load sound/gull cry.wav at 7", "no": "see horn.wav, later", "esc": "say \"x\" sound/gull cry.wav"}`:               `{"do": "load new/a b.wav at 7", "no": "see horn.wav, later", "esc": "say \"x\" sound/gull cry.wav"}`,
+		"<a do='b c.png; sound/gull cry.wav'>file: sound/gull cry.wav (loud)<![CDATA[horn.wav, b c.png]]>a &amp; b c.png here</a>": "<a do='new/a b.wav; new/a b.wav'>file: new/a b.wav (loud)<![CDATA[horn.wav, new/a b.wav]]>a &amp; b c.png here</a>",
+	} {
+		d, err := Format{}.Read(mention.Text{Bytes: []byte(text), Exists: there}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		wish := map[int]string{}
+		for i := range d.Mentions {
+			wish[i] = "new/a b.wav"
+			for _, bad := range []string{"a'b.wav", `a"b.wav`, "a&b.wav", `a\b.wav`, "a<b.wav"} {
+				if _, err := d.Retarget(map[int]string{i: bad}); !errors.Is(err, mention.ErrCannotSay) {
+					t.Errorf("%s can be said: %v", bad, err)
+				}
+			}
+		}
+		edits, err := d.Retarget(wish)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var b bytes.Buffer
+		if err := mention.Splice(&b, 0, []byte(text), edits); err != nil || b.String() != want {
+			t.Errorf("%s\n%v\nwant\n%s", b.String(), err, want)
+		}
 	}
 }
 
