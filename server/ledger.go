@@ -204,6 +204,14 @@ func (w *work) note(rows []*target) string {
 	return strings.Join(parts, " · ")
 }
 
+// plural is a count with its word.
+func plural(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}
+
 // sizeWords uses decimal units, as carriers and drive makers count.
 func sizeWords(n int64) string {
 	v, unit := float64(n), ""
@@ -214,7 +222,7 @@ func sizeWords(n int64) string {
 		v, unit = v/1000, u
 	}
 	if unit == "" {
-		return fmt.Sprintf("%d bytes", n)
+		return plural(int(n), "byte")
 	}
 	return fmt.Sprintf("%.1f %s", v, unit)
 }
@@ -410,6 +418,9 @@ func (w *work) sentence(t *target, r *trace.Reference, s api.Slip) string {
 		by = fmt.Sprintf("Named %d times, by %d documents.", n, len(docs))
 	} else if n > 1 {
 		by = fmt.Sprintf("Named %d times.", n)
+	}
+	if w.guessed(t) {
+		by += " A guess, by the looks of it: nobody knows the format of the document."
 	}
 	switch r.State {
 	case resolve.Missing:

@@ -183,7 +183,7 @@ func (a *App) traceJob(id int64, anew bool) (api.Started, error) {
 		if err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("%d references in %d documents", len(g.References), len(g.Documents)), nil
+		return plural(len(g.References), "reference") + " in " + plural(len(g.Documents), "document"), nil
 	})
 	return j.view(), nil
 }
@@ -281,8 +281,8 @@ func (w *work) name(t *target, r *trace.Reference) {
 		t.dir, t.row.Name = filepath.Split(r.Expected)
 	default:
 		t.row.Name, t.dir = r.Owner, filepath.Dir(g.Documents[r.Doc].Path)
-		if r.State == resolve.Inside {
-			t.row.Name = r.Owner
+		if r.Written != "" && !strings.HasPrefix(r.Written, "data:") { // a member of a package
+			t.row.Name = r.Written
 		}
 	}
 	t.dir = strings.TrimSuffix(t.dir, "/")
@@ -331,8 +331,21 @@ func (w *work) part(dir string) (common, parting string) {
 	return common, parting
 }
 
+// guessed tells that no format's rule says what the row's file is named by.
+func (w *work) guessed(t *target) bool {
+	for _, i := range t.refs {
+		if !w.mention(&w.graph.References[i]).Guessed {
+			return false
+		}
+	}
+	return true
+}
+
 func (w *work) badge(t *target) {
 	r := &w.graph.References[t.refs[0]]
+	if w.guessed(t) {
+		t.row.Badges = append(t.row.Badges, "guess")
+	}
 	if n := gapCount(r.Gaps); n > 0 && r.State.Found() {
 		if n <= 3 {
 			t.row.Badges = append(t.row.Badges, "gaps "+gapWords(r.Gaps, 3))
@@ -552,9 +565,14 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 			s.ToFind++
 		}
 	}
+	of := make([]int, len(g.Documents))
 	for i := range g.References {
-		if g.References[i].Pending() {
+		r := &g.References[i]
+		if of[r.Doc]++; r.Pending() {
 			s.Pending++
+		}
+		if w.mention(r).Guessed {
+			s.Guessed++
 		}
 	}
 	for _, it := range sift.Items(g) {
@@ -565,13 +583,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	s.States, s.Missing = counts(states), counts(missing)
 	for i := range g.Documents {
 		d := &g.Documents[i]
-		n := 0
-		for k := range g.References {
-			if g.References[k].Doc == i {
-				n++
-			}
-		}
-		s.Documents = append(s.Documents, api.DocumentLine{Path: d.Path, Name: filepath.Base(d.Path), Format: d.Format, Use: d.Use.String(), References: n})
+		s.Documents = append(s.Documents, api.DocumentLine{Path: d.Path, Name: filepath.Base(d.Path), Format: d.Format, Title: d.File.Format.About().Title, Use: d.Use.String(), References: of[i]})
 	}
 	s.Clashes = w.planned(options).Clashes
 	return s, nil

@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -320,5 +321,22 @@ func TestDamagedMedia(t *testing.T) {
 	}
 	if s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Snapshot == 0 {
 		t.Error("the damage kept the project from being shown")
+	}
+}
+
+// TestGuesses: what no format's rule tells is called a guess wherever a person
+// meets it.
+func TestGuesses(t *testing.T) {
+	c := start(t, map[string]string{"p/x.session": "play sound/gull cry.wav at 10\nsee list.m3u\n", "p/list.m3u": "sound/bell.wav\n", "p/sound/gull cry.wav": "1", "p/sound/bell.wav": "2"})
+	p := c.open("p/x.session")
+	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
+	if s.Guessed != 2 || s.References != 3 || s.Documents[0].Title != "Any other document" || s.Documents[1].Title != "M3U playlist" {
+		t.Errorf("%+v", s)
+	}
+	for name, guess := range map[string]bool{"gull cry.wav": true, "bell.wav": false} {
+		slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(filepath.Join(c.dir, "p/sound", name))))
+		if slices.Contains(slip.Row.Badges, "guess") != guess || strings.Contains(slip.Say, "A guess") != guess {
+			t.Errorf("%s: %+v %q", name, slip.Row, slip.Say)
+		}
 	}
 }

@@ -358,7 +358,7 @@ func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took t
 	lines := []api.ProofLine{
 		{OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
 		{OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: sizeWords(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), sizeWords(int64(float64(rep.Bytes)/max(took.Seconds(), 0.001))))},
-		{OK: rep.Listed == rep.Files, What: "SHA-256 of every file in the manifest", Figure: fmt.Sprintf("%d lines", rep.Listed)},
+		{OK: rep.Listed == rep.Files, What: "SHA-256 of every file in the manifest", Figure: plural(rep.Listed, "line")},
 	}
 	docs := 0
 	for _, cp := range plan.Copies() {
@@ -366,7 +366,7 @@ func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took t
 			docs++
 		}
 	}
-	lines = append(lines, api.ProofLine{OK: len(plan.Problems) == 0, What: "Documents name their files relative to themselves", Figure: fmt.Sprintf("%d documents", docs)})
+	lines = append(lines, api.ProofLine{OK: len(plan.Problems) == 0, What: "Documents name their files relative to themselves", Figure: plural(docs, "document")})
 	return append(lines, traced(rep))
 }
 
@@ -414,7 +414,7 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 		}
 		harm := out.Report.Harm
 		out.Proof = []api.ProofLine{
-			{OK: harm == 0, What: "Every byte is what was sealed", Figure: fmt.Sprintf("%d files, %s", out.Report.Files, sizeWords(out.Report.Bytes))},
+			{OK: harm == 0, What: "Every byte is what was sealed", Figure: plural(out.Report.Files, "file") + ", " + sizeWords(out.Report.Bytes)},
 			traced(&out.Report),
 		}
 		j.mu.Lock()

@@ -181,6 +181,7 @@ type Summary struct {
 	Documents  []DocumentLine    `json:"documents"`
 	Problems   []mention.Problem `json:"problems"`
 	ToFind     int               `json:"toFind"`  // missing, twins and sequences with gaps, each once
+	Guessed    int               `json:"guessed"` // references that no format's rule tells
 	Pending    int               `json:"pending"` // used references that need a person
 	Gaps       int               `json:"gaps"`    // numbers that sequences lack
 	CanStay    int64             `json:"canStay"` // bytes of what is not used
@@ -214,6 +215,7 @@ type DocumentLine struct {
 	Path       string `json:"path"`
 	Name       string `json:"name"`
 	Format     string `json:"format"`
+	Title      string `json:"title"` // of the format, for people
 	Use        string `json:"use"`
 	References int    `json:"references"`
 }

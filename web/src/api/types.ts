@@ -138,6 +138,7 @@ export interface Summary {
   documents: DocumentLine[];
   problems: Problem[];
   toFind: number;
+  guessed: number;
   pending: number;
   gaps: number;
   canStay: number;
@@ -165,6 +166,7 @@ export interface DocumentLine {
   path: string;
   name: string;
   format: string;
+  title: string;
   use: string;
   references: number;
 }

@@ -1,6 +1,6 @@
 /** bytes in decimal units, as carriers and drive makers count. */
 export function bytes(n: number): string {
-  if (n < 1000) return `${n} bytes`;
+  if (n < 1000) return n === 1 ? "1 byte" : `${n} bytes`;
   let v = n;
   for (const unit of ["kB", "MB", "GB", "TB"]) {
     v /= 1000;
@@ -9,7 +9,7 @@ export function bytes(n: number): string {
   return "";
 }
 
-export const exact = (n: number) => `${n.toLocaleString("en-GB")} bytes`;
+export const exact = (n: number) => `${n.toLocaleString("en-GB")} ${n === 1 ? "byte" : "bytes"}`;
 
 export function when(iso: string): string {
   const d = new Date(iso);

@@ -32,10 +32,10 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
       <Section title="Documents read" aside={String(summary.documents.length)}>
         <ul>
           {summary.documents.map((d) => (
-            <li key={d.path} className="flex items-baseline justify-between gap-2 py-0.5" title={d.path}>
+            <li key={d.path} className="flex items-baseline justify-between gap-2 py-0.5" title={`${d.path}\n${d.title}`}>
               <span className="truncate font-medium">{d.name}</span>
               <span className="text-[12px] whitespace-nowrap text-faint">
-                {d.format} · {plural(d.references, "reference")}
+                {d.format === "any" ? "by its looks" : d.format.replace("rules:", "rules ")} · {plural(d.references, "reference")}
               </span>
             </li>
           ))}

@@ -175,7 +175,7 @@ function Line({ row, on, onSelect }: { row: Row; on: boolean; onSelect: () => vo
           {row.name}
         </span>
         {row.badges.map((b) => (
-          <Badge key={b} tone={b === "mended" ? "moss" : b === "loosely spelled" ? "sea" : "ochre"}>
+          <Badge key={b} tone={b === "mended" ? "moss" : b === "loosely spelled" || b === "guess" ? "sea" : "ochre"}>
             {b}
           </Badge>
         ))}

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { Fragment } from "react";
+import { Link } from "react-router";
 
 import type { Summary } from "../api/types";
 import { plural } from "../shared/words";
@@ -36,7 +37,7 @@ export function Verdict({ summary, onState }: { summary: Summary; onState: (stat
     <div className="px-[18px] pt-3 pb-2 text-[15px] leading-snug">
       {parts.length === 0 ? (
         <p>
-          <b className="font-semibold text-moss">Everything is here.</b> All {plural(summary.files, "file")} lie in the project folder.
+          <b className="font-semibold text-moss">Everything is here.</b> {summary.files === 1 ? "Its one file lies" : `All ${summary.files} files lie`} in the project folder.
         </p>
       ) : (
         <p>
@@ -48,6 +49,15 @@ export function Verdict({ summary, onState }: { summary: Summary; onState: (stat
           ))}
         </p>
       )}
+      {summary.guessed > 0 ? (
+        <p className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
+          {summary.guessed === summary.references ? "All of this is guessed" : `${plural(summary.guessed, "reference is", "references are")} guessed`}, by what looks like a path and leads somewhere. A{" "}
+          <Link to="/rules" className="text-sea underline">
+            rules file
+          </Link>{" "}
+          tells for sure where such a document names its files.
+        </p>
+      ) : null}
       {summary.problems.map((p, i) => (
         <p key={i} className="mt-1 border-l-[3px] border-rust pl-2 text-[13px]">
           <span className="font-mono text-[12px]">
