@@ -158,12 +158,14 @@ func decode(raw []byte) (text []byte, c *charset, sure bool) {
 	if utf8.Valid(raw) {
 		return raw, nil, true
 	}
+	// One that is marked as UTF-16 and is not could be, once it is changed.
+	sure = c == nil || c.order == nil
 	c = latin1
 	if slices.ContainsFunc(raw, func(b byte) bool { return b >= 0x80 && b < 0xA0 }) {
 		c = windows
 	}
 	if same(c) {
-		return text, c, true
+		return text, c, sure
 	}
 	return raw, nil, false
 }
