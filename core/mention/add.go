@@ -49,6 +49,9 @@ func (d *Doc) InOrder() {
 		}
 		if p := d.Mentions[i].Pieces; len(p) > 0 {
 			at[i] = p[0].Span
+			for _, more := range p[1:] {
+				at[i].Off = min(at[i].Off, more.Span.Off)
+			}
 		}
 	}
 	before := func(a, b Span) int {

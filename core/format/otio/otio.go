@@ -50,6 +50,7 @@ func (Format) Claims(name string, head []byte) int {
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	root, err := r.node(0)
+	r.doc.InOrder() // references are known when their objects end
 	for i := range r.doc.Mentions {
 		if !t.Member {
 			break // only a bundle holds media

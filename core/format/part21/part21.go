@@ -204,7 +204,8 @@ func Scan(b []byte, h Handler) error {
 			if section == "REFERENCE" {
 				lt := bytes.IndexByte(st, '<')
 				gt := lt + bytes.IndexByte(st[max(0, lt):], '>')
-				if h.Reference != nil && lt >= 0 && gt > lt {
+				// What holds a quote or runs over a line is no URI reference, but damage.
+				if h.Reference != nil && lt >= 0 && gt > lt && !bytes.ContainsAny(st[lt+1:gt], "'\"<\r\n") {
 					h.Reference(mention.Span{Off: int64(from + lt + 1), End: int64(from + gt)})
 				}
 				continue

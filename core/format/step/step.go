@@ -94,7 +94,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				return
 			}
 			d.Add(mention.Mention{
-				Pieces:   d.One(span, linescan.Plain{Not: "#", Never: "<>;'", Spaces: true}),
+				Pieces:   d.One(span, linescan.Plain{Not: "#", Never: "<>;'\"", Spaces: true}),
 				Spelling: mention.URI, Use: mention.Used, Owner: "REFERENCE section",
 			})
 		},
