@@ -11,6 +11,7 @@ const (
 	foghorn  = "Bench/tide-clock/foghorn"
 	clock    = "Bench/tide-clock/clock-mechanism"
 	memories = "Bench/tide-clock/spoken-memories"
+	trailer  = "Bench/tide-clock/trailer"
 )
 
 // project is a document the sample world opens with.
@@ -29,6 +30,7 @@ var projects = []project{
 	{"Spoken memories", memories + "/memories.qdpx", memories},
 	{"Exhibit list", "Bench/exhibit/material.csv", "Bench/exhibit"},
 	{"Gallery loop", foghorn + "/gallery.loop", foghorn},
+	{"Film trailer", trailer + "/trailer.edl", trailer},
 }
 
 func (w *world) text(p, s string) { w.add(p, func() []byte { return []byte(s) }) }
@@ -39,6 +41,7 @@ func (w *world) text(p, s string) { w.add(p, func() []byte { return []byte(s) })
 func (w *world) exhibit() {
 	w.soundscape()
 	w.loop()
+	w.trailer()
 	w.mechanism()
 	w.layers()
 	w.research()
@@ -47,7 +50,10 @@ func (w *world) exhibit() {
 		"../tide-clock/clock-mechanism/drawings/gear train.svg;drawing;;Workshop;;wall panel 3\r\n"+
 		"\"labels/tide; clock.txt\";text;;Archive;;\r\n"+
 		"labels/old wording.txt;text;listed;Archive;;not hung\r\n"+
+		"labels/quiet hour.xspf;;;Sound desk;;playlist, saved on the last evening\r\n"+
 		"print/panels.pdf;drawing;;Picture desk;write;to the printer\r\n")
+	// The machine went off while it was saved.
+	w.text("Bench/exhibit/labels/quiet hour.xspf", "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<playlist version=\"1\" xmlns=\"http://xspf.org/ns/0/\">\n  <trackList>\n    <track><title>surf at n")
 	w.text("Bench/exhibit/labels/tide; clock.txt", "The Tide Clock. Twelve hours and twenty-five minutes from flood to flood.\n")
 	w.text("Bench/exhibit/labels/old wording.txt", "A clock that tells the tide.\n")
 }
@@ -85,6 +91,26 @@ func (w *world) loop() {
 </loop>
 `)
 	w.sound(foghorn+"/takes/gulls at ebb.wav", voice{seconds: 4, tone: 880, partials: 2, noise: 0.3})
+}
+
+// trailer is a list of cuts from another edit suite: it names clips and reels
+// and no folders.
+func (w *world) trailer() {
+	w.text(trailer+"/trailer.edl", strings.ReplaceAll(`TITLE: TIDE CLOCK TRAILER
+FCM: NON-DROP FRAME
+
+001  AX       V     C        00:00:00:00 00:00:04:00 01:00:00:00 01:00:04:00
+* FROM CLIP NAME: lamp room
+002  AX       V     C        00:00:00:00 00:00:02:00 01:00:04:00 01:00:06:00
+* FROM CLIP NAME: end card
+003  BL       V     C        00:00:00:00 00:00:01:00 01:00:06:00 01:00:07:00
+004  VOICE01  AA    C        00:00:01:00 00:00:05:00 01:00:00:00 01:00:04:00
+005  DECK07   V     C        01:12:00:00 01:12:03:00 01:00:07:00 01:00:10:00
+* FROM CLIP NAME: bow wave
+`, "\n", "\r\n"))
+	w.sound(trailer+"/voice/voice01.wav", voice{seconds: 6, channels: 1, tone: 140, partials: 9, strike: 3, every: 0.4, noise: 0.1})
+	w.add(trailer+"/titles/end card.png", func() []byte { return still("end", 640, 360, 0.6) })
+	w.add(trailer+"/titles/before the rename/end card.png", func() []byte { return still("end before", 640, 360, 0.4) })
 }
 
 func (w *world) soundscape() {
@@ -191,6 +217,7 @@ def Xform "deck" (
         "wet" { asset inputs:sheet = @textures/wet planks.png@ }
     }
     asset inputs:material = @deck.mtlx@
+    asset inputs:sky = @@
 }
 `)
 	w.text(deck+"/lamp light.usda", "#usda 1.0\ndef SphereLight \"lamp\" { asset inputs:texture:file = @textures/brass colour.png@ }\n")

@@ -240,7 +240,11 @@ func TestEveryProject(t *testing.T) {
 		{"Clock drawings", "Everything is here", "laid paper.png", "pen.css"},
 		{"Clock linkage", "Everything is here", "brass.png", "Named 2 times, by 2 documents"},
 		{"Spoken memories", "Everything is here", "keeper on fog.wav", "AudioSource"},
-		{"Exhibit list", "7 files live outside this project", "panels.pdf", "Picture desk"},
+		{"Deck scene, layers", "1 never saved", "/deck inputs:sky", "a place for a file that was never written"},
+		{"Exhibit list", "1 cannot be read", "panels.pdf", "Picture desk"},
+		{"Exhibit list", "7 files live outside this project", "quiet hour.xspf", "It is there and cannot be read"},
+		{"Film trailer", "1 name could mean more than one file", "end card", "2 files could be meant"},
+		{"Film trailer", "1 missing (video 1)", "bow wave", "event 005"},
 	} {
 		p.visit("/")
 		p.sees("What can be opened")

@@ -170,6 +170,9 @@ func (a *App) browse(c *echo.Context) (api.Folder, error) {
 		return f, nil
 	}
 	dir = filepath.Clean(dir)
+	if info, err := reach.Stat(dir); err == nil && !info.Mode.IsDir() {
+		return api.Folder{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, dir)+"’ is a file.")
+	}
 	entries, err := reach.ReadDir(dir)
 	if err != nil {
 		return api.Folder{}, err

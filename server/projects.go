@@ -556,8 +556,11 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 			s.Files += t.row.Files
 			s.Bytes += t.row.Size
 		}
-		if r.State == resolve.Missing && !r.Network || r.State == resolve.Twins {
+		if r.State == resolve.Missing && !r.Network {
 			count(missing, t.row.Kind, t)
+			s.ToFind++
+		}
+		if r.State == resolve.Twins {
 			s.ToFind++
 		}
 		if n := gapCountFound(r); n > 0 {

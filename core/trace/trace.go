@@ -468,6 +468,15 @@ func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
 		if name == "" {
 			name = ref.Written
 		}
+		if len(ref.Files) > 0 { // twins: whichever is meant is of the kind they share
+			name = ref.Files[0]
+			for _, other := range ref.Files[1:] {
+				if facts.KindOfName(other) != facts.KindOfName(name) {
+					name = ref.Written
+					break
+				}
+			}
+		}
 		if strings.Contains(name, "://") {
 			name, _, _ = strings.Cut(name, "#")
 			name, _, _ = strings.Cut(name, "?")

@@ -63,7 +63,7 @@ func TestFormats(t *testing.T) {
 		{"names without a folder, by stem; several are twins", map[string]string{
 			"doc":              "TITLE: X\n001  TAPE01 V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: plate.mov\n002  HORN A C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n003  BELL A C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n004  NONE A C 00:00:00:00 00:00:01:00 01:00:03:00 01:00:04:00\n",
 			"tapes/tape01.mov": "t", "pictures/Plate.MXF": "p", "a/bell.wav": "1", "b/Bell.aif": "2", "horn.wav": "h", "horn.txt": "no media",
-		}, []string{"here used video plate.mov → pictures/Plate.MXF", "here used audio HORN → horn.wav", "twins used other BELL → 2 files", "missing used other NONE"}},
+		}, []string{"here used video plate.mov → pictures/Plate.MXF", "here used audio HORN → horn.wav", "twins used audio BELL → 2 files", "missing used audio NONE"}},
 		{"a cue sheet whose sound was moved and packed since; two could be meant of the other", map[string]string{
 			"doc.cue": "FILE \"side one.wav\" WAVE\n TRACK 01 AUDIO\n  INDEX 01 00:00:00\nFILE \"two.wav\" WAVE\n TRACK 02 AUDIO\nFILE \"old/three.wav\" WAVE\n", "tapes/side one.flac": "1", "a/two.wav": "2", "b/two.wav": "2", "three.wav": "3",
 		}, []string{"here used audio side one.wav → tapes/side one.flac", "twins used audio two.wav → 2 files", "missing used audio old/three.wav"}},

@@ -50,7 +50,19 @@ func (Format) Claims(name string, head []byte) int {
 type event struct {
 	number  string
 	reel    []byte
+	kind    string // by its channels
 	in, out string
+}
+
+// channels tells what an event cuts: V is picture, A with its numbers sound, B both.
+func channels(c []byte) string {
+	switch {
+	case bytes.ContainsAny(c, "VB"):
+		return "video"
+	case bytes.HasPrefix(c, []byte("A")):
+		return "audio"
+	}
+	return ""
 }
 
 // parse reads "001  REEL  V  C        00:00:00:00 00:00:05:00 01:00:00:00 01:00:05:00".
@@ -69,7 +81,7 @@ func parse(line []byte) (event, bool) {
 			return event{}, false
 		}
 	}
-	return event{string(f[0]), f[1], string(f[len(f)-4]), string(f[len(f)-3])}, true
+	return event{string(f[0]), f[1], channels(f[2]), string(f[len(f)-4]), string(f[len(f)-3])}, true
 }
 
 // side is what names one side of an event, best first.
@@ -118,7 +130,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				if p == nil {
 					continue
 				}
-				m := mention.Mention{Pieces: []mention.Piece{*p}, Spelling: mention.Bare, Use: mention.Used, Owner: "event " + s.event.number, Group: group, Instead: true}
+				m := mention.Mention{Pieces: []mention.Piece{*p}, Spelling: mention.Bare, Use: mention.Used, Kind: s.event.kind, Owner: "event " + s.event.number, Group: group, Instead: true}
 				if rate != nil {
 					in, ok := rate.Seconds(s.event.in, 0)
 					out, ok2 := rate.Seconds(s.event.out, 0)

@@ -51,11 +51,11 @@ func (stringCoding) Decode(raw []byte) (string, error) {
 			b.WriteRune(rune(v[0]))
 			i += 5
 		case strings.HasPrefix(rest, `\X2\`), strings.HasPrefix(rest, `\X4\`):
-			end := strings.Index(rest, `\X0\`)
+			end := strings.Index(rest[4:], `\X0\`)
 			if end < 0 {
 				return "", fmt.Errorf("a string's %s is not closed", rest[:4])
 			}
-			v, err := hex.DecodeString(rest[4:end])
+			v, err := hex.DecodeString(rest[4 : 4+end])
 			if err != nil {
 				return "", err
 			}
@@ -70,7 +70,7 @@ func (stringCoding) Decode(raw []byte) (string, error) {
 					b.WriteRune(rune(v[k])<<24 | rune(v[k+1])<<16 | rune(v[k+2])<<8 | rune(v[k+3]))
 				}
 			}
-			i += end + 4
+			i += 4 + end + 4
 		default:
 			b.WriteByte('\\')
 			i++

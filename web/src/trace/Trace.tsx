@@ -151,7 +151,7 @@ function Ledger({ id, place, set, selected, onTrace }: { id: number; place: URLS
 
 function size(row: Row): { text: string; title: string } {
   if (row.kind === "sequence" && row.of > 0) return { text: `${row.files} of ${row.of}`, title: exact(row.size) };
-  if (row.state === "missing" || (row.state === "unplugged" && row.size === 0)) return { text: "—", title: "" };
+  if (["missing", "twins", "unsaved"].includes(row.state) || (row.state === "unplugged" && row.size === 0)) return { text: "—", title: "" };
   return { text: bytes(row.size), title: exact(row.size) };
 }
 
