@@ -422,6 +422,9 @@ func (w *work) sentence(t *target, r *trace.Reference, s api.Slip) string {
 	if w.guessed(t) {
 		by += " A guess, by the looks of it: nobody knows the format of the document."
 	}
+	if r.Write {
+		return by + " New material will be written there; nothing has to be there yet."
+	}
 	switch r.State {
 	case resolve.Missing:
 		if r.Why != "" {

@@ -343,6 +343,9 @@ func (w *work) guessed(t *target) bool {
 
 func (w *work) badge(t *target) {
 	r := &w.graph.References[t.refs[0]]
+	if r.Write {
+		t.row.Badges = append(t.row.Badges, "write point")
+	}
 	if w.guessed(t) {
 		t.row.Badges = append(t.row.Badges, "guess")
 	}
@@ -439,6 +442,7 @@ func (w *work) spread(a *App, reach drive.Set) {
 	for _, t := range w.targets {
 		r := &w.graph.References[t.refs[0]]
 		switch {
+		case r.Write: // nothing lies there yet
 		case r.State == resolve.Unplugged:
 			d, _ := drive.Find(w.drives, t.dir)
 			size := int64(0)
@@ -447,7 +451,7 @@ func (w *work) spread(a *App, reach drive.Set) {
 			}
 			t.row.Size = size
 			add(t.dir, w.top(d, t.dir), "unplugged", 1, size)
-		case r.State == resolve.Missing && !r.Network || r.State == resolve.Twins:
+		case r.State == resolve.Missing && !r.Network:
 			size := int64(0)
 			if last, ok := a.store.Last(r.Expected); ok {
 				size = last.Size
@@ -552,7 +556,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	for _, t := range w.targets {
 		r := &g.References[t.refs[0]]
 		count(states, t.row.State, t)
-		if r.State.Found() {
+		if r.State.Found() && !r.Write {
 			s.Files += t.row.Files
 			s.Bytes += t.row.Size
 		}

@@ -179,7 +179,7 @@ func TestWords(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	says(1, []string{"trace", doc}, "here.wav", "old/gull.wav", "missing", "unreadable", "nested.xspf, line 1: not readable as xspf")
+	says(1, []string{"trace", doc}, "here.wav", "old/gull.wav", "missing", "unreadable", "nested.xspf, line 1: not readable as xspf: the text ends")
 	says(1, []string{"mend", "--search", dir + "/store", doc}, dir+"/film/old/gull.wav", dir+"/store/gull.wav", "same name", "1 looked for, 0 found for certain among 1 files")
 	says(1, []string{"seal", "--out", dir + "/out/crate", doc}, "crate")
 	says(1, []string{"check", dir + "/out/crate"}, "old/gull.wav")

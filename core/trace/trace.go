@@ -597,6 +597,7 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 		var mal *format.MalformedError
 		if errors.As(err, &mal) {
 			p.Line = mal.Line
+			p.Message = (&format.MalformedError{Format: mal.Format, Msg: mal.Msg}).Error()
 		}
 		t.graph.Problems = append(t.graph.Problems, p)
 		return l

@@ -130,7 +130,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         ) : null}
         {findable ? (
           <Button kind="first" hint="m" onClick={mend}>
-            Look for it
+            {slip.row.state === "twins" ? "Choose one" : "Look for it"}
           </Button>
         ) : null}
         <Button hint="c" onClick={copy}>

@@ -151,7 +151,7 @@ function Ledger({ id, place, set, selected, onTrace }: { id: number; place: URLS
 
 function size(row: Row): { text: string; title: string } {
   if (row.kind === "sequence" && row.of > 0) return { text: `${row.files} of ${row.of}`, title: exact(row.size) };
-  if (["missing", "twins", "unsaved"].includes(row.state) || (row.state === "unplugged" && row.size === 0)) return { text: "—", title: "" };
+  if (["missing", "twins", "unsaved"].includes(row.state) || row.badges.includes("write point") || (row.state === "unplugged" && row.size === 0)) return { text: "—", title: "" };
   return { text: bytes(row.size), title: exact(row.size) };
 }
 
@@ -175,7 +175,7 @@ function Line({ row, on, onSelect }: { row: Row; on: boolean; onSelect: () => vo
           {row.name}
         </span>
         {row.badges.map((b) => (
-          <Badge key={b} tone={b === "mended" ? "moss" : b === "loosely spelled" || b === "guess" ? "sea" : "ochre"}>
+          <Badge key={b} tone={b === "mended" ? "moss" : ["loosely spelled", "guess", "write point"].includes(b) ? "sea" : "ochre"}>
             {b}
           </Badge>
         ))}
