@@ -175,7 +175,7 @@ func asked(exists func(string) bool) func([]byte) bool {
 			return there
 		}
 		s := string(name)
-		if !looksLike(s) {
+		if !shaped(s) {
 			return false
 		}
 		known[s] = exists(s)
@@ -187,8 +187,12 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 	// Finds come in order, so lines are counted on, never anew.
 	r.line += bytes.Count(r.t.Bytes[r.off:span.Off], []byte{'\n'})
 	r.off = span.Off
+	not := unlike
+	if r.exists != nil && r.exists([]byte(text)) {
+		not = misshapen // it leads to a file, and will
+	}
 	m := mention.Mention{
-		Pieces:   r.doc.One(span, mention.Only{Coding: coding, Not: unlike}),
+		Pieces:   r.doc.One(span, mention.Only{Coding: coding, Not: not}),
 		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("line ", r.line+1),
 	}
 	if isURI(text) {
@@ -199,7 +203,8 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 
 func isURI(s string) bool { return strings.HasPrefix(s, "file:") || strings.Contains(s, "%20") }
 
-// unlike tells names that would not be found again.
+// unlike tells names that would not be found again, misshapen those that would
+// not be even where they lead to a file.
 func unlike(s string) string {
 	if !looksLike(s) {
 		return "it would not be known as a path again"
@@ -207,9 +212,27 @@ func unlike(s string) string {
 	return ""
 }
 
-// looksLike tells strings that are one path: a name with an extension that
-// files have, whatever folder stands before it.
+func misshapen(s string) string {
+	if !shaped(s) {
+		return "it would not be known as a path again"
+	}
+	return ""
+}
+
+// looksLike tells strings that are one path, and no prose: prose that ends with
+// a file name has sentence marks before it.
 func looksLike(s string) bool {
+	return shaped(s) && !strings.Contains(s, ". ") && !strings.Contains(s, ", ") && !strings.Contains(s, ": ")
+}
+
+// likely is looksLike, or that a name leads to a file whatever it looks like.
+func likely(s string, exists func([]byte) bool) bool {
+	return looksLike(s) || exists != nil && exists([]byte(s))
+}
+
+// shaped tells strings that may be a path: a name with an extension that files
+// have, whatever folder stands before it.
+func shaped(s string) bool {
 	if len(s) < 5 || len(s) > longest || strings.ContainsAny(s, "\r\n\t\x00<>|\"*?") || strings.TrimSpace(s) != s {
 		return false
 	}
@@ -221,11 +244,8 @@ func looksLike(s string) bool {
 		return false
 	}
 	stem := s[:dot]
-	if c := stem[len(stem)-1]; c == '/' || c == '\\' || c == ' ' {
-		return false
-	}
-	// Prose that ends with a file name has sentence marks before it.
-	return !strings.Contains(s, ". ") && !strings.Contains(s, ", ") && !strings.Contains(s, ": ")
+	c := stem[len(stem)-1]
+	return c != '/' && c != '\\' && c != ' '
 }
 
 func (r *reader) json() bool {
@@ -258,8 +278,7 @@ func (r *reader) json() bool {
 // value takes a value for a path as a whole, or else what within it leads to a
 // file.
 func (r *reader) value(span, inside mention.Span, coding mention.Coding, text string) {
-	whole := looksLike(text)
-	if whole && (r.exists == nil || r.exists([]byte(text))) || !r.within(inside) && whole {
+	if r.exists != nil && r.exists([]byte(text)) || !r.within(inside) && looksLike(text) {
 		r.add(span, coding, text)
 	}
 }
@@ -349,7 +368,7 @@ func spans(line []byte, exists func([]byte) bool) (list [][2]int) {
 			break
 		}
 		if p.from >= 0 {
-			if text, err := p.coding.Decode(line[p.from:p.to]); err == nil && looksLike(text) {
+			if text, err := p.coding.Decode(line[p.from:p.to]); err == nil && likely(text, exists) {
 				list = append(list, [2]int{p.from, p.to})
 			}
 		}
@@ -371,7 +390,8 @@ func (r *reader) plain() {
 			if p.from >= 0 {
 				span := mention.Span{Off: off + int64(p.from), End: off + int64(p.to)}
 				text, err := p.coding.Decode(line[p.from:p.to])
-				if err == nil && looksLike(text) {
+				if err == nil && likely(text, r.exists) {
+					p.proved = r.exists != nil && r.exists([]byte(text))
 					r.add(span, again{p.coding, line, p, r.exists}, text)
 				}
 			}
@@ -488,6 +508,12 @@ func folder(line []byte, at, start int) int {
 	return -1
 }
 
+// widens tells that text of two bytes a letter begins: three of them, as one
+// byte that ends a name may be followed by a small number.
+func widens(b []byte) bool {
+	return len(b) > 5 && b[1] == 0 && b[2] >= 0x20 && b[3] == 0 && b[4] >= 0x20 && b[5] == 0
+}
+
 // counted tells whether the run of text at [from,to) begins with a name whose
 // length stands before it, in one byte or in two or four of either order; the
 // byte that ends the number may itself look like text.
@@ -505,7 +531,7 @@ func counted(b []byte, from, to int) (skip, n int) {
 			lengths[3], lengths[4] = int(binary.LittleEndian.Uint32(b[at-4:])), int(binary.BigEndian.Uint32(b[at-4:]))
 		}
 		for _, n := range lengths {
-			if n >= 5 && n <= min(longest, to-at) && utf8.Valid(b[at:at+n]) && looksLike(string(b[at:at+n])) {
+			if n >= 5 && n <= min(longest, to-at) && utf8.Valid(b[at:at+n]) && shaped(string(b[at:at+n])) {
 				return skip, n
 			}
 		}
@@ -516,8 +542,8 @@ func counted(b []byte, from, to int) (skip, n int) {
 // binary reads runs of text in UTF-8 and UTF-16LE. It can only be read.
 func (r *reader) binary() {
 	b := r.t.Bytes
-	take := func(s string, at int) bool {
-		if s = strings.TrimSpace(s); !looksLike(s) {
+	take := func(s string, at int, sure bool) bool {
+		if s = strings.TrimSpace(s); !likely(s, r.exists) && !(sure && shaped(s)) {
 			return false
 		}
 		r.doc.Add(mention.Mention{
@@ -540,12 +566,12 @@ func (r *reader) binary() {
 				i += 2
 			}
 			if len(units) > 1 {
-				take(string(utf16.Decode(units)), from)
+				take(string(utf16.Decode(units)), from, false)
 				continue
 			}
 			i = from
 		}
-		for i < len(b) && printable(b[i]) && !(i > from && i+3 < len(b) && b[i+1] == 0 && printable(b[i+2]) && b[i+3] == 0) {
+		for i < len(b) && printable(b[i]) && !(i > from && widens(b[i:])) {
 			_, n := utf8.DecodeRune(b[i:])
 			if n == 1 && b[i] >= 0x80 {
 				break // no text
@@ -555,9 +581,9 @@ func (r *reader) binary() {
 		if run := b[from:i]; len(run) >= 5 && len(run) <= 4*longest && utf8.Valid(run) {
 			at := 0
 			if skip, n := counted(b, from, i); n > 0 {
-				take(string(run[skip:skip+n]), from+skip)
+				take(string(run[skip:skip+n]), from+skip, true)
 				at = skip + n
-			} else if take(string(run), from) {
+			} else if take(string(run), from, false) {
 				at = len(run)
 			}
 			for at < len(run) { // several names in one run
@@ -567,7 +593,7 @@ func (r *reader) binary() {
 				}
 				if p.from >= 0 {
 					if s, err := p.coding.Decode(run[p.from:p.to]); err == nil {
-						take(s, from+p.from)
+						take(s, from+p.from, false)
 					}
 				}
 				at = p.to

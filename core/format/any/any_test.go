@@ -3,12 +3,15 @@ package any
 import (
 	"bytes"
 	"database/sql"
+	"encoding/binary"
 	"errors"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
+	"unicode/utf16"
 
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/mention"
@@ -173,5 +176,128 @@ func TestDatabases(t *testing.T) {
 		hurt := bytes.Clone(b)
 		hurt[at] ^= 0x5A
 		formattest.Damaged(t, Format{}, "x.library", hurt)
+	}
+}
+
+// TestChance hides names that lead to files in prose, tables, calls and bytes
+// made by chance: all are found, in order, and nothing else is.
+func TestChance(t *testing.T) {
+	names := []string{
+		"sound/gull cry.wav", "cry.wav", "sound/gull (take 2).wav", "stills/it's late.png", "a,b;c.wav", "tex/x=y.png", "../Quay/horn, far.flac", "/abs/with space/film.mov",
+		`C:\media\bell.wav`, "deep/er/than/this/one.tif", "Möwe über See.wav", "seven words that are only one name.wav", "v1.2/cut.04.mxf", "été/é.wav",
+	}
+	there := map[string]bool{}
+	for _, n := range names {
+		there[n] = true
+	}
+	words := strings.Fields("play then load at the end e.g. 3.5 of it (loud) [x] {y} key=7 a, b; c: no.thing lost.wav? and/or 12:30 \u2026")
+	rng := rand.New(rand.NewPCG(11, 13))
+	pick := func(list []string) string { return list[rng.IntN(len(list))] }
+	around := [][2]string{{" ", " "}, {" \"", "\" "}, {"(", ")"}, {"\t", "\t"}, {"=", "\n"}, {", ", ", "}, {"[", "]"}, {"\n", "\n"}, {" ", "; "}, {"<", ">"}, {"|", "|"}, {": ", "\n"}}
+	for range 300 {
+		var text strings.Builder
+		var want []string
+		text.WriteString("begin ")
+		for range 1 + rng.IntN(30) {
+			if rng.IntN(3) > 0 {
+				text.WriteString(pick(words) + " ")
+				continue
+			}
+			n, by := pick(names), around[rng.IntN(len(around))]
+			if by[1] == "\" " && strings.Contains(n, `\`) {
+				continue // what a backslash means within quotes, nobody knows
+			}
+			text.WriteString(by[0] + n + by[1])
+			want = append(want, n)
+		}
+		d, err := Format{}.Read(mention.Text{Bytes: []byte(text.String()), Exists: func(name string) bool { return there[name] }}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for i := range d.Mentions {
+			if n := d.Name(i); there[n] {
+				got = append(got, n) // what leads nowhere the trace does not believe
+			}
+		}
+		if !slices.Equal(got, want) {
+			t.Fatalf("%q\nfound %q\nwanted %q", text.String(), got, want)
+		}
+		// Each can take the name of each other and is found under it.
+		wish, renamed := map[int]string{}, []string{}
+		for i := range d.Mentions {
+			if there[d.Name(i)] {
+				wish[i] = "audio/" + strings.ReplaceAll(filepath.Base(strings.ReplaceAll(d.Name(i), `\`, "/")), "'", "")
+				renamed = append(renamed, wish[i])
+			}
+		}
+		edits, err := d.Retarget(wish)
+		if err != nil {
+			t.Fatalf("%q: %v", text.String(), err)
+		}
+		var b bytes.Buffer
+		if err := mention.Splice(&b, 0, []byte(text.String()), edits); err != nil {
+			t.Fatal(err)
+		}
+		back, err := Format{}.Read(mention.Text{Bytes: b.Bytes(), Exists: func(name string) bool { return slices.Contains(renamed, name) }}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got = nil
+		for i := range back.Mentions {
+			if n := back.Name(i); slices.Contains(renamed, n) {
+				got = append(got, n)
+			}
+		}
+		if !slices.Equal(got, renamed) {
+			t.Fatalf("%q\nfound %q\nwanted %q", b.String(), got, renamed)
+		}
+	}
+}
+
+// TestChanceBytes hides names in bytes, behind lengths in several manners, or
+// before a NUL, in UTF-8 or UTF-16.
+func TestChanceBytes(t *testing.T) {
+	names := []string{"sound/gull cry.wav", `D:\takes\horn near, second.wav`, "Möwe.wav", "seven words that are only one name.wav", "x/y.png"}
+	rng := rand.New(rand.NewPCG(17, 19))
+	for range 300 {
+		b := []byte{0, 1, 2}
+		var want []string
+		for range 1 + rng.IntN(12) {
+			n := names[rng.IntN(len(names))]
+			switch rng.IntN(6) {
+			case 0: // numbers
+				b = binary.BigEndian.AppendUint64(append(b, 0), rng.Uint64()&0x0F0F0F0F0F0F0F0F)
+				b = append(b, 0)
+				continue
+			case 1:
+				b = append(append(b, 0, byte(len(n))), n...)
+			case 2:
+				b = append(binary.BigEndian.AppendUint16(append(b, 0), uint16(len(n))), n...)
+			case 3:
+				b = append(binary.LittleEndian.AppendUint32(append(b, 0), uint32(len(n))), n...)
+			case 4:
+				b = append(append(append(b, 0, 3), n...), 0)
+			case 5:
+				b = append(b, 0, 0, 3, 0xFF)
+				for _, u := range utf16.Encode([]rune(n)) {
+					b = binary.LittleEndian.AppendUint16(b, u)
+				}
+				b = append(b, 0, 0)
+			}
+			want = append(want, n)
+		}
+		b = append(b, 0, 0xFF)
+		d, err := Format{}.Read(mention.Text{Bytes: b, Exists: func(name string) bool { return slices.Contains(names, name) }}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for i := range d.Mentions {
+			got = append(got, d.Name(i))
+		}
+		if !slices.Equal(got, want) {
+			t.Fatalf("%q\nfound %q\nwanted %q", b, got, want)
+		}
 	}
 }
