@@ -29,10 +29,14 @@ var ErrNotDocument = errors.New("not a document of a known format")
 
 // MalformedError tells where a document stops being readable. Line is 1-based,
 // 0 where the carrier has no lines.
+//
+// Opaque tells a whole package whose document is in a form nobody here reads:
+// where another document names it, it is a file like any other.
 type MalformedError struct {
 	Format string
 	Line   int
 	Msg    string
+	Opaque bool
 }
 
 func (e *MalformedError) Error() string {
@@ -86,6 +90,18 @@ type Packed interface {
 	// are no document of the format.
 	Main(members []string) string
 }
+
+// Opaque is a format whose packages may hold their document in a form that is
+// not read.
+type Opaque interface {
+	// Opaque tells of a package without a main member why it cannot be read, ""
+	// if it is none of the format at all.
+	Opaque(members []string) string
+}
+
+type opaqueError struct{ why string }
+
+func (e *opaqueError) Error() string { return e.why }
 
 // Last is a format that takes what no other does, packages included.
 type Last interface{ Last() }
@@ -213,7 +229,8 @@ func (fs Set) OpenAmong(name string, src Source, around Around) (*File, error) {
 	}
 	env, err := unwrap(f, name, head, src)
 	if err != nil {
-		return nil, &MalformedError{Format: f.Name(), Msg: err.Error()}
+		var opaque *opaqueError
+		return nil, &MalformedError{Format: f.Name(), Msg: err.Error(), Opaque: errors.As(err, &opaque)}
 	}
 	file := &File{Format: f, env: env}
 	if err := file.read(around); err != nil {

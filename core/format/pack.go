@@ -85,6 +85,9 @@ func openPack(f Packed, src Source) (Envelope, error) {
 		}
 	}
 	if p.main = f.Main(names); p.main == "" {
+		if o, ok := f.(Opaque); ok && o.Opaque(names) != "" {
+			return nil, &opaqueError{o.Opaque(names)}
+		}
 		return nil, errors.New("its package holds no document")
 	}
 	return p, nil

@@ -588,14 +588,17 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	}
 	l.kind = kindOfFormat(claim, path)
 	child, err := t.open(path, info)
+	var mal *format.MalformedError
+	if errors.As(err, &mal) && mal.Opaque {
+		return l
+	}
 	if err != nil {
 		l.err = err
 		p := mention.Problem{
 			Code: "malformed", Path: path, Document: doc, Message: Reason(err),
 			Untouched: "what it names is not in this trace", Do: "open it in the program that made it and save it again",
 		}
-		var mal *format.MalformedError
-		if errors.As(err, &mal) {
+		if mal != nil {
 			p.Line = mal.Line
 			p.Message = (&format.MalformedError{Format: mal.Format, Msg: mal.Msg}).Error()
 		}

@@ -5,6 +5,7 @@ package usda
 import (
 	"bytes"
 	"fmt"
+	"path"
 	"strings"
 	"unicode/utf8"
 
@@ -31,6 +32,16 @@ func (Format) Main(members []string) string {
 			return m
 		case "usd", "usdc":
 			return ""
+		}
+	}
+	return ""
+}
+
+// Opaque tells packages of binary layers. All that one names is in it.
+func (Format) Opaque(members []string) string {
+	for _, m := range members {
+		if e := format.Ext(m); e == "usdc" || e == "usd" {
+			return "its layer " + m + " is binary, which is not read"
 		}
 	}
 	return ""
@@ -99,12 +110,90 @@ type reader struct {
 	fresh     int // the last asset's mention, for the prim path that may follow it; -1
 }
 
-// Read goes through the text once.
-func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
+// Read goes through the text once; in a package, through the layers there that
+// it names as well.
+func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error) {
+	doc, err := read(t)
+	if t.Member && include != nil {
+		layers(doc, include)
+	}
+	return doc, err
+}
+
+func read(t mention.Text) (*mention.Doc, error) {
 	r := &reader{t: t, b: t.Bytes, doc: &mention.Doc{Texts: []mention.Text{t}, Says: map[string]string{}}, fresh: -1}
 	err := r.run()
 	r.doc.InOrder() // a clip template is known when its dictionary ends
 	return r.doc, err
+}
+
+// below are the names of a layer in a folder of its package, seen from the
+// package's own folder.
+func below(dir string) (merge func([]string) string, split func(string) ([]string, error)) {
+	whole := func(name string) bool { return strings.HasPrefix(name, "/") || strings.Contains(name, ":") }
+	merge = func(parts []string) string {
+		if parts[0] == "" || whole(parts[0]) {
+			return parts[0]
+		}
+		return path.Join(dir, parts[0])
+	}
+	return merge, func(name string) ([]string, error) {
+		own := []string{name}
+		if !whole(name) {
+			own[0] = strings.Repeat("../", 1+strings.Count(dir, "/")) + name
+		}
+		if merge(own) != name {
+			return nil, mention.ErrCannotSay
+		}
+		return own, nil
+	}
+}
+
+// maxLayers bounds how many layers of one package are read.
+const maxLayers = 1000
+
+// layers reads the text layers of a package that the first one leads to, each
+// once. Within a package no layer switches another's parts on or off: all that
+// is needed has to be there in any case.
+func layers(doc *mention.Doc, include format.Include) {
+	at := map[string]int{doc.Texts[0].Name: 0}
+	for i := 0; i < len(doc.Mentions) && len(doc.Texts) < maxLayers; i++ {
+		m := &doc.Mentions[i]
+		from := doc.Texts[m.Text]
+		if m.Data == nil || m.Shown == nil {
+			continue
+		}
+		name := path.Join(path.Dir(from.Name), *m.Shown)
+		if _, read := at[name]; read || format.Ext(name) != "usda" {
+			continue
+		}
+		t, err := include(name)
+		if err != nil {
+			continue // a name with escapes, or one that is not there
+		}
+		n := len(doc.Texts)
+		at[name] = n
+		doc.Texts = append(doc.Texts, t)
+		more, err := read(t)
+		if err != nil {
+			doc.Problems = append(doc.Problems, mention.Problem{Code: "malformed", Message: "its layer " + name + " is damaged: " + err.Error(), Untouched: "what stands before the damage was read", Do: "open it in the program that made it and save it again"})
+		}
+		use := m.Use
+		for k, inner := range more.Mentions {
+			if dir := path.Dir(name); dir != "." && len(inner.Pieces) > 0 && inner.Member == "" {
+				own := more.Written(k)
+				if inner.Shown = &own; inner.Sequence != nil {
+					inner.Lost, inner.Pieces, inner.Sequence = true, nil, nil // tiles of a package are in it
+				}
+				inner.Merge, inner.Split = below(dir)
+			}
+			for p := range inner.Pieces {
+				inner.Pieces[p].Span.Text = n
+			}
+			inner.Text, inner.Use, inner.When, inner.Graft = n, min(inner.Use, use), nil, nil
+			doc.Add(inner)
+		}
+	}
 }
 
 func (r *reader) fail(at int, f string, a ...any) error {
