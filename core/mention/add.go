@@ -1,7 +1,6 @@
 package mention
 
 import (
-	"slices"
 	"sort"
 	"strconv"
 )
@@ -42,38 +41,54 @@ func (d *Doc) One(span Span, coding Coding) []Piece {
 // that know only at a text's end what a place means. One that stands nowhere
 // (its bytes are inside) stays behind the one before it.
 func (d *Doc) InOrder() {
-	at := make([]Span, len(d.Mentions))
+	var last Span
+	ordered := true
 	for i := range d.Mentions {
-		if i > 0 {
-			at[i] = at[i-1]
+		at := d.Mentions[i].at(last)
+		if before(at, last) {
+			ordered = false
+			break
 		}
-		if p := d.Mentions[i].Pieces; len(p) > 0 {
-			at[i] = p[0].Span
-			for _, more := range p[1:] {
-				at[i].Off = min(at[i].Off, more.Span.Off)
-			}
-		}
+		last = at
 	}
-	before := func(a, b Span) int {
-		if a.Text != b.Text {
-			return a.Text - b.Text
-		}
-		return int(a.Off - b.Off)
-	}
-	if slices.IsSortedFunc(at, before) {
+	if ordered { // as nearly all documents are
 		return
 	}
-	sort.Stable(&byPlace{at, d.Mentions, before})
+	places := make([]Span, len(d.Mentions))
+	last = Span{}
+	for i := range d.Mentions {
+		last = d.Mentions[i].at(last)
+		places[i] = last
+	}
+	sort.Stable(&byPlace{places, d.Mentions})
+}
+
+// at is where a mention begins, or last where it stands nowhere.
+func (m *Mention) at(last Span) Span {
+	if len(m.Pieces) == 0 {
+		return last
+	}
+	at := m.Pieces[0].Span
+	for _, p := range m.Pieces[1:] {
+		at.Off = min(at.Off, p.Span.Off)
+	}
+	return at
+}
+
+func before(a, b Span) bool {
+	if a.Text != b.Text {
+		return a.Text < b.Text
+	}
+	return a.Off < b.Off
 }
 
 type byPlace struct {
 	at       []Span
 	mentions []Mention
-	before   func(a, b Span) int
 }
 
 func (s *byPlace) Len() int           { return len(s.at) }
-func (s *byPlace) Less(i, j int) bool { return s.before(s.at[i], s.at[j]) < 0 }
+func (s *byPlace) Less(i, j int) bool { return before(s.at[i], s.at[j]) }
 func (s *byPlace) Swap(i, j int) {
 	s.at[i], s.at[j] = s.at[j], s.at[i]
 	s.mentions[i], s.mentions[j] = s.mentions[j], s.mentions[i]
