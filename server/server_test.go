@@ -340,3 +340,56 @@ func TestGuesses(t *testing.T) {
 		}
 	}
 }
+
+// TestCounts: what the verdict says is what the ledger holds: twins are not
+// missing, a place something will be written to is no file, a member of a
+// package has its own name, and every kind of missing file is counted once.
+func TestCounts(t *testing.T) {
+	c := start(t, map[string]string{
+		"p/list.csv":   "path,role,use\ncut.edl,,\nout/mix.wav,write,\ngone.wav,,\ngone.wav,,\nspare.png,,listed\nhttp://example.org/x.mov,,\nempty.xspf,,\n",
+		"p/cut.edl":    "TITLE: X\nFCM: NON-DROP FRAME\n001  AX V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: card\n002  AX A C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: lost line\n",
+		"p/a/card.mov": "1", "p/b/card.mov": "2", "p/empty.xspf": "",
+	})
+	p := c.open("p/list.csv")
+	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
+	states, missing := map[string]int{}, map[string]int{}
+	for _, n := range s.States {
+		states[n.Key] = n.Files
+	}
+	for _, n := range s.Missing {
+		missing[n.Key] = n.Files
+	}
+	if fmt.Sprint(states) != "map[here:2 missing:4 twins:1 unreadable:1]" || fmt.Sprint(missing) != "map[picture:1 sound:2]" {
+		t.Errorf("%v, missing %v", states, missing)
+	}
+	// Found are the list of cuts and the empty playlist's file is not: it cannot be read.
+	if s.Files != 1 || s.ToFind != 4 || len(s.Problems) != 1 || s.Problems[0].Message != "not readable as xspf: it is empty" {
+		t.Errorf("%d files, %d to find, %+v", s.Files, s.ToFind, s.Problems)
+	}
+	for _, place := range s.Places {
+		if place.Kind == "missing" && place.Files != 3 || place.Kind == "own" && place.Files != 1 {
+			t.Errorf("%+v", place)
+		}
+	}
+	rows := get[api.Rows](c, fmt.Sprintf("/api/projects/%d/rows?snapshot=%d&from=0&count=50", p.ID, s.Snapshot))
+	names := map[string]api.Row{}
+	for _, r := range rows.Rows {
+		names[r.Name] = r
+	}
+	if r := names["card"]; r.State != "twins" || r.Kind != "video" {
+		t.Errorf("%+v", r)
+	}
+	if r := names["lost line"]; r.State != "missing" || r.Kind != "sound" {
+		t.Errorf("%+v", r)
+	}
+	if r := names["gone.wav"]; r.Uses != 2 {
+		t.Errorf("%+v", r)
+	}
+	mix := names["mix.wav"]
+	if !slices.Contains(mix.Badges, "write point") {
+		t.Errorf("%+v", mix)
+	}
+	if slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") {
+		t.Errorf("%q", slip.Say)
+	}
+}
