@@ -319,8 +319,9 @@ func (f *File) RewriteFrom(src Source, w io.Writer, edits []mention.Edit) error 
 }
 
 // Reread reads what Rewrite would write, so that it can be compared before it
-// replaces anything.
+// replaces anything. Names that are new in it will lead to files.
 func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
+	said := f.said(edits)
 	texts := make([]mention.Text, len(f.Doc.Texts))
 	byMember := map[string]int{}
 	for i, t := range f.Doc.Texts {
@@ -330,6 +331,9 @@ func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
 			return nil, err
 		}
 		t.Bytes = b.Bytes()
+		if exists := t.Exists; exists != nil {
+			t.Exists = func(name string) bool { return said[name] || exists(name) }
+		}
 		texts[i], byMember[t.Name] = t, i
 	}
 	// An include may have a new name for the same text.
@@ -363,6 +367,32 @@ func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
 		return nil, err
 	}
 	return doc, nil
+}
+
+// said are the names that edits write.
+func (f *File) said(edits []mention.Edit) map[string]bool {
+	at := make(map[mention.Span][]byte, len(edits))
+	for _, e := range edits {
+		at[e.Span] = e.New
+	}
+	names := make(map[string]bool, len(edits))
+	for i := range f.Doc.Mentions {
+		m := &f.Doc.Mentions[i]
+		if len(m.Pieces) != 1 {
+			continue
+		}
+		raw, edited := at[m.Pieces[0].Span]
+		if !edited {
+			continue
+		}
+		if name, err := m.Pieces[0].Coding.Decode(raw); err == nil {
+			if m.Merge != nil {
+				name = m.Merge([]string{name})
+			}
+			names[name] = true
+		}
+	}
+	return names
 }
 
 // Where is the document a mention stands in: the file, or for a package the

@@ -39,6 +39,14 @@ func TestEveryFormat(t *testing.T) {
 		"board.gbrjob": {"board.gbrjob": `{"FilesAttributes": [{"Path": "top.gbr"}, {"Path": "../lib/outline.gbr"}]}`, "top.gbr": "t", "../lib/outline.gbr": "o"},
 		"refs.csv":     {"refs.csv": "path;note\n../lib/one a.wav;x\n", "../lib/one a.wav": wav},
 		"x.pack":       {"x.pack": formattest.Zip("head.json", `{"clip": "sound/one a.wav"}`), "sound/one a.wav": wav},
+		"prose.take":   {"prose.take": "play ../lib/gull cry.wav at 10\nload(../lib/gull (take 2).wav), ../lib/gulls, ebb.wav\na\t../lib/it's late.png\t7\n", "../lib/gull cry.wav": wav, "../lib/gull (take 2).wav": wav + "2", "../lib/gulls, ebb.wav": wav + "3", "../lib/it's late.png": "p"},
+		"state.mix":    {"state.mix": `{"do": "load ../lib/gull cry.wav, then ../lib/horn.wav", "look": "../lib/dusk: late.png"}`, "../lib/gull cry.wav": wav, "../lib/horn.wav": wav + "2", "../lib/dusk: late.png": "p"},
+		"scene.kit":    {"scene.kit": `<kit><clip do="fade: ../lib/gull cry.wav; 3"/><look>see ../lib/a b.png now</look></kit>`, "../lib/gull cry.wav": wav, "../lib/a b.png": "p"},
+		"roams.cue":    {"roams.cue": "FILE \"side one.wav\" WAVE\n  TRACK 01 AUDIO\n", "tapes/side one.flac": wav},
+		"talks.qde":    {"talks.qde": `<Project xmlns="urn:QDA-XML:project:1.0"><Sources><TextSource name="t" plainTextPath="internal://t.txt"/><AudioSource name="k" path="relative://../lib/keeper.wav"/></Sources></Project>`, "sources/t.txt": "t", "../lib/keeper.wav": wav},
+		"chart.odg":    {"chart.odg": formattest.Zip("mimetype", "application/vnd.oasis.opendocument.graphics", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:object xlink:href="./Object 1"/></office:document-content>`, "Object 1/content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="../../../lib/plate.png"/></office:document-content>`), "../lib/plate.png": "p"},
+		"deck.usdz":    {"deck.usdz": formattest.Zip("deck.usda", "#usda 1.0\n/* @no.png@ */ def \"a\" (references = @parts/mast.usda@) {} // @no.png@\n", "parts/mast.usda", "#usda 1.0\ndef \"m\" { asset f = @../../lib/rope.png@\nasset g = @knot.png@\n}\n", "parts/knot.png", "k"), "../lib/rope.png": "r"},
+		"marked.svg":   {"marked.svg": `<!DOCTYPE svg [<!ENTITY ns "http://www.w3.org/2000/svg">]><svg xmlns="&ns;"><image href="../lib/a.png"/></svg>`, "../lib/a.png": "p"},
 		"x.session":    {"x.session": "clip \"../lib/one a.wav\"\n", "../lib/one a.wav": wav},
 	} {
 		for _, layout := range []stow.Layout{stow.ByKind, stow.AsStands} {
