@@ -84,8 +84,10 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 	var done []Written
 	undo := func() {
 		for _, w := range done {
-			if b, err := os.ReadFile(w.Edition); err == nil {
-				_ = drive.Replace(w.Document, 0o644, func(o io.Writer) error { _, err := o.Write(b); return err })
+			b, err := os.ReadFile(w.Edition)
+			fi, err2 := os.Stat(w.Document)
+			if err == nil && err2 == nil {
+				_ = drive.Replace(w.Document, fi.Mode().Perm(), func(o io.Writer) error { _, err := o.Write(b); return err })
 			}
 		}
 	}
@@ -95,14 +97,24 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 			undo()
 			return nil, nil, fmt.Errorf("no edition of ‘%s’ could be kept: %w. Nothing was written", j.doc.Path, err)
 		}
-		err = drive.Replace(j.doc.Info.Real, j.doc.Info.Mode.Perm(), func(w io.Writer) error { return j.doc.File.Rewrite(w, j.edits) })
-		if err != nil {
+		if err := rewrite(reach, j.doc, j.edits); err != nil {
 			undo()
 			return nil, nil, fmt.Errorf("‘%s’ could not be written: %w. It is as it was", j.doc.Path, err)
 		}
 		done = append(done, Written{j.doc.Info.Real, kept, j.count})
 	}
 	return done, problems, nil
+}
+
+// rewrite puts the edits into a document's file. What its texts do not hold,
+// the other members of a package, is read from the file once more.
+func rewrite(reach drive.Reach, d *trace.Document, edits []mention.Edit) error {
+	src, err := drive.OpenSized(reach, d.Path)
+	if err != nil {
+		return err
+	}
+	defer src.Close()
+	return drive.Replace(d.Info.Real, d.Info.Mode.Perm(), func(w io.Writer) error { return d.File.RewriteFrom(src, w, edits) })
 }
 
 // Wants lists what document i of a repaired graph shall say, with the texts it
