@@ -71,3 +71,25 @@ func TestRules(t *testing.T) {
 		t.Error("the deleted rules file is still there", err)
 	}
 }
+
+// TestGuess opens a document of no known format: what is found is called a
+// guess, and the way to be sure is one step away.
+func TestGuess(t *testing.T) {
+	a := serveDemo(t)
+	if err := os.WriteFile(a.path("Bench/tide-clock/foghorn/desk.session"), []byte("play takes/fog bed.wav at 10\nplay takes/surf two.wav\n"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	p := open(t, a)
+	p.visit("/")
+	p.sees("What can be opened")
+	for _, dir := range []string{"Bench", "tide-clock", "foghorn", "desk.session"} {
+		p.clickIn("aside", dir)
+	}
+	p.click("Open desk.session")
+	p.sees("All of this is guessed")
+	p.idle()
+	p.click("fog bed.wav")
+	p.sees("A guess, by the looks of it")
+	p.click("rules file")
+	p.sees("Tell Bound Crate where paths stand")
+}

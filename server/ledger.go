@@ -284,14 +284,17 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 			Document: drive.Label(w.drives, g.Documents[u.Doc].Path), Depth: w.depth(u.Doc), Owner: u.Owner, Written: u.Written, Use: u.Use.String(), Range: w.mention(u).Range,
 		})
 	}
-	if last, ok := a.store.Last(first(r.Path, r.Expected)); ok {
+	if r.Write {
+		s.Path = "" // whatever may lie there, it is none of the project's material
+	}
+	if last, ok := a.store.Last(first(r.Path, r.Expected)); ok && !r.Write {
 		if r.Path != "" && r.State.Found() {
 			s.SHA256 = last.SHA256
 		} else {
 			s.Last = lastSeen(last)
 		}
 	}
-	if r.State.Found() && r.Path != "" {
+	if r.State.Found() && s.Path != "" {
 		m := r.Info.ModTime
 		s.Modified = &m
 		s.Facts, s.Harm = a.facts(reach, r.Path)
@@ -388,6 +391,8 @@ func (w *work) compare(t *target, r *trace.Reference) []api.PathLine {
 		at = filepath.Join(filepath.Dir(r.Files[0]), t.row.Name)
 	}
 	switch {
+	case r.Write:
+		lines = append(lines, line("goes to", r.Path, "found"))
 	case r.Network:
 		lines = append(lines, api.PathLine{Label: "asked", Mark: "asked", Pieces: []api.Piece{{Text: r.Written}}})
 	case at == "" && r.Expected != "":

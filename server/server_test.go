@@ -389,7 +389,7 @@ func TestCounts(t *testing.T) {
 	if !slices.Contains(mix.Badges, "write point") {
 		t.Errorf("%+v", mix)
 	}
-	if slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") {
-		t.Errorf("%q", slip.Say)
+	if slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") || slip.Path != "" || slip.Modified != nil || slip.Paths[1].Label != "goes to" {
+		t.Errorf("%+v", slip)
 	}
 }

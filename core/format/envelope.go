@@ -158,9 +158,6 @@ func openGzip(name string, b []byte) (Envelope, error) {
 	if err != nil && len(raw) == 0 {
 		return nil, err
 	}
-	if errors.Is(err, errBomb) {
-		return nil, err
-	}
 	e := &zipped{openText(name, raw), b, zr.Header, nil}
 	if err != nil {
 		e.t.Sealed = true

@@ -2,8 +2,6 @@ package mend_test
 
 import (
 	"archive/zip"
-	"bytes"
-	"compress/gzip"
 	"context"
 	"io"
 	"os"
@@ -25,13 +23,6 @@ import (
 // place says where its file is now, and every other member is what it was.
 func TestPackages(t *testing.T) {
 	ctx := context.Background()
-	squeeze := func(s string) string {
-		var b bytes.Buffer
-		w := gzip.NewWriter(&b)
-		_, _ = w.Write([]byte(s)) // a buffer takes everything
-		_ = w.Close()
-		return b.String()
-	}
 	content := `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="../lost/plate.png"/><draw:object xlink:href="./Object 1"/></office:document-content>`
 	object := strings.ReplaceAll(strings.ReplaceAll(content, "../lost", "../../lost"), `<draw:object xlink:href="./Object 1"/>`, "")
 	json := `{"asset":{"version":"2.0"},"images":[{"uri":"lost/plate.png"}]}    `
@@ -41,7 +32,7 @@ func TestPackages(t *testing.T) {
 		"talks.qdpx": formattest.Zip("project.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><Sources><PictureSource name="p" path="relative://lost/plate.png"/><TextSource name="t" plainTextPath="internal://t.txt"/></Sources></Project>`, "sources/t.txt", "t"),
 		"deck.usdz":  formattest.Zip("deck.usda", "#usda 1.0\ndef \"a\" { asset f = @lost/plate.png@\nasset g = @in.png@ }\n", "in.png", "i"),
 		"cut.otioz":  formattest.Zip("content.otio", `{"OTIO_SCHEMA":"Clip.1","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"lost/plate.png"}}`, "media/x.wav", "x"),
-		"deck.glb":   glb, "page.svgz": squeeze(`<svg xmlns="http://www.w3.org/2000/svg"><image href="lost/plate.png"/></svg>`),
+		"deck.glb":   glb, "page.svgz": formattest.Gzip(`<svg xmlns="http://www.w3.org/2000/svg"><image href="lost/plate.png"/></svg>`),
 	} {
 		dir := t.TempDir()
 		p := coretest.Write(t, filepath.Join(dir, name), doc)

@@ -73,7 +73,6 @@ func (r *Resolver) bare(doc string, name, written string) Place {
 }
 
 // anywhere looks for the last part of a name in all folders there are.
-
 func (r *Resolver) anywhere(p Place, doc, name string) Place {
 	base := filepath.Base(slashed(name))
 	found := r.stems()[Fold(base)]

@@ -108,9 +108,9 @@ func inspect(ctx context.Context, p string, formats format.Set) (*bag, *Report, 
 	if err := b.list(ctx, fi.IsDir()); err != nil {
 		return nil, nil, err
 	}
-	b.rep.Harm = len(b.rep.Problems)
 	if len(b.names) == 0 || b.tags["bagit.txt"] == nil {
 		if len(b.rep.Problems) > 0 && !fi.IsDir() {
+			b.harmed()
 			return b, b.rep, nil // refused members are the news
 		}
 		return nil, nil, &NoCrate{p, "it holds no bagit.txt"}
@@ -121,17 +121,22 @@ func inspect(ctx context.Context, p string, formats format.Set) (*bag, *Report, 
 	if err := b.digest(ctx, sums, v, fi.IsDir()); err != nil {
 		return nil, nil, err
 	}
-	b.rep.Harm = 0
-	for _, p := range b.rep.Problems {
-		if p.Code != "incomplete" { // what has to be fetched was never in it
-			b.rep.Harm++
-		}
-	}
+	b.harmed()
 	if err := b.trace(ctx, formats, v, fi.IsDir()); err != nil {
 		return nil, nil, err
 	}
 	sort.SliceStable(b.rep.Problems, func(i, j int) bool { return b.rep.Problems[i].Path < b.rep.Problems[j].Path })
 	return b, b.rep, nil
+}
+
+// harmed counts what is wrong with the crate itself, before its documents are
+// looked at. What has to be fetched was never in it.
+func (b *bag) harmed() {
+	for _, p := range b.rep.Problems {
+		if p.Code != "incomplete" {
+			b.rep.Harm++
+		}
+	}
 }
 
 // inner cuts the base folder off a member's name.

@@ -13,8 +13,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"iter"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf16"
 	"unicode/utf8"
 
@@ -94,7 +96,7 @@ func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error)
 		members(doc, include)
 		return doc, nil
 	}
-	r := &reader{t: t, doc: doc, exists: asked(t.Exists)}
+	r := &reader{t: t, doc: doc, disk: format.Asked(t.Exists, maxAsked, shaped)}
 	if bytes.HasPrefix(t.Bytes, []byte(databaseMagic)) && r.database() {
 		return doc, nil
 	}
@@ -155,44 +157,34 @@ type reader struct {
 	doc  *mention.Doc
 	line int   // of the last find, counted from 0
 	off  int64 // of the last find
-	// exists tells whether a name leads to a file; nil where nobody can tell.
-	exists func([]byte) bool
+	disk disk
+}
+
+// disk tells of what is shaped like a path whether it leads to a file; nil where
+// nobody can tell.
+type disk func(name []byte) bool
+
+func (d disk) has(name []byte) bool { return d != nil && d(name) }
+
+// and is a disk that has one more file.
+func (d disk) and(name string) disk {
+	return func(other []byte) bool { return string(other) == name || d.has(other) }
 }
 
 // maxAsked bounds how many names of one document we look for on the disk while
 // it is read.
 const maxAsked = 10_000
 
-// asked tells of what looks like a path whether it leads to a file, and
-// remembers the answers.
-func asked(exists func(string) bool) func([]byte) bool {
-	if exists == nil {
-		return nil
-	}
-	known := map[string]bool{}
-	return func(name []byte) bool {
-		if there, ok := known[string(name)]; ok || len(known) >= maxAsked {
-			return there
-		}
-		s := string(name)
-		if !shaped(s) {
-			return false
-		}
-		known[s] = exists(s)
-		return known[s]
-	}
-}
-
 func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 	// Finds come in order, so lines are counted on, never anew.
 	r.line += bytes.Count(r.t.Bytes[r.off:span.Off], []byte{'\n'})
 	r.off = span.Off
-	not := unlike
-	if r.exists != nil && r.exists([]byte(text)) {
-		not = misshapen // it leads to a file, and will
+	like := looksLike
+	if r.disk.has([]byte(text)) {
+		like = shaped // it leads to a file, and will
 	}
 	m := mention.Mention{
-		Pieces:   r.doc.One(span, mention.Only{Coding: coding, Not: not}),
+		Pieces:   r.doc.One(span, only(coding, like, "it would not be known as a path again")),
 		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("line ", r.line+1),
 	}
 	if isURI(text) {
@@ -203,20 +195,14 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 
 func isURI(s string) bool { return strings.HasPrefix(s, "file:") || strings.Contains(s, "%20") }
 
-// unlike tells names that would not be found again, misshapen those that would
-// not be even where they lead to a file.
-func unlike(s string) string {
-	if !looksLike(s) {
-		return "it would not be known as a path again"
-	}
-	return ""
-}
-
-func misshapen(s string) string {
-	if !shaped(s) {
-		return "it would not be known as a path again"
-	}
-	return ""
+// only is a coding for the names that like says yes to.
+func only(coding mention.Coding, like func(string) bool, why string) mention.Coding {
+	return mention.Only{Coding: coding, Not: func(name string) string {
+		if like(name) {
+			return ""
+		}
+		return why
+	}}
 }
 
 // looksLike tells strings that are one path, and no prose: prose that ends with
@@ -226,9 +212,7 @@ func looksLike(s string) bool {
 }
 
 // likely is looksLike, or that a name leads to a file whatever it looks like.
-func likely(s string, exists func([]byte) bool) bool {
-	return looksLike(s) || exists != nil && exists([]byte(s))
-}
+func likely(s string, d disk) bool { return looksLike(s) || d.has([]byte(s)) }
 
 // shaped tells strings that may be a path: a name with an extension that files
 // have, whatever folder stands before it.
@@ -278,7 +262,7 @@ func (r *reader) json() bool {
 // value takes a value for a path as a whole, or else what within it leads to a
 // file.
 func (r *reader) value(span, inside mention.Span, coding mention.Coding, text string) {
-	if r.exists != nil && r.exists([]byte(text)) || !r.within(inside) && looksLike(text) {
+	if r.disk.has([]byte(text)) || !r.within(inside) && looksLike(text) {
 		r.add(span, coding, text)
 	}
 }
@@ -288,23 +272,21 @@ func (r *reader) value(span, inside mention.Span, coding mention.Coding, text st
 // it leads to a file, and not else; a value with escapes is left alone.
 func (r *reader) within(span mention.Span) (found bool) {
 	value := r.t.Bytes[span.Off:span.End]
-	if r.exists == nil || len(value) > longest || bytes.IndexByte(value, '.') < 0 || bytes.ContainsAny(value, "\\&") {
+	if r.disk == nil || len(value) > longest || bytes.IndexByte(value, '.') < 0 || bytes.ContainsAny(value, "\\&") {
 		return false
 	}
-	for at := 0; at < len(value); {
-		p := next(value, at, r.exists)
-		if p.to <= at {
-			break
+	for p := range places(value, r.disk) {
+		if !p.proved {
+			continue
 		}
-		if p.proved {
-			found = true
-			p.coding = linescan.Plain{Spaces: true, Never: never + "\\&'"}
-			r.add(mention.Span{Off: span.Off + int64(p.from), End: span.Off + int64(p.to)}, again{p.coding, value, p, r.exists}, string(value[p.from:p.to]))
-		}
-		at = p.to
+		found = true
+		p.coding = only(linescan.Plain{Spaces: true, Never: never + "\\&'"}, printed, "the value would need an escape")
+		r.add(mention.Span{Off: span.Off + int64(p.from), End: span.Off + int64(p.to)}, again{p.coding, value, p, r.disk}, string(value[p.from:p.to]))
 	}
 	return found
 }
+
+func printed(name string) bool { return !strings.ContainsFunc(name, unicode.IsControl) }
 
 func (r *reader) xml() bool {
 	err := xmlscan.Scan(r.t.Bytes, xmlscan.Handler{
@@ -338,9 +320,9 @@ func (r *reader) xml() bool {
 // lead to one under its new name.
 type again struct {
 	mention.Coding
-	line   []byte
-	at     place
-	exists func([]byte) bool
+	line []byte
+	at   place
+	disk disk
 }
 
 func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
@@ -349,11 +331,11 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 		return nil, err
 	}
 	line := append(append(bytes.Clone(a.line[:a.at.from]), b...), a.line[a.at.to:]...)
-	exists := a.exists
+	then := a.disk
 	if a.at.proved {
-		exists = func(name []byte) bool { return string(name) == s || a.exists(name) }
+		then = a.disk.and(s)
 	}
-	was, now := spans(a.line, a.exists), spans(line, exists)
+	was, now := spans(a.line, a.disk), spans(line, then)
 	if len(was) != len(now) || !slices.Contains(now, [2]int{a.at.from, a.at.from + len(b)}) {
 		return nil, fmt.Errorf("it would not be found again there: %w", mention.ErrCannotSay)
 	}
@@ -361,20 +343,32 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 }
 
 // spans are the places of all names in a line.
-func spans(line []byte, exists func([]byte) bool) (list [][2]int) {
-	for at := 0; at < len(line); {
-		p := next(line, at, exists)
-		if p.to <= at {
-			break
+func spans(line []byte, d disk) (list [][2]int) {
+	for p, text := range places(line, d) {
+		if likely(text, d) {
+			list = append(list, [2]int{p.from, p.to})
 		}
-		if p.from >= 0 {
-			if text, err := p.coding.Decode(line[p.from:p.to]); err == nil && likely(text, exists) {
-				list = append(list, [2]int{p.from, p.to})
-			}
-		}
-		at = p.to
 	}
 	return list
+}
+
+// places are the candidates of a line, in order, with what they say.
+func places(line []byte, d disk) iter.Seq2[place, string] {
+	return func(yield func(place, string) bool) {
+		for at := 0; at < len(line); {
+			p := next(line, at, d)
+			if p.to <= at {
+				return
+			}
+			at = p.to
+			if p.from < 0 {
+				continue
+			}
+			if text, err := p.coding.Decode(line[p.from:p.to]); err == nil && !yield(p, text) {
+				return
+			}
+		}
+	}
 }
 
 // ends marks what a bare name in plain text cannot hold.
@@ -382,20 +376,11 @@ const ends = " \t\"'`=,;|<>()[]{}"
 
 func (r *reader) plain() {
 	linescan.Each(r.t.Bytes, func(off int64, line []byte) {
-		for at := 0; at < len(line); {
-			p := next(line, at, r.exists)
-			if p.to <= at {
-				return
+		for p, text := range places(line, r.disk) {
+			if likely(text, r.disk) {
+				p.proved = r.disk.has([]byte(text))
+				r.add(mention.Span{Off: off + int64(p.from), End: off + int64(p.to)}, again{p.coding, line, p, r.disk}, text)
 			}
-			if p.from >= 0 {
-				span := mention.Span{Off: off + int64(p.from), End: off + int64(p.to)}
-				text, err := p.coding.Decode(line[p.from:p.to])
-				if err == nil && likely(text, r.exists) {
-					p.proved = r.exists != nil && r.exists([]byte(text))
-					r.add(span, again{p.coding, line, p, r.exists}, text)
-				}
-			}
-			at = p.to
 		}
 	})
 }
@@ -408,7 +393,7 @@ type place struct {
 }
 
 // next finds the next candidate at or after a place of a line.
-func next(line []byte, at int, exists func([]byte) bool) place {
+func next(line []byte, at int, d disk) place {
 	dot, end := at-1, at
 	for {
 		k := bytes.IndexByte(line[dot+1:], '.')
@@ -439,8 +424,8 @@ func next(line []byte, at int, exists func([]byte) bool) place {
 	for start > at && !strings.ContainsRune(ends, rune(line[start-1])) {
 		start--
 	}
-	if exists != nil {
-		if from := proved(line, at, start, end, exists); from >= 0 {
+	if d != nil {
+		if from := proved(line, at, start, end, d); from >= 0 {
 			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true}
 		}
 	}
@@ -459,7 +444,7 @@ func next(line []byte, at int, exists func([]byte) bool) place {
 			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false}
 		}
 	}
-	if exists != nil && start > at && line[start-1] == ' ' && !bytes.ContainsAny(line[start:end], `/\`) {
+	if d != nil && start > at && line[start-1] == ' ' && !bytes.ContainsAny(line[start:end], `/\`) {
 		if from := folder(line, at, start); from >= 0 {
 			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false}
 		}
@@ -472,7 +457,7 @@ const never = "\t\r\n<>|\"*?"
 
 // proved looks for the longest name that ends at end, begins after one of ends
 // and leads to a file; −1 for none.
-func proved(line []byte, at, start, end int, exists func([]byte) bool) int {
+func proved(line []byte, at, start, end int, d disk) int {
 	hard := at + 1 + bytes.LastIndexAny(line[at:start], never)
 	best := -1
 	for from, tried := start, 0; from >= hard && tried < 16; from-- {
@@ -480,7 +465,7 @@ func proved(line []byte, at, start, end int, exists func([]byte) bool) int {
 			continue
 		}
 		tried++
-		if exists(line[from:end]) {
+		if d.has(line[from:end]) {
 			best = from
 		}
 	}
@@ -543,7 +528,7 @@ func counted(b []byte, from, to int) (skip, n int) {
 func (r *reader) binary() {
 	b := r.t.Bytes
 	take := func(s string, at int, sure bool) bool {
-		if s = strings.TrimSpace(s); !likely(s, r.exists) && !(sure && shaped(s)) {
+		if s = strings.TrimSpace(s); !likely(s, r.disk) && !(sure && shaped(s)) {
 			return false
 		}
 		r.doc.Add(mention.Mention{
@@ -586,17 +571,8 @@ func (r *reader) binary() {
 			} else if take(string(run), from, false) {
 				at = len(run)
 			}
-			for at < len(run) { // several names in one run
-				p := next(run, at, r.exists)
-				if p.to <= at {
-					break
-				}
-				if p.from >= 0 {
-					if s, err := p.coding.Decode(run[p.from:p.to]); err == nil {
-						take(s, from+p.from, false)
-					}
-				}
-				at = p.to
+			for p, name := range places(run[at:], r.disk) { // several names in one run
+				take(name, from+at+p.from, false)
 			}
 		}
 		if i == from {

@@ -3,6 +3,7 @@ package formattest
 import (
 	"archive/zip"
 	"bytes"
+	"compress/gzip"
 	"fmt"
 	"strings"
 	"testing"
@@ -82,6 +83,15 @@ func Bad(t *testing.T, f format.Format, name, sample, says string, mentions int)
 		t.Errorf("%s: %d mentions, told %q, wanted %d and %q", name, n, told, mentions, says)
 	}
 	Damaged(t, f, name, []byte(sample))
+}
+
+// Gzip packs a text.
+func Gzip(text string) string {
+	var b bytes.Buffer
+	w := gzip.NewWriter(&b)
+	_, _ = w.Write([]byte(text)) // a buffer takes everything
+	_ = w.Close()
+	return b.String()
 }
 
 // Zip packs members given as name, content, name, content…; the first is

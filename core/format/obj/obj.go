@@ -54,7 +54,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	picked := map[string]bool{}
 	var libs []int
 	n, going, naming := 0, false, false
-	exists := asked(t.Exists)
+	exists := format.Asked(t.Exists, maxAsked, nil)
 	plain := linescan.Plain{Spaces: true, Never: "\\"}
 	add := func(off int64, line, name []byte, owner string, coding mention.Coding) {
 		if len(name) == 0 {
@@ -74,7 +74,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				naming = going
 				for _, name := range libraries(bytes.TrimSpace(bytes.TrimSuffix(line, []byte(`\`))), exists) {
 					libs = append(libs, len(d.Mentions))
-					add(off, line, name, "mtllib", library{plain, exists})
+					add(off, line, name, "mtllib", library{plain})
 				}
 			}
 			return
@@ -100,7 +100,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			naming = going
 			for _, name := range libraries(rest, exists) {
 				libs = append(libs, len(d.Mentions))
-				add(off, line, name, w, library{plain, exists})
+				add(off, line, name, w, library{plain})
 			}
 		case "maplib", "shadow_obj", "trace_obj":
 			add(off, line, rest, w, plain)
@@ -121,10 +121,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 // library is the coding of a name in a mtllib statement, which ends where its
 // ".mtl" does: only names that end so, and nowhere before, can be said in place
 // of one; in place of a name without it, a name without it and without spaces.
-type library struct {
-	linescan.Plain
-	exists func(string) bool
-}
+type library struct{ linescan.Plain }
 
 func (l library) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	ends := func(s string) bool { return len(s) > 4 && strings.EqualFold(s[len(s)-4:], ".mtl") }
@@ -142,22 +139,11 @@ func (l library) Encode(s string, old []byte, fits func(rune) bool) ([]byte, err
 // maxAsked bounds how often one document makes us look at the disk.
 const maxAsked = 1000
 
-func asked(exists func(string) bool) func(string) bool {
-	if exists == nil {
-		return nil
-	}
-	n := 0
-	return func(name string) bool {
-		n++
-		return n <= maxAsked && exists(name)
-	}
-}
-
 // libraries parts the names of one mtllib statement: the whole of it if there is
 // such a file, else after each ".mtl", else at spaces.
-func libraries(rest []byte, exists func(string) bool) [][]byte {
+func libraries(rest []byte, exists func([]byte) bool) [][]byte {
 	var list [][]byte
-	if exists != nil && bytes.ContainsAny(rest, " \t") && exists(string(rest)) {
+	if exists != nil && bytes.ContainsAny(rest, " \t") && exists(rest) {
 		return [][]byte{rest}
 	}
 	lower := linescan.Lower(rest)

@@ -5,6 +5,7 @@ package odf
 import (
 	"bytes"
 	"cmp"
+	"net/url"
 	"path"
 	"slices"
 	"strings"
@@ -49,7 +50,7 @@ func (Format) Claims(name string, head []byte) int {
 // leads to the folder of the file (part 2, §3.7); from an embedded object, a
 // folder of the package, it begins with one more.
 func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error) {
-	r := &reader{doc: &mention.Doc{}, placed: map[string]bool{}}
+	r := &reader{doc: &mention.Doc{}, placed: map[string]bool{}, left: map[int]bool{}}
 	err := r.read(t)
 	if t.Member && include != nil {
 		members := []string{"styles.xml", "meta.xml"} // both may be absent
@@ -61,15 +62,17 @@ func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error)
 			if ierr != nil {
 				continue
 			}
+			// An object that nothing places was left behind, with all it places.
+			if dir := path.Dir(member); dir != "." && !r.placed[dir] {
+				r.left[len(r.doc.Texts)] = true
+			}
 			if rerr := r.read(more); err == nil {
 				err = rerr
 			}
 		}
 	}
 	for i := range r.doc.Mentions {
-		// An object that nothing places was left behind.
-		m := &r.doc.Mentions[i]
-		if dir := path.Dir(r.doc.Texts[m.Text].Name); t.Member && dir != "." && !r.placed[dir] {
+		if m := &r.doc.Mentions[i]; r.left[m.Text] {
 			m.Use = mention.Listed
 		}
 	}
@@ -92,9 +95,10 @@ func objects(members []string) (list []string) {
 type reader struct {
 	doc    *mention.Doc
 	t      mention.Text
-	n      int    // of the text
-	up     string // what leads out of the package
-	placed map[string]bool
+	n      int             // of the text
+	up     string          // what leads out of the package
+	placed map[string]bool // folders of objects
+	left   map[int]bool    // texts of objects that nothing places
 	leaf   xmlscan.Leaf
 }
 
@@ -155,6 +159,12 @@ func (r *reader) start(e *xmlscan.Element) error {
 func (r *reader) object(m *mention.Mention, href string) bool {
 	if !format.Inside(r.t, m, strings.TrimSuffix(href, "/")+"/content.xml") {
 		return false
+	}
+	if r.left[r.n] {
+		return true
+	}
+	if plain, err := url.PathUnescape(href); err == nil {
+		href = plain
 	}
 	r.placed[path.Join(path.Dir(r.t.Name), href)] = true
 	return true

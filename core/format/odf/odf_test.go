@@ -21,7 +21,7 @@ var sample = formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text
 
 // object is what embeds one further object, Object 3, and links pictures.
 func object(pictures ...string) string {
-	s := `<office:document-content ` + head + `><draw:object xlink:href="./Object 3"/>`
+	s := `<office:document-content ` + head + `><draw:object xlink:href="./Object%203"/>`
 	for _, p := range pictures {
 		s += `<draw:image xlink:href="` + p + `"/>`
 	}
@@ -33,14 +33,14 @@ func TestMentions(t *testing.T) {
 		"used (inside 8, in content.xml) image | Pictures/1.png",
 		"used (in content.xml) image | ../stills/brass%20plate.png → stills/brass%20plate.png",
 		"used (in content.xml) image | Pictures/gone.png → ",
-		"used (inside 390, in content.xml) object | ./Object 1",
+		"used (inside 392, in content.xml) object | ./Object 1",
 		"used (in content.xml) section-source | ../../notes/log.odt → ../notes/log.odt",
 		"used (in content.xml) plugin | /Users/x/bell.wav",
 		"used (in styles.xml) background-image | ../paper.png → paper.png",
 		"listed (in meta.xml) template | ../letter.ott → letter.ott",
-		"used (inside 351, in Object 1/content.xml) object | ./Object 3", "used (in Object 1/content.xml) image | ../../deep.png → deep.png", "used (inside 8, in Object 1/content.xml) image | ../Pictures/1.png",
-		"listed (in Object 2/content.xml) object | ./Object 3 → ", "listed (in Object 2/content.xml) image | ../../left.png → left.png",
-		"used (in Object 1/Object 3/content.xml) object | ./Object 3 → ", "used (in Object 1/Object 3/content.xml) image | ../../../deeper.png → deeper.png",
+		"used (inside 353, in Object 1/content.xml) object | ./Object%203", "used (in Object 1/content.xml) image | ../../deep.png → deep.png", "used (inside 8, in Object 1/content.xml) image | ../Pictures/1.png",
+		"listed (in Object 2/content.xml) object | ./Object%203 → ", "listed (in Object 2/content.xml) image | ../../left.png → left.png",
+		"used (in Object 1/Object 3/content.xml) object | ./Object%203 → ", "used (in Object 1/Object 3/content.xml) image | ../../../deeper.png → deeper.png",
 	)
 	flat := strings.ReplaceAll(content, "document-content", "document")
 	formattest.Table(t, Format{}, "x.fodt", `<office:document `+head+`><draw:image><office:binary-data>iVBO

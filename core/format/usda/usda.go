@@ -153,46 +153,49 @@ func below(dir string) (merge func([]string) string, split func(string) ([]strin
 const maxLayers = 1000
 
 // layers reads the text layers of a package that the first one leads to, each
-// once. Within a package no layer switches another's parts on or off: all that
-// is needed has to be there in any case.
+// once, by the liveliest way. Within a package no layer switches another's parts
+// on or off: all that is needed has to be there in any case.
 func layers(doc *mention.Doc, include format.Include) {
-	at := map[string]int{doc.Texts[0].Name: 0}
-	for i := 0; i < len(doc.Mentions) && len(doc.Texts) < maxLayers; i++ {
-		m := &doc.Mentions[i]
-		from := doc.Texts[m.Text]
-		if m.Data == nil || m.Shown == nil {
-			continue
-		}
-		name := path.Join(path.Dir(from.Name), *m.Shown)
-		if _, read := at[name]; read || format.Ext(name) != "usda" {
-			continue
-		}
-		t, err := include(name)
-		if err != nil {
-			continue // a name with escapes, or one that is not there
-		}
-		n := len(doc.Texts)
-		at[name] = n
-		doc.Texts = append(doc.Texts, t)
-		more, err := read(t)
-		if err != nil {
-			doc.Problems = append(doc.Problems, mention.Problem{Code: "malformed", Message: "its layer " + name + " is damaged: " + err.Error(), Untouched: "what stands before the damage was read", Do: "open it in the program that made it and save it again"})
-		}
-		use := m.Use
-		for k, inner := range more.Mentions {
-			if dir := path.Dir(name); dir != "." && len(inner.Pieces) > 0 && inner.Member == "" {
-				own := more.Written(k)
-				if inner.Shown = &own; inner.Sequence != nil {
-					inner.Lost, inner.Pieces, inner.Sequence = true, nil, nil // tiles of a package are in it
-				}
-				inner.Merge, inner.Split = below(dir)
+	met := map[string]bool{doc.Texts[0].Name: true}
+	for _, use := range []mention.Use{mention.Used, mention.Dormant} {
+		for i := 0; i < len(doc.Mentions) && len(doc.Texts) < maxLayers; i++ {
+			m := &doc.Mentions[i]
+			if m.Use != use || m.Data == nil || m.Shown == nil {
+				continue
 			}
-			for p := range inner.Pieces {
-				inner.Pieces[p].Span.Text = n
+			name := path.Join(path.Dir(doc.Texts[m.Text].Name), *m.Shown)
+			if met[name] || format.Ext(name) != "usda" {
+				continue
 			}
-			inner.Text, inner.Use, inner.When, inner.Graft = n, min(inner.Use, use), nil, nil
-			doc.Add(inner)
+			if t, err := include(name); err == nil { // else a name with escapes
+				met[name] = true
+				layer(doc, t, use)
+			}
 		}
+	}
+}
+
+// layer reads one more text of a package that is needed for a use.
+func layer(doc *mention.Doc, t mention.Text, use mention.Use) {
+	name, n := t.Name, len(doc.Texts)
+	doc.Texts = append(doc.Texts, t)
+	more, err := read(t)
+	if err != nil {
+		doc.Problems = append(doc.Problems, mention.Problem{Code: "malformed", Message: "its layer " + name + " is damaged: " + err.Error(), Untouched: "what stands before the damage was read", Do: "open it in the program that made it and save it again"})
+	}
+	for k, inner := range more.Mentions {
+		if dir := path.Dir(name); dir != "." && len(inner.Pieces) > 0 && inner.Member == "" {
+			own := more.Written(k)
+			if inner.Shown = &own; inner.Sequence != nil {
+				inner.Lost, inner.Pieces, inner.Sequence = true, nil, nil // tiles of a package are in it
+			}
+			inner.Merge, inner.Split = below(dir)
+		}
+		for p := range inner.Pieces {
+			inner.Pieces[p].Span.Text = n
+		}
+		inner.Text, inner.Use, inner.When, inner.Graft = n, min(inner.Use, use), nil, nil
+		doc.Add(inner)
 	}
 }
 

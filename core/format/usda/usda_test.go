@@ -98,9 +98,9 @@ func TestMentions(t *testing.T) {
 		"used (inside 4, in deck.usda) /a f | tex/a.png", "used (in deck.usda) /a g | gone.png")
 	// The layers of a package lead on within it, each read once; what stands in a
 	// folder of it and leads nowhere is lost.
-	formattest.Table(t, Format{}, "x.usdz", formattest.Zip("deck.usda", "#usda 1.0\ndef \"a\" (references = @parts/mast.usda@) {}\ndef \"b\" (references = @parts/mast.usda@ active = false) {}\ndef \"c\" ( active = false ) { asset f = @dead.usda@ }\n",
+	formattest.Table(t, Format{}, "x.usdz", formattest.Zip("deck.usda", "#usda 1.0\ndef \"b\" (references = @parts/mast.usda@ active = false) {}\ndef \"a\" (references = @parts/mast.usda@) {}\ndef \"c\" ( active = false ) { asset f = @dead.usda@ }\n",
 		"parts/mast.usda", "#usda 1.0\n(subLayers = [@../deck.usda@])\ndef \"m\" { asset f = @../tex/a.png@\nasset g = @gone.png@\nasset h = @/abs/b.png@\n}\n", "tex/a.png", "png!", "dead.usda", "#usda 1.0\ndef \"d\" { asset f = @tex/a.png@\nasset o = @../beside.png@\n}\n"),
-		"used (inside 122, in deck.usda) /a references | parts/mast.usda", "dormant (inside 122, in deck.usda) /b references | parts/mast.usda", "dormant (inside 70, in deck.usda) /c f | dead.usda",
+		"dormant (inside 122, in deck.usda) /b references | parts/mast.usda", "used (inside 122, in deck.usda) /a references | parts/mast.usda", "dormant (inside 70, in deck.usda) /c f | dead.usda",
 		"used (inside 166, in parts/mast.usda) / subLayers | ../deck.usda", "used (inside 4, in parts/mast.usda) /m f | ../tex/a.png", "used (in parts/mast.usda) /m g | gone.png → parts/gone.png", "used (in parts/mast.usda) /m h | /abs/b.png",
 		"dormant (inside 4, in dead.usda) /d f | tex/a.png", "dormant (in dead.usda) /d o | ../beside.png")
 	if _, err := formattest.Open(Format{}, "x.usdz", []byte(formattest.Zip("scene.usdc", "PXR-USDC"))); err == nil || !strings.Contains(err.Error(), "its layer scene.usdc is binary") {

@@ -92,7 +92,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           Numbers not there: <span className="font-mono text-[12px]">{slip.gaps}</span>
         </p>
       ) : null}
-      <Section title={slip.path ? "The path it is found under" : "The path it is asked for"}>
+      <Section title={slip.row.badges.includes("write point") ? "Where it will be written" : slip.path ? "The path it is found under" : "The path it is asked for"}>
         <PathCompare lines={slip.paths} />
       </Section>
       {slip.preview && slip.path ? <Section title={slip.preview === "sound" ? "Listen" : "Look"}>{slip.preview === "sound" ? <Sound key={slip.path} path={slip.path} space /> : <Picture path={slip.path} />}</Section> : null}
