@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"time"
 )
 
@@ -62,13 +63,34 @@ func Find(drives []Drive, path string) (Drive, bool) {
 	return best, ok
 }
 
-// Info is what a reach tells of a file. Links are followed.
+// Info is what a reach tells of a file.
 type Info struct {
 	Mode    fs.FileMode
 	Size    int64
 	ModTime time.Time
-	Real    string // path with all links undone: the identity of the file
+	Real    string // path with all links undone: what makes two paths one file; "" from Lstat
+	Node    Node   // of the file on its system; zero where that is not known
 }
+
+// Node is a file's number on its file system, and when its inode last changed:
+// what tells two files of one size and time apart that changed names.
+type Node struct {
+	Dev, Ino uint64
+	Changed  int64 // nanoseconds since 1970
+}
+
+// Stamp tells one state of one file from any other without reading it.
+type Stamp struct {
+	Size, Mod int64 // bytes; nanoseconds since 1970
+	Node      Node
+}
+
+// Stamp is that of the file when it was looked at.
+func (i Info) Stamp() Stamp { return Stamp{i.Size, i.ModTime.UnixNano(), i.Node} }
+
+// Same tells that a file has the size and time it had; its names and rights may
+// have changed.
+func (i Info) Same(as Info) bool { return i.Size == as.Size && i.ModTime.Equal(as.ModTime) }
 
 // File is an open file.
 type File interface {
@@ -79,8 +101,15 @@ type File interface {
 
 // Reach opens what may be seen. Errors wrap fs.ErrNotExist, fs.ErrPermission,
 // ErrOutside or ErrUnplugged where one of them is the reason.
+//
+// drivetest holds every implementation to the same conformance test.
 type Reach interface {
+	// Stat follows links.
 	Stat(path string) (Info, error)
+	// Lstat tells of a link itself; Info.Real stays empty.
+	Lstat(path string) (Info, error)
+	// Open opens a regular file, and nothing else: a folder, pipe or device is
+	// ErrNotRegular, and no open blocks.
 	Open(path string) (File, error)
 	// ReadDir lists a folder in directory order of names.
 	ReadDir(path string) ([]fs.DirEntry, error)
@@ -138,16 +167,51 @@ func (s System) Stat(path string) (Info, error) {
 	if err != nil {
 		return Info{}, s.why(path, err)
 	}
-	return Info{fi.Mode(), fi.Size(), fi.ModTime(), real}, nil
+	return infoOf(fi, real), nil
+}
+
+func infoOf(fi fs.FileInfo, real string) Info {
+	return Info{fi.Mode(), fi.Size(), fi.ModTime(), real, nodeOf(fi)}
+}
+
+// Lstat implements Reach.
+func (s System) Lstat(path string) (Info, error) {
+	fi, err := os.Lstat(path)
+	if err != nil {
+		return Info{}, s.why(path, err)
+	}
+	return infoOf(fi, ""), nil
 }
 
 // Open implements Reach.
 func (s System) Open(path string) (File, error) {
-	f, err := os.Open(path)
+	f, err := os.OpenFile(path, os.O_RDONLY|nonblock, 0)
 	if err != nil {
-		return nil, s.why(path, err)
+		return nil, s.why(path, notOpened(path, err))
+	}
+	return regular(f, path)
+}
+
+// regular hands on a file that is one, and closes anything else.
+func regular(f *os.File, path string) (File, error) {
+	fi, err := f.Stat()
+	if err == nil && !fi.Mode().IsRegular() {
+		err = &fs.PathError{Op: "open", Path: path, Err: ErrNotRegular}
+	}
+	if err != nil {
+		f.Close()
+		return nil, err
 	}
 	return f, nil
+}
+
+// notOpened tells sockets and devices nobody serves, which cannot even be
+// opened, as what they are.
+func notOpened(path string, err error) error {
+	if errors.Is(err, syscall.ENXIO) {
+		return &fs.PathError{Op: "open", Path: path, Err: ErrNotRegular}
+	}
+	return err
 }
 
 // ReadDir implements Reach.

@@ -68,11 +68,8 @@ func openInRoot(dir, rel string) (f *os.File, err error) {
 	}
 	defer root.Close()
 	defer func() { err = whole(dir, err) }()
-	// A pipe would block until somebody writes into it.
-	if fi, err := root.Stat(rel); err == nil && !fi.Mode().IsRegular() && !fi.IsDir() {
-		return nil, &fs.PathError{Op: "open", Path: filepath.Join(dir, rel), Err: ErrNotRegular}
-	}
-	return root.Open(rel)
+	f, err = root.OpenFile(rel, os.O_RDONLY|nonblock, 0) // a pipe would block until somebody writes into it
+	return f, notOpened(filepath.Join(dir, rel), err)
 }
 
 // Stat implements Reach.
@@ -104,7 +101,28 @@ func (s Set) Stat(path string) (Info, error) {
 	} else if r, err := filepath.EvalSymlinks(path); err == nil {
 		real = r
 	}
-	return Info{fi.Mode(), fi.Size(), fi.ModTime(), real}, nil
+	return infoOf(fi, real), nil
+}
+
+// Lstat implements Reach.
+func (s Set) Lstat(path string) (Info, error) {
+	d, rel, err := s.at(path)
+	if err != nil {
+		return Info{}, err
+	}
+	root, err := os.OpenRoot(d.Dir)
+	if err != nil {
+		return Info{}, err
+	}
+	defer root.Close()
+	fi, err := root.Lstat(rel)
+	if err == nil {
+		return infoOf(fi, ""), nil
+	}
+	if errors.Is(err, fs.ErrNotExist) || errors.Is(err, fs.ErrPermission) {
+		return Info{}, whole(d.Dir, err)
+	}
+	return s.Stat(path) // a folder on the way is a link to another drive
 }
 
 // Open implements Reach.
@@ -113,7 +131,7 @@ func (s Set) Open(path string) (File, error) {
 	if err != nil {
 		return nil, err
 	}
-	return f, nil
+	return regular(f, path)
 }
 
 // ReadDir implements Reach. A folder no drive holds but that leads to one
@@ -145,6 +163,9 @@ func (c Confined) set() Set { return Set{[]Drive{{ID: "crate", Name: "crate", Di
 
 // Stat implements Reach.
 func (c Confined) Stat(path string) (Info, error) { return c.set().Stat(path) }
+
+// Lstat implements Reach.
+func (c Confined) Lstat(path string) (Info, error) { return c.set().Lstat(path) }
 
 // Open implements Reach.
 func (c Confined) Open(path string) (File, error) { return c.set().Open(path) }

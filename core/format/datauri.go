@@ -28,14 +28,13 @@ func Embed(m *mention.Mention, uri []byte) bool {
 		base64Data(m, body)
 		return true
 	}
-	m.Size = int64(len(body) - 2*bytes.Count(body, []byte{'%'}))
-	m.Data = func() io.ReadCloser {
+	m.Data = &mention.Data{Size: int64(len(body) - 2*bytes.Count(body, []byte{'%'})), Open: func() io.ReadCloser {
 		s, err := url.PathUnescape(string(body))
 		if err != nil {
 			s = string(body)
 		}
 		return io.NopCloser(strings.NewReader(s))
-	}
+	}}
 	return true
 }
 
@@ -54,10 +53,9 @@ func base64Data(m *mention.Mention, body []byte) {
 			digits, i = digits+1, i+n
 		}
 	}
-	m.Size = int64(digits * 3 / 4)
-	m.Data = func() io.ReadCloser {
+	m.Data = &mention.Data{Size: int64(digits * 3 / 4), Open: func() io.ReadCloser {
 		return io.NopCloser(base64.NewDecoder(base64.RawStdEncoding, &digitReader{body}))
-	}
+	}}
 }
 
 // digit is the base64 digit that text begins with, and how many more bytes it
@@ -111,8 +109,7 @@ func Hex(m *mention.Mention, body []byte) {
 			digits++
 		}
 	}
-	m.Size = int64(digits / 2)
-	m.Data = func() io.ReadCloser {
+	m.Data = &mention.Data{Size: int64(digits / 2), Open: func() io.ReadCloser {
 		only := make([]byte, 0, digits)
 		for _, c := range body {
 			if isHex(c) {
@@ -120,7 +117,7 @@ func Hex(m *mention.Mention, body []byte) {
 			}
 		}
 		return io.NopCloser(hex.NewDecoder(bytes.NewReader(only[:len(only)&^1])))
-	}
+	}}
 }
 
 func isHex(c byte) bool { return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'f' }

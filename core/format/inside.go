@@ -24,7 +24,7 @@ func Inside(t mention.Text, m *mention.Mention, name string) bool {
 	for _, n := range []string{name, plain} {
 		at := path.Join(path.Dir(t.Name), n)
 		if size, open, ok := t.Beside(at); ok {
-			m.Size, m.Data = size, open
+			m.Data = &mention.Data{Size: size, Open: open}
 			return true
 		}
 	}
@@ -61,6 +61,6 @@ func Frames(t mention.Text, m *mention.Mention) bool {
 	if first == nil {
 		return false
 	}
-	m.Size, m.Data = size, first
+	m.Data = &mention.Data{Size: size, Open: first}
 	return true
 }

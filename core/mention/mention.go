@@ -89,19 +89,54 @@ const (
 	Pattern                 // a URI reference in which a number stands, see Sequence
 )
 
-// Use tells whether a document needs what it names. Larger is livelier.
-type Use uint8
+// Use tells whether a document needs what it names. Larger is livelier; the
+// zero value is the usual case.
+type Use int8
 
 const (
-	Bystander Use = iota // read so that it keeps its meaning, never reported
-	Listed               // declared and never placed
-	Dormant              // present but switched off
-	Used                 // placed and needed
+	Bystander Use = iota - 3 // read so that it keeps its meaning, never reported
+	Listed                   // declared and never placed
+	Dormant                  // present but switched off
+	Used                     // placed and needed
 )
 
 func (u Use) String() string {
-	return [...]string{"bystander", "listed", "dormant", "used"}[u]
+	return [...]string{"bystander", "listed", "dormant", "used"}[u-Bystander]
 }
+
+// ParseUse reads what String says.
+func ParseUse(s string) (Use, bool) {
+	for u := Bystander; u <= Used; u++ {
+		if u.String() == s {
+			return u, true
+		}
+	}
+	return Used, false
+}
+
+// MarshalText says the use in its word.
+func (u Use) MarshalText() ([]byte, error) { return []byte(u.String()), nil }
+
+// UnmarshalText reads the word of a use.
+func (u *Use) UnmarshalText(b []byte) error {
+	var ok bool
+	if *u, ok = ParseUse(string(b)); !ok {
+		return fmt.Errorf("%q is no use", b)
+	}
+	return nil
+}
+
+// Nature tells what kind of a place in a document a mention is.
+type Nature uint8
+
+const (
+	Material   Nature = iota // names a file that is read
+	Roaming                  // the same; without a folder it may be anywhere in the project
+	Guess                    // the same, told by its looks alone and by no rule of a format
+	WritePoint               // names where new material will be written; never missing
+	Unsaved                  // a place kept for a file that was never written
+	Lost                     // names a part of its own file that is not there
+)
 
 // Sequence tells how one name stands for many files: Head, a number of at
 // least Digits digits, Tail. Head and Tail are spelled as in the document.
@@ -140,43 +175,69 @@ type Range struct {
 	Duration float64 `json:"duration"`
 }
 
+// Data are bytes that stand inside a document.
+type Data struct {
+	Size int64
+	Open func() io.ReadCloser // of a sequence, its first file
+}
+
+// Group makes mentions of one number, not 0, alternatives in order: the first
+// that is found counts. Instead: the others say nothing at all, instead of
+// being dormant.
+type Group struct {
+	N       int
+	Instead bool
+}
+
+// Scope is where in its document a mention stands, for formats in which what is
+// said of one part decides over others.
+type Scope struct {
+	Under   string   // what it belongs to: a material, a fragment, the path of a prim
+	When    []string // what must be said for it to be needed, as NAME=VALUE of Doc.Says
+	Settled bool     // its use is so whatever other documents say
+	Picks   []string // what it wakes in the document it names; nil: everything
+	Graft   *Graft   // how the names within the document it leads to become names of this one
+}
+
 // Mention is one place that names a file.
 //
-// Name is the joined pieces, resolved against what the mention leans on.
+// Name is the joined pieces, resolved against what the mention leans on. The
+// zero value of every field but Pieces is the usual case.
 type Mention struct {
 	Pieces   []Piece                             // nearly always one; none: nothing here can be rewritten
 	Merge    func(parts []string) string         // nil for one piece
 	Split    func(name string) ([]string, error) // Merge undone
 	Lean     []int                               // into Doc.Shared, outermost first
 	Free     *Edit                               // inserting this frees the mention from what it leans on
+	Owner    string                              // who names it, for people: "Track A2 / clip 'gull'"
+	Member   string                              // of a named package, the part that is meant; Name is the package
+	Kind     string                              // what the document says the file is, where its name does not tell
+	Shown    *string                             // what "written" shows where it is not the joined pieces
+	Data     *Data                               // the bytes, where they stand inside the document
+	Sequence *Sequence                           // where one name stands for many files
+	Range    *Range                              // the part of the media that is placed
+	Scope    *Scope                              // see In
+	Group    Group
+	Text     int // which text of the document it stands in
+	Reads    int // of an include: the text of the document that is read in place, else 0
 	Spelling Spelling
 	Use      Use
-	Roams    bool                 // where it has no folder and is not beside the document, it may be in any folder of the project
-	Unsaved  bool                 // a place kept for a file that was never written
-	Lost     bool                 // names a part of its own file that is not there
-	Member   string               // of a named package, the part that is meant; Name is the package
-	Guessed  bool                 // read by its looks alone, by no rule of a format
-	Write    bool                 // a write point: where new material will go, never missing
-	Group    int                  // mentions of one number, not 0, are alternatives in order: the first that is found counts
-	Instead  bool                 // of a group: the others say nothing at all, instead of being dormant
-	Text     int                  // which text of the document it stands in
-	Reads    int                  // of an include: the text of the document that is read in place, else 0
-	Data     func() io.ReadCloser // bytes standing inside the document, opened only when asked for; of a sequence, its first file
-	Kind     string               // what the document says the file is, where its name does not tell
-	Size     int64                // bytes of Data
-	Shown    *string              // what "written" shows where it is not the joined pieces
-	Sequence *Sequence
-	Range    *Range
-	Owner    string   // who names it, for people: "Track A2 / clip 'gull'"
-	Under    string   // what inside this document it belongs to (a material, a fragment)
-	When     []string // what must be said for it to be needed, as NAME=VALUE of Doc.Says; Use is what its own document says
-	Settled  bool     // Use is so whatever other documents say
-	Picks    []string // what it wakes in the document it names; nil: everything
-	Graft    *Graft   // how the names within the document it leads to become names of this one
+	Nature   Nature
 }
 
 // Inside tells whether the bytes stand in the document itself.
 func (m *Mention) Inside() bool { return m.Data != nil }
+
+var nowhere Scope
+
+// In is the mention's scope, an empty one where it has none; it is not to be
+// changed.
+func (m *Mention) In() *Scope {
+	if m.Scope == nil {
+		return &nowhere
+	}
+	return m.Scope
+}
 
 // Shared is a piece several mentions lean on: a file prefix, a base address.
 type Shared struct {

@@ -20,7 +20,7 @@ func TestInOrder(t *testing.T) {
 			}
 			d.Add(Mention{Pieces: pieces, Owner: fmt.Sprint(at)})
 			for range rng.IntN(3) {
-				d.Add(Mention{Owner: fmt.Sprint(at), Unsaved: true})
+				d.Add(Mention{Owner: fmt.Sprint(at), Nature: Unsaved})
 			}
 		}
 		count := len(d.Mentions)

@@ -2,6 +2,17 @@ package mention
 
 import "fmt"
 
+// Codes of problems that several packages tell.
+const (
+	Malformed  = "malformed"  // makes no sense as what it is
+	Unreadable = "unreadable" // the system does not let it be read
+	CannotSay  = "cannot-say" // a document cannot be made to name its files
+	NotOurs    = "outside"    // a document outside the project, which is not written to
+	Scattered  = "scattered"  // a sequence in two folders, which no document can name
+	Leaves     = "leaves"     // something in a crate leads out of it
+	Incomplete = "incomplete" // a crate lacks what its documents need
+)
+
 // Problem is the one shape of "something is wrong" everywhere: in a document
 // that was read, on the command line, in an answer of the server.
 type Problem struct {

@@ -6,49 +6,67 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 )
 
-// maxIndexed bounds how many files names without a folder are matched among.
-const maxIndexed = 1_000_000
+// files is the index of the project folder and the drives.
+func (r *Resolver) files() index.Index {
+	if r.Index == nil {
+		x, err := index.Build(r.ctx(), index.Options{Reach: r.Reach, Dirs: append([]string{r.Root}, driveDirs(r.Drives)...), Names: true})
+		if err != nil && r.failed == nil {
+			r.failed = err
+		}
+		r.Index = x
+	}
+	return r.Index
+}
 
-// stems indexes the media files of the project folder and the drives, by name
-// and by stem, when the first name without a folder asks for it.
-func (r *Resolver) stems() map[string][]string {
-	if r.byStem != nil {
-		return r.byStem
+// Unread are the folders that names without a folder could not be looked for in.
+func (r *Resolver) Unread() []drive.Unread {
+	if r.Index == nil {
+		return nil
 	}
-	r.byStem = map[string][]string{}
-	met := map[string]bool{}
-	for _, dir := range append([]string{r.Root}, driveDirs(r.Drives)...) {
-		_ = drive.Walk(r.ctx(), r.Reach, dir, func(e drive.Entry) error {
-			if len(met) > maxIndexed {
-				return filepath.SkipAll
-			}
-			if met[e.Path] {
-				return nil
-			}
-			met[e.Path] = true
-			base := filepath.Base(e.Path)
-			switch facts.KindOfName(base) {
-			case facts.Audio, facts.Video, facts.Image:
-				name, stem := Fold(base), Fold(strings.TrimSuffix(base, filepath.Ext(base)))
-				r.byStem[name] = append(r.byStem[name], e.Path)
-				if stem != name {
-					r.byStem[stem] = append(r.byStem[stem], e.Path)
-				}
-			}
-			return nil
-		})
+	return r.Index.Unread()
+}
+
+// media are the sounds, videos and pictures among files of a name.
+func (r *Resolver) media(list []index.Entry, err error, like func(name string) bool) (out []string) {
+	if err != nil && r.failed == nil {
+		r.failed = err
 	}
-	return r.byStem
+	for _, e := range list {
+		base := filepath.Base(e.Path)
+		switch facts.KindOfName(base) {
+		case facts.Audio, facts.Video, facts.Image:
+			if like(base) {
+				out = append(out, e.Path)
+			}
+		}
+	}
+	return out
+}
+
+// called are the media files of a name, stemmed those of a stem, in any letter
+// case.
+func (r *Resolver) called(name string) []string {
+	list, err := r.files().Named(name)
+	found := r.media(list, err, func(string) bool { return true })
+	key := names.Fold(name)
+	list, err = r.files().Stemmed(name)
+	return append(found, r.media(list, err, func(base string) bool {
+		stem, ext := names.Split(base)
+		return ext != "" && names.Fold(stem) == key
+	})...)
 }
 
 // bare finds a name without a folder anywhere in the project folder and the
 // drives: by its whole name, else by its stem. Several are twins. Of one that
 // tells a folder all the same, the file there is meant.
-func (r *Resolver) bare(doc string, name, written string) Place {
-	p := Place{State: Missing, Expected: filepath.Join(filepath.Dir(doc), filepath.Base(slashed(name)))}
+func (r *Resolver) bare(doc string, name, written string) graph.Place {
+	p := graph.Place{State: graph.Missing, Expected: filepath.Join(filepath.Dir(doc), filepath.Base(slashed(name)))}
 	there := func(to string) bool {
 		info, err := r.stat(to)
 		return err == nil && info.Mode.IsRegular()
@@ -73,11 +91,12 @@ func (r *Resolver) bare(doc string, name, written string) Place {
 }
 
 // anywhere looks for the last part of a name in all folders there are.
-func (r *Resolver) anywhere(p Place, doc, name string) Place {
+func (r *Resolver) anywhere(p graph.Place, doc, name string) graph.Place {
 	base := filepath.Base(slashed(name))
-	found := r.stems()[Fold(base)]
+	found := r.called(base)
 	if len(found) == 0 && facts.KindOfName(base) != facts.Other { // of "take 1.5" the stem is all of it
-		found = r.stems()[Fold(strings.TrimSuffix(base, filepath.Ext(base)))]
+		stem, _ := names.Split(base)
+		found = r.called(stem)
 	}
 	real := map[string]string{}
 	var list []string
@@ -95,25 +114,26 @@ func (r *Resolver) anywhere(p Place, doc, name string) Place {
 		r.look(&p, list[0])
 		return p
 	}
-	p.State, p.Files = Twins, list
+	p.State, p.Files = graph.Twins, list
 	return p
 }
 
-// packageFolder finds the folder of a named package (ROS package.xml): upwards
-// from the document, each folder and those beside it, then on every drive.
-func (r *Resolver) packageFolder(doc, name string) string {
+// packageFolders finds the folder of a named package (ROS package.xml): upwards
+// from the document, each folder and those beside it; else wherever the project
+// and the drives hold one. Several there are twins.
+func (r *Resolver) packageFolders(doc, name string) []string {
 	key := [2]string{filepath.Dir(doc), name}
-	if dir, ok := r.packs[key]; ok {
-		return dir
+	if dirs, ok := r.packs[key]; ok {
+		return dirs
 	}
 	if r.packs == nil {
-		r.packs = map[[2]string]string{}
+		r.packs = map[[2]string][]string{}
 	}
 	r.packs[key] = r.findPackage(doc, name)
 	return r.packs[key]
 }
 
-func (r *Resolver) findPackage(doc, name string) string {
+func (r *Resolver) findPackage(doc, name string) []string {
 	is := func(dir string) bool {
 		f, err := drive.OpenSized(r.Reach, filepath.Join(dir, "package.xml"))
 		if err != nil {
@@ -129,36 +149,52 @@ func (r *Resolver) findPackage(doc, name string) string {
 	for dir := filepath.Dir(doc); ; dir = filepath.Dir(dir) {
 		for _, at := range []string{dir, filepath.Join(dir, name)} {
 			if is(at) {
-				return at
+				return []string{at}
 			}
 		}
 		if dir == filepath.Dir(dir) {
 			break
 		}
 	}
-	found := ""
-	for _, d := range r.Drives {
-		_ = drive.Walk(r.ctx(), r.Reach, d.Dir, func(e drive.Entry) error {
-			if filepath.Base(e.Path) == "package.xml" && is(filepath.Dir(e.Path)) {
-				found = filepath.Dir(e.Path)
-				return filepath.SkipAll
-			}
-			return nil
-		})
+	if len(r.Drives) == 0 {
+		return nil // without drives nothing outside the root is searched by name
+	}
+	list, err := r.files().Named("package.xml")
+	if err != nil && r.failed == nil {
+		r.failed = err
+	}
+	var found []string
+	for _, e := range list {
+		if dir := filepath.Dir(e.Path); is(dir) {
+			found = append(found, dir)
+		}
 	}
 	return found
 }
 
 // packaged turns "package://NAME/path" into the path, as far as the package is
-// known; anything else stays as it is.
-func (r *Resolver) packaged(doc string, m *mention.Mention, name string) string {
+// known; anything else stays as it is. Where several folders hold the package,
+// the file could be in each.
+func (r *Resolver) packaged(doc string, m *mention.Mention, name string) (as string, twins []string) {
 	rest, ok := strings.CutPrefix(name, "package://")
 	if !ok || m.Spelling != mention.URI {
-		return name
+		return name, nil
 	}
 	pkg, path, _ := strings.Cut(rest, "/")
-	if dir := r.packageFolder(doc, pkg); dir != "" {
-		return "file://" + escape("", dir) + "/" + path
+	dirs := r.packageFolders(doc, pkg)
+	for _, dir := range dirs {
+		p := filepath.Join(dir, names.Unescape(path))
+		if info, err := r.stat(p); err == nil && info.Mode.IsRegular() {
+			twins = append(twins, p)
+		}
 	}
-	return escape("", filepath.Join(filepath.Dir(doc), pkg)) + "/" + path
+	switch {
+	case len(twins) > 1:
+		return "", twins
+	case len(twins) == 1:
+		return "file://" + escape("", twins[0]), nil
+	case len(dirs) > 0:
+		return "file://" + escape("", dirs[0]) + "/" + path, nil
+	}
+	return escape("", filepath.Join(filepath.Dir(doc), pkg)) + "/" + path, nil
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
 )
@@ -34,7 +35,7 @@ func TestBare(t *testing.T) {
 		p := r.Resolve(doc, &mention.Mention{Spelling: mention.Bare}, name, name)
 		got := string(p.State)
 		switch {
-		case p.State == resolve.Twins:
+		case p.State == graph.Twins:
 			got += " " + string(rune('0'+len(p.Files)))
 		case p.Path != "":
 			got += " " + strings.TrimPrefix(p.Path, dir+"/")
@@ -47,8 +48,8 @@ func TestBare(t *testing.T) {
 	for name, want := range map[string]string{"horn.wav": "quay/horn.flac", "bell.flac": "", "x.wav": "film/x.wav", "a/horn.wav": "", "take.wav": "film/take.mov"} {
 		for _, roams := range []bool{true, false} {
 			r := resolve.Resolver{Reach: drive.System{Drives: drives}, Drives: drives, Root: filepath.Join(dir, "film")}
-			p := r.Resolve(filepath.Join(dir, "film/x.cue"), &mention.Mention{Spelling: mention.Path, Roams: roams}, name, name)
-			if got := strings.TrimPrefix(p.Path, dir+"/"); got != want && roams || !roams && p.State != resolve.Missing && name != "x.wav" {
+			p := r.Resolve(filepath.Join(dir, "film/x.cue"), &mention.Mention{Spelling: mention.Path, Nature: map[bool]mention.Nature{true: mention.Roaming}[roams]}, name, name)
+			if got := strings.TrimPrefix(p.Path, dir+"/"); got != want && roams || !roams && p.State != graph.Missing && name != "x.wav" {
 				t.Errorf("%s, %v: %+v, wanted %s", name, roams, p, want)
 			}
 		}
@@ -79,10 +80,10 @@ func TestTiles(t *testing.T) {
 		r := resolve.Resolver{Reach: drive.System{}, Root: dir}
 		p := r.Resolve(filepath.Join(dir, "deck.mtlx"), m, "", "tex/hull a.<UDIM>.png")
 		// Two tiles more than 4 digits are a number too long for the pattern's files.
-		if p.State != resolve.Here || len(p.Files) < 3 || len(p.Gaps) == 0 || p.Gaps[0] != (resolve.Gap{First: 1003, Last: 1004, Step: 1}) {
+		if p.State != graph.Here || len(p.Files) < 3 || len(p.Gaps) == 0 || p.Gaps[0] != (graph.Gap{First: 1003, Last: 1004, Step: 1}) {
 			t.Errorf("%+v", p)
 		}
-		said := resolve.SayPatternRelative(m, "tex/hull"+space+"a.<UDIM>.png", "/c/docs", resolve.Pattern{Dir: "/c/images/hull", Head: "hull a.", Tail: ".png", Digits: 4})
+		said := resolve.SayPatternRelative(m, "tex/hull"+space+"a.<UDIM>.png", "/c/docs", graph.Pattern{Dir: "/c/images/hull", Head: "hull a.", Tail: ".png", Digits: 4})
 		if want := "../images/hull/hull" + space + "a.<UDIM>.png"; said != want {
 			t.Errorf("said %q, wanted %q", said, want)
 		}

@@ -5,7 +5,9 @@ import (
 	"path/filepath"
 	"strings"
 
+	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 )
 
 // meaning is one way to read the text of a mention as a path.
@@ -52,7 +54,7 @@ func meanings(sp mention.Spelling, name, dir string) (ms []meaning, network bool
 			p = "//" + host + p
 		}
 		for _, q := range withoutQuery(p) {
-			both(unescape(q), false)
+			both(names.Unescape(q), false)
 		}
 		both(p, true)
 		return ms, false
@@ -65,12 +67,12 @@ func meanings(sp mention.Spelling, name, dir string) (ms []meaning, network bool
 	}
 	if uri {
 		for _, q := range withoutQuery(name) {
-			both(unescape(q), false)
+			both(names.Unescape(q), false)
 		}
 		both(name, true)
 	} else {
 		both(name, false)
-		both(unescape(name), true)
+		both(names.Unescape(name), true)
 	}
 	return ms, false
 }
@@ -145,37 +147,6 @@ func fragment(s string) string {
 	return ""
 }
 
-// unescape undoes percent-escapes. An escaped slash stays as it is, because it
-// separates nothing; so does anything that is no escape, and an escaped NUL.
-func unescape(s string) string {
-	if !strings.Contains(s, "%") {
-		return s
-	}
-	var b strings.Builder
-	for i := 0; i < len(s); i++ {
-		if s[i] == '%' && i+2 < len(s) {
-			hi, lo := hexValue(s[i+1]), hexValue(s[i+2])
-			if c := hi<<4 | lo; hi >= 0 && lo >= 0 && c != '/' && c != 0 {
-				b.WriteByte(byte(c))
-				i += 2
-				continue
-			}
-		}
-		b.WriteByte(s[i])
-	}
-	return b.String()
-}
-
-func hexValue(c byte) int {
-	switch {
-	case c >= '0' && c <= '9':
-		return int(c - '0')
-	case c|0x20 >= 'a' && c|0x20 <= 'f':
-		return int(c|0x20-'a') + 10
-	}
-	return -1
-}
-
 // Say spells a target path for the document in whose folder dir it is written,
 // in the manner of the old name: relative names stay relative, absolute ones
 // absolute, file: URLs stay file: URLs; a fragment is kept.
@@ -228,13 +199,13 @@ func relative(dir, target string) string {
 // bare letters beyond ASCII, and no escapes, goes on like that: only what would
 // otherwise be read as something else is escaped.
 func escape(old, p string) string {
-	bare := strings.ContainsFunc(old, func(r rune) bool { return r == ' ' || r >= 0x80 }) && unescape(old) == old
+	bare := strings.ContainsFunc(old, func(r rune) bool { return r == ' ' || r >= 0x80 }) && names.Unescape(old) == old
 	var b strings.Builder
 	for i := 0; i < len(p); i++ {
 		c := p[i]
 		keep := c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || strings.IndexByte("-._~!$&'()*+,;=:@/", c) >= 0
 		if bare {
-			keep = c != '#' && c != '?' && c != '\\' && !(c == '%' && unescape(p[i:min(i+3, len(p))]) != p[i:min(i+3, len(p))])
+			keep = c != '#' && c != '?' && c != '\\' && !(c == '%' && names.Unescape(p[i:min(i+3, len(p))]) != p[i:min(i+3, len(p))])
 		}
 		if keep {
 			b.WriteByte(c)
@@ -249,12 +220,12 @@ func escape(old, p string) string {
 
 // SayPattern spells the sequence mention m names in the manner of the old name:
 // the number stands as the mention's token, everything else is escaped.
-func SayPattern(m *mention.Mention, old, dir string, p Pattern) string {
+func SayPattern(m *mention.Mention, old, dir string, p graph.Pattern) string {
 	return sayPattern(m, Say(spelled(m), withoutNumber(m, old), dir, filepath.Join(p.Dir, "x")), old, p)
 }
 
 // SayPatternRelative is SayPattern, always relative to dir.
-func SayPatternRelative(m *mention.Mention, old, dir string, p Pattern) string {
+func SayPatternRelative(m *mention.Mention, old, dir string, p graph.Pattern) string {
 	return sayPattern(m, SayRelative(spelled(m), withoutNumber(m, old), dir, filepath.Join(p.Dir, "x")), old, p)
 }
 
@@ -265,7 +236,7 @@ func spelled(m *mention.Mention) mention.Spelling {
 	return m.Spelling
 }
 
-func sayPattern(m *mention.Mention, at, old string, p Pattern) string {
+func sayPattern(m *mention.Mention, at, old string, p graph.Pattern) string {
 	folder := strings.TrimSuffix(at, "x")
 	token := m.Sequence.Token
 	if token == "" {

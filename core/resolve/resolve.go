@@ -16,46 +16,12 @@ import (
 	"strings"
 	"syscall"
 
-	"golang.org/x/text/cases"
-	"golang.org/x/text/unicode/norm"
-
 	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 )
-
-// State is where a file stands.
-type State string
-
-// The states, in the words of the command line's contract.
-const (
-	Here       State = "here"       // inside the project folder
-	Away       State = "away"       // found outside it
-	Missing    State = "missing"    // not found
-	Unplugged  State = "unplugged"  // on a known drive that is not connected
-	Twins      State = "twins"      // more than one file could be meant
-	Unsaved    State = "unsaved"    // a place kept for a file never written
-	Inside     State = "inside"     // the bytes are in the document itself
-	Unreadable State = "unreadable" // found, and not to be read
-)
-
-// Found tells states that have a file to carry.
-func (s State) Found() bool { return s == Here || s == Away }
-
-// Place is where a mention leads.
-type Place struct {
-	State    State
-	Path     string     // the file; empty unless one was found
-	Files    []string   // of a sequence, or the twins
-	Sizes    []int64    // of Files of a sequence
-	Gaps     []Gap      // of a sequence, rising
-	Expected string     // the first place the name means; a Pattern for sequences
-	Also     []string   // of what is missing, further places the name may mean
-	Info     drive.Info // of Path
-	Loose    bool       // found under another spelling of the same name
-	Repaired bool       // found through a repair
-	Network  bool       // an address on the network, not fetched
-	Why      string     // a reason in words, where there is one
-}
 
 // Repair is an ordered rule: what is expected at From is at To. Prefix rules
 // hold for everything below From. Rules for names without a folder give
@@ -80,10 +46,26 @@ type Resolver struct {
 	// in letter case alone, of which one is gone. Nil doubts nothing.
 	Doubt func(expected, found string, info drive.Info) bool
 
+	// Index holds the files of the root and the drives, for names without a
+	// folder. Nil: it is made when the first such name asks.
+	Index index.Index
+
 	dirs   map[string]*listing
 	stats  map[string]stated
-	byStem map[string][]string  // see stems
-	packs  map[[2]string]string // folder of a document and package → folder of the package
+	reals  map[string]stated      // of folders
+	packs  map[[2]string][]string // folder of a document and package → folders of the package
+	places map[placeKey]*graph.Place
+	rules  *ruleBook
+	failed error // of the index
+}
+
+// placeKey is what decides where a name leads: mentions of one key share a place.
+type placeKey struct {
+	at       string // folder of the document; of names without a folder, the document
+	name     string
+	written  string // only where a repair could go by it
+	spelling mention.Spelling
+	nature   mention.Nature
 }
 
 type listing struct {
@@ -112,9 +94,36 @@ func (r *Resolver) stat(path string) (drive.Info, error) {
 	if r.stats == nil {
 		r.stats = map[string]stated{}
 	}
-	info, err := r.Reach.Stat(path)
+	info, err := r.look1(path)
 	r.stats[path] = stated{info, err}
 	return info, err
+}
+
+// look1 asks the reach once. Most files are no links, and thousands lie in one
+// folder: the folder's links are undone once for all of them.
+func (r *Resolver) look1(path string) (drive.Info, error) {
+	info, err := r.Reach.Lstat(path)
+	if err != nil {
+		return info, err
+	}
+	if info.Mode&fs.ModeSymlink != 0 {
+		return r.Reach.Stat(path)
+	}
+	dir, base := filepath.Split(path)
+	dir = filepath.Clean(dir)
+	real, ok := r.reals[dir]
+	if !ok {
+		if r.reals == nil {
+			r.reals = map[string]stated{}
+		}
+		real.info, real.err = r.Reach.Stat(dir)
+		r.reals[dir] = real
+	}
+	if real.err != nil || base == "" || base == "." || base == ".." {
+		return r.Reach.Stat(path)
+	}
+	info.Real = filepath.Join(real.info.Real, base)
+	return info, nil
 }
 
 func (r *Resolver) list(dir string) *listing {
@@ -132,57 +141,82 @@ func (r *Resolver) list(dir string) *listing {
 
 func (l *listing) fold(name string) []string {
 	if l.folded == nil {
-		l.folded = map[string][]string{}
+		l.folded = make(map[string][]string, len(l.entries))
 		for _, e := range l.entries {
-			k := Fold(e.Name())
+			k := names.Fold(e.Name())
 			l.folded[k] = append(l.folded[k], e.Name())
 		}
 	}
-	return l.folded[Fold(name)]
-}
-
-var folder = cases.Fold()
-
-// Fold is the key under which names that differ only in letter case, Unicode
-// form or percent-encoding are one.
-func Fold(name string) string {
-	return norm.NFC.String(folder.String(norm.NFC.String(unescape(name))))
+	return l.folded[names.Fold(name)]
 }
 
 // Locate tells here from away, by the path as written.
-func (r *Resolver) Locate(p string) State {
+func (r *Resolver) Locate(p string) graph.State {
 	if drive.Within(r.Root, p) {
-		return Here
+		return graph.Here
 	}
-	return Away
+	return graph.Away
 }
 
 // Resolve finds where mention m of the document at doc leads. name is
-// [mention.Doc.Name] of it.
-func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string) Place {
+// [mention.Doc.Name] of it. The place may be shared: it is not to be changed.
+func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string) *graph.Place {
 	switch {
 	case m.Inside() && m.Sequence != nil:
 		return within(m)
 	case m.Inside():
-		return Place{State: Inside}
-	case m.Unsaved:
-		return Place{State: Unsaved}
-	case m.Lost:
-		return Place{State: Missing, Why: "not in the package that names it"}
+		return &inside
+	case m.Nature == mention.Unsaved:
+		return &unsaved
+	case m.Nature == mention.Lost:
+		return &graph.Place{State: graph.Missing, Why: graph.NotInPackage}
 	case m.Sequence != nil:
 		return r.sequence(doc, m, written)
-	case m.Spelling == mention.Bare:
-		return r.bare(doc, name, written)
 	}
-	name = r.packaged(doc, m, name)
+	key := placeKey{at: filepath.Dir(doc), name: name, spelling: m.Spelling, nature: m.Nature}
+	if m.Nature == mention.Guess {
+		key.nature = mention.Material
+	}
+	if m.Spelling == mention.Bare || m.Nature == mention.Roaming {
+		key.at = doc // it is never what its own name means
+	}
+	if r.book().written {
+		key.at, key.written = doc, written
+	}
+	if p, ok := r.places[key]; ok {
+		return p
+	}
+	if r.places == nil {
+		r.places = map[placeKey]*graph.Place{}
+	}
+	var p graph.Place
+	if m.Spelling == mention.Bare {
+		p = r.bare(doc, name, written)
+	} else {
+		p = r.resolve(doc, m, name, written)
+	}
+	r.places[key] = &p
+	return &p
+}
+
+var (
+	inside  = graph.Place{State: graph.Inside}
+	unsaved = graph.Place{State: graph.Unsaved}
+)
+
+func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string) graph.Place {
+	name, twins := r.packaged(doc, m, name)
+	if twins != nil {
+		return graph.Place{State: graph.Twins, Files: twins, Expected: twins[0]}
+	}
 	ms, network := meanings(m.Spelling, name, filepath.Dir(doc))
 	if network {
-		return Place{State: Missing, Network: true, Expected: name, Why: "on the network, not fetched"}
+		return graph.Place{State: graph.Missing, Expected: name, Why: graph.OnNetwork}
 	}
 	if len(ms) == 0 {
-		return Place{State: Missing, Expected: name}
+		return graph.Place{State: graph.Missing, Expected: name}
 	}
-	p := Place{State: Missing, Expected: ms[0].path}
+	p := graph.Place{State: graph.Missing, Expected: ms[0].path}
 	if strings.Contains(p.Expected, `\`) {
 		// A name may hold backslashes, and they are tried first; nearly always
 		// they part folders.
@@ -192,10 +226,10 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 			}
 		}
 	}
-	if m.Write {
+	if m.Nature == mention.WritePoint {
 		// Where something will be written needs no file yet.
 		if p.State, p.Path = r.Locate(p.Expected), p.Expected; ms[0].alien {
-			p.State, p.Why = Away, "a path of another system"
+			p.State, p.Why = graph.Away, graph.OtherSystem
 		}
 		return p
 	}
@@ -207,7 +241,7 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		p.Repaired = true
 		return p
 	}
-	var unplugged, refused *Place
+	var unplugged, refused *graph.Place
 	for _, m := range ms {
 		for k, at := range r.translate(m) {
 			q := p
@@ -219,9 +253,9 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 				return q
 			}
 			switch {
-			case q.State == Unplugged && unplugged == nil:
+			case q.State == graph.Unplugged && unplugged == nil:
 				unplugged = &q
-			case q.State == Unreadable && refused == nil:
+			case q.State == graph.Unreadable && refused == nil:
 				refused = &q
 			case p.Why == "":
 				p.Why = q.Why
@@ -245,19 +279,19 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 			q := p
 			if r.look(&q, found[0]) {
 				if r.Doubt != nil && r.Doubt(p.Expected, q.Path, q.Info) {
-					p.Why = "a file of that name in another spelling is there, with other content than when last seen"
+					p.Why = graph.OtherContent
 					return p
 				}
 				q.Loose = true
 			}
 			return q
 		default:
-			p.State, p.Files = Twins, found
+			p.State, p.Files = graph.Twins, found
 			return p
 		}
 	}
-	if m.Roams && !strings.ContainsAny(name, `/\`) {
-		if q := r.anywhere(p, doc, name); q.State != Missing {
+	if m.Nature == mention.Roaming && !strings.ContainsAny(name, `/\`) {
+		if q := r.anywhere(p, doc, name); q.State != graph.Missing {
 			return q
 		}
 	}
@@ -288,57 +322,81 @@ func (r *Resolver) translate(m meaning) []string {
 }
 
 // look fills p with what stands at a path and tells whether that is a file.
-func (r *Resolver) look(p *Place, at string) bool {
+func (r *Resolver) look(p *graph.Place, at string) bool {
 	info, err := r.stat(at)
 	switch {
 	case err == nil && info.Mode.IsRegular():
 		p.State, p.Path, p.Info = r.Locate(at), at, info
 		return true
+	case err == nil && info.Mode.IsDir():
+		p.State, p.Path, p.Why = graph.Unreadable, at, graph.IsFolder
 	case err == nil:
-		p.State, p.Path = Unreadable, at
-		p.Why = "a " + describe(info.Mode) + " stands there, not a file"
+		p.State, p.Path, p.Why = graph.Unreadable, at, graph.IsSpecial
 	case errors.Is(err, drive.ErrUnplugged):
-		p.State = Unplugged
-		p.Expected = at
+		p.State, p.Expected = graph.Unplugged, at
 	case errors.Is(err, drive.ErrOutside):
-		p.Why = drive.ErrOutside.Error()
+		p.Why = graph.OutsideDrives
 	case errors.Is(err, fs.ErrPermission):
-		p.State, p.Path, p.Why = Unreadable, at, "permission denied"
+		p.State, p.Path, p.Why = graph.Unreadable, at, graph.Denied
 	case errors.Is(err, syscall.ELOOP):
-		p.State, p.Path, p.Why = Unreadable, at, "a link that leads to itself"
+		p.State, p.Expected, p.Why = graph.Unreadable, at, graph.LinkLoop
 	}
 	return false
 }
 
-func describe(m fs.FileMode) string {
-	switch {
-	case m.IsDir():
-		return "folder"
-	case m&fs.ModeNamedPipe != 0:
-		return "pipe"
-	case m&fs.ModeSocket != 0:
-		return "socket"
-	}
-	return "device"
+// ruleBook holds the repairs by what they go by.
+type ruleBook struct {
+	exact    map[string][]int
+	prefixes []int
+	bare     map[[2]string][]int
+	written  bool // some go by a document and what it says
 }
 
-func (r *Resolver) repaired(expected, doc, written string, there func(string) bool) (string, bool) {
-	for i := len(r.Repairs) - 1; i >= 0; i-- {
-		rule, to := r.Repairs[i], ""
+func (r *Resolver) book() *ruleBook {
+	if r.rules != nil {
+		return r.rules
+	}
+	b := &ruleBook{exact: map[string][]int{}, bare: map[[2]string][]int{}}
+	for i, rule := range r.Repairs {
 		switch {
-		case rule.From == "" && rule.Document == doc && rule.Written == written:
-			to = rule.To
 		case rule.From == "":
-		case rule.From == expected:
-			to = rule.To
-		case rule.Prefix && drive.Within(rule.From, expected):
-			to = rule.To + strings.TrimPrefix(expected, strings.TrimSuffix(rule.From, "/"))
-		}
-		if to != "" && there(to) {
-			return to, true
+			key := [2]string{rule.Document, rule.Written}
+			b.bare[key] = append(b.bare[key], i)
+			b.written = true
+		case rule.Prefix:
+			b.prefixes = append(b.prefixes, i)
+		default:
+			b.exact[rule.From] = append(b.exact[rule.From], i)
 		}
 	}
-	return "", false
+	r.rules = b
+	return b
+}
+
+// repaired is where the last rule that leads somewhere leads.
+func (r *Resolver) repaired(expected, doc, written string, there func(string) bool) (string, bool) {
+	if len(r.Repairs) == 0 {
+		return "", false
+	}
+	b := r.book()
+	best, at := -1, ""
+	try := func(i int, to string) {
+		if i > best && to != "" && there(to) {
+			best, at = i, to
+		}
+	}
+	for _, i := range b.bare[[2]string{doc, written}] {
+		try(i, r.Repairs[i].To)
+	}
+	for _, i := range b.exact[expected] {
+		try(i, r.Repairs[i].To)
+	}
+	for _, i := range b.prefixes {
+		if rule := &r.Repairs[i]; drive.Within(rule.From, expected) {
+			try(i, strings.TrimSuffix(rule.To, "/")+strings.TrimPrefix(expected, strings.TrimSuffix(rule.From, "/")))
+		}
+	}
+	return at, best >= 0
 }
 
 // loosely finds the same path under other spellings. It goes down from the

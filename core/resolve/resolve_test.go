@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 )
 
@@ -129,25 +130,25 @@ func TestResolve(t *testing.T) {
 	r := &Resolver{Reach: drive.System{Drives: drives}, Drives: drives, Root: filepath.Join(dir, "proj")}
 	for _, c := range []struct {
 		text  string
-		state State
+		state graph.State
 		path  string
 		loose bool
 	}{
-		{"sound/gull.wav", Here, "proj/sound/gull.wav", false},
-		{"sound/GULL.wav", Here, "proj/sound/gull.wav", true},
-		{"Sound/Cafe\u0301.WAV", Here, "proj/sound/Caf\u00e9.wav", true},
-		{"sound/Caf%C3%A9.wav", Here, "proj/sound/Caf\u00e9.wav", false},
-		{"100%25.wav", Here, "proj/100%25.wav", true},
-		{"../other/y.wav", Away, "other/y.wav", false},
-		{"TWIN.wav", Twins, "", false},
-		{"folder", Unreadable, "proj/folder", false},
-		{"gone.wav", Missing, "", false},
-		{"gull.wav", Missing, "", false}, // never in another folder
-		{"//srv/pub/lib/z.wav", Away, "share/lib/z.wav", false},
-		{"file:///Volumes/Share/lib/z.wav", Away, "share/lib/z.wav", false},
-		{"file://elsewhere/x.wav", Missing, "", false},
-		{"http://x/y.wav", Missing, "", false},
-		{filepath.Join(dir, "shuttle/bell.wav"), Unplugged, "", false},
+		{"sound/gull.wav", graph.Here, "proj/sound/gull.wav", false},
+		{"sound/GULL.wav", graph.Here, "proj/sound/gull.wav", true},
+		{"Sound/Cafe\u0301.WAV", graph.Here, "proj/sound/Caf\u00e9.wav", true},
+		{"sound/Caf%C3%A9.wav", graph.Here, "proj/sound/Caf\u00e9.wav", false},
+		{"100%25.wav", graph.Here, "proj/100%25.wav", true},
+		{"../other/y.wav", graph.Away, "other/y.wav", false},
+		{"TWIN.wav", graph.Twins, "", false},
+		{"folder", graph.Unreadable, "proj/folder", false},
+		{"gone.wav", graph.Missing, "", false},
+		{"gull.wav", graph.Missing, "", false}, // never in another folder
+		{"//srv/pub/lib/z.wav", graph.Away, "share/lib/z.wav", false},
+		{"file:///Volumes/Share/lib/z.wav", graph.Away, "share/lib/z.wav", false},
+		{"file://elsewhere/x.wav", graph.Missing, "", false},
+		{"http://x/y.wav", graph.Missing, "", false},
+		{filepath.Join(dir, "shuttle/bell.wav"), graph.Unplugged, "", false},
 	} {
 		p := r.Resolve(filepath.Join(r.Root, "cut.otio"), &mention.Mention{Spelling: mention.URI}, c.text, c.text)
 		want := ""
@@ -162,6 +163,7 @@ func TestResolve(t *testing.T) {
 	if p := r.Resolve(filepath.Join(r.Root, "a.m3u"), &mention.Mention{Spelling: mention.Path}, `old\gone.wav`, ""); p.Expected != filepath.Join(r.Root, "old/gone.wav") || len(p.Also) != 1 || p.Also[0] != filepath.Join(r.Root, `old\gone.wav`) {
 		t.Errorf("backslashes: %+v", p)
 	}
+	r = &Resolver{Reach: r.Reach, Drives: drives, Root: r.Root} // one is made for each trace
 	r.Repairs = []Repair{
 		{From: filepath.Join(r.Root, "gone.wav"), To: filepath.Join(r.Root, "sound/gull.wav")},
 		{From: "/old", To: dir, Prefix: true},
@@ -174,38 +176,40 @@ func TestResolve(t *testing.T) {
 	}
 	// The drives alone are reachable: what lies beside them is outside.
 	set := &Resolver{Reach: drive.Set{Drives: drives[1:]}, Drives: drives[1:], Root: drives[1].Dir}
-	if p := set.Resolve(filepath.Join(drives[1].Dir, "d"), &mention.Mention{}, "../outside.wav", ""); p.State != Missing || !strings.Contains(p.Why, "outside your drives") {
+	if p := set.Resolve(filepath.Join(drives[1].Dir, "d"), &mention.Mention{}, "../outside.wav", ""); p.State != graph.Missing || p.Why != graph.OutsideDrives {
 		t.Errorf("outside: %+v", p)
 	}
 }
+
+func gap(first, last, step int) graph.Gap { return graph.Gap{First: first, Last: last, Step: step} }
 
 func TestSequence(t *testing.T) {
 	dir := t.TempDir()
 	touch(t, dir, "s/sun.0001.png", "s/sun.0002.png", "s/sun.0004.png", "s/sun.00007.png", "s/sun.12345.png", "s/sun.0009.png", "s/sun.png", "s/n1.png", "s/n10.png", "s/n-1.png")
 	r := &Resolver{Reach: drive.System{}, Root: dir}
-	resolve := func(seq mention.Sequence) Place {
+	resolve := func(seq mention.Sequence) *graph.Place {
 		return r.Resolve(filepath.Join(dir, "x.otio"), &mention.Mention{Spelling: mention.Pattern, Sequence: &seq}, "", "")
 	}
 	for _, c := range []struct {
 		seq   mention.Sequence
 		files int
-		gaps  []Gap
-		state State
+		gaps  []graph.Gap
+		state graph.State
 	}{
-		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 6}, 3, []Gap{{3, 3, 1}, {5, 6, 1}}, Here},
-		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 2, Step: 2, Count: 3}, 2, []Gap{{6, 6, 2}}, Here},
-		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 1, Step: 1}, 5, []Gap{{3, 3, 1}, {5, 8, 1}, {10, 12344, 1}}, Here},
-		{mention.Sequence{Head: "s/n", Tail: ".png", First: -1, Step: 1, Count: 3}, 2, []Gap{{0, 0, 1}}, Here}, // n-1 and n1
-		{mention.Sequence{Head: "s/none.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 3}, 0, []Gap{{1, 3, 1}}, Missing},
-		{mention.Sequence{Head: "S/SUN.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 1}, 0, []Gap{{1, 1, 1}}, Missing},
+		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 6}, 3, []graph.Gap{gap(3, 3, 1), gap(5, 6, 1)}, graph.Here},
+		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 2, Step: 2, Count: 3}, 2, []graph.Gap{gap(6, 6, 2)}, graph.Here},
+		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 1, Step: 1}, 5, []graph.Gap{gap(3, 3, 1), gap(5, 8, 1), gap(10, 12344, 1)}, graph.Here},
+		{mention.Sequence{Head: "s/n", Tail: ".png", First: -1, Step: 1, Count: 3}, 2, []graph.Gap{gap(0, 0, 1)}, graph.Here}, // n-1 and n1
+		{mention.Sequence{Head: "s/none.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 3}, 0, []graph.Gap{gap(1, 3, 1)}, graph.Missing},
+		{mention.Sequence{Head: "S/SUN.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 1}, 0, []graph.Gap{gap(1, 1, 1)}, graph.Missing},
 	} {
 		p := resolve(c.seq)
 		if len(p.Files) != c.files || !reflect.DeepEqual(p.Gaps, c.gaps) || p.State != c.state {
 			t.Errorf("%+v: %d files, gaps %v, %s", c.seq, len(p.Files), p.Gaps, p.State)
 		}
 	}
-	pat := Pattern{"/a", "x<1>", ".png", 4}
-	if back, ok := ParsePattern(pat.String()); !ok || back != pat {
+	pat := graph.Pattern{Dir: "/a", Head: "x<1>", Tail: ".png", Digits: 4}
+	if back, ok := graph.ParsePattern(pat.String()); !ok || back != pat {
 		t.Errorf("%s reads back as %+v", pat, back)
 	}
 }

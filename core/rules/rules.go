@@ -43,7 +43,7 @@ type File struct {
 type Place struct {
 	Line     int // of the rules file
 	At       string
-	Write    bool
+	Nature   mention.Nature
 	Use      mention.Use
 	Spelling mention.Spelling
 	Base     string
@@ -227,13 +227,17 @@ func (p *parser) extensions(n *yaml.Node) {
 }
 
 func (p *parser) place(n *yaml.Node) {
-	pl := Place{Line: n.Line, Use: mention.Used, Spelling: mention.Path}
+	pl := Place{Line: n.Line, Spelling: mention.Path}
 	var at, match *yaml.Node
 	before := len(p.problems)
 	p.fields(n, "a place", map[string]func(*yaml.Node){
-		"at":       func(n *yaml.Node) { at = n },
-		"match":    func(n *yaml.Node) { match = n },
-		"role":     p.choice("role", []string{"read", "write"}, func(i int) { pl.Write = i == 1 }),
+		"at":    func(n *yaml.Node) { at = n },
+		"match": func(n *yaml.Node) { match = n },
+		"role": p.choice("role", []string{"read", "write"}, func(i int) {
+			if i == 1 {
+				pl.Nature = mention.WritePoint
+			}
+		}),
 		"use":      p.choice("use", []string{"used", "dormant", "listed"}, func(i int) { pl.Use = uses[i] }),
 		"spelling": p.choice("spelling", []string{"path", "uri"}, func(i int) { pl.Spelling = spellings[i] }),
 		"base":     p.text(&pl.Base, "base"),
@@ -339,7 +343,7 @@ func (r *reading) run() error {
 // add makes the mention of a place.
 func (r *reading) add(pl *Place, span mention.Span, coding mention.Coding, owner string) {
 	d := r.doc
-	m := mention.Mention{Pieces: d.One(span, named(coding)), Spelling: pl.Spelling, Use: pl.Use, Write: pl.Write, Owner: owner}
+	m := mention.Mention{Pieces: d.One(span, named(coding)), Spelling: pl.Spelling, Use: pl.Use, Nature: pl.Nature, Owner: owner}
 	base := pl.Base
 	if base == "" {
 		base = r.Base

@@ -55,7 +55,7 @@ func Try(f *File, reach drive.Reach, drives []drive.Drive, sample string) (finds
 		if x.Path == "" {
 			x.Path = p.Expected
 		}
-		if m.Write {
+		if m.Nature == mention.WritePoint {
 			x.Role = "write"
 		}
 		finds = append(finds, x)

@@ -1,15 +1,12 @@
-// Package trace follows every reference of a document, into nested documents
-// to the last leaf, and tells where each file stands.
+// Package trace follows every reference of documents, into nested documents to
+// the last leaf, and tells where each file stands: it makes a graph.
 package trace
 
 import (
 	"archive/zip"
-	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"io"
-	"io/fs"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -17,8 +14,11 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
+	"boundcrate/core/rules"
 )
 
 // Options is what a trace needs to know.
@@ -29,108 +29,12 @@ type Options struct {
 	Root    string // the project folder; "": the common folder of the documents
 	Repairs []resolve.Repair
 	Doubt   func(expected, found string, info drive.Info) bool // see resolve.Resolver
+	Index   index.Index                                        // of the root and the drives; nil: made when it is needed
+	// Readings keeps what documents said from one trace to the next; nil keeps
+	// nothing.
+	Readings *Readings
 	// Progress is told how many documents and references were read so far.
 	Progress func(documents, references int)
-}
-
-// Document is one document of the graph.
-type Document struct {
-	Path   string // as it was first reached
-	Was    string // where it was expected, if a repair led to it; else ""
-	Info   drive.Info
-	Format string
-	Use    mention.Use // the liveliest way that leads to it
-	File   *format.File
-	// Host is the document that includes this one, whose names are all read
-	// against the host's folder; itself for all others. Text is which of the
-	// host's texts this one is.
-	Host, Text int
-}
-
-// Whole tells that the document's file is one text of those its mentions stand
-// in: of a package it is all of them.
-func (d *Document) Whole() bool { return !d.File.Doc.Texts[d.Text].Member }
-
-// Edits are those of a host's edits that change this document's own file.
-func (d *Document) Edits(of []mention.Edit) []mention.Edit {
-	if !d.Whole() {
-		return of // of a package, all texts are of one file
-	}
-	return mention.OfText(of, d.Text)
-}
-
-// Holds tells whether a mention stands in this document's own file.
-func (d *Document) Holds(mention int) bool {
-	return !d.Whole() || d.File.Doc.Mentions[mention].Text == d.Text
-}
-
-// Reference is one mention and where it leads.
-type Reference struct {
-	resolve.Place
-	Doc     int // index into Graph.Documents
-	Mention int // index into that document's mentions
-	Nth     int // among the document's references with the same owner and text
-	Written string
-	Owner   string
-	own     mention.Use // by its own document alone
-	Use     mention.Use
-	Kind    facts.Kind
-	Size    int64 // bytes of all its files, or of the data inside
-	Write   bool  // a write point: where new material will go
-	Child   int   // the document it leads to, -1
-	// Damaged tells that a file is there and is not what it should be: it makes
-	// no sense as a document, or lacks the part that is meant. Its bytes can
-	// still be carried.
-	Damaged bool
-}
-
-// Carried tells references that have a file to carry.
-func (r *Reference) Carried() bool { return r.State.Found() || r.Damaged }
-
-// Target is what several references may share: the file, the pattern of a
-// sequence, or the place that is expected.
-func (r *Reference) Target() string {
-	switch {
-	case r.Path != "":
-		return r.Path
-	case r.Expected != "":
-		return r.Expected
-	}
-	return ""
-}
-
-// Pending tells references that need a person, by the contract: used and not
-// found, or with gaps.
-func (r *Reference) Pending() bool {
-	if r.Write {
-		return false
-	}
-	if len(r.Gaps) > 0 && (r.State.Found() || r.State == resolve.Inside) {
-		return true
-	}
-	if r.Use != mention.Used {
-		return false
-	}
-	return !r.State.Found() && r.State != resolve.Inside
-}
-
-// Graph is a whole trace.
-type Graph struct {
-	Root       string
-	Documents  []Document // the given ones first
-	Given      int        // how many were given
-	References []Reference
-	Problems   []mention.Problem
-}
-
-// NeedsPerson tells whether anything keeps the graph from being complete.
-func (g *Graph) NeedsPerson() bool {
-	for i := range g.References {
-		if g.References[i].Pending() {
-			return true
-		}
-	}
-	return len(g.Problems) > 0
 }
 
 // Error is a document that could not be read at all.
@@ -139,56 +43,36 @@ type Error struct {
 	Err  error
 }
 
-func (e *Error) Error() string {
-	return fmt.Sprintf("‘%s’ could not be read: %s.", e.Path, Reason(e.Err))
-}
+func (e *Error) Error() string { return "‘" + e.Path + "’ could not be read: " + e.Err.Error() }
 
 func (e *Error) Unwrap() error { return e.Err }
 
-// Reason says an error without repeating the path.
-func Reason(err error) string {
-	var pe *fs.PathError
-	switch {
-	case errors.Is(err, fs.ErrNotExist):
-		return "it is not there"
-	case errors.Is(err, fs.ErrPermission):
-		return "permission denied"
-	case errors.As(err, &pe):
-		return pe.Err.Error()
-	}
-	return err.Error()
-}
-
-// CommonFolder is the folder that holds all the documents.
-func CommonFolder(documents []string) string {
-	common := filepath.Dir(documents[0])
-	for _, d := range documents[1:] {
-		for !drive.Within(common, d) {
-			common = filepath.Dir(common)
-		}
-	}
-	return common
+func (o Options) resolver(ctx context.Context, root string) *resolve.Resolver {
+	return &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: root, Repairs: o.Repairs, Doubt: o.Doubt, Index: o.Index}
 }
 
 // Run traces documents given by absolute paths. A given document that cannot
 // be read is an *Error; anything wrong further down is a problem of the graph.
-func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
+func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, error) {
 	root := o.Root
 	documents = slices.Clone(documents)
 	for i, d := range documents {
 		documents[i] = bundle(o.Reach, filepath.Clean(d))
 	}
 	if root == "" {
-		root = CommonFolder(documents)
+		root = graph.CommonFolder(documents)
 	}
 	t := &tracer{
-		Options: o,
-		graph:   &Graph{Root: filepath.Clean(root)},
-		seen:    map[string]int{},
+		Options: o, formats: signature(o.Formats),
+		graph:   &graph.Graph{Root: filepath.Clean(root)},
+		seen:    map[string]graph.DocID{},
 		leaves:  map[string]leaf{},
 		members: map[string]map[string]bool{},
+		looked:  map[*graph.Place]looked{},
+		files:   map[string]graph.FileID{},
+		at:      map[*graph.Place]graph.FileID{},
 	}
-	t.resolver = &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: t.graph.Root, Repairs: o.Repairs, Doubt: o.Doubt}
+	t.resolver = o.resolver(ctx, t.graph.Root)
 	for _, d := range documents {
 		info, err := o.Reach.Stat(d)
 		if err != nil {
@@ -203,11 +87,20 @@ func Run(ctx context.Context, o Options, documents ...string) (*Graph, error) {
 		t.graph.Given++
 	}
 	for i := 0; i < len(t.graph.Documents); i++ {
-		if err := t.read(ctx, i); err != nil {
+		if err := t.follow(ctx, graph.DocID(i)); err != nil {
 			return nil, err
 		}
 	}
-	t.liven()
+	t.propagate()
+	t.settleFiles()
+	kept := make(map[string]*reading, len(t.readings))
+	for i, r := range t.readings {
+		if d := &t.graph.Documents[i]; d.Host == graph.DocID(i) {
+			kept[d.Info.Real] = r
+		}
+	}
+	o.Readings.keep(kept, t.formats)
+	t.graph.Unread = t.resolver.Unread()
 	return t.graph, nil
 }
 
@@ -240,278 +133,294 @@ const bagMark = "bagit.txt"
 
 type tracer struct {
 	Options
-	graph    *Graph
+	formats  string // their signature
+	graph    *graph.Graph
+	readings []*reading // of each document; of an included one, its host's
 	resolver *resolve.Resolver
-	seen     map[string]int // real path → document
-	leaves   map[string]leaf
+	seen     map[string]graph.DocID     // real path → document
+	leaves   map[string]leaf            // real path → what was found out once
 	members  map[string]map[string]bool // real path of a package → names of its members; nil: no package
+	looked   map[*graph.Place]looked
+	own      []mention.Use // of each reference, by its own document alone
+
+	files map[string]graph.FileID // key → file
+	at    map[*graph.Place]graph.FileID
 }
 
 // leaf is what was found out about a file once.
 type leaf struct {
 	kind  facts.Kind
-	child int
+	child graph.DocID
 	err   error // why it cannot be read
 }
 
-func (t *tracer) open(path string, info drive.Info) (int, error) {
-	src, err := drive.OpenSized(t.Reach, path)
+func (t *tracer) open(path string, info drive.Info) (graph.DocID, error) {
+	r, err := t.read(path, info)
 	if err != nil {
-		return -1, err
+		return graph.None, err
 	}
-	defer src.Close()
-	around := &around{t: t, path: path, info: info}
-	file, err := t.Formats.OpenAmong(filepath.Base(path), src, around)
-	if err != nil {
-		return -1, err
-	}
-	i := len(t.graph.Documents)
+	g := t.graph
+	i := graph.DocID(len(g.Documents))
 	t.seen[info.Real] = i
-	t.graph.Documents = append(t.graph.Documents, Document{Path: path, Info: info, Format: file.Format.Name(), File: file, Host: i})
-	for k, d := range around.included {
-		if first, again := t.seen[d.Info.Real]; again {
+	d := graph.Document{
+		Path: path, Info: info, Format: r.format.Name(), Title: r.format.About().Title, Host: i, By: graph.None, File: graph.None,
+		Package: r.texts[0].member, Guessed: r.last,
+	}
+	if f, ok := r.format.(*rules.File); ok {
+		d.Rules = f.Source
+	}
+	g.Documents, t.readings = append(g.Documents, d), append(t.readings, r)
+	for k, p := range r.parts {
+		if first, again := t.seen[p.info.Real]; again {
 			// Two readings of one file: neither may change what the other needs.
-			owner := &t.graph.Documents[first]
-			owner.File.Doc.Texts[owner.Text].Sealed = true
+			g.Documents[first].Shared = true
 			continue
 		}
-		d.File, d.Format, d.Host, d.Text = file.Part(k+1), file.Format.Name(), i, k+1
-		t.seen[d.Info.Real] = len(t.graph.Documents)
-		t.graph.Documents = append(t.graph.Documents, d)
+		t.seen[p.info.Real] = graph.DocID(len(g.Documents))
+		g.Documents = append(g.Documents, graph.Document{
+			Path: p.path, Info: p.info, Format: d.Format, Title: d.Title, Host: i, Text: k + 1, By: graph.None, File: graph.None,
+			Package: r.texts[k+1].member,
+		})
+		t.readings = append(t.readings, r)
 	}
-	for _, p := range file.Doc.Problems {
+	for _, p := range r.problems {
 		p.Path, p.Document = path, path
-		t.graph.Problems = append(t.graph.Problems, p)
+		g.Problems = append(g.Problems, p)
 	}
 	return i, nil
 }
 
-// around answers a document that is being read: names are resolved as those
-// of its mentions are.
-type around struct {
-	t        *tracer
-	path     string
-	info     drive.Info
-	included []Document // in the order of their texts, those of other readings too
+// found is a mention on its way to becoming a reference or a write point.
+type found struct {
+	graph.Reference
+	s *said
 }
 
-func (a *around) find(name string) (resolve.Place, bool) {
-	m := mention.Mention{Spelling: mention.Path}
-	p := a.t.resolver.Resolve(a.path, &m, name, name)
-	return p, p.State.Found()
-}
-
-func (a *around) Exists(name string) bool {
-	_, ok := a.find(name)
-	return ok
-}
-
-// Include opens a file for each name that it is included by. Its mentions are
-// those of the first reading, which alone can write it.
-func (a *around) Include(name string) (src format.Source, ours bool, err error) {
-	place, ok := a.find(name)
-	if !ok {
-		return nil, false, fs.ErrNotExist
-	}
-	if place.Info.Real == a.info.Real {
-		return nil, false, fs.ErrExist // itself
-	}
-	same := func(d Document) bool { return d.Info.Real == place.Info.Real }
-	_, read := a.t.seen[place.Info.Real]
-	ours = !read && !slices.ContainsFunc(a.included, same)
-	file, err := drive.OpenSized(a.t.Reach, place.Path)
-	if err != nil {
-		return nil, false, err
-	}
-	defer file.Close()
-	b, err := io.ReadAll(io.NewSectionReader(file, 0, min(file.Size(), maxIncluded)))
-	if err != nil {
-		return nil, false, err
-	}
-	a.included = append(a.included, Document{Path: place.Path, Info: place.Info})
-	return bytes.NewReader(b), ours, nil
-}
-
-// maxIncluded bounds a file that is read in place: what is longer is no text
-// somebody included.
-const maxIncluded = 64 << 20
-
-// read resolves all mentions of document i and opens the documents they lead to.
-func (t *tracer) read(ctx context.Context, i int) error {
-	d := &t.graph.Documents[i]
-	path, doc := t.graph.Documents[d.Host].Path, d.File.Doc
-	nth := map[[2]string]int{}
-	refs := make([]Reference, 0, len(doc.Mentions))
-	for k := range doc.Mentions {
-		if k%256 == 0 {
+// follow resolves all mentions of document i and opens the documents they lead
+// to.
+func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
+	d, r := &t.graph.Documents[i], t.readings[i]
+	path, pack := t.graph.Documents[d.Host].Path, d.Package
+	text := int32(d.Text)
+	nth := map[[2]string]int32{}
+	list := make([]found, 0, len(r.said))
+	for k := range r.said {
+		if k%1024 == 0 {
 			if err := ctx.Err(); err != nil {
 				return err
 			}
 			if t.Progress != nil {
-				t.Progress(i+1, len(t.graph.References)+len(refs))
+				t.Progress(int(i)+1, len(t.graph.References)+len(list))
 			}
 		}
-		m := &doc.Mentions[k]
-		if m.Use == mention.Bystander || !t.graph.Documents[i].Holds(k) {
+		s := &r.said[k]
+		if s.use == mention.Bystander || !pack && s.text != text {
 			continue
 		}
-		ref := Reference{Doc: i, Mention: k, Owner: m.Owner, own: m.Use, Use: m.Use, Write: m.Write, Child: -1}
-		name := ""
-		if !m.Inside() {
-			name = doc.Name(k)
+		f := found{s: s, Reference: graph.Reference{
+			Doc: i, File: graph.None, Child: graph.None, Mention: int32(k), Written: s.written, Owner: s.owner, Member: s.member,
+			Range: s.rng, Use: s.use, Guessed: s.nature == mention.Guess,
+		}}
+		if tx := r.texts[s.text]; tx.member {
+			f.Text = tx.name
 		}
-		ref.Written = doc.Written(k)
-		key := [2]string{m.Owner, ref.Written}
-		ref.Nth = nth[key]
+		key := [2]string{s.owner, s.written}
+		f.Nth = nth[key]
 		nth[key]++
-		ref.Place = t.resolver.Resolve(path, m, name, ref.Written)
-		refs = append(refs, ref)
+		m := s.mention()
+		f.Place = t.resolver.Resolve(path, &m, s.name, s.written)
+		list = append(list, f)
 	}
 	if err := ctx.Err(); err != nil {
 		return err // a search may have ended early: what it did not find proves nothing
 	}
-	refs = believe(doc, choose(doc, refs))
-	for k := range refs {
-		t.describe(&refs[k], &doc.Mentions[refs[k].Mention], path)
+	list = withoutIdle(chosen(list))
+	d.References, d.Recognised = len(list), len(list) > 0
+	if t.graph.References == nil {
+		t.graph.References, t.own = make([]graph.Reference, 0, len(list)), make([]mention.Use, 0, len(list))
 	}
-	if len(t.graph.References) == 0 {
-		t.graph.References = refs
-	} else {
-		t.graph.References = append(t.graph.References, refs...)
+	for k := range list {
+		f := &list[k]
+		if f.s.nature == mention.WritePoint {
+			t.graph.WritePoints = append(t.graph.WritePoints, graph.WritePoint{
+				Doc: i, Mention: f.Mention, Owner: f.Owner, Written: f.Written, Text: f.Text, Path: f.Expected, Use: f.Use,
+				Alien: f.Why == graph.OtherSystem, Kind: facts.KindOfName(f.Expected),
+			})
+			continue
+		}
+		t.describe(f, path)
+		f.File = t.fileOf(f)
+		t.graph.References = append(t.graph.References, f.Reference)
+		t.own = append(t.own, f.Use)
 	}
 	return nil
 }
 
-// choose settles groups of alternatives: the first that leads somewhere counts,
+// chosen settles groups of alternatives: the first that leads somewhere counts,
 // else the first. The others are dormant, or say nothing at all.
-func choose(doc *mention.Doc, refs []Reference) []Reference {
-	chosen := map[int]int{} // group → index into refs
-	for i := range refs {
-		g := doc.Mentions[refs[i].Mention].Group
+func chosen(list []found) []found {
+	pick := map[int]int{} // group → index into list
+	for i := range list {
+		g := list[i].s.group.N
 		if g == 0 {
 			continue
 		}
-		at, ok := chosen[g]
-		if !ok || !leads(refs[at].State) && leads(refs[i].State) {
-			chosen[g] = i
+		at, ok := pick[g]
+		if !ok || !leads(list[at].State) && leads(list[i].State) {
+			pick[g] = i
 		}
 	}
-	if len(chosen) == 0 {
-		return refs
+	if len(pick) == 0 {
+		return list
 	}
-	out := refs[:0]
-	for i, r := range refs {
-		m := &doc.Mentions[r.Mention]
-		if m.Group != 0 && chosen[m.Group] != i {
-			if m.Instead {
+	out := list[:0]
+	for i, f := range list {
+		if g := f.s.group; g.N != 0 && pick[g.N] != i {
+			if g.Instead {
 				continue
 			}
-			r.own = min(r.own, mention.Dormant)
-			r.Use = r.own
+			f.Use = min(f.Use, mention.Dormant)
 		}
-		out = append(out, r)
+		out = append(out, f)
 	}
 	return out
 }
 
-// believe drops guesses that lead nowhere, but for those that share their
+// withoutIdle drops guesses that lead nowhere, but for those that share their
 // folder with one that leads to a file: what stands beside material is likely
 // material that is missing.
-func believe(doc *mention.Doc, refs []Reference) []Reference {
+func withoutIdle(list []found) []found {
 	proved := map[string]bool{}
 	guesses := false
-	for i := range refs {
-		if !doc.Mentions[refs[i].Mention].Guessed {
+	for i := range list {
+		if !list[i].Guessed {
 			continue
 		}
 		guesses = true
-		if leads(refs[i].State) {
-			proved[filepath.Dir(refs[i].Target())] = true
-			proved[filepath.Dir(refs[i].Expected)] = true
+		if leads(list[i].State) {
+			proved[filepath.Dir(list[i].Target())] = true
+			proved[filepath.Dir(list[i].Expected)] = true
 		}
 	}
 	if !guesses {
-		return refs
+		return list
 	}
-	out := refs[:0]
-	for _, r := range refs {
-		if !doc.Mentions[r.Mention].Guessed || leads(r.State) || proved[filepath.Dir(r.Expected)] {
-			out = append(out, r)
+	out := list[:0]
+	for _, f := range list {
+		if !f.Guessed || leads(f.State) || proved[filepath.Dir(f.Expected)] {
+			out = append(out, f)
 		}
 	}
 	return out
 }
 
-func leads(s resolve.State) bool {
-	return s.Found() || s == resolve.Twins || s == resolve.Inside || s == resolve.Unplugged
+func leads(s graph.State) bool {
+	return s.Found() || s == graph.Twins || s == graph.Inside || s == graph.Unplugged
 }
 
-func (t *tracer) describe(ref *Reference, m *mention.Mention, doc string) {
-	switch {
-	case m.Write:
-		ref.Kind = facts.KindOfName(ref.Expected)
-		return
-	case m.Sequence != nil:
-		ref.Kind = facts.Sequence
-		if ref.State == resolve.Inside {
-			ref.Size = m.Size
-		}
-		for _, n := range ref.Sizes {
-			ref.Size += n
-		}
-		return
-	case ref.State == resolve.Inside:
-		ref.Kind, ref.Size = embeddedKind(m, ref.Written), m.Size
-		return
-	case !ref.State.Found():
-		name := ref.Expected
-		if name == "" {
-			name = ref.Written
-		}
-		if len(ref.Files) > 0 { // twins: whichever is meant is of the kind they share
-			name = ref.Files[0]
-			for _, other := range ref.Files[1:] {
-				if facts.KindOfName(other) != facts.KindOfName(name) {
-					name = ref.Written
-					break
-				}
-			}
-		}
-		if strings.Contains(name, "://") {
-			name, _, _ = strings.Cut(name, "#")
-			name, _, _ = strings.Cut(name, "?")
-		}
-		if ref.Kind = facts.KindOfName(strings.TrimSuffix(name, "/")); ref.Kind == facts.Other {
-			ref.Kind = said(m)
-		}
+// looked is what describe found of a place that several references share.
+type looked struct {
+	place   *graph.Place
+	kind    facts.Kind
+	size    int64
+	child   graph.DocID
+	damaged bool
+}
+
+func (t *tracer) describe(f *found, doc string) {
+	shared := f.s.kind == "" && f.s.member == "" && f.s.sequence == nil && f.State != graph.Inside
+	was := f.Place
+	if l, ok := t.looked[was]; ok && shared {
+		f.Place, f.Kind, f.Size, f.Child, f.Damaged = l.place, l.kind, l.size, l.child, l.damaged
 		return
 	}
-	ref.Size = ref.Info.Size
-	l, known := t.leaves[ref.Info.Real]
+	t.look(f, doc)
+	if shared {
+		t.looked[was] = looked{f.Place, f.Kind, f.Size, f.Child, f.Damaged}
+	}
+}
+
+func (t *tracer) look(f *found, doc string) {
+	s := f.s
+	switch {
+	case s.sequence != nil:
+		f.Kind = facts.Sequence
+		if f.State == graph.Inside {
+			f.Size = s.data.Size
+		}
+		for _, n := range f.Sizes {
+			f.Size += n
+		}
+		return
+	case f.State == graph.Inside:
+		f.Kind, f.Size = s.inside, s.data.Size
+		return
+	case !f.State.Found():
+		f.Kind = t.expectedKind(f)
+		return
+	}
+	f.Size = f.Info.Size
+	l, known := t.leaves[f.Info.Real]
 	if !known {
 		before := len(t.graph.Documents)
-		l = t.leaf(ref.Path, ref.Info, doc)
-		if ref.Repaired && len(t.graph.Documents) > before {
-			t.graph.Documents[before].Was = ref.Expected
+		l = t.leaf(f.Path, f.Info, doc)
+		if f.Repaired && len(t.graph.Documents) > before {
+			t.graph.Documents[before].Was = f.Expected
 		}
-		t.leaves[ref.Info.Real] = l
+		t.leaves[f.Info.Real] = l
 	}
-	ref.Kind, ref.Child = l.kind, l.child
-	if ref.Kind == facts.Other {
-		ref.Kind = said(m)
+	f.Kind, f.Child = l.kind, l.child
+	if f.Kind == facts.Other {
+		f.Kind = told(s.kind)
 	}
-	if m.Member != "" {
-		t.member(ref, m.Member)
+	if s.member != "" {
+		t.member(f, s.member)
 	}
 	if l.err != nil {
-		ref.State, ref.Why = resolve.Unreadable, Reason(l.err)
-		ref.Damaged = errors.Is(l.err, format.ErrMalformed)
+		f.unreadable(l.err)
 	}
 }
 
-// said is the kind a document gives a file, Other for none.
-func said(m *mention.Mention) facts.Kind {
-	if k := facts.Kind(m.Kind); slices.Contains(facts.Kinds, k) {
+// unreadable gives a reference a place of its own that says why.
+func (f *found) unreadable(err error) {
+	p := *f.Place
+	p.State, p.Why = graph.Unreadable, graph.Failed
+	if errors.Is(err, format.ErrMalformed) {
+		f.Damaged, p.Why = true, graph.Damaged
+	} else if errors.Is(err, errDenied) {
+		p.Why = graph.Denied
+	}
+	f.Place = &p
+}
+
+// expectedKind is the kind of what is not there, by its name.
+func (t *tracer) expectedKind(f *found) facts.Kind {
+	name := f.Expected
+	if name == "" {
+		name = f.Written
+	}
+	if len(f.Files) > 0 { // twins: whichever is meant is of the kind they share
+		name = f.Files[0]
+		for _, other := range f.Files[1:] {
+			if facts.KindOfName(other) != facts.KindOfName(name) {
+				name = f.Written
+				break
+			}
+		}
+	}
+	if strings.Contains(name, "://") {
+		name, _, _ = strings.Cut(name, "#")
+		name, _, _ = strings.Cut(name, "?")
+	}
+	if k := facts.KindOfName(strings.TrimSuffix(name, "/")); k != facts.Other {
+		return k
+	}
+	return told(f.s.kind)
+}
+
+// told is the kind a document gives a file, Other for none.
+func told(kind string) facts.Kind {
+	if k := facts.Kind(kind); slices.Contains(facts.Kinds, k) {
 		return k
 	}
 	return facts.Other
@@ -519,33 +428,35 @@ func said(m *mention.Mention) facts.Kind {
 
 // member looks for a part within the package a reference leads to. Another
 // part than the package's own document leads to no document.
-func (t *tracer) member(ref *Reference, name string) {
-	names, known := t.members[ref.Info.Real]
+func (t *tracer) member(f *found, name string) {
+	names, known := t.members[f.Info.Real]
 	if !known {
-		if src, err := drive.OpenSized(t.Reach, ref.Path); err == nil {
+		if src, err := drive.OpenSized(t.Reach, f.Path); err == nil {
 			if zr, err := zip.NewReader(src, src.Size()); err == nil {
 				names = map[string]bool{}
-				for _, f := range zr.File {
-					names[f.Name] = true
+				for _, m := range zr.File {
+					names[m.Name] = true
 				}
 			}
 			src.Close()
 		}
-		t.members[ref.Info.Real] = names
+		t.members[f.Info.Real] = names
 	}
 	if names != nil && !names[name] {
-		ref.State, ref.Why, ref.Child = resolve.Missing, "the package is there, but ‘"+name+"’ is not in it", -1
-		ref.Damaged = true // the package itself can still be carried
+		p := *f.Place
+		p.State, p.Why = graph.Missing, graph.LacksMember
+		f.Place, f.Child = &p, graph.None
+		f.Damaged = true // the package itself can still be carried
 		return
 	}
-	if ref.Child >= 0 && t.graph.Documents[ref.Child].File.Doc.Texts[0].Name != name {
-		ref.Child = -1
+	if f.Child >= 0 && t.readings[f.Child].texts[0].name != name {
+		f.Child = graph.None
 	}
 }
 
 // embeddedKind goes by the bytes themselves, else by the name they have.
 func embeddedKind(m *mention.Mention, written string) facts.Kind {
-	r := m.Data()
+	r := m.Data.Open()
 	defer r.Close()
 	head := make([]byte, 64)
 	n, _ := io.ReadFull(r, head)
@@ -562,9 +473,9 @@ func embeddedKind(m *mention.Mention, written string) facts.Kind {
 // a nested document.
 func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	if i, ok := t.seen[info.Real]; ok {
-		return leaf{kind: kindOfFormat(t.graph.Documents[i].File.Format, path), child: i}
+		return leaf{kind: kindOfFormat(t.readings[i].format, path), child: i}
 	}
-	l := leaf{child: -1, kind: facts.KindOfName(path)}
+	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
 	f, err := t.Reach.Open(path)
 	if err != nil {
 		l.err = err
@@ -588,19 +499,18 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	}
 	l.kind = kindOfFormat(claim, path)
 	child, err := t.open(path, info)
-	var mal *format.MalformedError
-	if errors.As(err, &mal) && mal.Opaque {
+	if opaque(err) {
 		return l
 	}
 	if err != nil {
 		l.err = err
-		p := mention.Problem{
-			Code: "malformed", Path: path, Document: doc, Message: Reason(err),
-			Untouched: "what it names is not in this trace", Do: "open it in the program that made it and save it again",
-		}
-		if mal != nil {
+		p := mention.Problem{Code: mention.Malformed, Path: path, Document: doc, Message: err.Error()}
+		var mal *format.MalformedError
+		if errors.As(err, &mal) {
 			p.Line = mal.Line
 			p.Message = (&format.MalformedError{Format: mal.Format, Msg: mal.Msg}).Error()
+		} else if errors.Is(err, errDenied) {
+			p.Code, p.Message = mention.Unreadable, ""
 		}
 		t.graph.Problems = append(t.graph.Problems, p)
 		return l
@@ -615,89 +525,4 @@ func kindOfFormat(f format.Format, path string) facts.Kind {
 		return k
 	}
 	return facts.KindOfName(path)
-}
-
-// liven carries use through nesting: what a dormant or listed mention leads to
-// is no livelier than it; of several ways in, the liveliest wins. A way that
-// picks names wakes only what belongs to them.
-func (t *tracer) liven() {
-	g := t.graph
-	all := make([]mention.Use, len(g.Documents))
-	picked := make([]map[string]mention.Use, len(g.Documents))
-	for i := range g.Given {
-		all[i] = mention.Used
-	}
-	g.settle()
-	of := func(ref *Reference) mention.Use {
-		m := &g.Documents[ref.Doc].File.Doc.Mentions[ref.Mention]
-		live := all[ref.Doc]
-		if m.Under != "" {
-			live = max(live, picked[ref.Doc][m.Under])
-		} else {
-			for _, u := range picked[ref.Doc] {
-				live = max(live, u)
-			}
-		}
-		return max(min(ref.own, live), mention.Listed)
-	}
-	// Use only rises and has four values, so this ends after few rounds.
-	for changed := true; changed; {
-		changed = false
-		for k := range g.References {
-			ref := &g.References[k]
-			if ref.Child < 0 {
-				continue
-			}
-			use, picks := of(ref), g.Documents[ref.Doc].File.Doc.Mentions[ref.Mention].Picks
-			if picks == nil && use > all[ref.Child] {
-				all[ref.Child], changed = use, true
-			}
-			for _, p := range picks {
-				if picked[ref.Child] == nil {
-					picked[ref.Child] = map[string]mention.Use{}
-				}
-				if use > picked[ref.Child][p] {
-					picked[ref.Child][p], changed = use, true
-				}
-			}
-		}
-	}
-	for k := range g.References {
-		g.References[k].Use = of(&g.References[k])
-	}
-	for i := range g.Documents {
-		g.Documents[i].Use = all[i]
-		for _, u := range picked[i] {
-			g.Documents[i].Use = max(g.Documents[i].Use, u)
-		}
-	}
-}
-
-// Files lists every real file the graph reaches, documents included, each once,
-// by the path it was first reached by.
-func (g *Graph) Files() []string {
-	var list []string
-	seen := map[string]bool{}
-	add := func(key, path string) {
-		if !seen[key] {
-			seen[key] = true
-			list = append(list, path)
-		}
-	}
-	for _, d := range g.Documents {
-		add(d.Info.Real, d.Path)
-	}
-	for i := range g.References {
-		r := &g.References[i]
-		switch {
-		case !r.State.Found() || r.Write:
-		case r.Path != "":
-			add(r.Info.Real, r.Path)
-		default:
-			for _, f := range r.Files {
-				add(f, f)
-			}
-		}
-	}
-	return list
 }

@@ -11,6 +11,8 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
+	"boundcrate/core/origin"
+	"boundcrate/core/report"
 	"boundcrate/core/trace"
 )
 
@@ -23,7 +25,7 @@ func lines(t *testing.T, dir, doc string, drives ...drive.Drive) []string {
 		t.Fatal(err)
 	}
 	var out []string
-	for _, r := range g.Report().References {
+	for _, r := range report.OfTrace(g, origin.Judge(g, origin.Options{Reach: drive.System{}})).References {
 		line := fmt.Sprintf("%s %s %s %s", r.State, r.Use, r.Kind, r.Written)
 		if r.Path != nil {
 			line += " → " + strings.TrimPrefix(*r.Path, dir+"/")

@@ -50,7 +50,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			if muted {
 				u = mention.Dormant
 			}
-			use[entry] = max(use[entry], u)
+			if was, ok := use[entry]; !ok || u > was {
+				use[entry] = u
+			}
 		}
 		entry, muted = -1, false
 	}
@@ -107,7 +109,11 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	})
 	end()
 	for n, i := range at {
-		d.Mentions[i].Use = max(use[n], mention.Listed)
+		if u, placed := use[n]; placed {
+			d.Mentions[i].Use = u
+		} else {
+			d.Mentions[i].Use = mention.Listed
+		}
 		d.Mentions[i].Range = ranges[n]
 	}
 	return d, nil

@@ -185,7 +185,7 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 	}
 	m := mention.Mention{
 		Pieces:   r.doc.One(span, only(coding, like, "it would not be known as a path again")),
-		Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("line ", r.line+1),
+		Spelling: mention.Path, Nature: mention.Guess, Owner: mention.Numbered("line ", r.line+1),
 	}
 	if isURI(text) {
 		m.Spelling = mention.URI
@@ -532,7 +532,7 @@ func (r *reader) binary() {
 			return false
 		}
 		r.doc.Add(mention.Mention{
-			Merge: func([]string) string { return s }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: mention.Numbered("byte ", at),
+			Merge: func([]string) string { return s }, Spelling: mention.Path, Nature: mention.Guess, Owner: mention.Numbered("byte ", at),
 		})
 		return true
 	}

@@ -113,7 +113,7 @@ func (r *reader) table(ctx context.Context, conn *sql.Conn, name string, cells *
 // cell reads one text cell: a path, or a text that names some.
 func (r *reader) cell(s, owner string) {
 	add := func(name string, uri bool) {
-		m := mention.Mention{Merge: func([]string) string { return name }, Spelling: mention.Path, Use: mention.Used, Guessed: true, Owner: owner}
+		m := mention.Mention{Merge: func([]string) string { return name }, Spelling: mention.Path, Nature: mention.Guess, Owner: owner}
 		if uri {
 			m.Spelling = mention.URI
 		}

@@ -96,7 +96,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 			}
 			return ""
 		}}
-		r.doc.Add(mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Use: mention.Used, Owner: e.Local + " " + name})
+		r.doc.Add(mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Owner: e.Local + " " + name})
 	}
 	return nil
 }
@@ -120,7 +120,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 	}
 	if e.Local == "hex" || e.Local == "data" {
 		id, _ := image(e)
-		m := mention.Mention{Use: mention.Used, Owner: "image '" + id + "'"}
+		m := mention.Mention{Owner: "image '" + id + "'"}
 		format.Hex(&m, r.t.Bytes[piece.Span.Off:piece.Span.End])
 		r.images[r.doc.Add(m)] = id
 		return nil
@@ -132,7 +132,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 		return nil
 	}
 	piece.Coding = mention.Only{Coding: piece.Coding, Not: format.Outside}
-	m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Use: mention.Used, Owner: "image '" + id + "'"}
+	m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Owner: "image '" + id + "'"}
 	if format.Embed(&m, []byte(text)) {
 		m.Pieces = nil
 	}

@@ -39,7 +39,7 @@ func outside(uri string) string {
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	for _, r := range cssscan.Scan(t.Bytes) {
-		m := mention.Mention{Pieces: d.One(mention.Span{Off: int64(r.Off), End: int64(r.End)}, mention.Only{Coding: cssscan.Coding{}, Not: outside}), Spelling: mention.URI, Use: mention.Used, Owner: "url"}
+		m := mention.Mention{Pieces: d.One(mention.Span{Off: int64(r.Off), End: int64(r.End)}, mention.Only{Coding: cssscan.Coding{}, Not: outside}), Spelling: mention.URI, Owner: "url"}
 		if r.Import {
 			m.Owner = "@import"
 		}

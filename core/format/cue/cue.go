@@ -82,7 +82,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		at := d.Add(mention.Mention{
 			Pieces:   d.One(linescan.Within(off, line, name), linescan.Quoted{Bare: true}),
-			Spelling: mention.Path, Roams: true, Use: mention.Used, Owner: mention.Numbered("line ", n),
+			Spelling: mention.Path, Nature: mention.Roaming, Owner: mention.Numbered("line ", n),
 		})
 		if sound = -1; isFile {
 			sound = at

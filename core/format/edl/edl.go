@@ -130,7 +130,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				if p == nil {
 					continue
 				}
-				m := mention.Mention{Pieces: []mention.Piece{*p}, Spelling: mention.Bare, Use: mention.Used, Kind: s.event.kind, Owner: "event " + s.event.number, Group: group, Instead: true}
+				m := mention.Mention{Pieces: []mention.Piece{*p}, Spelling: mention.Bare, Kind: s.event.kind, Owner: "event " + s.event.number, Group: mention.Group{N: group, Instead: true}}
 				if rate != nil {
 					in, ok := rate.Seconds(s.event.in, 0)
 					out, ok2 := rate.Seconds(s.event.out, 0)

@@ -96,7 +96,7 @@ func ordered(t *testing.T, file *format.File) {
 	last := map[int]int64{}
 	for i := range file.Doc.Mentions {
 		m := &file.Doc.Mentions[i]
-		if len(m.Pieces) == 0 || m.Group != 0 { // alternatives stand best first
+		if len(m.Pieces) == 0 || m.Group.N != 0 { // alternatives stand best first
 			continue
 		}
 		first := m.Pieces[0].Span

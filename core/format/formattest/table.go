@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"boundcrate/core/format"
+	"boundcrate/core/mention"
 )
 
 // Lines says a document's mentions, one line each: use, marks, owner and text.
@@ -24,14 +25,16 @@ func Lines(file *format.File) []string {
 				marks = append(marks, word)
 			}
 		}
-		mark(m.Inside(), fmt.Sprintf("inside %d", m.Size))
-		mark(m.Unsaved, "unsaved")
-		mark(m.Guessed, "guessed")
-		mark(m.Write, "write")
-		mark(m.Group != 0, fmt.Sprintf("alt %d", m.Group))
+		if m.Inside() {
+			marks = append(marks, fmt.Sprintf("inside %d", m.Data.Size))
+		}
+		mark(m.Nature == mention.Unsaved, "unsaved")
+		mark(m.Nature == mention.Guess, "guessed")
+		mark(m.Nature == mention.WritePoint, "write")
+		mark(m.Group.N != 0, fmt.Sprintf("alt %d", m.Group.N))
 		mark(m.Sequence != nil, "seq")
-		mark(m.Under != "" && !strings.HasPrefix(m.Owner, m.Under), "under "+m.Under)
-		mark(m.Picks != nil, "picks "+strings.Join(m.Picks, "+"))
+		mark(m.In().Under != "" && !strings.HasPrefix(m.Owner, m.In().Under), "under "+m.In().Under)
+		mark(m.In().Picks != nil, "picks "+strings.Join(m.In().Picks, "+"))
 		mark(file.Doc.Texts[m.Text].Member, "in "+file.Doc.Texts[m.Text].Name)
 		line := m.Use.String()
 		if len(marks) > 0 {

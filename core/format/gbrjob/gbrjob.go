@@ -56,7 +56,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return err
 		})
 		if path != nil {
-			d.Add(mention.Mention{Pieces: d.One(*path, jsonscan.String), Spelling: mention.URI, Use: mention.Used, Owner: function})
+			d.Add(mention.Mention{Pieces: d.One(*path, jsonscan.String), Spelling: mention.URI, Owner: function})
 		}
 		return err
 	}

@@ -448,6 +448,14 @@ func (r *reader) node() error {
 // ways to one thing the liveliest wins.
 func (r *reader) spread() {
 	done := make([]mention.Use, len(r.nodes))
+	for i := range done {
+		done[i] = mention.Bystander
+	}
+	for _, list := range [][]resource{r.images, r.buffers} {
+		for i := range list {
+			list[i].use = mention.Listed
+		}
+	}
 	walk := func(use mention.Use, stack []int) {
 		for len(stack) > 0 {
 			i := stack[len(stack)-1]
@@ -570,7 +578,9 @@ func (r *reader) mentions() {
 			Spelling: mention.URI,
 		}
 		raw := r.t.Bytes[res.uri.Off+1 : res.uri.End-1]
-		m.Unsaved = len(raw) == 0
+		if len(raw) == 0 {
+			m.Nature = mention.Unsaved
+		}
 		format.Embed(&m, raw)
 		return m
 	}
@@ -579,13 +589,15 @@ func (r *reader) mentions() {
 		b := &r.buffers[i]
 		if b.uri.End > 0 {
 			m := named(b)
-			data[i] = m.Data
+			if m.Inside() {
+				data[i] = m.Data.Open
+			}
 			add(b, m, "buffer", i)
 		} else if i == 0 && r.t.Beside != nil {
 			// §4.4.3.3: the first buffer without a uri is the BIN chunk.
 			if size, open, ok := r.t.Beside(format.BinaryChunk); ok {
 				data[i] = open
-				add(b, mention.Mention{Data: open, Size: size}, "buffer", i)
+				add(b, mention.Mention{Data: &mention.Data{Open: open, Size: size}}, "buffer", i)
 			}
 		}
 	}
@@ -596,7 +608,7 @@ func (r *reader) mentions() {
 		} else if im.view >= 0 && im.view < len(r.views) {
 			v := r.views[im.view]
 			if len(v.buffers) > 0 && v.buffers[0] < len(data) && data[v.buffers[0]] != nil {
-				add(im, mention.Mention{Size: v.size, Data: cut(data[v.buffers[0]], v.off, v.size)}, "image", i)
+				add(im, mention.Mention{Data: &mention.Data{Size: v.size, Open: cut(data[v.buffers[0]], v.off, v.size)}}, "image", i)
 			}
 		}
 	}

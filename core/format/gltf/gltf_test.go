@@ -68,7 +68,7 @@ func list(d *mention.Doc) []string {
 	var out []string
 	for i := range d.Mentions {
 		m := &d.Mentions[i]
-		out = append(out, fmt.Sprintf("%s inside=%v/%d %s | %s", m.Use, m.Inside(), m.Size, m.Owner, d.Written(i)))
+		out = append(out, fmt.Sprintf("%s inside=%v/%d %s | %s", m.Use, m.Inside(), inside(m), m.Owner, d.Written(i)))
 	}
 	return out
 }
@@ -106,9 +106,9 @@ func TestMentions(t *testing.T) {
 		}
 		for i := range file.Doc.Mentions {
 			if m := &file.Doc.Mentions[i]; m.Inside() {
-				r := m.Data()
+				r := m.Data.Open()
 				b, err := io.ReadAll(r)
-				if err != nil || int64(len(b)) != m.Size || m.Size == 8 && !bytes.HasPrefix(b, []byte("\x89PNG")) {
+				if err != nil || int64(len(b)) != m.Data.Size || m.Data.Size == 8 && !bytes.HasPrefix(b, []byte("\x89PNG")) {
 					t.Errorf("%s: %s holds %d bytes, %v", c.name, m.Owner, len(b), err)
 				}
 			}
@@ -235,4 +235,11 @@ func plain(t *testing.T, uri string) string {
 
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.gltf", deck(f), box(), []byte(boxed))
+}
+
+func inside(m *mention.Mention) int64 {
+	if !m.Inside() {
+		return 0
+	}
+	return m.Data.Size
 }

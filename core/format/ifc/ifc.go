@@ -106,7 +106,7 @@ func blob(raw []byte, id int) mention.Mention {
 	}
 	digits = digits[:len(digits)&^1]
 	shown := ""
-	return mention.Mention{Use: mention.Used, Owner: "picture texture", Shown: &shown, Size: int64(len(digits) / 2), Data: func() io.ReadCloser {
+	return mention.Mention{Owner: "picture texture", Shown: &shown, Data: &mention.Data{Size: int64(len(digits) / 2), Open: func() io.ReadCloser {
 		return io.NopCloser(hex.NewDecoder(bytes.NewReader(digits)))
-	}}
+	}}}
 }

@@ -148,11 +148,11 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			p := bytes.TrimSpace(line)
 			d.Add(mention.Mention{
 				Pieces:   d.One(linescan.Within(off, line, p), plain),
-				Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n),
+				Spelling: mention.Path, Owner: mention.Numbered("line ", n),
 			})
 			return
 		}
-		m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n)}
+		m := mention.Mention{Spelling: mention.Path, Owner: mention.Numbered("line ", n)}
 		for k, f := range fields(line, sep) {
 			if k >= len(names) {
 				break
@@ -167,16 +167,17 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					m.Pieces = []mention.Piece{{Span: linescan.Within(off, line, f), Coding: cell{sep}}}
 				}
 			case "use":
-				m.Use = map[string]mention.Use{"dormant": mention.Dormant, "listed": mention.Listed}[v]
-				if m.Use == mention.Bystander {
-					m.Use = mention.Used
+				if u, ok := mention.ParseUse(v); ok && u != mention.Bystander {
+					m.Use = u
 				}
 			case "owner":
 				m.Owner = strings.TrimSpace(s)
 			case "kind":
 				m.Kind = v
 			case "role":
-				m.Write = v == "write"
+				if v == "write" {
+					m.Nature = mention.WritePoint
+				}
 			}
 		}
 		if m.Pieces != nil {

@@ -45,7 +45,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		spelling = mention.URI
 	}
 	add := func(span mention.Span, coding mention.Coding, owner string) {
-		d.Add(mention.Mention{Pieces: d.One(span, coding), Spelling: spelling, Use: mention.Used, Owner: owner})
+		d.Add(mention.Mention{Pieces: d.One(span, coding), Spelling: spelling, Owner: owner})
 	}
 	n := 0
 	linescan.Each(t.Bytes, func(off int64, line []byte) {

@@ -59,7 +59,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		},
 		End: func(e *xmlscan.Element) error {
 			if p, ok := leaf.At(e); ok {
-				m := mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Use: mention.Used, Owner: "hash"}
+				m := mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Owner: "hash"}
 				if above {
 					own, _ := p.Coding.Decode(t.Bytes[p.Span.Off:p.Span.End]) // undecodable text is shown as it stands
 					m.Shown, m.Merge, m.Split = &own, fromAbove, toAbove

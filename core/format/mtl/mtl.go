@@ -70,7 +70,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 			d.Add(mention.Mention{
 				Pieces:   d.One(linescan.Within(off, line, name), linescan.Plain{Not: "-", Spaces: true}),
-				Spelling: mention.Path, Use: mention.Used, Under: material, Owner: "material '" + material + "' " + w,
+				Spelling: mention.Path, Scope: &mention.Scope{Under: material}, Owner: "material '" + material + "' " + w,
 			})
 		}
 	})

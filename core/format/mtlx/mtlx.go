@@ -60,7 +60,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			if a == nil || a.Value() == "" {
 				return nil
 			}
-			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Use: mention.Used, Owner: owner}
+			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Owner: owner}
 			if e.Local != "include" {
 				for p := e; p != nil; p = p.Parent {
 					if k, ok := prefixes[p]; ok {

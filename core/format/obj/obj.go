@@ -62,7 +62,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		d.Add(mention.Mention{
 			Pieces:   d.One(linescan.Within(off, line, name), coding),
-			Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", n, owner),
+			Spelling: mention.Path, Owner: fmt.Sprintf("line %d, %s", n, owner),
 		})
 	}
 	linescan.Each(t.Bytes, func(off int64, line []byte) {
@@ -112,7 +112,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	slices.Sort(picks)
 	for _, i := range libs {
 		if i < len(d.Mentions) {
-			d.Mentions[i].Picks = picks
+			d.Mentions[i].Scope = &mention.Scope{Picks: picks}
 		}
 	}
 	return d, nil

@@ -123,7 +123,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 	p := a.Piece()
 	p.Span.Text = r.n
 	p.Coding = mention.Only{Coding: p.Coding, Not: format.Outside}
-	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.URI, Use: mention.Used, Text: r.n, Owner: e.Local}
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.URI, Text: r.n, Owner: e.Local}
 	if e.Local == "template" {
 		m.Use = mention.Listed
 	}
@@ -146,7 +146,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 		shown := a.Value()
 		m.Shown = &shown
 	default:
-		m.Lost = true
+		m.Nature = mention.Lost
 		m.Pieces = nil
 		shown := a.Value()
 		m.Shown = &shown
@@ -178,7 +178,7 @@ func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
 // end takes in pictures and objects that stand in the text itself, in base64.
 func (r *reader) end(e *xmlscan.Element) error {
 	if p, ok := r.leaf.At(e); ok {
-		m := mention.Mention{Use: mention.Used, Text: r.n, Owner: "binary-data"}
+		m := mention.Mention{Text: r.n, Owner: "binary-data"}
 		if e.Parent != nil {
 			m.Owner = e.Parent.Local
 		}

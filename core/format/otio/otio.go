@@ -56,7 +56,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			break // only a bundle holds media
 		}
 		switch m := &r.doc.Mentions[i]; {
-		case m.Unsaved:
+		case m.Nature == mention.Unsaved:
 		case m.Sequence != nil:
 			format.Frames(t, m)
 		case len(m.Pieces) > 0:
@@ -296,7 +296,7 @@ func (r *reader) finish(n *node, index int) {
 			r.sequence(n)
 		}
 	case "MissingReference":
-		r.add(mention.Mention{Unsaved: true, Range: n.avail.seconds()})
+		r.add(mention.Mention{Nature: mention.Unsaved, Range: n.avail.seconds()})
 	case "Clip":
 		r.clip(n, index)
 	case "Track", "Sequence": // Sequence.1 is the older name of a track
@@ -371,9 +371,6 @@ func (r *reader) clip(n *node, index int) {
 }
 
 func (r *reader) add(m mention.Mention) {
-	if m.Use == mention.Bystander {
-		m.Use = mention.Used
-	}
 	r.doc.Add(m)
 	r.placed = append(r.placed, false)
 }
@@ -391,8 +388,9 @@ func (r *reader) external(n *node) {
 	m := mention.Mention{Pieces: r.doc.One(target.Span, target.Coding), Spelling: mention.URI, Range: n.avail.seconds()}
 	span := m.Pieces[0].Span
 	raw := r.t.Bytes[span.Off:span.End]
-	m.Unsaved = len(raw) <= 2 || string(raw) == "null"
-	if !m.Unsaved {
+	if len(raw) <= 2 || string(raw) == "null" {
+		m.Nature = mention.Unsaved
+	} else {
 		format.Embed(&m, raw[1:len(raw)-1])
 	}
 	r.add(m)
@@ -435,7 +433,9 @@ func (r *reader) sequence(n *node) {
 	if shown := base + prefix + sign + suffix; slash != base {
 		m.Shown = &shown
 	}
-	m.Unsaved = base == "" && prefix == "" && suffix == ""
+	if base == "" && prefix == "" && suffix == "" {
+		m.Nature = mention.Unsaved
+	}
 	if a, rate := n.avail, n.num["rate"]; a != nil && a.durRate > 0 && rate > 0 {
 		m.Sequence.Count = max(0, clampInt(a.dur*(rate/float64(m.Sequence.Step))/a.durRate))
 	}

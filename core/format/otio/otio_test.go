@@ -51,7 +51,7 @@ func TestMentions(t *testing.T) {
 	var got []string
 	for i := range file.Doc.Mentions {
 		m := &file.Doc.Mentions[i]
-		got = append(got, fmt.Sprintf("%s unsaved=%v %s | %s", m.Use, m.Unsaved, m.Owner, file.Doc.Written(i)))
+		got = append(got, fmt.Sprintf("%s unsaved=%v %s | %s", m.Use, m.Nature == mention.Unsaved, m.Owner, file.Doc.Written(i)))
 	}
 	if strings.Join(got, "\n") != strings.Join(want, "\n") {
 		t.Errorf("got\n%s\nwant\n%s", strings.Join(got, "\n"), strings.Join(want, "\n"))

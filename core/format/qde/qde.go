@@ -100,9 +100,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			group++
 		}
 		for _, a := range sources(e) {
-			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Use: mention.Used, Owner: owner}
+			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Owner: owner}
 			if both && (a.Name == "path" || a.Name == "currentPath") {
-				m.Group = group
+				m.Group.N = group
 			}
 			scheme, rest, ok := strings.Cut(a.Value(), "://")
 			switch {
@@ -130,10 +130,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				m.Shown = &shown
 				m.Pieces = nil
 				if !format.Inside(t, &m, folderInside+rest) && !format.Inside(t, &m, "Sources/"+rest) {
-					m.Lost = true
+					m.Nature = mention.Lost
 				}
-				if m.Size > maxInside {
-					d.Problems = append(d.Problems, mention.Problem{Code: "too-large", Line: t.Line(e.Off), Message: fmt.Sprintf("holds the source %s of %d bytes; sources of more than %d bytes must stay outside the package", a.Value(), m.Size, maxInside), Untouched: "it was not taken out", Do: "keep that source beside the project"})
+				if m.Inside() && m.Data.Size > maxInside {
+					d.Problems = append(d.Problems, mention.Problem{Code: "too-large", Line: t.Line(e.Off), Message: fmt.Sprintf("holds the source %s of %d bytes; sources of more than %d bytes must stay outside the package", a.Value(), m.Data.Size, maxInside), Untouched: "it was not taken out", Do: "keep that source beside the project"})
 				}
 			case ok && (scheme == "relative" || scheme == "absolute"):
 				shown := a.Value()

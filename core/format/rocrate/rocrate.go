@@ -61,7 +61,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			continue
 		}
 		done[f.id] = true
-		m := mention.Mention{Spelling: mention.URI, Use: mention.Used, Owner: cmp.Or(f.name, "File")}
+		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File")}
 		id := mention.Only{Coding: jsonscan.String, Not: r.refuse(f.id)}
 		for _, span := range r.at[f.id] {
 			m.Pieces = append(m.Pieces, mention.Piece{Span: span, Coding: id})

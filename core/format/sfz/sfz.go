@@ -226,7 +226,7 @@ func (r *reader) included(span mention.Span, name string) {
 // mention is one that stands at the present line. Defines in its text stay as
 // they are written and hold as they do here.
 func (r *reader) mention(p mention.Piece, what string) mention.Mention {
-	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Text: r.at, Spelling: mention.Path, Use: mention.Used, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
+	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Text: r.at, Spelling: mention.Path, Owner: fmt.Sprintf("line %d, %s", r.line, what)}
 	raw, _ := p.Coding.Decode(r.doc.Texts[r.at].Bytes[p.Span.Off:p.Span.End]) // a line's text always decodes
 	if !strings.Contains(raw, "$") {
 		return m

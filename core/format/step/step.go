@@ -95,7 +95,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 			d.Add(mention.Mention{
 				Pieces:   d.One(span, linescan.Plain{Not: "#", Never: "<>;'\"", Spaces: true}),
-				Spelling: mention.URI, Use: mention.Used, Owner: "REFERENCE section",
+				Spelling: mention.URI, Owner: "REFERENCE section",
 			})
 		},
 	})
@@ -105,7 +105,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if !strings.EqualFold(roles[as.role], location) {
 			continue
 		}
-		m := mention.Mention{Pieces: d.One(as.id, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: "document"}
+		m := mention.Mention{Pieces: d.One(as.id, part21.String), Spelling: mention.Path, Owner: "document"}
 		for _, item := range items[as.from:as.to] {
 			named[item] = true
 		}
@@ -126,7 +126,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	}
 	for _, f := range files {
 		if !named[f.id] && f.name.IsString() && len(f.name.Raw) > 2 {
-			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("document #", f.id)})
+			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: mention.Numbered("document #", f.id)})
 		}
 	}
 	d.InOrder()

@@ -96,7 +96,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if tag {
 			c = mention.Only{Coding: c, Not: tagged}
 		}
-		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Use: mention.Used, Owner: mention.Numbered("line ", n)})
+		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Owner: mention.Numbered("line ", n)})
 	})
 	return d, nil
 }

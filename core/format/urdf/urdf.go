@@ -52,7 +52,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			if a == nil || a.Value() == "" {
 				return nil
 			}
-			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.URI, Use: mention.Used, Owner: "link '" + link + "' " + e.Name}
+			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.URI, Owner: "link '" + link + "' " + e.Name}
 			if e.Name == "texture" && e.Depth == 3 {
 				global[len(d.Mentions)] = material
 				m.Owner = "material '" + material + "'"

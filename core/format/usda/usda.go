@@ -187,14 +187,15 @@ func layer(doc *mention.Doc, t mention.Text, use mention.Use) {
 		if dir := path.Dir(name); dir != "." && len(inner.Pieces) > 0 && inner.Member == "" {
 			own := more.Written(k)
 			if inner.Shown = &own; inner.Sequence != nil {
-				inner.Lost, inner.Pieces, inner.Sequence = true, nil, nil // tiles of a package are in it
+				inner.Nature, inner.Pieces, inner.Sequence = mention.Lost, nil, nil // tiles of a package are in it
 			}
 			inner.Merge, inner.Split = below(dir)
 		}
 		for p := range inner.Pieces {
 			inner.Pieces[p].Span.Text = n
 		}
-		inner.Text, inner.Use, inner.When, inner.Graft = n, min(inner.Use, use), nil, nil
+		inner.Text, inner.Use = n, min(inner.Use, use)
+		inner.Scope = &mention.Scope{Under: inner.In().Under, Settled: inner.In().Settled}
 		doc.Add(inner)
 	}
 }
@@ -324,7 +325,7 @@ func (r *reader) target() {
 		return
 	}
 	if r.fresh >= 0 {
-		if g := r.doc.Mentions[r.fresh].Graft; g != nil {
+		if g := r.doc.Mentions[r.fresh].In().Graft; g != nil {
 			g.To = string(r.b[r.pos+1 : r.pos+end])
 		}
 		r.fresh = -1
@@ -526,7 +527,7 @@ func (r *reader) assigned(key, value word) {
 		}
 	case key.is("productName") && value.quoted && len(value.b) > 0 && holder != nil && holder.typ == "RenderProduct":
 		m := r.placed("productName")
-		m.Pieces, m.Write = r.doc.One(value.span, written), true
+		m.Pieces, m.Nature = r.doc.One(value.span, written), mention.WritePoint
 		r.doc.Add(m)
 	}
 }
@@ -600,7 +601,9 @@ func (r *reader) shut() {
 	if dormant {
 		for i := f.first; i < len(r.doc.Mentions); i++ {
 			r.doc.Mentions[i].Use = mention.Dormant
-			r.doc.Mentions[i].Settled = r.doc.Mentions[i].Settled || settled
+			if sc := r.doc.Mentions[i].Scope; sc != nil {
+				sc.Settled = sc.Settled || settled
+			}
 		}
 	}
 }
@@ -667,11 +670,12 @@ func kept(like func(string) bool) mention.Coding {
 
 // placed is a mention at the present place, by the word that names it there.
 func (r *reader) placed(what string) mention.Mention {
-	m := mention.Mention{Spelling: mention.Path, Use: mention.Used, Under: r.path(), When: r.when()}
-	m.Settled = len(m.When) > 1 // what a variant selects within another holds only there
-	if m.Owner = m.Under; what != "" {
+	in := &mention.Scope{Under: r.path(), When: r.when()}
+	in.Settled = len(in.When) > 1 // what a variant selects within another holds only there
+	m := mention.Mention{Spelling: mention.Path, Scope: in, Owner: in.Under}
+	if what != "" {
 		m.Owner += " " + what
-		m.Under = m.Owner[:len(m.Under)]
+		in.Under = m.Owner[:len(in.Under)]
 	}
 	return m
 }
@@ -683,7 +687,7 @@ func (r *reader) add(span mention.Span) {
 	coding := named
 	switch _, rest, _ := strings.Cut(path, "["); {
 	case path == "":
-		m.Unsaved, coding = true, empty
+		m.Nature, coding = mention.Unsaved, empty
 	case packed(path):
 		m.Member, coding = strings.TrimSuffix(rest, "]"), member
 		end := "[" + rest
@@ -702,9 +706,9 @@ func (r *reader) add(span mention.Span) {
 	}
 	switch what {
 	case "subLayers":
-		m.Graft, m.Under = &mention.Graft{Layer: true}, ""
+		m.Scope.Graft, m.Scope.Under = &mention.Graft{Layer: true}, ""
 	case "references", "payload":
-		m.Graft = &mention.Graft{At: m.Under}
+		m.Scope.Graft = &mention.Graft{At: m.Scope.Under}
 	}
 	r.fresh = r.doc.Add(m)
 	if m.Pieces != nil && m.Member == "" && strings.Contains(path, udim) {

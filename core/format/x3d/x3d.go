@@ -74,7 +74,7 @@ func (r *reader) list(entries []entry, coding mention.Coding, owner string, use 
 		}
 		m := mention.Mention{
 			Pieces:   r.doc.One(mention.Span{Off: e.off, End: e.end}, mention.Only{Coding: coding, Not: outside}),
-			Spelling: mention.URI, Use: use, Owner: owner, Group: r.group,
+			Spelling: mention.URI, Use: use, Owner: owner, Group: mention.Group{N: r.group},
 		}
 		if format.Embed(&m, []byte(text)) {
 			m.Pieces = nil

@@ -73,12 +73,12 @@ func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
 func (r *reader) end(e *xmlscan.Element) error {
 	piece, ok := r.leaf.At(e)
 	if ok {
-		m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Use: mention.Used, Owner: "playlist"}
+		m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Owner: "playlist"}
 		if within(e, "track") {
 			m.Owner = mention.Numbered("track ", r.tracks)
 		}
 		if e.Local == "location" {
-			m.Group = r.tracks
+			m.Group.N = r.tracks
 		}
 		for p := e; p != nil; p = p.Parent {
 			if k, ok := r.bases[p]; ok {

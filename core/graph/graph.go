@@ -1,0 +1,317 @@
+package graph
+
+import (
+	"path/filepath"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/mention"
+)
+
+// FileID, DocID and RefID are indices into a graph's lists, plain numbers like
+// the positions of go/token. None is no such thing.
+type (
+	FileID int32
+	DocID  int32
+	RefID  int32
+)
+
+// None is the number of nothing.
+const None = -1
+
+// Graph is one trace.
+type Graph struct {
+	Root        string     // the project folder, absolute
+	Documents   []Document // the given ones first; each is also a file
+	Given       int        // how many were given
+	Files       []File     // every file, sequence or expected place, once
+	References  []Reference
+	WritePoints []WritePoint
+	Problems    []mention.Problem
+	Unread      []drive.Unread // folders that a search by name could not look into
+}
+
+// Class is what a file is to its project.
+type Class string
+
+// The classes.
+const (
+	Material    Class = "material"
+	AsDocument  Class = "document"
+	Rebuildable Class = "rebuildable" // can be made again by the program that made it
+	Companion   Class = "companion"   // travels with a document or not at all
+)
+
+// Origin is whose a file is.
+type Origin string
+
+// The origins, in the words of the command line's contract.
+const (
+	OfProject      Origin = "project"
+	OfOtherProject Origin = "other-project" // in or below a folder with another project's document
+	OfLibrary      Origin = "library"       // a parts or sample library
+	OfStore        Origin = "store"         // a managed store
+	OfDump         Origin = "dump"          // a download, desktop or temporary folder
+	Loose          Origin = "loose"         // anywhere else
+	Nowhere        Origin = "none"          // no file yet
+)
+
+// File is one thing that travels, or is missed.
+type File struct {
+	At       drive.Path // identity; of what is not there, where it is expected
+	Path     string     // the same, as the system has it now; of a sequence its Pattern
+	Real     string     // with all links undone; "" of what is not there
+	State    State
+	Kind     facts.Kind
+	Class    Class
+	Origin   Origin
+	Home     string      // the folder that makes its origin: the other project, the library
+	Use      mention.Use // the liveliest of its references
+	Size     int64       // bytes of all its files
+	Stamp    drive.Stamp
+	Frames   *Frames // of a sequence
+	Refs     []RefID
+	Doc      DocID // None: not read as a document
+	Carried  bool  // there is something to carry
+	Repaired bool  // found through a repair
+	Suspect  []Suspicion
+}
+
+// Suspicion is what speaks against a file that is there under the right name.
+type Suspicion string
+
+// The suspicions.
+const (
+	ShorterThanUsed  Suspicion = "shorter-than-used"
+	OtherRate        Suspicion = "other-rate"
+	OtherSize        Suspicion = "other-size"
+	OtherContentSeen Suspicion = "other-content"
+	NotAsNamed       Suspicion = "not-what-its-name-says"
+	UsedTwice        Suspicion = "used-twice-by-guess"
+)
+
+// Frames are the files of a sequence, all its references together.
+type Frames struct {
+	Pattern Pattern
+	Files   []string
+	Sizes   []int64
+	Gaps    []Gap
+	Count   int // how many are expected; 0: whatever is found
+}
+
+// Document is a document that was read.
+type Document struct {
+	Path   string // as it was first reached
+	Was    string // where it was expected, if a repair led to it; else ""
+	Info   drive.Info
+	Format string // its id
+	Title  string // of the format, for people
+	Use    mention.Use
+	File   FileID
+	// Host is the document that includes this one, whose names are all read
+	// against the host's folder; itself for all others. Text is which of the
+	// host's texts this one is.
+	Host DocID
+	Text int
+	// Shared tells a text that several documents include: it holds for all of
+	// them, and is changed for none.
+	Shared bool
+	// Package tells that its mentions stand in members of the file.
+	Package bool
+	Depth   int   // documents between it and a given one, on the shortest way
+	By      RefID // the reference that leads to it on that way; None for given ones
+	// Guessed tells a document of no known format. Recognised is false where
+	// nothing in it looks like the name of a file.
+	Guessed, Recognised bool
+	References          int
+	// Rules is the source of the rules file it was read by.
+	Rules []byte
+}
+
+// Reference is an edge: this place of this document needs that file.
+type Reference struct {
+	*Place
+	Doc     DocID
+	File    FileID // None: no file could be meant (inside, never saved, on the network)
+	Child   DocID  // the document it leads to, or None
+	Mention int32  // among the mentions of its document's host
+	Nth     int32  // among the document's references with the same owner and text
+	Written string
+	Owner   string
+	Member  string // of a package, the part that is meant
+	Text    string // the member of a package it stands in; "" for a plain document
+	Kind    facts.Kind
+	Size    int64 // bytes of all its files, or of the data inside
+	Range   *mention.Range
+	Use     mention.Use
+	Guessed bool
+	// Damaged tells that a file is there and is not what it should be. Its bytes
+	// can still be carried.
+	Damaged bool
+}
+
+// WritePoint is where new material will go. It is never missing, and never
+// carried.
+type WritePoint struct {
+	Doc     DocID
+	Mention int32
+	Owner   string
+	Written string
+	Text    string
+	Path    string // absolute
+	Use     mention.Use
+	Alien   bool // a path of another system
+	Kind    facts.Kind
+	Flags   []Flag
+}
+
+// Flag is what is wrong with a write point.
+type Flag string
+
+// The flags.
+const (
+	Outside      Flag = "outside" // the project
+	OtherDrive   Flag = "other-drive"
+	OtherProject Flag = "other-project"
+	InnerFolder  Flag = "inner"  // where the root was meant
+	Absent       Flag = "absent" // the folder is not there
+)
+
+// Where is the document a reference stands in: the file, or for a package the
+// file, "!/" and the member.
+func (g *Graph) Where(doc DocID, text string) string {
+	if text == "" {
+		return g.Documents[doc].Path
+	}
+	return g.Documents[doc].Path + "!/" + text
+}
+
+// IsSequence tells references to many files of one name.
+func (r *Reference) IsSequence() bool { return r.Kind == facts.Sequence }
+
+// IsCarried tells references that have a file to carry.
+func (r *Reference) IsCarried() bool { return r.State.Found() || r.Damaged }
+
+// Pending tells references that need a person, by the contract: used and not
+// found, or with gaps.
+func (r *Reference) Pending() bool {
+	if len(r.Gaps) > 0 && (r.State.Found() || r.State == Inside) {
+		return true
+	}
+	return r.Use == mention.Used && !r.State.Found() && r.State != Inside
+}
+
+// NeedsPerson tells whether anything keeps the graph from being well, by the
+// contract's exit status.
+func (g *Graph) NeedsPerson() bool {
+	for i := range g.References {
+		r := &g.References[i]
+		if r.Pending() && !(r.File != None && g.Files[r.File].Class == Rebuildable && r.State == Missing) {
+			return true
+		}
+	}
+	for i := range g.Files {
+		if len(g.Files[i].Suspect) > 0 {
+			return true
+		}
+	}
+	for i := range g.WritePoints {
+		for _, f := range g.WritePoints[i].Flags {
+			if f == Outside || f == OtherDrive || f == OtherProject {
+				return true
+			}
+		}
+	}
+	for i := range g.Documents {
+		if d := &g.Documents[i]; d.Guessed && !d.Recognised && i < g.Given {
+			return true
+		}
+	}
+	return len(g.Problems) > 0
+}
+
+// CommonFolder is the folder that holds all the paths.
+func CommonFolder(paths []string) string {
+	common := filepath.Dir(paths[0])
+	for _, p := range paths[1:] {
+		for !drive.Within(common, p) {
+			common = filepath.Dir(common)
+		}
+	}
+	return common
+}
+
+// Leaves lists every real file the graph reaches, documents included, each
+// once, by the path it was first reached by.
+func (g *Graph) Leaves() []string {
+	var list []string
+	seen := map[string]bool{}
+	add := func(key, path string) {
+		if key == "" {
+			key = path
+		}
+		if !seen[key] {
+			seen[key] = true
+			list = append(list, path)
+		}
+	}
+	for i := range g.Files {
+		switch f := &g.Files[i]; {
+		case f.Frames != nil:
+			for _, p := range f.Frames.Files {
+				add("", p)
+			}
+		case f.State.Found():
+			add(f.Real, f.Path)
+		}
+	}
+	return list
+}
+
+// Ways are the documents from a given one down to a document, by the shortest
+// way, the given one first.
+func (g *Graph) Ways(d DocID) []DocID {
+	way := []DocID{d}
+	for g.Documents[d].By != None {
+		d = g.References[g.Documents[d].By].Doc
+		way = append(way, d)
+	}
+	for i, j := 0, len(way)-1; i < j; i, j = i+1, j-1 {
+		way[i], way[j] = way[j], way[i]
+	}
+	return way
+}
+
+// Change is a file that came, went or changed between two graphs.
+type Change struct {
+	At         drive.Path
+	Was, Is    State // "" where it was or is not named
+	OtherBytes bool
+}
+
+// Diff tells what changed from one graph to the next, in the order of the next
+// and then of the earlier one.
+func Diff(was, is *Graph) []Change {
+	before := make(map[drive.Path]*File, len(was.Files))
+	for i := range was.Files {
+		before[was.Files[i].At] = &was.Files[i]
+	}
+	var list []Change
+	for i := range is.Files {
+		f := &is.Files[i]
+		b := before[f.At]
+		delete(before, f.At)
+		switch {
+		case b == nil:
+			list = append(list, Change{f.At, "", f.State, false})
+		case b.State != f.State || b.Size != f.Size || b.Stamp.Mod != f.Stamp.Mod:
+			list = append(list, Change{f.At, b.State, f.State, b.State == f.State})
+		}
+	}
+	for i := range was.Files {
+		if b := before[was.Files[i].At]; b != nil {
+			list = append(list, Change{b.At, b.State, "", false})
+		}
+	}
+	return list
+}

@@ -1,0 +1,460 @@
+// Package origin judges whose a file is and what is dangerous about where it
+// lives: another project's folder, a library, a managed store, a download
+// folder; and what of a project points out of it.
+package origin
+
+import (
+	"path/filepath"
+	"slices"
+	"sort"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+)
+
+// Options is what is known of the surroundings.
+type Options struct {
+	Reach     drive.Reach
+	Drives    []drive.Drive
+	Projects  []string // roots of the other projects that are known
+	Libraries []string // folders declared as a parts or sample library
+	Stores    []string // folders declared as a managed store
+}
+
+// Judged is what was found out beside the files' own origins.
+type Judged struct {
+	Companions []Companion
+	Moved      []Move
+	Warnings   []Warning
+	Places     []Place
+}
+
+// Companion is a data folder or sidecar that travels with a document or not at
+// all.
+type Companion struct {
+	Of    string      `json:"of"`
+	Path  string      `json:"path"`
+	Rule  string      `json:"rule"`
+	State graph.State `json:"state"`
+	Found string      `json:"found,omitempty"`
+}
+
+// Move is an old root that many references share, while the rest of their
+// paths exists below another.
+type Move struct {
+	From       string `json:"from"`
+	To         string `json:"to"`
+	References int    `json:"references"`
+	Present    int    `json:"present"`
+}
+
+// WarningCode is what a warning is about.
+type WarningCode string
+
+// The warnings.
+const (
+	Scattered         WarningCode = "scattered"          // over many folders or drives
+	DumpingGround     WarningCode = "dumping-ground"     // in a download, desktop or temporary folder
+	NothingRecognised WarningCode = "nothing-recognised" // a document of no known format in which nothing looks like a name
+	Guessed           WarningCode = "guessed"            // documents of no known format
+	UnreadableFolder  WarningCode = "unreadable-folder"  // a folder names could not be looked for in
+)
+
+// Warning is something a person should know of the whole project.
+type Warning struct {
+	Code    WarningCode
+	Paths   []string
+	Folders int // of scattered
+	Files   int
+}
+
+// mostBeside is how many folders and drives beside its own a project may use
+// before it counts as scattered: common practice, no source.
+const mostBeside = 3
+
+// dumps are folders where things land and are tidied away: common practice, no
+// source.
+var dumps = map[string]bool{
+	"downloads": true, "download": true, "desktop": true, "temp": true, "tmp": true, "trash": true, "new folder": true, "unsorted": true,
+}
+
+// Judge gives every file of a graph its origin and every write point its
+// flags, and says what else there is to know. It is the last to write into a
+// graph.
+func Judge(g *graph.Graph, o Options) Judged {
+	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}}
+	for i := range g.Documents {
+		j.ours[g.Documents[i].Path] = true
+	}
+	for i := range g.Files {
+		f := &g.Files[i]
+		f.Origin, f.Home = graph.Nowhere, ""
+		if f.Carried {
+			f.Origin, f.Home = j.of(folderOf(f))
+		}
+	}
+	for i := range g.WritePoints {
+		j.point(&g.WritePoints[i])
+	}
+	return Judged{Companions: j.companions(), Moved: j.moved(), Warnings: j.warnings(), Places: j.places()}
+}
+
+type judge struct {
+	Options
+	g     *graph.Graph
+	holds map[string]bool // folder → holds another project's document
+	ours  map[string]bool // documents of this project
+}
+
+func folderOf(f *graph.File) string {
+	if f.Frames != nil {
+		return f.Frames.Pattern.Dir
+	}
+	return filepath.Dir(f.Path)
+}
+
+func within(dirs []string, p string) (string, bool) {
+	for _, d := range dirs {
+		if drive.Within(d, p) {
+			return d, true
+		}
+	}
+	return "", false
+}
+
+// of is whose a folder is, and the folder that makes it so.
+func (j *judge) of(dir string) (graph.Origin, string) {
+	if drive.Within(j.g.Root, dir) {
+		return graph.OfProject, j.g.Root
+	}
+	if d, ok := within(j.Stores, dir); ok {
+		return graph.OfStore, d
+	}
+	if d, ok := within(j.Libraries, dir); ok {
+		return graph.OfLibrary, d
+	}
+	// What lies above the project's own folder too tells nothing.
+	top := graph.CommonFolder([]string{filepath.Join(j.g.Root, "x"), filepath.Join(dir, "x")})
+	d, onDrive := drive.Find(j.Drives, dir)
+	for at := dir; at != filepath.Dir(at); at = filepath.Dir(at) {
+		if onDrive && at == d.Dir || at == top && at != dir {
+			break
+		}
+		if at != top && dumps[strings.ToLower(filepath.Base(at))] {
+			return graph.OfDump, at
+		}
+		if j.otherProject(at) {
+			return graph.OfOtherProject, at
+		}
+	}
+	return graph.Loose, dir
+}
+
+// otherProject tells folders that are another project's root, or hold a
+// document that is none of this one.
+func (j *judge) otherProject(dir string) bool {
+	if v, ok := j.holds[dir]; ok {
+		return v
+	}
+	found := slices.Contains(j.Projects, dir) && dir != j.g.Root
+	if !found {
+		entries, _ := j.Reach.ReadDir(dir) // what cannot be listed tells nothing
+		for _, e := range entries {
+			if !e.IsDir() && facts.KindOfName(e.Name()) == facts.Document && !j.ours[filepath.Join(dir, e.Name())] {
+				found = true
+				break
+			}
+		}
+	}
+	j.holds[dir] = found
+	return found
+}
+
+// point flags a write point.
+func (j *judge) point(w *graph.WritePoint) {
+	w.Flags = nil
+	flag := func(f graph.Flag) { w.Flags = append(w.Flags, f) }
+	dir := w.Path
+	if w.Kind != facts.Other { // a file that will be written, not a folder to write into
+		dir = filepath.Dir(dir)
+	}
+	if w.Alien {
+		w.Flags = []graph.Flag{graph.Outside, graph.Absent}
+		return
+	}
+	if !drive.Within(j.g.Root, dir) {
+		flag(graph.Outside)
+		here, _ := drive.Find(j.Drives, j.g.Root)
+		if there, _ := drive.Find(j.Drives, dir); there.ID != here.ID {
+			flag(graph.OtherDrive)
+		}
+		if whose, _ := j.of(dir); whose == graph.OfOtherProject {
+			flag(graph.OtherProject)
+		}
+	} else if dir != j.g.Root && w.Kind == facts.Other {
+		flag(graph.InnerFolder)
+	}
+	if info, err := j.Reach.Stat(dir); err != nil || !info.Mode.IsDir() {
+		flag(graph.Absent)
+	}
+}
+
+// companionRules are names beside a document, NAME standing for its stem.
+var companionRules = []string{"NAME_data", "NAME.data"}
+
+func (j *judge) companions() (list []Companion) {
+	for i := range j.g.Documents {
+		p := j.g.Documents[i].Path
+		stem := strings.TrimSuffix(filepath.Base(p), filepath.Ext(p))
+		for _, rule := range companionRules {
+			at := filepath.Join(filepath.Dir(p), strings.ReplaceAll(rule, "NAME", stem))
+			if info, err := j.Reach.Stat(at); err == nil && info.Mode.IsDir() {
+				list = append(list, Companion{Of: p, Path: at, Rule: rule, State: graph.Here})
+			}
+		}
+	}
+	return list
+}
+
+// mostMoved bounds how many files are asked for below the root.
+const mostMoved = 5000
+
+// moved finds old roots: absolute names that lead out of the project while the
+// rest of their path is there below its root.
+func (j *judge) moved() (list []Move) {
+	g := j.g
+	there := map[string]bool{}
+	exists := func(p string) bool {
+		v, ok := there[p]
+		if !ok {
+			_, err := j.Reach.Stat(p)
+			v = err == nil
+			there[p] = v
+		}
+		return v
+	}
+	votes := map[string]int{}
+	var names []string // of each reference that counts
+	asked := 0
+	last := map[*graph.Place]string{}
+	for i := range g.References {
+		r := &g.References[i]
+		if r.State != graph.Missing && r.State != graph.Away && r.State != graph.Unplugged || r.Network() || !absolute(r.Written) || r.Expected == "" || r.Repaired || drive.Within(g.Root, r.Expected) {
+			continue
+		}
+		names = append(names, r.Expected)
+		from, known := last[r.Place]
+		if !known && asked < mostMoved {
+			asked++
+			from = oldRoot(r.Expected, g.Root, exists)
+			last[r.Place] = from
+		}
+		if from != "" {
+			votes[from]++
+		}
+	}
+	for from, present := range votes {
+		n := 0
+		for _, e := range names {
+			if drive.Within(from, e) {
+				n++
+			}
+		}
+		if present >= 2 && 2*present >= n {
+			list = append(list, Move{from, g.Root, n, present})
+		}
+	}
+	sort.Slice(list, func(a, b int) bool {
+		if list[a].References != list[b].References {
+			return list[a].References > list[b].References
+		}
+		return list[a].From < list[b].From
+	})
+	return list
+}
+
+// oldRoot is what stands before the longest end of a path that exists below
+// root, "" for none.
+func oldRoot(p, root string, exists func(string) bool) string {
+	for at := 0; at >= 0 && at < len(p); {
+		next := strings.IndexByte(p[at:], '/')
+		if next < 0 {
+			break
+		}
+		at += next + 1
+		if from := strings.TrimSuffix(p[:at], "/"); from != "" && from != root && exists(filepath.Join(root, p[at:])) {
+			return from
+		}
+	}
+	return ""
+}
+
+func absolute(written string) bool {
+	return strings.HasPrefix(written, "/") || strings.HasPrefix(written, `\`) || len(written) > 2 && written[1] == ':' || strings.HasPrefix(strings.ToLower(written), "file:")
+}
+
+func (j *judge) warnings() (list []Warning) {
+	g := j.g
+	folders, dumped := map[string]bool{}, map[string]bool{}
+	n := 0
+	for i := range g.Files {
+		f := &g.Files[i]
+		switch f.Origin {
+		case graph.OfDump:
+			dumped[f.Home] = true
+			fallthrough
+		case graph.Loose, graph.OfOtherProject:
+			folders[f.Home] = true
+			n++
+		}
+	}
+	if len(folders) > mostBeside {
+		list = append(list, Warning{Code: Scattered, Paths: keys(folders), Folders: len(folders), Files: n})
+	}
+	if len(dumped) > 0 {
+		list = append(list, Warning{Code: DumpingGround, Paths: keys(dumped)})
+	}
+	var guessed, empty []string
+	for i := range g.Documents {
+		switch d := &g.Documents[i]; {
+		case d.Guessed && !d.Recognised:
+			empty = append(empty, d.Path)
+		case d.Guessed:
+			guessed = append(guessed, d.Path)
+		}
+	}
+	if len(empty) > 0 {
+		list = append(list, Warning{Code: NothingRecognised, Paths: empty})
+	}
+	if len(guessed) > 0 {
+		list = append(list, Warning{Code: Guessed, Paths: guessed})
+	}
+	if len(g.Unread) > 0 {
+		w := Warning{Code: UnreadableFolder}
+		for _, u := range g.Unread {
+			w.Paths = append(w.Paths, u.Path)
+		}
+		list = append(list, w)
+	}
+	return list
+}
+
+func keys(m map[string]bool) []string {
+	list := make([]string, 0, len(m))
+	for k := range m {
+		list = append(list, k)
+	}
+	slices.Sort(list)
+	return list
+}
+
+// PlaceKind tells whose a place of the spread is.
+type PlaceKind string
+
+// The kinds of places, in the order the spread draws them.
+const (
+	OwnPlace       PlaceKind = "own"
+	ProjectPlace   PlaceKind = "project"
+	LibraryPlace   PlaceKind = "library"
+	DumpPlace      PlaceKind = "dump"
+	OtherPlace     PlaceKind = "other"
+	UnpluggedPlace PlaceKind = "unplugged"
+	MissingPlace   PlaceKind = "missing"
+)
+
+var placeOrder = []PlaceKind{OwnPlace, ProjectPlace, LibraryPlace, DumpPlace, OtherPlace, UnpluggedPlace, MissingPlace}
+
+// Place is a folder the project's material lies in.
+type Place struct {
+	Drive drive.Drive // the zero drive where no drive holds it
+	Path  string      // absolute; "" of what is missing
+	Kind  PlaceKind
+	Files int
+	Bytes int64
+}
+
+// Spot is the place of the spread a file belongs to.
+func (j *judge) spot(f *graph.File) (path string, kind PlaceKind, ok bool) {
+	dir := folderOf(f)
+	switch {
+	case f.State == graph.Unplugged:
+		d, _ := drive.Find(j.Drives, dir)
+		return top(d, dir), UnpluggedPlace, true
+	case f.State == graph.Missing && !f.Carried:
+		return "", MissingPlace, true
+	case !f.State.Found():
+		return "", "", false
+	}
+	switch f.Origin {
+	case graph.OfProject:
+		return j.g.Root, OwnPlace, true
+	case graph.OfOtherProject:
+		return f.Home, ProjectPlace, true
+	case graph.OfLibrary, graph.OfStore:
+		return f.Home, LibraryPlace, true
+	case graph.OfDump:
+		return f.Home, DumpPlace, true
+	}
+	d, _ := drive.Find(j.Drives, dir)
+	return top(d, dir), OtherPlace, true
+}
+
+// places sums the project's material by the places it lies in.
+func (j *judge) places() []Place {
+	type key struct {
+		path string
+		kind PlaceKind
+	}
+	sums := map[key]*Place{}
+	for i := range j.g.Files {
+		f := &j.g.Files[i]
+		if len(f.Refs) == 0 {
+			continue // the document that was asked for
+		}
+		at, kind, ok := j.spot(f)
+		if !ok {
+			continue
+		}
+		k := key{at, kind}
+		p := sums[k]
+		if p == nil {
+			p = &Place{Path: at, Kind: kind}
+			if kind != MissingPlace {
+				p.Drive, _ = drive.Find(j.Drives, at)
+			}
+			sums[k] = p
+		}
+		n := 1
+		if f.Frames != nil && len(f.Frames.Files) > 0 {
+			n = len(f.Frames.Files)
+		}
+		p.Files += n
+		p.Bytes += f.Size
+	}
+	list := make([]Place, 0, len(sums))
+	for _, p := range sums {
+		list = append(list, *p)
+	}
+	sort.Slice(list, func(a, b int) bool {
+		x, y := &list[a], &list[b]
+		if i, k := slices.Index(placeOrder, x.Kind), slices.Index(placeOrder, y.Kind); i != k {
+			return i < k
+		}
+		if x.Bytes != y.Bytes {
+			return x.Bytes > y.Bytes
+		}
+		return x.Path < y.Path
+	})
+	return list
+}
+
+// top is the first folder below a drive on the way to dir.
+func top(d drive.Drive, dir string) string {
+	if d.Dir == "" {
+		return dir
+	}
+	first, _, _ := strings.Cut(strings.TrimPrefix(strings.TrimPrefix(dir, d.Dir), "/"), "/")
+	return filepath.Join(d.Dir, first)
+}

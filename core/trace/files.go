@@ -1,0 +1,147 @@
+package trace
+
+import (
+	"io/fs"
+	"path/filepath"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/mention"
+)
+
+var errDenied = fs.ErrPermission
+
+// fileOf is the file a reference needs, made when it is first needed: the real
+// file, the pattern of a sequence, or the place that is expected.
+func (t *tracer) fileOf(f *found) graph.FileID {
+	p := f.Place
+	switch {
+	case p.State == graph.Inside, p.State == graph.Unsaved, p.Network():
+		return graph.None
+	case f.s.sequence != nil:
+		return t.sequence(f)
+	}
+	if id, ok := t.at[p]; ok {
+		return id
+	}
+	key, path := p.Target(), p.Target()
+	if f.IsCarried() && p.Info.Real != "" {
+		key = p.Info.Real
+	}
+	if key == "" {
+		return graph.None
+	}
+	id, ok := t.files[key]
+	if !ok {
+		id = t.add(key, graph.File{Path: path, State: p.State, Kind: f.Kind, Size: f.Size, Doc: f.Child, Carried: f.IsCarried(), Repaired: p.Repaired})
+		file := &t.graph.Files[id]
+		if f.IsCarried() {
+			file.Real, file.Stamp = p.Info.Real, p.Info.Stamp()
+		}
+	}
+	t.at[p] = id
+	return id
+}
+
+func (t *tracer) add(key string, f graph.File) graph.FileID {
+	f.At, f.Class, f.Use = drive.At(t.Drives, f.Path), graph.Material, mention.Bystander
+	if f.Doc >= 0 {
+		f.Class = graph.AsDocument
+	}
+	id := graph.FileID(len(t.graph.Files))
+	t.graph.Files, t.files[key] = append(t.graph.Files, f), id
+	return id
+}
+
+// sequence joins the files of all references to one pattern: several may name
+// different parts of it.
+func (t *tracer) sequence(f *found) graph.FileID {
+	key := f.Expected
+	if key == "" {
+		return graph.None
+	}
+	id, ok := t.files[key]
+	if !ok {
+		pat := patternOf(f)
+		id = t.add(key, graph.File{Path: pat.String(), State: f.State, Kind: facts.Sequence, Doc: graph.None, Carried: f.State.Found(), Repaired: f.Repaired,
+			Frames: &graph.Frames{Pattern: pat}})
+	}
+	file := &t.graph.Files[id]
+	fr := file.Frames
+	have := make(map[string]bool, len(fr.Files))
+	for _, p := range fr.Files {
+		have[p] = true
+	}
+	for i, p := range f.Files {
+		if !have[p] {
+			have[p] = true
+			fr.Files, fr.Sizes = append(fr.Files, p), append(fr.Sizes, f.Sizes[i])
+			file.Size += f.Sizes[i]
+		}
+	}
+	if f.Lacks() > (&graph.Place{Gaps: fr.Gaps}).Lacks() {
+		fr.Gaps = f.Gaps
+	}
+	fr.Count = max(fr.Count, f.s.sequence.Count)
+	return id
+}
+
+// patternOf is where the files of a sequence stand, or are expected.
+func patternOf(f *found) graph.Pattern {
+	pat, _ := graph.ParsePattern(f.Expected)
+	if len(f.Files) == 0 {
+		return pat
+	}
+	base := filepath.Base(f.Files[0])
+	pat.Dir = filepath.Dir(f.Files[0])
+	if _, ok := pat.Number(base); !ok {
+		if head, ok := pat.HeadOf(base); ok {
+			pat.Head = head
+		}
+	}
+	return pat
+}
+
+// settleFiles gives documents their files, and files their references and the
+// liveliest use of them.
+func (t *tracer) settleFiles() {
+	g := t.graph
+	for i := range g.Documents {
+		d := &g.Documents[i]
+		id, ok := t.files[d.Info.Real]
+		if !ok {
+			state := t.resolver.Locate(d.Path)
+			kind := kindOfFormat(t.readings[i].format, d.Path)
+			if d.Host != graph.DocID(i) {
+				kind = facts.KindOfName(d.Path)
+			}
+			id = t.add(d.Info.Real, graph.File{Path: d.Path, Real: d.Info.Real, State: state, Kind: kind, Size: d.Info.Size, Stamp: d.Info.Stamp(), Doc: graph.DocID(i), Carried: true})
+		}
+		d.File = id
+		f := &g.Files[id]
+		f.Doc, f.Class, f.Use = graph.DocID(i), graph.AsDocument, max(f.Use, d.Use)
+	}
+	counts := make([]int, len(g.Files))
+	for k := range g.References {
+		r := &g.References[k]
+		if int(r.Child) >= g.Given && g.Documents[r.Child].By == graph.None {
+			g.Documents[r.Child].By, g.Documents[r.Child].Depth = graph.RefID(k), g.Documents[r.Doc].Depth+1
+		}
+		if r.File != graph.None {
+			counts[r.File]++
+		}
+	}
+	all := make([]graph.RefID, 0, len(g.References))
+	for i := range g.Files {
+		n := len(all)
+		all = all[:n+counts[i]]
+		g.Files[i].Refs = all[n : n : n+counts[i]]
+	}
+	for k := range g.References {
+		if r := &g.References[k]; r.File != graph.None {
+			f := &g.Files[r.File]
+			f.Refs, f.Use = append(f.Refs, graph.RefID(k)), max(f.Use, r.Use)
+		}
+	}
+}

@@ -1,0 +1,173 @@
+// Package words says in English what the core tells as codes, figures and
+// typed errors. Every sentence for people stands here, so that the command line
+// and the application say the same.
+package words
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/mention"
+	"boundcrate/core/origin"
+)
+
+// Plural is a count with its word.
+func Plural(n int, word string) string {
+	switch {
+	case n == 1:
+		return "1 " + word
+	case word == "search by hand":
+		return fmt.Sprintf("%d searches by hand", n)
+	case strings.HasSuffix(word, "y") && !strings.HasSuffix(word, "ay") && !strings.HasSuffix(word, "ey"):
+		return fmt.Sprintf("%d %sies", n, strings.TrimSuffix(word, "y"))
+	case strings.HasSuffix(word, "s"), strings.HasSuffix(word, "ch"):
+		return fmt.Sprintf("%d %ses", n, word)
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}
+
+// Size uses decimal units, as carriers and drive makers count.
+func Size(n int64) string {
+	v, unit := float64(n), ""
+	for _, u := range []string{"kB", "MB", "GB", "TB"} {
+		if v < 1000 {
+			break
+		}
+		v, unit = v/1000, u
+	}
+	if unit == "" {
+		return Plural(int(n), "byte")
+	}
+	return fmt.Sprintf("%.1f %s", v, unit)
+}
+
+// Sentence gives a phrase its capital and its full stop.
+func Sentence(phrase string) string {
+	r, n := utf8.DecodeRuneInString(phrase)
+	if n == 0 {
+		return ""
+	}
+	s := string(unicode.ToUpper(r)) + phrase[n:]
+	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
+		s += "."
+	}
+	return s
+}
+
+var kinds = map[facts.Kind]string{
+	facts.Audio: "sound", facts.Video: "video", facts.Image: "picture", facts.Sequence: "sequence", facts.Geometry: "geometry", facts.Part: "part",
+	facts.Material: "material", facts.Drawing: "drawing", facts.Document: "document", facts.Data: "data", facts.Other: "other",
+}
+
+// Kind is a kind of file in a person's words.
+func Kind(k facts.Kind) string { return kinds[k] }
+
+// Kinds counts files of a kind: "5 pictures".
+func Kinds(n int, k facts.Kind) string {
+	switch k {
+	case facts.Geometry, facts.Data, facts.Other:
+		return fmt.Sprintf("%d %s", n, kinds[k])
+	}
+	return Plural(n, kinds[k])
+}
+
+var states = map[graph.State]string{
+	graph.Missing: "Missing", graph.Twins: "More than one file could be meant", graph.Unreadable: "Cannot be read", graph.Unplugged: "On a drive that is not connected",
+	graph.Unsaved: "Never saved", graph.Away: "Outside the project folder", graph.Here: "In the project folder", graph.Inside: "Inside the document itself",
+}
+
+// State heads the files of a state.
+func State(s graph.State) string { return states[s] }
+
+// Why is the reason of a state, as the end of a sentence. member is the part of
+// a package that is meant, where one is.
+func Why(w graph.Why, member string) string {
+	switch w {
+	case graph.OnNetwork:
+		return "on the network, not fetched"
+	case graph.NotInPackage:
+		return "not in the package that names it"
+	case graph.LacksMember:
+		return "the package is there, but ‘" + member + "’ is not in it"
+	case graph.OtherContent:
+		return "a file of that name in another spelling is there, with other content than when last seen"
+	case graph.OutsideDrives:
+		return "outside your drives"
+	case graph.Denied:
+		return "permission denied"
+	case graph.LinkLoop:
+		return "a link that leads to itself"
+	case graph.IsFolder:
+		return "a folder stands there, not a file"
+	case graph.IsSpecial:
+		return "a pipe or device stands there, not a file"
+	case graph.OtherSystem:
+		return "a path of another system"
+	case graph.Damaged:
+		return "it makes no sense as what it should be"
+	case graph.Failed:
+		return "the system could not read it"
+	}
+	return ""
+}
+
+// Warning says a warning in one sentence.
+func Warning(w origin.Warning) string {
+	switch w.Code {
+	case origin.Scattered:
+		return fmt.Sprintf("%s of this project lie scattered over %s beside its own.", Plural(w.Files, "file"), Plural(w.Folders, "place"))
+	case origin.DumpingGround:
+		return "Material lies in a folder where things get tidied away: " + strings.Join(w.Paths, ", ") + "."
+	case origin.NothingRecognised:
+		return "Nothing in this document was recognised as a file name: " + strings.Join(w.Paths, ", ") + ". A rules file can teach its format."
+	case origin.Guessed:
+		return "What these documents name is guessed, by no format's rule: " + strings.Join(w.Paths, ", ") + "."
+	case origin.UnreadableFolder:
+		return "Names without a folder could not be looked for everywhere; not listed: " + strings.Join(w.Paths, ", ") + "."
+	}
+	return string(w.Code)
+}
+
+// advice is what was left as it was, and what the reader can do, by a problem's
+// code.
+var advice = map[string][2]string{
+	mention.Malformed:  {"what it names is not in this trace", "open it in the program that made it and save it again"},
+	mention.Unreadable: {"what it names is not in this trace", "give yourself read access, or set it aside"},
+	mention.NotOurs:    {"It was not written to.", "Repair it in its own project."},
+	mention.Scattered:  {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
+	mention.CannotSay:  {"", "Give that file another name or folder."},
+}
+
+// Problem fills in what a problem's code says by itself.
+func Problem(p mention.Problem) mention.Problem {
+	if p.Message == "" {
+		switch p.Code {
+		case mention.Unreadable:
+			p.Message = "permission denied"
+		case mention.NotOurs:
+			p.Message = "lies outside the project folder"
+		}
+	}
+	if a, ok := advice[p.Code]; ok {
+		if p.Untouched == "" {
+			p.Untouched = a[0]
+		}
+		if p.Do == "" {
+			p.Do = a[1]
+		}
+	}
+	return p
+}
+
+// Problems is Problem for all of a list; the answer is never nil.
+func Problems(list []mention.Problem) []mention.Problem {
+	out := make([]mention.Problem, len(list))
+	for i, p := range list {
+		out[i] = Problem(p)
+	}
+	return out
+}
