@@ -2,74 +2,66 @@ package store
 
 import "time"
 
-// Seen is what was last known of a file, by its path.
-type Seen struct {
-	Path    string `gorm:"primaryKey"`
-	Size    int64
-	ModNano int64  // modification time, nanoseconds since 1970
-	SHA256  string `gorm:"index"`
-	Facts   string // JSON of facts.Facts
-	At      time.Time
+// nanos is a time as the tables keep it: nanoseconds since 1970, 0 for never.
+func nanos(t time.Time) int64 {
+	if t.IsZero() {
+		return 0
+	}
+	return t.UnixNano()
+}
+
+func at(nano int64) time.Time {
+	if nano == 0 {
+		return time.Time{}
+	}
+	return time.Unix(0, nano)
 }
 
 // Drive is a configured drive.
 type Drive struct {
 	ID    string `gorm:"primaryKey"` // UUID; stays when the mount changes
-	Name  string `gorm:"uniqueIndex"`
+	Name  string
 	Dir   string
 	Kind  string // fixed, removable, network, optical
 	Known string // JSON list of prefixes other machines know it under
 	Stand bool   // a stand-in that the application can plug in and unplug
 }
 
-// Project is a document the user works on, with its root.
+// Project is some documents the user works on together, with their root.
 type Project struct {
 	ID        int64 `gorm:"primaryKey"`
 	Name      string
-	Document  string `gorm:"uniqueIndex"`
+	Documents []string `gorm:"serializer:json"` // absolute paths
 	Root      string
-	Options   string // JSON of stow.Options
+	Options   string // JSON of the choices of sift and stow
 	Note      string // for the one who receives the crate
 	Out       string // where it was last sealed to
-	Sealed    string // JSON of the last seal's report
-	SealedAt  *time.Time
-	CreatedAt time.Time
-	OpenedAt  time.Time
+	Sealed    string // JSON of the last seal
+	SealedAt  int64  `gorm:"autoCreateTime:false"`
+	CreatedAt int64  `gorm:"autoCreateTime:false"`
+	OpenedAt  int64  `gorm:"autoUpdateTime:false"`
 }
 
-// Repair is a rule of a project, see resolve.Repair. Undoing one deletes it.
-type Repair struct {
-	ID                int64 `gorm:"primaryKey"`
-	ProjectID         int64 `gorm:"index"`
-	From              string
-	To                string
-	Prefix            bool
-	Document, Written string
-	Certainty         string
-	Reasons           string // JSON list
-	Batch             int64  // repairs applied together are undone together
-	CreatedAt         time.Time
-}
+// LastSealed is when it was last sealed, zero for never.
+func (p Project) LastSealed() time.Time { return at(p.SealedAt) }
 
-// Override is a wish for one file of the crate.
-type Override struct {
-	ProjectID int64  `gorm:"primaryKey;autoIncrement:false"`
-	Key       string `gorm:"primaryKey"`
-	Folder    *string
-	Name      *string
-}
+// Opened is when somebody last opened it.
+func (p Project) Opened() time.Time { return at(p.OpenedAt) }
 
 // Job is long work: running, done, stopped or failed.
 type Job struct {
 	ID        string `gorm:"primaryKey"` // UUID
-	ProjectID int64  `gorm:"index"`
-	Kind      string // trace, search, seal, receive, fingerprint
+	ProjectID int64
+	Kind      string
 	Title     string
 	State     string
 	Step      string
+	Unit      string
 	Done      int64
 	Total     int64
 	Error     string
-	CreatedAt time.Time
-	EndedAt   *time.Time
+	Message   string // what came of it
+	Result    string // JSON of what its kind gives
+	CreatedAt int64  `gorm:"autoCreateTime:false"`
+	EndedAt   int64
 }

@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -10,12 +11,10 @@ import (
 	"gorm.io/gorm/clause"
 
 	"boundcrate/core/drive"
-	"boundcrate/core/resolve"
-	"boundcrate/core/stow"
 )
 
 // ErrNotFound: no row of that id.
-var ErrNotFound = errors.New("not known")
+var ErrNotFound = errors.New("it is not known here any more")
 
 func notFound(err error) error {
 	if errors.Is(err, gorm.ErrRecordNotFound) {
@@ -27,7 +26,7 @@ func notFound(err error) error {
 // Drives lists the configured drives by name.
 func (s *Store) Drives() ([]Drive, error) {
 	var list []Drive
-	return list, s.db.Order("name").Find(&list).Error
+	return list, s.read.Order("name").Find(&list).Error
 }
 
 // PutDrive adds a drive or, by its name, changes one: it keeps its id when it
@@ -44,44 +43,90 @@ func (d Drive) Core() drive.Drive {
 	return out
 }
 
+// CoreDrives are the configured drives as the core sees them.
+func (s *Store) CoreDrives() ([]drive.Drive, error) {
+	rows, err := s.Drives()
+	out := make([]drive.Drive, len(rows))
+	for i, d := range rows {
+		out[i] = d.Core()
+	}
+	return out, err
+}
+
 // Projects lists all projects, the last opened first.
 func (s *Store) Projects() ([]Project, error) {
 	var list []Project
-	return list, s.db.Order("opened_at DESC, id DESC").Find(&list).Error
+	return list, s.read.Order("opened_at DESC, id DESC").Find(&list).Error
 }
 
 // Project returns one.
 func (s *Store) Project(id int64) (Project, error) {
 	var p Project
-	return p, notFound(s.db.First(&p, id).Error)
+	return p, notFound(s.read.First(&p, id).Error)
 }
 
-// AddProject adds a project, or returns the one that has the document already.
-func (s *Store) AddProject(name, document, root string, now time.Time) (Project, error) {
+// AddProject adds a project of some documents, or returns the one that has just
+// these already.
+func (s *Store) AddProject(name string, documents []string, root string, now time.Time) (Project, error) {
+	documents = slices.Compact(slices.Clone(documents))
+	key, err := json.Marshal(documents)
+	if err != nil {
+		return Project{}, err
+	}
 	var p Project
-	err := s.db.First(&p, "document = ?", document).Error
-	switch {
-	case err == nil:
-		p.Root, p.OpenedAt = root, now
+	err = s.db.Transaction(func(tx *gorm.DB) error {
+		err := tx.First(&p, "documents = ?", string(key)).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			p = Project{Name: name, Documents: documents, Root: root, CreatedAt: nanos(now), OpenedAt: nanos(now)}
+			return tx.Create(&p).Error
+		}
+		if err != nil {
+			return err
+		}
+		p.Root, p.OpenedAt = root, nanos(now)
 		if name != "" {
 			p.Name = name
 		}
-	case errors.Is(err, gorm.ErrRecordNotFound):
-		p = Project{Name: name, Document: document, Root: root, CreatedAt: now, OpenedAt: now}
-	default:
-		return p, err
-	}
-	return p, s.db.Save(&p).Error
+		return tx.Model(&Project{ID: p.ID}).Updates(map[string]any{"root": p.Root, "opened_at": p.OpenedAt, "name": p.Name}).Error
+	})
+	return p, err
 }
 
-// SaveProject keeps changed choices.
-func (s *Store) SaveProject(p Project) error { return s.db.Save(&p).Error }
+// set changes single columns of a project; a project that was forgotten
+// meanwhile does not come back.
+func (s *Store) set(id int64, columns map[string]any) error {
+	r := s.db.Model(&Project{}).Where("id = ?", id).Updates(columns)
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// SetOptions keeps a project's choices, as JSON.
+func (s *Store) SetOptions(id int64, options string) error {
+	return s.set(id, map[string]any{"options": options})
+}
+
+// SetOut keeps where a project is sealed to, and the note that goes along.
+func (s *Store) SetOut(id int64, out, note string) error {
+	return s.set(id, map[string]any{"out": out, "note": note})
+}
+
+// SetSealed keeps what came of the last seal, as JSON.
+func (s *Store) SetSealed(id int64, sealed string, when time.Time) error {
+	return s.set(id, map[string]any{"sealed": sealed, "sealed_at": nanos(when)})
+}
+
+// SetOpened keeps when a project was last opened.
+func (s *Store) SetOpened(id int64, when time.Time) error {
+	return s.set(id, map[string]any{"opened_at": nanos(when)})
+}
 
 // DeleteProject forgets a project; no file is touched.
 func (s *Store) DeleteProject(id int64) error {
 	return s.db.Transaction(func(tx *gorm.DB) error {
-		for _, m := range []any{&Repair{}, &Override{}, &Job{}} {
-			if err := tx.Where("project_id = ?", id).Delete(m).Error; err != nil {
+		for _, table := range []string{"decisions", "jobs", "uses"} {
+			if err := tx.Exec("DELETE FROM "+table+" WHERE project_id = ?", id).Error; err != nil {
 				return err
 			}
 		}
@@ -89,90 +134,20 @@ func (s *Store) DeleteProject(id int64) error {
 	})
 }
 
-// StowOptions reads a project's choices and wishes.
-func (s *Store) StowOptions(p Project) (stow.Options, error) {
-	o := stow.Options{Layout: stow.ByKind}
-	if p.Options != "" {
-		if err := json.Unmarshal([]byte(p.Options), &o); err != nil {
-			return o, err
-		}
-	}
-	var wishes []Override
-	if err := s.db.Find(&wishes, "project_id = ?", p.ID).Error; err != nil {
-		return o, err
-	}
-	o.Overrides = map[string]stow.Override{}
-	for _, w := range wishes {
-		o.Overrides[w.Key] = stow.Override{Folder: w.Folder, Name: w.Name}
-	}
-	return o, nil
-}
-
-// PutOverride keeps a wish for one berth; nil parts keep what was wished.
-func (s *Store) PutOverride(project int64, key string, folder, name *string) error {
-	var o Override
-	s.db.Limit(1).Find(&o, "project_id = ? AND key = ?", project, key)
-	o.ProjectID, o.Key = project, key
-	if folder != nil {
-		o.Folder = folder
-	}
-	if name != nil {
-		o.Name = name
-	}
-	return s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&o).Error
-}
-
-// DropOverride forgets the wish for one berth.
-func (s *Store) DropOverride(project int64, key string) error {
-	return s.db.Delete(&Override{}, "project_id = ? AND key = ?", project, key).Error
-}
-
-// Repairs lists a project's repairs in the order they were made.
-func (s *Store) Repairs(project int64) ([]Repair, error) {
-	var list []Repair
-	return list, s.db.Order("id").Find(&list, "project_id = ?", project).Error
-}
-
-// Rules are repairs as the core applies them.
-func Rules(list []Repair) []resolve.Repair {
-	out := make([]resolve.Repair, len(list))
-	for i, r := range list {
-		out[i] = resolve.Repair{ID: r.ID, From: r.From, To: r.To, Prefix: r.Prefix, Document: r.Document, Written: r.Written}
-	}
-	return out
-}
-
-// AddRepairs keeps repairs of one batch.
-func (s *Store) AddRepairs(list []Repair) error {
-	if len(list) == 0 {
-		return nil
-	}
-	return s.db.Create(&list).Error
-}
-
-// DropRepair undoes one repair, or all of its batch.
-func (s *Store) DropRepair(project, id int64, batch bool) error {
-	var r Repair
-	if err := s.db.First(&r, "project_id = ? AND id = ?", project, id).Error; err != nil {
-		return notFound(err)
-	}
-	if batch {
-		return s.db.Delete(&Repair{}, "project_id = ? AND batch = ?", project, r.Batch).Error
-	}
-	return s.db.Delete(&r).Error
-}
-
-// DropRepairs forgets all repairs of a project, once they stand in its documents.
-func (s *Store) DropRepairs(project int64, ids []int64) error {
-	return s.db.Delete(&Repair{}, "project_id = ? AND id IN ?", project, ids).Error
-}
-
 // PutJob keeps a job's row.
 func (s *Store) PutJob(j Job) error {
 	return s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&j).Error
 }
 
-// Interrupted marks jobs that were running when the application ended.
+// Jobs lists the last jobs, newest first.
+func (s *Store) Jobs(most int) ([]Job, error) {
+	var list []Job
+	return list, s.read.Order("created_at DESC").Limit(most).Find(&list).Error
+}
+
+// Interrupted marks jobs that were running when the application ended, and lets
+// go of all but the last thousand.
 func (s *Store) Interrupted(now time.Time) error {
-	return s.db.Model(&Job{}).Where("state = ?", "running").Updates(map[string]any{"state": "failed", "error": "the application ended while it ran", "ended_at": now}).Error
+	err := s.db.Model(&Job{}).Where("state = ?", "running").Updates(map[string]any{"state": "failed", "error": "the application ended while it ran", "ended_at": nanos(now)}).Error
+	return errors.Join(err, s.db.Exec("DELETE FROM jobs WHERE id NOT IN (SELECT id FROM jobs ORDER BY created_at DESC LIMIT 1000)").Error)
 }

@@ -46,7 +46,7 @@ func (s *Store) RulesFiles() ([]RulesFile, error) {
 		return nil, err
 	}
 	var switches []RulesSwitch
-	if err := s.db.Find(&switches).Error; err != nil {
+	if err := s.read.Find(&switches).Error; err != nil {
 		return nil, err
 	}
 	on := map[string]bool{}

@@ -2,132 +2,196 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
+	"errors"
 	"runtime"
 	"sync"
 	"time"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/trace"
 )
 
+// Memory is what was last seen of files, by their identity on the drives that
+// are known now.
+type Memory struct {
+	s      *Store
+	drives []drive.Drive
+	last   *sql.Stmt
+	empty  bool
+}
+
+// Memory remembers files by the configured drives, and by the given ones beside
+// them.
+func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
+	known, err := s.CoreDrives()
+	if err != nil {
+		return nil, err
+	}
+	m := &Memory{s: s, drives: append(known, drives...)}
+	if m.last, err = s.raw().Prepare("SELECT size, mod, dev, ino, changed, sha256, facts, at FROM seen WHERE drive = ? AND path = ?"); err != nil {
+		return nil, err
+	}
+	var n int
+	err = s.raw().QueryRow("SELECT COUNT(*) FROM (SELECT 1 FROM seen LIMIT 1)").Scan(&n)
+	m.empty = n == 0
+	return m, err
+}
+
+// Close lets go of what the memory holds open.
+func (m *Memory) Close() error { return m.last.Close() }
+
 // Last looks up what was last seen at a path. It is a mend.Memory.
-func (s *Store) Last(path string) (mend.Seen, bool) {
-	var row Seen
-	if s.db.Limit(1).Find(&row, "path = ?", path).RowsAffected == 0 {
+func (m *Memory) Last(path string) (mend.Seen, bool) {
+	if m.empty {
 		return mend.Seen{}, false
 	}
-	return row.seen(), true
+	var s mend.Seen
+	var mod, when int64
+	var known string
+	p := drive.At(m.drives, path)
+	err := m.last.QueryRow(p.Drive, p.Path).Scan(&s.Size, &mod, (*signed)(&s.Node.Dev), (*signed)(&s.Node.Ino), &s.Node.Changed, &s.SHA256, &known, &when)
+	if err != nil {
+		return mend.Seen{}, false // what cannot be read is not remembered
+	}
+	s.ModTime, s.At = at(mod), at(when)
+	_ = json.Unmarshal([]byte(known), &s.Facts) // empty facts are no facts
+	return s, true
 }
 
-func (r Seen) seen() mend.Seen {
-	out := mend.Seen{Size: r.Size, SHA256: r.SHA256, ModTime: time.Unix(0, r.ModNano), At: r.At}
-	_ = json.Unmarshal([]byte(r.Facts), &out.Facts) // empty facts are no facts
-	return out
+// signed keeps 64 bits in SQLite's integers, which have a sign.
+type signed uint64
+
+// Scan implements sql.Scanner.
+func (v *signed) Scan(src any) error {
+	n, ok := src.(int64)
+	if !ok {
+		return errors.New("no number stands there")
+	}
+	*v = signed(uint64(n))
+	return nil
 }
 
-// Hash returns a file's fingerprint, from memory where size and time of the
-// file are still those it was read with, else by reading it.
-func (s *Store) Hash(ctx context.Context, reach drive.Reach, path string) (string, error) {
+// fresh tells that a file is the very one that was seen: its size, its time,
+// its inode and when that last changed.
+func fresh(last mend.Seen, info drive.Info) bool {
+	return last.SHA256 != "" && last.Size == info.Size && last.ModTime.Equal(info.ModTime) && last.Node == info.Node
+}
+
+// Hash returns a file's fingerprint, from memory where the file is still the one
+// that was read, else by reading it.
+func (m *Memory) Hash(ctx context.Context, reach drive.Reach, path string) (string, error) {
 	info, err := reach.Stat(path)
 	if err != nil {
 		return "", err
 	}
-	if last, ok := s.Last(path); ok && last.SHA256 != "" && last.Size == info.Size && last.ModTime.Equal(info.ModTime) {
+	if last, ok := m.Last(path); ok && fresh(last, info) {
 		return last.SHA256, nil
 	}
 	sum, err := facts.Fingerprint(ctx, reach, path, nil)
 	if err != nil {
 		return "", err
 	}
-	return sum, s.put([]Seen{row(reach, path, info, sum, time.Now())})
+	return sum, m.put([]seen{m.row(reach, path, info, sum, time.Now())})
+}
+
+// Hasher is Hash over a reach.
+func (m *Memory) Hasher(reach drive.Reach) mend.Hash {
+	return func(ctx context.Context, p string) (string, error) { return m.Hash(ctx, reach, p) }
 }
 
 // Doubt tells a loosely spelled find from the file that was last seen.
-func (s *Store) Doubt(ctx context.Context, reach drive.Reach) func(string, string, drive.Info) bool {
-	return mend.Doubt(ctx, s.Last, func(ctx context.Context, p string) (string, error) { return s.Hash(ctx, reach, p) })
+func (m *Memory) Doubt(ctx context.Context, reach drive.Reach) func(string, string, drive.Info) bool {
+	return mend.Doubt(ctx, m.Last, m.Hasher(reach))
 }
 
-func row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) Seen {
-	r := Seen{Path: path, Size: info.Size, ModNano: info.ModTime.UnixNano(), SHA256: sum, At: now}
+// seen is one row.
+type seen struct {
+	at     drive.Path
+	info   drive.Info
+	sum    string
+	facts  string
+	when   time.Time
+	source string // the path it was read at
+}
+
+func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) seen {
+	r := seen{at: drive.At(m.drives, path), info: info, sum: sum, when: now, source: path}
 	if f, err := reach.Open(path); err == nil {
 		defer f.Close()
 		if known, err := facts.Read(f, info.Size); err == nil && known != (facts.Facts{}) {
 			b, _ := json.Marshal(known)
-			r.Facts = string(b)
+			r.facts = string(b)
 		}
 	}
 	return r
 }
 
-// put writes rows with one prepared statement in one transaction.
-func (s *Store) put(rows []Seen) error {
-	raw, err := s.db.DB()
-	if err != nil {
-		return err
+func (m *Memory) put(rows []seen) error {
+	if len(rows) == 0 {
+		return nil
 	}
-	tx, err := raw.Begin()
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	st, err := tx.Prepare(`INSERT INTO seens (path, size, mod_nano, sha256, facts, at) VALUES (?,?,?,?,?,?)
-		ON CONFLICT (path) DO UPDATE SET size=excluded.size, mod_nano=excluded.mod_nano, sha256=excluded.sha256, facts=excluded.facts, at=excluded.at`)
-	if err != nil {
-		return err
-	}
-	defer st.Close()
-	for _, r := range rows {
-		if _, err := st.Exec(r.Path, r.Size, r.ModNano, r.SHA256, r.Facts, r.At); err != nil {
-			return err
-		}
-	}
-	return tx.Commit()
+	m.empty = false
+	return m.s.many(nil, `INSERT INTO seen (drive, path, size, mod, dev, ino, changed, sha256, facts, at) VALUES (?,?,?,?,?,?,?,?,?,?)
+		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed,
+		sha256=excluded.sha256, facts=excluded.facts, at=excluded.at`, len(rows), func(i int) []any {
+		r := &rows[i]
+		return []any{r.at.Drive, r.at.Path, r.info.Size, r.info.ModTime.UnixNano(), int64(r.info.Node.Dev), int64(r.info.Node.Ino), r.info.Node.Changed, r.sum, r.facts, nanos(r.when)}
+	})
 }
 
-// aliases are what was seen under the place that was asked for, where a file was
-// found under another spelling or through a repair: when it is missing one day,
-// that place is what will be looked up.
-func (s *Store) aliases(g *trace.Graph, fresh []Seen) []Seen {
-	at := map[string]Seen{}
-	for _, r := range fresh {
-		at[r.Path] = r
-	}
-	var out []Seen
+// asked are the places that were asked for where a file was found under another
+// spelling or through a repair: when it is missing one day, that place is what
+// will be looked up.
+func asked(g *graph.Graph) map[string][]string {
+	out := map[string][]string{}
+	met := map[*graph.Place]bool{}
 	for i := range g.References {
 		r := &g.References[i]
-		if r.Path == "" || !r.State.Found() || r.Expected == "" || r.Expected == r.Path {
-			continue
+		if r.Path != "" && r.State.Found() && r.Expected != "" && r.Expected != r.Path && !met[r.Place] {
+			met[r.Place] = true
+			out[r.Path] = append(out[r.Path], r.Expected)
 		}
-		row, ok := at[r.Path]
-		if !ok && s.db.Limit(1).Find(&row, "path = ?", r.Path).RowsAffected == 0 {
-			continue
-		}
-		row.Path = r.Expected
-		out = append(out, row)
 	}
 	return out
 }
 
 // Remember keeps size, fingerprint and facts of every file a graph resolves.
 // Files that did not change since are not read again; known gives digests that
-// were computed on the way. progress is told files and bytes done of all.
-func (s *Store) Remember(ctx context.Context, g *trace.Graph, reach drive.Reach, known map[string]string, now time.Time, progress func(done, total int64)) error {
+// were computed on the way. What was read is kept every second, so that a stop
+// loses no more. progress is told bytes done of all.
+func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach, known map[string]string, now time.Time, progress func(done, total int64)) error {
 	type todo struct {
 		path string
 		info drive.Info
 	}
 	var list []todo
 	var total int64
-	for _, path := range g.Files() {
+	others := asked(g)
+	var rows []seen
+	alias := func(r seen) {
+		rows = append(rows, r)
+		for _, p := range others[r.source] {
+			other := r
+			other.at = drive.At(m.drives, p)
+			rows = append(rows, other)
+		}
+	}
+	for _, path := range g.Leaves() {
 		info, err := reach.Stat(path)
 		if err != nil {
 			continue // gone since the trace; the next one will tell
 		}
-		last, ok := s.Last(path)
-		if ok && last.SHA256 != "" && last.Size == info.Size && last.ModTime.Equal(info.ModTime) {
+		if last, ok := m.Last(path); ok && fresh(last, info) {
+			for _, p := range others[path] {
+				if was, ok := m.Last(p); !ok || was.SHA256 != last.SHA256 {
+					b, _ := json.Marshal(last.Facts)
+					rows = append(rows, seen{at: drive.At(m.drives, p), info: info, sum: last.SHA256, facts: string(b), when: now})
+				}
+			}
 			continue
 		}
 		list = append(list, todo{path: path, info: info})
@@ -135,8 +199,9 @@ func (s *Store) Remember(ctx context.Context, g *trace.Graph, reach drive.Reach,
 	}
 	var (
 		mu   sync.Mutex
-		rows []Seen
 		done int64
+		kept = time.Now()
+		fail error
 		wg   sync.WaitGroup
 		work = make(chan todo)
 	)
@@ -157,9 +222,13 @@ func (s *Store) Remember(ctx context.Context, g *trace.Graph, reach drive.Reach,
 						continue // unreadable now; nothing is claimed of it
 					}
 				}
-				r := row(reach, t.path, t.info, sum, now)
+				r := m.row(reach, t.path, t.info, sum, now)
 				mu.Lock()
-				rows = append(rows, r)
+				alias(r)
+				if time.Since(kept) > time.Second {
+					fail = errors.Join(fail, m.put(rows))
+					rows, kept = nil, time.Now()
+				}
 				mu.Unlock()
 			}
 		})
@@ -172,8 +241,5 @@ func (s *Store) Remember(ctx context.Context, g *trace.Graph, reach drive.Reach,
 	}
 	close(work)
 	wg.Wait()
-	if err := s.put(append(rows, s.aliases(g, rows)...)); err != nil {
-		return err
-	}
-	return ctx.Err()
+	return errors.Join(fail, m.put(rows), ctx.Err())
 }

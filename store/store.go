@@ -1,10 +1,14 @@
 // Package store keeps what the application remembers, in SQLite through GORM.
 //
-// One writer: the connection pool is limited to a single connection, so writes
-// queue in the process and SQLite's busy timeout covers other processes.
+// There is one writer: its pool is limited to a single connection, so writes
+// queue in the process and SQLite's busy timeout covers other processes. Readers
+// have a pool of their own and wait for nobody (WAL). Tables of many rows are
+// written with prepared statements; GORM has the small ones.
 package store
 
 import (
+	"database/sql"
+	"embed"
 	"errors"
 	"fmt"
 	"os"
@@ -18,8 +22,9 @@ import (
 
 // Store is the open database.
 type Store struct {
-	db  *gorm.DB
-	dir string
+	db   *gorm.DB // the writer
+	read *gorm.DB
+	dir  string
 }
 
 // DefaultDir is the user's data folder: XDG_DATA_HOME, else below HOME, else
@@ -38,72 +43,133 @@ func DefaultDir() (string, error) {
 	return filepath.Join(d, "boundcrate"), nil
 }
 
-// Open opens or makes the database in a data folder.
+// Open opens or makes the database in a data folder, which is the user's alone.
 func Open(dir string) (*Store, error) {
-	if err := os.MkdirAll(dir, 0o755); err != nil {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder ‘%s’ cannot be made: %w", dir, err)
 	}
 	path := filepath.Join(dir, "boundcrate.db")
-	dsn := "file:" + path + "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(10000)&_pragma=synchronous(NORMAL)&_txlock=immediate"
-	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Discard, TranslateError: false, PrepareStmt: true})
+	const pragmas = "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(10000)&_pragma=synchronous(NORMAL)&_pragma=cache_size(-16000)"
+	db, err := connect("file:"+path+pragmas+"&_txlock=immediate", 1)
 	if err != nil {
 		return nil, fmt.Errorf("‘%s’ cannot be opened: %w", path, err)
+	}
+	if err := migrate(db); err != nil {
+		closeDB(db)
+		return nil, fmt.Errorf("‘%s’ cannot be brought up to date: %w", path, err)
+	}
+	read, err := connect("file:"+path+pragmas+"&_pragma=query_only(1)", 4)
+	if err != nil {
+		closeDB(db)
+		return nil, fmt.Errorf("‘%s’ cannot be read: %w", path, err)
+	}
+	return &Store{db, read, dir}, nil
+}
+
+func connect(dsn string, most int) (*gorm.DB, error) {
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Discard, PrepareStmt: true})
+	if err != nil {
+		return nil, err
 	}
 	raw, err := db.DB()
 	if err != nil {
 		return nil, err
 	}
-	raw.SetMaxOpenConns(1)
-	s := &Store{db, dir}
-	if err := s.migrate(); err != nil {
-		raw.Close()
-		return nil, fmt.Errorf("‘%s’ cannot be brought up to date: %w", path, err)
-	}
-	return s, nil
+	raw.SetMaxOpenConns(most)
+	return db, nil
 }
 
-// Dir is the data folder.
-func (s *Store) Dir() string { return s.dir }
-
-// Close closes the database.
-func (s *Store) Close() error {
-	raw, err := s.db.DB()
+func closeDB(db *gorm.DB) error {
+	raw, err := db.DB()
 	if err != nil {
 		return err
 	}
 	return raw.Close()
 }
 
-// migrations bring a database from version i to i+1. They are never changed
-// once they were released, only added to.
-var migrations = []func(*gorm.DB) error{
-	func(db *gorm.DB) error {
-		return db.AutoMigrate(&Seen{}, &Drive{}, &Project{}, &Repair{}, &Override{}, &Job{})
-	},
-	func(db *gorm.DB) error { return db.AutoMigrate(&RulesSwitch{}) },
+// Dir is the data folder.
+func (s *Store) Dir() string { return s.dir }
+
+// Close closes the database.
+func (s *Store) Close() error { return errors.Join(closeDB(s.read), closeDB(s.db)) }
+
+// raw is the pool of readers, writer that of the one writer, for prepared
+// statements.
+func (s *Store) raw() *sql.DB {
+	db, _ := s.read.DB() // it is open
+	return db
 }
+
+func (s *Store) writer() *sql.DB {
+	db, _ := s.db.DB()
+	return db
+}
+
+// The migrations bring a database from version n-1 to n. They are never changed
+// once they were released, only added to.
+//
+//go:embed migrations/*.sql
+var migrations embed.FS
 
 // ErrNewer: the database was made by a later version of the application.
 var ErrNewer = errors.New("it was made by a later version of Bound Crate")
 
-func (s *Store) migrate() error {
+func migrate(db *gorm.DB) error {
 	var version int
-	if err := s.db.Raw("PRAGMA user_version").Scan(&version).Error; err != nil {
+	if err := db.Raw("PRAGMA user_version").Scan(&version).Error; err != nil {
 		return err
 	}
-	if version > len(migrations) {
+	list, err := migrations.ReadDir("migrations")
+	if err != nil {
+		return err
+	}
+	if version > len(list) {
 		return ErrNewer
 	}
-	for ; version < len(migrations); version++ {
-		err := s.db.Transaction(func(tx *gorm.DB) error {
-			if err := migrations[version](tx); err != nil {
-				return err
-			}
-			return tx.Exec(fmt.Sprintf("PRAGMA user_version = %d", version+1)).Error
-		})
+	raw, err := db.DB()
+	if err != nil {
+		return err
+	}
+	for ; version < len(list); version++ {
+		text, err := migrations.ReadFile("migrations/" + list[version].Name())
 		if err != nil {
+			return err
+		}
+		tx, err := raw.Begin()
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec(string(text) + fmt.Sprintf("\nPRAGMA user_version = %d;", version+1)); err != nil {
+			return errors.Join(fmt.Errorf("%s: %w", list[version].Name(), err), tx.Rollback())
+		}
+		if err := tx.Commit(); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// many runs one prepared statement for each row of a list in one transaction.
+func (s *Store) many(before func(*sql.Tx) error, statement string, n int, row func(i int) []any) error {
+	tx, err := s.writer().Begin()
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if before != nil {
+		if err := before(tx); err != nil {
+			return err
+		}
+	}
+	st, err := tx.Prepare(statement)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	for i := range n {
+		if _, err := st.Exec(row(i)...); err != nil {
+			return err
+		}
+	}
+	return tx.Commit()
 }

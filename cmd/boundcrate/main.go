@@ -15,6 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/words"
 	"boundcrate/store"
 )
 
@@ -40,7 +41,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true, SilenceUsage: true,
 	}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(traceCommand(), mendCommand(), sealCommand(), checkCommand(), receiveCommand(), rulesCommand(), serveCommand(), demoCommand())
+	root.AddCommand(traceCommand(), mendCommand(), siftCommand(), stowCommand(), sealCommand(), checkCommand(), receiveCommand(), rulesCommand(), serveCommand(), demoCommand())
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	switch {
@@ -52,7 +53,7 @@ func run(ctx context.Context, args []string) int {
 		fmt.Fprintln(os.Stderr, "Stopped.")
 		return notDone
 	}
-	fmt.Fprintln(os.Stderr, strings.ReplaceAll(err.Error(), "\n", " "))
+	fmt.Fprintln(os.Stderr, strings.ReplaceAll(words.Error(err), "\n", " "))
 	return notDone
 }
 
@@ -66,21 +67,23 @@ func verdict(well bool) error {
 
 // common are the flags several commands share.
 type common struct {
-	drives []string
-	data   string
-	root   string
-	rules  []string
-	json   bool
+	drives    []string
+	data      string
+	root      string
+	rules     []string
+	libraries []string
+	stores    []string
+	json      bool
 }
 
-func (c *common) flags(cmd *cobra.Command, withRoot bool) {
+func (c *common) flags(cmd *cobra.Command) {
 	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; may be given several times")
 	cmd.Flags().StringVar(&c.data, "data", "", "data folder (default: the user's)")
 	cmd.Flags().StringArrayVar(&c.rules, "rules", nil, "a rules file to read documents by, beside those that are switched on; may be given several times")
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
-	if withRoot {
-		cmd.Flags().StringVar(&c.root, "root", "", "the project folder (default: the document's)")
-	}
+	cmd.Flags().StringVar(&c.root, "root", "", "the project folder (default: the document's, of several their common one)")
+	cmd.Flags().StringArrayVar(&c.libraries, "library", nil, "a folder that is a parts or sample library; may be given several times")
+	cmd.Flags().StringArrayVar(&c.stores, "store", nil, "a folder that is a managed store; may be given several times")
 }
 
 // parseDrives reads NAME=DIR. A folder that is not there is a drive that is not
@@ -89,7 +92,7 @@ func parseDrives(list []string) ([]drive.Drive, error) {
 	var out []drive.Drive
 	for _, s := range list {
 		name, dir, ok := strings.Cut(s, "=")
-		if !ok || name == "" || dir == "" {
+		if !ok || name == "" || dir == "" || strings.ContainsAny(name, ":/") {
 			return nil, fmt.Errorf("--drive %q is not NAME=DIR", s)
 		}
 		abs, err := filepath.Abs(dir)
@@ -109,9 +112,9 @@ func parseDrives(list []string) ([]drive.Drive, error) {
 	return out, nil
 }
 
-// memory opens the store. A store that cannot be opened costs the memory of
+// openStore opens the store. A store that cannot be opened costs the memory of
 // what was last seen, not the work.
-func (c *common) memory() *store.Store {
+func (c *common) openStore() *store.Store {
 	dir := c.data
 	if dir == "" {
 		var err error

@@ -14,12 +14,18 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mend"
+	"boundcrate/core/origin"
 	"boundcrate/core/receive"
+	"boundcrate/core/recipe"
+	"boundcrate/core/report"
 	"boundcrate/core/resolve"
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 	"boundcrate/store"
 )
 
@@ -30,102 +36,193 @@ func printJSON(w io.Writer, v any) error {
 	return e.Encode(v)
 }
 
-// options is what the flags say of a trace.
-func (c *common) options(documents []string) (trace.Options, []string, error) {
-	drives, err := parseDrives(c.drives)
-	if err != nil {
-		return trace.Options{}, nil, err
-	}
-	docs, err := absolute(documents)
-	if err != nil {
-		return trace.Options{}, nil, err
-	}
-	o := trace.Options{Reach: drive.System{Drives: drives}, Drives: drives}
-	if c.root != "" {
-		if o.Root, err = filepath.Abs(c.root); err != nil {
-			return o, nil, err
-		}
-		if fi, err := os.Stat(o.Root); err != nil || !fi.IsDir() {
-			return o, nil, fmt.Errorf("--root ‘%s’ is not a folder", o.Root)
-		}
-	}
-	return o, docs, nil
+// session is one command's documents, what the flags say of them, and what is
+// remembered.
+type session struct {
+	common
+	ctx    context.Context
+	docs   []string
+	trace  trace.Options
+	origin origin.Options
+	store  *store.Store  // nil: nothing is remembered
+	memory *store.Memory // nil: the same
 }
 
-func remember(ctx context.Context, s *store.Store, g *trace.Graph, reach drive.Reach, known map[string]string) error {
-	if s == nil {
+// open reads the flags and opens the memory.
+func (c *common) open(ctx context.Context, documents []string) (*session, error) {
+	drives, err := parseDrives(c.drives)
+	if err != nil {
+		return nil, err
+	}
+	s := &session{common: *c, ctx: ctx}
+	if s.docs, err = absolute(documents); err != nil {
+		return nil, err
+	}
+	s.trace = trace.Options{Reach: drive.System{Drives: drives}, Drives: drives, Readings: &trace.Readings{}}
+	s.origin = origin.Options{Reach: s.trace.Reach, Drives: drives}
+	for flag, list := range map[string][]string{"--library": c.libraries, "--store": c.stores} {
+		dirs, err := absolute(list)
+		if err != nil {
+			return nil, err
+		}
+		for _, d := range dirs {
+			if fi, err := os.Stat(d); err != nil || !fi.IsDir() {
+				return nil, fmt.Errorf("%s ‘%s’ is not a folder", flag, d)
+			}
+		}
+		if flag == "--library" {
+			s.origin.Libraries = dirs
+		} else {
+			s.origin.Stores = dirs
+		}
+	}
+	if c.root != "" {
+		if s.trace.Root, err = filepath.Abs(c.root); err != nil {
+			return nil, err
+		}
+		if fi, err := os.Stat(s.trace.Root); err != nil || !fi.IsDir() {
+			return nil, fmt.Errorf("--root ‘%s’ is not a folder", s.trace.Root)
+		}
+	}
+	s.store = c.openStore()
+	if s.trace.Formats, err = c.formats(s.store); err != nil {
+		s.close()
+		return nil, err
+	}
+	if s.store != nil {
+		if s.memory, err = s.store.Memory(drives); err != nil {
+			fmt.Fprintln(os.Stderr, "Nothing will be remembered:", err)
+			s.memory = nil
+		}
+		if projects, err := s.store.Projects(); err == nil {
+			for _, p := range projects {
+				s.origin.Projects = append(s.origin.Projects, p.Root)
+			}
+		}
+	}
+	if s.memory != nil {
+		s.trace.Doubt = s.memory.Doubt(ctx, s.trace.Reach)
+	}
+	return s, nil
+}
+
+func (s *session) close() {
+	if s.memory != nil {
+		s.memory.Close()
+	}
+	if s.store != nil {
+		s.store.Close()
+	}
+}
+
+// run traces the documents and judges what was found.
+func (s *session) run() (*graph.Graph, origin.Judged, error) {
+	g, err := trace.Run(s.ctx, s.trace, s.docs...)
+	if err != nil {
+		return nil, origin.Judged{}, err
+	}
+	return g, origin.Judge(g, s.origin), nil
+}
+
+// remember keeps what a trace found. That it cannot be kept is a warning.
+func (s *session) remember(g *graph.Graph, known map[string]string) error {
+	if s.memory == nil {
 		return nil
 	}
-	err := s.Remember(ctx, g, reach, known, time.Now(), nil)
-	if err != nil && ctx.Err() == nil {
+	now := time.Now()
+	err := errors.Join(s.memory.Remember(s.ctx, g, s.trace.Reach, known, now, nil), s.store.KeepUses(0, g, s.trace.Drives, now))
+	if err != nil && s.ctx.Err() == nil {
 		fmt.Fprintln(os.Stderr, "What was seen could not be remembered:", err)
 		return nil
 	}
-	return err
+	return s.ctx.Err()
+}
+
+// reading is what candidates are compared by; tally counts the bytes read.
+func (s *session) reading(tally *int64) mend.Reading {
+	once := mend.Once(s.trace.Reach, func(n int64) { *tally += n })
+	rd := mend.Reading{Reach: s.trace.Reach, Hash: once, Memory: mend.Nothing}
+	if s.memory != nil {
+		rd.Memory = s.memory.Last
+	}
+	return rd
+}
+
+// command makes a command over documents.
+func command(use, short string, args cobra.PositionalArgs, c *common, flags func(*cobra.Command), run func(*cobra.Command, *session) error) *cobra.Command {
+	cmd := &cobra.Command{Use: use, Short: short, Args: args, RunE: func(cmd *cobra.Command, args []string) error {
+		s, err := c.open(cmd.Context(), args)
+		if err != nil {
+			return err
+		}
+		defer s.close()
+		return run(cmd, s)
+	}}
+	c.flags(cmd)
+	if flags != nil {
+		flags(cmd)
+	}
+	return cmd
 }
 
 func traceCommand() *cobra.Command {
 	var c common
-	cmd := &cobra.Command{
-		Use: "trace [flags] DOCUMENT", Short: "follow every reference of a document, into nested documents", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			o, docs, err := c.options(args)
-			if err != nil {
-				return err
-			}
-			s := c.memory()
-			if o.Formats, err = c.formats(s); err != nil {
-				return err
-			}
-			if s != nil {
-				defer s.Close()
-				o.Doubt = s.Doubt(cmd.Context(), o.Reach)
-			}
-			g, err := trace.Run(cmd.Context(), o, docs...)
-			if err != nil {
-				return err
-			}
-			if s != nil {
-				if err := remember(cmd.Context(), s, g, o.Reach, nil); err != nil {
-					return err
-				}
-			}
-			if c.json {
-				err = printJSON(cmd.OutOrStdout(), g.Report())
-			} else {
-				printGraph(cmd.OutOrStdout(), g)
-			}
-			if err != nil {
-				return err
-			}
-			return verdict(!g.NeedsPerson())
-		},
-	}
-	c.flags(cmd, true)
-	return cmd
+	return command("trace [flags] DOCUMENT...", "follow every reference of documents, into nested documents", cobra.MinimumNArgs(1), &c, nil, func(cmd *cobra.Command, s *session) error {
+		g, judged, err := s.run()
+		if err != nil {
+			return err
+		}
+		if err := s.remember(g, nil); err != nil {
+			return err
+		}
+		if c.json {
+			err = printJSON(cmd.OutOrStdout(), report.OfTrace(g, judged))
+		} else {
+			printGraph(cmd.OutOrStdout(), g, judged)
+		}
+		if err != nil {
+			return err
+		}
+		return verdict(!g.NeedsPerson())
+	})
 }
 
-func printGraph(w io.Writer, g *trace.Graph) {
-	states := map[resolve.State]int{}
+func printGraph(w io.Writer, g *graph.Graph, judged origin.Judged) {
+	states := map[graph.State]int{}
+	last := ""
 	for i := range g.References {
 		r := &g.References[i]
+		if doc := g.Where(r.Doc, r.Text); doc != last {
+			last = doc
+			fmt.Fprintf(w, "%s\n", doc)
+		}
 		states[r.State]++
-		at := resolve.Shown(r.Target())
+		at := graph.Shown(r.Target())
 		if at == "" {
 			at = r.Written
 		}
-		fmt.Fprintf(w, "%-10s %-8s %-9s %s", r.State, r.Use, r.Kind, at)
+		fmt.Fprintf(w, "  %-10s %-8s %-9s %s", r.State, r.Use, r.Kind, at)
 		if len(r.Gaps) > 0 {
-			b, _ := json.Marshal(trace.Gaps(r.Gaps))
+			b, _ := json.Marshal(report.Gaps(r.Gaps))
 			fmt.Fprintf(w, "  gaps %s", b)
 		}
 		fmt.Fprintf(w, "  (%s)\n", r.Owner)
 	}
-	for _, p := range g.Problems {
+	for i := range g.WritePoints {
+		p := &g.WritePoints[i]
+		fmt.Fprintf(w, "write point: %s %v  (%s, %s)\n", p.Path, p.Flags, g.Where(p.Doc, p.Text), p.Owner)
+	}
+	for _, m := range judged.Moved {
+		fmt.Fprintf(w, "moved: %d references still name %s; %d of them are there below %s\n", m.References, m.From, m.Present, m.To)
+	}
+	for _, x := range judged.Warnings {
+		fmt.Fprintln(w, "warning:", words.Warning(x))
+	}
+	for _, p := range words.Problems(g.Problems) {
 		fmt.Fprintln(w, "problem:", p.Error())
 	}
-	fmt.Fprintf(w, "%d references in %d documents:", len(g.References), len(g.Documents))
-	for _, s := range []resolve.State{resolve.Here, resolve.Away, resolve.Missing, resolve.Unplugged, resolve.Twins, resolve.Unsaved, resolve.Inside, resolve.Unreadable} {
+	fmt.Fprintf(w, "%s in %s:", words.Plural(len(g.References), "reference"), words.Plural(len(g.Documents), "document"))
+	for _, s := range []graph.State{graph.Here, graph.Away, graph.Missing, graph.Unplugged, graph.Twins, graph.Unsaved, graph.Inside, graph.Unreadable} {
 		if states[s] > 0 {
 			fmt.Fprintf(w, " %d %s", states[s], s)
 		}
@@ -133,242 +230,294 @@ func printGraph(w io.Writer, g *trace.Graph) {
 	fmt.Fprintln(w)
 }
 
-// mendReport is the JSON of `boundcrate mend`.
-type mendReport struct {
-	Document string         `json:"document"`
-	Missing  []mendMissing  `json:"missing"`
-	Searched int            `json:"searched"` // files met
-	Written  []mend.Written `json:"written"`  // documents repairs were put into
-}
-
-type mendMissing struct {
-	Document   string           `json:"document"`
-	Written    string           `json:"written"`
-	Expected   string           `json:"expected"`
-	Candidates []mend.Candidate `json:"candidates"`
-}
-
 func mendCommand() *cobra.Command {
 	var c common
 	var folders []string
 	var write bool
-	cmd := &cobra.Command{
-		Use: "mend [flags] --search DIR DOCUMENT", Short: "look for what is missing and rank candidates", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			o, docs, err := c.options(args)
-			if err != nil {
-				return err
+	return command("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
+		cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the documents, after keeping an edition of each beside it")
+	}, func(cmd *cobra.Command, s *session) error {
+		if len(folders) == 0 {
+			return errors.New("Say where to look: --search DIR.")
+		}
+		dirs, err := absolute(folders)
+		if err != nil {
+			return err
+		}
+		for _, f := range dirs {
+			if fi, err := os.Stat(f); err != nil || !fi.IsDir() {
+				return fmt.Errorf("--search ‘%s’ is not a folder that can be looked through", f)
 			}
-			if len(folders) == 0 {
-				return errors.New("say where to look: --search DIR")
-			}
-			if folders, err = absolute(folders); err != nil {
-				return err
-			}
-			for _, f := range folders {
-				if fi, err := os.Stat(f); err != nil || !fi.IsDir() {
-					return fmt.Errorf("--search ‘%s’ is not a folder that can be looked through", f)
-				}
-			}
-			s := c.memory()
-			if o.Formats, err = c.formats(s); err != nil {
-				return err
-			}
-			if s != nil {
-				defer s.Close()
-			}
-			rep, g, err := runMend(cmd.Context(), o, docs, folders, s, write)
-			if err != nil {
-				return err
-			}
-			if c.json {
-				if err := printJSON(cmd.OutOrStdout(), rep); err != nil {
-					return err
-				}
-			} else {
-				printMend(cmd.OutOrStdout(), rep)
-			}
-			return verdict(!g.NeedsPerson())
-		},
-	}
-	c.flags(cmd, true)
-	cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
-	cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the document, after keeping an edition of it beside it")
-	return cmd
+		}
+		rep, g, err := s.mend(dirs, write)
+		if err != nil {
+			return err
+		}
+		if c.json {
+			err = printJSON(cmd.OutOrStdout(), rep)
+		} else {
+			printMend(cmd.OutOrStdout(), rep)
+		}
+		if err != nil {
+			return err
+		}
+		return verdict(!g.NeedsPerson())
+	})
 }
 
-func runMend(ctx context.Context, o trace.Options, docs, folders []string, s *store.Store, write bool) (*mendReport, *trace.Graph, error) {
-	if s != nil {
-		o.Doubt = s.Doubt(ctx, o.Reach)
-	}
-	g, err := trace.Run(ctx, o, docs...)
+func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph, error) {
+	g, err := trace.Run(s.ctx, s.trace, s.docs...)
 	if err != nil {
 		return nil, nil, err
 	}
-	memory := func(string) (mend.Seen, bool) { return mend.Seen{}, false }
-	hashes := map[string]string{}
-	ev := mend.Evidence{Reach: o.Reach, Hash: func(ctx context.Context, p string) (string, error) {
-		return mend.Cached(ctx, o.Reach, p, hashes)
-	}}
-	if s != nil {
-		memory = s.Last
-		ev.Hash = func(ctx context.Context, p string) (string, error) { return s.Hash(ctx, o.Reach, p) }
-	}
-	ev.Memory = memory
-	x, err := mend.Search(ctx, o.Reach, folders, nil)
+	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
+	rd := s.reading(&rep.Read.Bytes)
+	rd.Used = mend.Used(g)
+	// Sizes tell something only of files that were seen before.
+	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Remembers(mend.Missing(g, rd.Memory))})
 	if err != nil {
 		return nil, nil, err
 	}
-	rep := &mendReport{Document: docs[0], Missing: []mendMissing{}, Searched: x.Files(), Written: []mend.Written{}}
-	err = mend.Until(ctx, g, memory, func(w mend.Wanted) ([]mend.Candidate, error) {
-		cs, err := x.Candidates(ctx, w, ev)
-		if err != nil {
-			return nil, err
+	for _, u := range x.Unread() {
+		fmt.Fprintf(os.Stderr, "‘%s’ could not be looked through: %s.\n", u.Path, words.Reason(u.Err))
+	}
+	rep.Searched, rep.Read.Files = x.Len(), x.Len()
+	err = mend.Until(s.ctx, g, rd.Memory, func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+		offered, err := mend.Find(s.ctx, x, wanted, rd, nil)
+		if err == nil {
+			rep.Looked(g, wanted, offered)
 		}
-		told := map[[2]string]bool{}
-		for _, i := range w.References {
-			r := &g.References[i]
-			if key := [2]string{g.Documents[r.Doc].Path, r.Written}; !told[key] {
-				told[key] = true
-				rep.Missing = append(rep.Missing, mendMissing{key[0], key[1], w.Expected, cs})
-			}
-		}
-		return cs, nil
-	}, func(repairs []resolve.Repair) (*trace.Graph, error) {
-		o.Repairs = append(o.Repairs, repairs...)
-		g, err = trace.Run(ctx, o, docs...)
+		return offered, err
+	}, func(repairs []resolve.Repair) (*graph.Graph, error) {
+		s.trace.Repairs = append(s.trace.Repairs, repairs...)
+		g, err = trace.Run(s.ctx, s.trace, s.docs...)
 		return g, err
 	})
 	if err != nil {
 		return nil, nil, err
 	}
-	if write {
-		done, problems, err := mend.Write(g, o.Reach, edition.Keeper{})
+	repaired := len(s.trace.Repairs) > 0
+	if write && repaired {
+		done, problems, err := mend.Write(g, s.trace, edition.Keeper{})
 		if err != nil {
 			return nil, nil, err
 		}
 		rep.Written = append(rep.Written, done...)
-		for _, p := range problems {
+		for _, p := range words.Problems(problems) {
 			fmt.Fprintln(os.Stderr, p.Error())
 		}
 	}
-	// The verdict is on the documents as they stand now.
-	o.Repairs = nil
-	if g, err = trace.Run(ctx, o, docs...); err != nil {
-		return nil, nil, err
+	if repaired {
+		// The verdict is on the documents as they stand now.
+		s.trace.Repairs = nil
+		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err != nil {
+			return nil, nil, err
+		}
 	}
-	return rep, g, remember(ctx, s, g, o.Reach, nil)
+	origin.Judge(g, s.origin)
+	return rep, g, s.remember(g, nil)
 }
 
-func printMend(w io.Writer, rep *mendReport) {
+func printMend(w io.Writer, rep *report.Mend) {
 	found := 0
 	for _, m := range rep.Missing {
 		fmt.Fprintf(w, "%s\n", m.Expected)
-		if _, ok := mend.Sure(m.Candidates); ok {
+		if len(m.Candidates) > 0 && m.Candidates[0].Certainty == mend.Certain {
 			found++
 		}
 		for _, c := range m.Candidates {
 			fmt.Fprintf(w, "  %-8s %.3f %s (%v)\n", c.Certainty, c.Score, c.Path, c.Reasons)
+			for _, x := range c.Warnings {
+				fmt.Fprintf(w, "           but: %s\n", x)
+			}
 		}
 	}
-	fmt.Fprintf(w, "%d looked for, %d found for certain among %d files.\n", len(rep.Missing), found, rep.Searched)
+	for _, g := range rep.Groups {
+		fmt.Fprintf(w, "%s is now %s: %s, %s\n", g.From, g.To, words.Plural(g.Files, "file"), g.Certainty)
+	}
+	fmt.Fprintf(w, "%d looked for, %d found for certain among %s.\n", len(rep.Missing), found, words.Plural(rep.Searched, "file"))
 	for _, d := range rep.Written {
 		fmt.Fprintf(w, "Written: %s, earlier state kept as %s\n", d.Document, d.Edition)
 	}
 }
 
-// recipe is what --recipe reads.
-type recipe struct {
-	stow.Options
-	Note string `json:"note"`
+func readRecipe(file string) (recipe.Recipe, error) {
+	if file == "" {
+		return recipe.Default(), nil
+	}
+	b, err := os.ReadFile(file)
+	if err != nil {
+		return recipe.Recipe{}, fmt.Errorf("The recipe ‘%s’ could not be read: %s.", file, words.Reason(err))
+	}
+	r, err := recipe.Parse(b)
+	var bad *recipe.Error
+	if errors.As(err, &bad) {
+		return r, errors.New(words.RecipeError(file, bad))
+	}
+	return r, err
 }
 
-func readRecipe(file string) (recipe, error) {
-	r := recipe{Options: stow.Options{Layout: stow.ByKind}}
-	if file == "" {
-		return r, nil
-	}
-	f, err := os.Open(file)
+// plan traces, judges and plans by a recipe.
+func (s *session) plan(recipeFile string) (*stow.Plan, recipe.Recipe, error) {
+	rec, err := readRecipe(recipeFile)
 	if err != nil {
-		return r, fmt.Errorf("the recipe ‘%s’ could not be read: %s", file, trace.Reason(err))
+		return nil, rec, err
 	}
-	defer f.Close()
-	d := json.NewDecoder(f)
-	d.DisallowUnknownFields()
-	if err := d.Decode(&r); err != nil {
-		return r, fmt.Errorf("the recipe ‘%s’ could not be read: %w", file, err)
+	g, _, err := s.run()
+	if err != nil {
+		return nil, rec, err
 	}
-	if r.Layout != stow.ByKind && r.Layout != stow.AsStands {
-		return r, fmt.Errorf("the recipe ‘%s’ names the layout %q; there are %q and %q", file, r.Layout, stow.ByKind, stow.AsStands)
+	rec.Stow.Drives = s.trace.Drives
+	p, err := stow.Make(s.ctx, g, rec.Stow)
+	return p, rec, err
+}
+
+func recipeFlag(to *string) func(*cobra.Command) {
+	return func(cmd *cobra.Command) {
+		cmd.Flags().StringVar(to, "recipe", "", "saved choices, a YAML file")
 	}
-	return r, nil
+}
+
+func siftCommand() *cobra.Command {
+	var c common
+	var file string
+	return command("sift [--recipe FILE] DOCUMENT...", "weigh what travels, what stays and why, duplicates, namesakes, strays", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
+		p, _, err := s.plan(file)
+		if err != nil {
+			return err
+		}
+		x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: []string{p.Graph.Root}})
+		if err != nil {
+			return err
+		}
+		hash := mend.Once(s.trace.Reach, nil)
+		if s.memory != nil {
+			hash = s.memory.Hasher(s.trace.Reach)
+		}
+		rep, err := report.OfSift(s.ctx, p, x, hash)
+		if err != nil {
+			return err
+		}
+		if c.json {
+			err = printJSON(cmd.OutOrStdout(), rep)
+		} else {
+			printSift(cmd.OutOrStdout(), rep)
+		}
+		if err != nil {
+			return err
+		}
+		return verdict(!p.Graph.NeedsPerson())
+	})
+}
+
+func printSift(w io.Writer, rep report.Sift) {
+	for _, l := range rep.Lines {
+		goes := "travels"
+		if !l.Travels {
+			goes = "stays"
+		}
+		fmt.Fprintf(w, "%-8s %-9s %-8s %-13s %6d files %14d bytes\n", goes, l.Kind, l.Use, l.Origin, l.Files, l.Bytes)
+	}
+	for _, s := range rep.Stays {
+		fmt.Fprintf(w, "stays: %s (%s)\n", s.Path, words.Stays(s.Why))
+	}
+	for _, d := range rep.Duplicates {
+		fmt.Fprintf(w, "duplicates: %v, %d bytes each\n", d.Paths, d.Bytes)
+	}
+	for _, n := range rep.Namesakes {
+		fmt.Fprintf(w, "namesakes: %v\n", n.Paths)
+	}
+	for _, s := range rep.Strays {
+		fmt.Fprintf(w, "stray: %s, %d bytes, %s\n", s.Path, s.Bytes, s.Modified.Format(time.DateTime))
+	}
+	fmt.Fprintf(w, "Travels: %s, %d bytes.\n", words.Plural(rep.Travels.Files, "file"), rep.Travels.Bytes)
+}
+
+func stowCommand() *cobra.Command {
+	var c common
+	var file string
+	return command("stow [--recipe FILE] DOCUMENT...", "plan a crate: every place, clashes, sums, carriers", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
+		p, _, err := s.plan(file)
+		if err != nil {
+			return err
+		}
+		if err := p.Say(s.ctx, s.trace); err != nil {
+			return err
+		}
+		rep := report.OfStow(p)
+		if c.json {
+			err = printJSON(cmd.OutOrStdout(), rep)
+		} else {
+			printStow(cmd.OutOrStdout(), rep)
+		}
+		if err != nil {
+			return err
+		}
+		return verdict(!p.Graph.NeedsPerson() && len(p.Problems) == 0)
+	})
+}
+
+func printStow(w io.Writer, rep report.Stow) {
+	for _, b := range rep.Berths {
+		fmt.Fprintf(w, "%s ← %s", b.To, b.Source)
+		if b.Renamed != stow.AsItWas {
+			fmt.Fprintf(w, "  (%s)", words.Renaming(b.Renamed))
+		}
+		fmt.Fprintln(w)
+	}
+	for _, l := range rep.Left {
+		fmt.Fprintf(w, "left: %s (%s)\n", l.Path, l.Why)
+	}
+	for _, p := range rep.Problems {
+		fmt.Fprintln(w, "problem:", p.Error())
+	}
+	fmt.Fprintf(w, "%s, %d bytes, %s.\n", words.Plural(rep.Files, "file"), rep.Bytes, words.Plural(rep.Clashes, "clash"))
 }
 
 func sealCommand() *cobra.Command {
 	var c common
-	var out, recipeFile, note string
-	cmd := &cobra.Command{
-		Use: "seal [flags] --out PATH DOCUMENT...", Short: "plan, copy, rewrite, verify and prove a crate", Args: cobra.MinimumNArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			ctx := cmd.Context()
-			o, docs, err := c.options(args)
-			if err != nil {
-				return err
-			}
-			if out == "" {
-				return errors.New("say where the crate goes: --out PATH")
-			}
-			if out, err = filepath.Abs(out); err != nil {
-				return err
-			}
-			rec, err := readRecipe(recipeFile)
-			if err != nil {
-				return err
-			}
-			if note != "" {
-				rec.Note = note
-			}
-			s := c.memory()
-			if o.Formats, err = c.formats(s); err != nil {
-				return err
-			}
-			if s != nil {
-				defer s.Close()
-				o.Doubt = s.Doubt(ctx, o.Reach)
-			}
-			g, err := trace.Run(ctx, o, docs...)
-			if err != nil {
-				return err
-			}
-			rec.Drives = o.Drives
-			rep, err := seal.Run(ctx, seal.Options{
-				Plan: stow.Make(g, rec.Options), Out: out, Formats: o.Formats, Reach: o.Reach, Note: rec.Note, Now: time.Now(),
-			})
-			if err != nil {
-				return err
-			}
-			if err := remember(ctx, s, g, o.Reach, rep.Sums); err != nil {
-				return err
-			}
-			return c.report(cmd, rep)
-		},
-	}
-	c.flags(cmd, true)
-	cmd.Flags().StringVar(&out, "out", "", "where the crate goes; .zip, .tar, .tar.gz or .tar.zst makes an archive")
-	cmd.Flags().StringVar(&recipeFile, "recipe", "", "saved choices, a JSON file")
-	cmd.Flags().StringVar(&note, "note", "", "a note for whoever receives the crate")
-	return cmd
+	var out, file, note string
+	return command("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringVar(&out, "out", "", "where the crate goes; .zip, .tar, .tar.gz or .tar.zst makes an archive")
+		cmd.Flags().StringVar(&note, "note", "", "a note for whoever receives the crate")
+		recipeFlag(&file)(cmd)
+	}, func(cmd *cobra.Command, s *session) error {
+		if out == "" {
+			return errors.New("Say where the crate goes: --out PATH.")
+		}
+		at, err := filepath.Abs(out)
+		if err != nil {
+			return err
+		}
+		p, rec, err := s.plan(file)
+		if err != nil {
+			return err
+		}
+		if note != "" {
+			rec.Note = note
+		}
+		rep, err := seal.Run(s.ctx, seal.Options{Plan: p, Out: at, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, Now: time.Now(), Readme: words.Readme})
+		if err != nil {
+			return err
+		}
+		if err := s.remember(p.Graph, rep.Sums); err != nil {
+			return err
+		}
+		return c.report(cmd, rep)
+	})
 }
 
-func (c *common) report(cmd *cobra.Command, rep *seal.Report) error {
+func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
+	rep := report.OfSeal(r)
 	if c.json {
 		if err := printJSON(cmd.OutOrStdout(), rep); err != nil {
 			return err
 		}
-		return verdict(rep.Well())
+		return verdict(r.Well())
 	}
 	w := cmd.OutOrStdout()
-	fmt.Fprintf(w, "%s: %d files, %d bytes\n", rep.Crate, rep.Files, rep.Bytes)
+	fmt.Fprintf(w, "%s: %s, %d bytes\n", rep.Crate, words.Plural(rep.Files, "file"), rep.Bytes)
 	for _, r := range rep.Renamed {
 		fmt.Fprintf(w, "renamed: %s is %s\n", r.From, r.To)
 	}
@@ -378,12 +527,15 @@ func (c *common) report(cmd *cobra.Command, rep *seal.Report) error {
 	for _, p := range rep.Problems {
 		fmt.Fprintln(w, "problem:", p.Error())
 	}
+	if rep.Guessed > 0 {
+		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", words.Plural(rep.Guessed, "document"))
+	}
 	if rep.Complete {
 		fmt.Fprintln(w, "Complete: traced with nothing else reachable.")
 	} else {
 		fmt.Fprintln(w, "Not complete.")
 	}
-	return verdict(rep.Well())
+	return verdict(r.Well())
 }
 
 func checkCommand() *cobra.Command {
@@ -417,7 +569,7 @@ func receiveCommand() *cobra.Command {
 		Use: "receive --into DIR [--json] CRATE", Short: "check a crate, then unpack it to DIR/NAME", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if into == "" {
-				return errors.New("say where to unpack: --into DIR")
+				return errors.New("Say where to unpack: --into DIR.")
 			}
 			p, err := absolute([]string{args[0], into})
 			if err != nil {
@@ -432,7 +584,7 @@ func receiveCommand() *cobra.Command {
 				return err
 			}
 			if c.json {
-				if err := printJSON(cmd.OutOrStdout(), rep); err != nil {
+				if err := printJSON(cmd.OutOrStdout(), report.OfReceive(rep)); err != nil {
 					return err
 				}
 				return verdict(rep.Well())

@@ -76,8 +76,8 @@ func TestSet(t *testing.T) {
 		t.Error("the folder above the drives was listed", err)
 	}
 	var met []string
-	err := drive.Walk(context.Background(), s, bench, func(e drive.Entry) error {
-		met = append(met, strings.TrimPrefix(e.Path, bench+"/"))
+	_, err := drive.Files(context.Background(), s, bench, func(p string, _ drive.Entry) error {
+		met = append(met, strings.TrimPrefix(p, bench+"/"))
 		return nil
 	})
 	if err != nil || strings.Join(met, " ") != "film/a.wav" {

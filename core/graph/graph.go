@@ -97,6 +97,8 @@ type Frames struct {
 	Sizes   []int64
 	Gaps    []Gap
 	Count   int // how many are expected; 0: whatever is found
+	// Said is what the first reference says of it.
+	Said mention.Sequence
 }
 
 // Document is a document that was read.
@@ -145,6 +147,9 @@ type Reference struct {
 	Range   *mention.Range
 	Use     mention.Use
 	Guessed bool
+	// Fixed tells that nothing there can be rewritten, Absolute that its name is
+	// a whole path.
+	Fixed, Absolute bool
 	// Damaged tells that a file is there and is not what it should be. Its bytes
 	// can still be carried.
 	Damaged bool

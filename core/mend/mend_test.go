@@ -1,4 +1,4 @@
-package mend
+package mend_test
 
 import (
 	"context"
@@ -10,8 +10,11 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
+	"boundcrate/core/index"
+	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
+	"boundcrate/core/words"
 )
 
 // TestLikeness holds the examples of Winkler 1990, table 1.
@@ -20,7 +23,7 @@ func TestLikeness(t *testing.T) {
 		a, b string
 		want float64
 	}{{"MARTHA", "MARHTA", 0.961}, {"DIXON", "DICKSONX", 0.813}, {"DWAYNE", "DUANE", 0.840}, {"same", "same", 1}, {"abc", "xyz", 0}, {"", "a", 0}} {
-		if got := Likeness(c.a, c.b); math.Abs(got-c.want) > 0.0005 {
+		if got := mend.Likeness(c.a, c.b); math.Abs(got-c.want) > 0.0005 {
 			t.Errorf("%s/%s: %.4f, wanted %.3f", c.a, c.b, got, c.want)
 		}
 	}
@@ -35,13 +38,22 @@ func hashOf(t *testing.T, p string) string {
 	return sum
 }
 
-func evidence(seen map[string]Seen) Evidence {
-	sums := map[string]string{}
-	return Evidence{
-		Reach:  drive.System{},
-		Hash:   func(ctx context.Context, p string) (string, error) { return Cached(ctx, drive.System{}, p, sums) },
-		Memory: func(p string) (Seen, bool) { s, ok := seen[p]; return s, ok },
+func reading(seen map[string]mend.Seen) mend.Reading {
+	return mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }}
+}
+
+// find asks an index of a folder for one wanted file.
+func find(t *testing.T, dir string, w mend.Wanted, seen map[string]mend.Seen) []mend.Candidate {
+	t.Helper()
+	x, err := index.Build(context.Background(), index.Options{Reach: drive.System{}, Dirs: []string{dir}})
+	if err != nil {
+		t.Fatal(err)
 	}
+	cs, err := mend.Find(context.Background(), x, []mend.Wanted{w}, reading(seen), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return cs[0]
 }
 
 // TestCandidates: each case is a folder of files and what is said of them.
@@ -74,25 +86,18 @@ func TestCandidates(t *testing.T) {
 		}
 		ref := filepath.Join(t.TempDir(), "ref")
 		coretest.Write(t, ref, "gull")
-		w := Wanted{Expected: "/gone/sound/gull cry.wav", Kind: facts.Audio}
+		w := mend.Wanted{Expected: "/gone/sound/gull cry.wav", Kind: facts.Audio}
 		if !c.unseen {
-			w.Last = &Seen{Size: 4, SHA256: hashOf(t, ref)}
+			w.Last = &mend.Seen{Size: 4, SHA256: hashOf(t, ref)}
 		}
-		x, err := Search(context.Background(), drive.System{}, []string{dir}, nil)
-		if err != nil {
-			t.Fatal(err)
-		}
-		cs, err := x.Candidates(context.Background(), w, evidence(nil))
-		if err != nil {
-			t.Fatal(err)
-		}
+		cs := find(t, dir, w, nil)
 		if len(cs) != len(c.want) {
 			t.Errorf("%s: %+v", c.name, cs)
 			continue
 		}
 		for i, want := range c.want {
 			part := strings.Split(want, "|")
-			said := strings.Join(append(cs[i].Reasons, cs[i].Warnings...), "; ")
+			said := strings.Join(append(words.AllEvidence(cs[i].For), words.AllEvidence(cs[i].Against)...), "; ")
 			if string(cs[i].Certainty) != part[0] || cs[i].Path != filepath.Join(dir, part[1]) || !strings.Contains(said, part[2]) {
 				t.Errorf("%s: %d is %s %s (%s), wanted %s", c.name, i, cs[i].Certainty, cs[i].Path, said, want)
 			}
@@ -102,25 +107,21 @@ func TestCandidates(t *testing.T) {
 
 func TestSequenceCandidates(t *testing.T) {
 	dir := t.TempDir()
-	seen := map[string]Seen{}
+	seen := map[string]mend.Seen{}
 	for i, n := range []string{"0001", "0002", "0003"} {
 		p := filepath.Join(dir, "moved", "sun."+n+".png")
 		coretest.Write(t, p, "frame "+n)
 		coretest.Write(t, filepath.Join(dir, "other", "sun."+n+".png"), "else "+n)
 		coretest.Write(t, filepath.Join(dir, "dawn", "sunn."+n+".png"), "x")
-		seen["/gone/sun."+n+".png"] = Seen{Size: int64(6 + len(n)), SHA256: hashOf(t, p)}
+		seen["/gone/sun."+n+".png"] = mend.Seen{Size: int64(6 + len(n)), SHA256: hashOf(t, p)}
 		_ = i
 	}
-	w := Wanted{Expected: "/gone/sun.<4>.png", Kind: facts.Sequence, Sequence: &mention.Sequence{Head: "sun.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 3}}
-	x, err := Search(context.Background(), drive.System{}, []string{dir}, nil)
-	if err != nil {
-		t.Fatal(err)
+	w := mend.Wanted{Expected: "/gone/sun.<4>.png", Kind: facts.Sequence, Sequence: &mention.Sequence{Head: "sun.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 3}}
+	cs := find(t, dir, w, seen)
+	if len(cs) != 3 {
+		t.Fatalf("%+v", cs)
 	}
-	cs, err := x.Candidates(context.Background(), w, evidence(seen))
-	if err != nil || len(cs) != 3 {
-		t.Fatalf("%+v %v", cs, err)
-	}
-	if best, ok := Sure(cs); !ok || best.Path != filepath.Join(dir, "moved", "sun.<4>.png") || best.Files != 3 {
+	if best, ok := mend.Sure(cs); !ok || best.Path != filepath.Join(dir, "moved", "sun.<4>.png") || best.Files != 3 {
 		t.Errorf("%+v", cs[0])
 	}
 	if w.Repair(cs[0]) != (resolve.Repair{From: w.Expected, To: cs[0].Path}) {
@@ -133,7 +134,7 @@ func TestSearchStops(t *testing.T) {
 	coretest.Write(t, filepath.Join(dir, "a"), "x")
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	if _, err := Search(ctx, drive.System{}, []string{dir}, nil); err == nil {
+	if _, err := index.Build(ctx, index.Options{Reach: drive.System{}, Dirs: []string{dir}}); err == nil {
 		t.Error("a stopped search went on")
 	}
 }

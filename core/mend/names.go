@@ -1,11 +1,5 @@
 package mend
 
-import (
-	"strings"
-
-	"boundcrate/core/resolve"
-)
-
 // Likeness is the Jaro–Winkler measure of two names, 0 to 1 (Winkler 1990,
 // prefix weight 0.1 over at most four letters).
 func Likeness(a, b string) float64 {
@@ -48,12 +42,4 @@ func Likeness(a, b string) float64 {
 		prefix++
 	}
 	return jaro + 0.1*float64(prefix)*(1-jaro)
-}
-
-var spacing = strings.NewReplacer("_", " ", "-", " ", ".", " ")
-
-// loose is a stem without what people and systems change in passing: letter
-// case, Unicode form, and how words are parted.
-func loose(stem string) string {
-	return strings.Join(strings.Fields(spacing.Replace(resolve.Fold(stem))), " ")
 }

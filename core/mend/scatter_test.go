@@ -14,6 +14,8 @@ import (
 	"boundcrate/core/edition"
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
@@ -50,28 +52,28 @@ func TestScattered(t *testing.T) {
 				scatter(t, g, root, names, m.Ext)
 
 				repairs := []resolve.Repair{}
-				find := func() *trace.Graph {
+				follow := func() *graph.Graph {
 					gr, err := trace.Run(ctx, trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: dir, Repairs: repairs}, doc)
 					if err != nil {
 						t.Fatal(err)
 					}
 					return gr
 				}
-				x, err := mend.Search(ctx, drive.System{}, []string{dir}, nil)
+				x, err := index.Build(ctx, index.Options{Reach: drive.System{}, Dirs: []string{dir}})
 				if err != nil {
 					t.Fatal(err)
 				}
-				sums := map[string]string{}
-				memory := func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }
-				ev := mend.Evidence{Reach: drive.System{}, Memory: memory, Hash: func(ctx context.Context, p string) (string, error) { return mend.Cached(ctx, drive.System{}, p, sums) }}
-				err = mend.Until(ctx, find(), memory, func(w mend.Wanted) ([]mend.Candidate, error) { return x.Candidates(ctx, w, ev) }, func(rs []resolve.Repair) (*trace.Graph, error) {
+				ev := reading(seen)
+				err = mend.Until(ctx, follow(), ev.Memory, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
+					return mend.Find(ctx, x, ws, ev, nil)
+				}, func(rs []resolve.Repair) (*graph.Graph, error) {
 					repairs = append(repairs, rs...)
-					return find(), nil
+					return follow(), nil
 				})
 				if err != nil {
 					t.Fatal(err)
 				}
-				mended := find()
+				mended := follow()
 				if got := said(t, mended); strings.Join(got, "\n") != strings.Join(want, "\n") {
 					t.Fatalf("seed %d: mended, it names %q, wanted %q\n%s", seed, got, want, text)
 				}
@@ -79,7 +81,7 @@ func TestScattered(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				written, problems, err := mend.Write(mended, drive.System{}, edition.Keeper{})
+				written, problems, err := mend.Write(mended, options(), edition.Keeper{})
 				if err != nil || len(problems) > 0 {
 					t.Fatalf("seed %d: %v %v\n%s", seed, err, problems, text)
 				}
@@ -89,7 +91,7 @@ func TestScattered(t *testing.T) {
 					}
 				}
 				repairs = nil
-				if got := said(t, find()); strings.Join(got, "\n") != strings.Join(want, "\n") {
+				if got := said(t, follow()); strings.Join(got, "\n") != strings.Join(want, "\n") {
 					after, _ := os.ReadFile(doc)
 					t.Fatalf("seed %d: written, it names %q, wanted %q\n%s\n→\n%s", seed, got, want, text, after)
 				}
@@ -121,7 +123,7 @@ func scatter(t *testing.T, g *formattest.Gen, root string, names []string, ext s
 }
 
 // said are the bytes that every reference leads to, in order.
-func said(t *testing.T, g *trace.Graph) (list []string) {
+func said(t *testing.T, g *graph.Graph) (list []string) {
 	t.Helper()
 	for i := range g.References {
 		b := []byte("nothing")
@@ -138,7 +140,7 @@ func said(t *testing.T, g *trace.Graph) (list []string) {
 
 func sum(t *testing.T, p string) string {
 	t.Helper()
-	s, err := mend.Cached(context.Background(), drive.System{}, p, map[string]string{})
+	s, err := mend.Once(drive.System{}, nil)(context.Background(), p)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,112 +1,156 @@
 package mend
 
 import (
-	"context"
-	"fmt"
 	"path/filepath"
 	"strings"
 
-	"boundcrate/core/mention"
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/names"
 	"boundcrate/core/resolve"
 )
 
-// sequences ranks folders that hold files of the wanted pattern, or of one
-// that differs in the words before the number.
-func (x *Index) sequences(ctx context.Context, w Wanted, ev Evidence) ([]Candidate, error) {
-	pat, ok := resolve.ParsePattern(w.Expected)
-	if !ok {
+// mostSequenced bounds how many frames of one sequence are read to compare them.
+const mostSequenced = 20_000
+
+// sequences ranks folders that hold files of wanted patterns, or of ones that
+// differ in the words before the number, in one pass over the index.
+func (f *finder) sequences() (map[int][]Candidate, error) {
+	type wantedPattern struct {
+		at  int
+		pat graph.Pattern
+	}
+	var list []wantedPattern
+	for i := range f.open {
+		if w := f.open[i].w; w.Sequence != nil {
+			if pat, ok := graph.ParsePattern(w.Expected); ok {
+				list = append(list, wantedPattern{i, pat})
+			}
+		}
+	}
+	out := map[int][]Candidate{}
+	if len(list) == 0 {
+		return out, nil
+	}
+	found := map[int][]*Candidate{}
+	offer := func(dir string, files []index.Entry) error {
+		if err := f.ctx.Err(); err != nil {
+			return err
+		}
+		for _, p := range list {
+			cs, err := f.framesIn(dir, files, f.open[p.at].w, p.pat)
+			if err != nil {
+				return err
+			}
+			found[p.at] = append(found[p.at], cs...)
+		}
+		return nil
+	}
+	dir := ""
+	var files []index.Entry
+	err := f.x.Below("/", func(e index.Entry) error {
+		if at := filepath.Dir(e.Path); at != dir {
+			if len(files) > 0 {
+				if err := offer(dir, files); err != nil {
+					return err
+				}
+			}
+			dir, files = at, files[:0]
+		}
+		files = append(files, e)
+		return nil
+	})
+	if err == nil && len(files) > 0 {
+		err = offer(dir, files)
+	}
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range list {
+		out[p.at] = ranked(found[p.at])
+	}
+	return out, nil
+}
+
+// framesIn are the candidates of one folder for one pattern.
+func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat graph.Pattern) ([]*Candidate, error) {
+	heads := map[string]bool{}
+	for i := range entries {
+		if head, ok := pat.HeadOf(filepath.Base(entries[i].Path)); ok {
+			heads[head] = true
+		}
+	}
+	if len(heads) == 0 {
 		return nil, nil
 	}
-	found := map[resolve.Pattern]*Candidate{}
-	var contents []resolve.Pattern
-	for dir, list := range x.byDir {
-		if err := ctx.Err(); err != nil {
+	base, sizes := make([]string, len(entries)), make([]int64, len(entries))
+	for k := range entries {
+		base[k], sizes[k] = filepath.Base(entries[k].Path), max(0, entries[k].Size)
+	}
+	var out []*Candidate
+	for head := range heads {
+		like := Likeness(names.Loose(head), names.Loose(pat.Head))
+		if head != pat.Head && like < alike {
+			continue
+		}
+		at := graph.Pattern{Dir: dir, Head: head, Tail: pat.Tail, Digits: pat.Digits}
+		files, sz, gaps, err := resolve.Frames(at, *w.Sequence, func(string) ([]string, []int64, error) { return base, sizes, nil })
+		if err != nil || len(files) == 0 {
+			continue
+		}
+		want, code := w.Sequence.Count, Frames
+		if len(w.Gaps) > 0 {
+			if head != pat.Head || at == pat {
+				continue // only files of the very name can fill a gap
+			}
+			files, sz, want = within(w.Gaps, at, files, sz)
+			if len(files) == 0 {
+				continue
+			}
+			gaps, code = nil, Fills
+			if len(files) < want {
+				gaps = []graph.Gap{{First: 1, Last: want - len(files), Step: 1}}
+			}
+		}
+		c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Score: weights[NameAlike] * like}
+		for _, n := range sz {
+			c.Size += n
+		}
+		if head == pat.Head {
+			c.Score = weights[Name]
+			c.For = append(c.For, Evidence{Code: Name})
+		} else {
+			c.For = append(c.For, Evidence{Code: NameAlike, N: int64(100 * like)})
+		}
+		lacking := (&graph.Place{Gaps: gaps}).Lacks()
+		if want > 0 {
+			c.For = append(c.For, Evidence{Code: code, N: int64(len(files)), Of: int64(want)})
+			c.Score *= 0.5 + 0.5*float64(len(files))/float64(want)
+		}
+		same, err := f.sameFrames(pat, at, files)
+		if err != nil {
 			return nil, err
 		}
-		heads := map[string]bool{}
-		for _, i := range list {
-			if head, ok := headOf(filepath.Base(x.files[i].Path), pat); ok {
-				heads[head] = true
-			}
+		switch {
+		case same == sameAll && lacking == 0:
+			c.first(Evidence{Code: Content})
+			c.Score = 0.9 + 0.1*c.Score
+			c.Certainty = Likely
+		case same == sameOther:
+			c.against(Evidence{Code: OtherContent, N: 1})
+			c.Score *= otherContentShare
+		case head == pat.Head && lacking == 0:
+			c.Certainty = Likely
 		}
-		names, sizes := make([]string, len(list)), make([]int64, len(list))
-		for k, i := range list {
-			names[k], sizes[k] = filepath.Base(x.files[i].Path), x.files[i].Size
-		}
-		for head := range heads {
-			like := Likeness(loose(head), loose(pat.Head))
-			if head != pat.Head && like < alike {
-				continue
-			}
-			at := resolve.Pattern{Dir: dir, Head: head, Tail: pat.Tail, Digits: pat.Digits}
-			files, sz, gaps, err := resolve.Frames(at, *w.Sequence, func(string) ([]string, []int64, error) { return names, sizes, nil })
-			if err != nil || len(files) == 0 {
-				continue
-			}
-			want := w.Sequence.Count
-			if len(w.Gaps) > 0 {
-				if head != pat.Head || at == pat {
-					continue // only files of the very name can fill a gap
-				}
-				files, sz, want = within(w.Gaps, at, files, sz)
-				if len(files) == 0 {
-					continue
-				}
-				gaps = nil
-				if len(files) < want {
-					gaps = []resolve.Gap{{First: 1, Last: want - len(files), Step: 1}}
-				}
-			}
-			c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Score: 0.36 * like}
-			for _, n := range sz {
-				c.Size += n
-			}
-			if head == pat.Head {
-				c.Score = 0.55
-				c.Reasons = append(c.Reasons, "same name")
-			} else {
-				c.Reasons = append(c.Reasons, fmt.Sprintf("name is alike (%.0f of 100)", 100*like))
-			}
-			lacking := 0
-			for _, g := range gaps {
-				lacking += g.Len()
-			}
-			if want > 0 {
-				what := "files"
-				if len(w.Gaps) > 0 {
-					what = "missing numbers"
-				}
-				c.Reasons = append(c.Reasons, fmt.Sprintf("%d of %d %s", len(files), want, what))
-				c.Score *= 0.5 + 0.5*float64(len(files))/float64(want)
-			}
-			same, err := ev.sameFrames(ctx, pat, at, files)
-			if err != nil {
-				return nil, err
-			}
-			switch {
-			case same == sameAll && lacking == 0:
-				c.Reasons = append([]string{"same content as when last seen"}, c.Reasons...)
-				c.Score = 0.9 + 0.1*c.Score
-				c.Certainty = Likely
-				contents = append(contents, at)
-			case same == sameOther:
-				c.Warnings = append(c.Warnings, "other content than when last seen")
-				c.Score *= 0.6
-			case head == pat.Head && lacking == 0:
-				c.Certainty = Likely
-			}
-			found[at] = c
-		}
+		out = append(out, c)
 	}
-	sure(contents, found)
-	return ranked(found), nil
+	return out, nil
 }
 
 // within keeps the files whose numbers lie in gaps, and counts all such numbers.
-func within(gaps []resolve.Gap, at resolve.Pattern, files []string, sizes []int64) (in []string, sz []int64, want int) {
-	for _, g := range gaps {
-		want += g.Len()
-	}
+func within(gaps []graph.Gap, at graph.Pattern, files []string, sizes []int64) (in []string, sz []int64, want int) {
+	want = (&graph.Place{Gaps: gaps}).Lacks()
 	for i, f := range files {
 		n, ok := at.Number(filepath.Base(f))
 		if !ok {
@@ -122,32 +166,6 @@ func within(gaps []resolve.Gap, at resolve.Pattern, files []string, sizes []int6
 	return in, sz, want
 }
 
-// headOf returns what stands before the number in a file name of a pattern
-// with the same tail and number of digits.
-func headOf(name string, pat resolve.Pattern) (string, bool) {
-	rest, ok := strings.CutSuffix(name, pat.Tail)
-	if !ok {
-		return "", false
-	}
-	if pat.Digits == mention.Grid {
-		i := strings.LastIndexByte(rest, 'u')
-		if i < 0 {
-			return "", false
-		}
-		_, ok := resolve.Pattern{Digits: mention.Grid}.Number(rest[i:])
-		return rest[:i], ok
-	}
-	i := len(rest)
-	for i > 0 && rest[i-1] >= '0' && rest[i-1] <= '9' {
-		i--
-	}
-	digits := len(rest) - i
-	if digits == 0 || digits < pat.Digits {
-		return "", false
-	}
-	return strings.TrimSuffix(rest[:i], "-"), true
-}
-
 type sameness int
 
 const (
@@ -157,19 +175,19 @@ const (
 )
 
 // sameFrames compares every frame with what was last seen under its number.
-func (ev Evidence) sameFrames(ctx context.Context, was, at resolve.Pattern, files []string) (sameness, error) {
-	if ev.Memory == nil || len(files) > mostSequenced {
+func (f *finder) sameFrames(was, at graph.Pattern, files []string) (sameness, error) {
+	if f.rd.Memory == nil || len(files) > mostSequenced {
 		return sameUnknown, nil
 	}
-	for _, f := range files {
-		number := strings.TrimSuffix(strings.TrimPrefix(filepath.Base(f), at.Head), at.Tail)
-		last, ok := ev.Memory(filepath.Join(was.Dir, was.Head+number+was.Tail))
+	for _, p := range files {
+		number := strings.TrimSuffix(strings.TrimPrefix(filepath.Base(p), at.Head), at.Tail)
+		last, ok := f.rd.Memory(filepath.Join(was.Dir, was.Head+number+was.Tail))
 		if !ok || last.SHA256 == "" {
 			return sameUnknown, nil
 		}
-		sum, err := ev.Hash(ctx, f)
-		if ctx.Err() != nil {
-			return sameUnknown, ctx.Err()
+		sum, err := f.rd.Hash(f.ctx, p)
+		if f.ctx.Err() != nil {
+			return sameUnknown, f.ctx.Err()
 		}
 		if err != nil {
 			return sameUnknown, nil
@@ -179,4 +197,29 @@ func (ev Evidence) sameFrames(ctx context.Context, was, at resolve.Pattern, file
 		}
 	}
 	return sameAll, nil
+}
+
+// Suggest lists folders worth looking in, nearest first: the project's own, the
+// one above it, the drives. Nothing is searched unasked.
+func Suggest(root string, reach drive.Reach, drives []drive.Drive) []string {
+	var list []string
+	met := map[string]bool{}
+	for _, p := range append([]string{root, filepath.Dir(root)}, dirs(drives)...) {
+		if met[p] {
+			continue
+		}
+		met[p] = true
+		if info, err := reach.Stat(p); err == nil && info.Mode.IsDir() {
+			list = append(list, p)
+		}
+	}
+	return list
+}
+
+func dirs(drives []drive.Drive) []string {
+	list := make([]string, len(drives))
+	for i, d := range drives {
+		list[i] = d.Dir
+	}
+	return list
 }

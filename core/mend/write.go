@@ -5,11 +5,11 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"strings"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/format"
+	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
@@ -22,60 +22,93 @@ type Written struct {
 	Mentions int    `json:"mentions"` // how many places changed
 }
 
+// WriteStep is what writing was about when it failed.
+type WriteStep string
+
+// The steps of writing.
+const (
+	Saying  WriteStep = "saying"  // a document cannot be made to say the new names
+	Keeping WriteStep = "keeping" // no edition could be kept
+	Writing WriteStep = "writing"
+)
+
+// WriteError is a document that repairs could not be written into. Nothing was
+// written, or what was is as it was.
+type WriteError struct {
+	Document string
+	Step     WriteStep
+	Err      error
+}
+
+func (e *WriteError) Error() string {
+	return fmt.Sprintf("‘%s’ was not written (%s): %v", e.Document, e.Step, e.Err)
+}
+
+func (e *WriteError) Unwrap() error { return e.Err }
+
 // Write puts the graph's repairs into its documents, keeping an edition of
 // each first. Documents outside the root are another's and are only listed as
-// problems. Either all documents are written or none.
-func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, []mention.Problem, error) {
+// problems. Either all documents are written or none. A document that is not
+// the one that was traced any more is a *trace.ChangedError.
+func Write(g *graph.Graph, o trace.Options, keep edition.Keeper) ([]Written, []mention.Problem, error) {
 	var problems []mention.Problem
 	type job struct {
-		doc   *trace.Document
+		doc   *graph.Document
+		file  *format.File
 		edits []mention.Edit
 		count int
 	}
 	var jobs []job
+	repaired := map[graph.DocID]bool{}
+	for k := range g.References {
+		if r := &g.References[k]; r.Repaired {
+			repaired[g.Documents[r.Doc].Host] = true
+			if scattered(r) {
+				d := &g.Documents[r.Doc]
+				problems = append(problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: "cannot name a sequence that stands in two folders: " + r.Written})
+			}
+		}
+	}
 	for i := range g.Documents {
-		problems = append(problems, filled(g, i)...)
-		want := Wants(g, i)
+		host := graph.DocID(i)
+		if !repaired[host] {
+			continue
+		}
+		file, err := o.Reopen(g, host)
+		if err != nil {
+			return nil, nil, err
+		}
+		want := Wants(g, host, file)
 		if len(want) == 0 {
 			continue
 		}
-		edits, err := Prove(g.Documents[i].File, want)
+		edits, err := Prove(file, want)
 		if err != nil {
-			return nil, nil, fmt.Errorf("‘%s’: %w. Nothing was written", g.Documents[i].Path, err)
+			return nil, nil, &WriteError{g.Documents[i].Path, Saying, err}
 		}
 		var of []job
 		foreign := false
 		for k := range g.Documents {
 			d := &g.Documents[k]
-			if d.Host != i {
+			if d.Host != host {
 				continue
 			}
-			mine := d.Edits(edits)
+			mine := EditsOf(d, edits)
 			if len(mine) == 0 {
 				continue
 			}
 			if !drive.Within(g.Root, d.Path) {
 				foreign = true
-				problems = append(problems, mention.Problem{
-					Code: "outside", Path: d.Path, Document: d.Path, Message: "lies outside the project folder",
-					Untouched: "It was not written to.", Do: "Repair it in its own project.",
-				})
+				problems = append(problems, mention.Problem{Code: mention.NotOurs, Path: d.Path, Document: d.Path})
 				continue
-			}
-			now, err := reach.Stat(d.Path)
-			if err != nil {
-				return nil, nil, &trace.Error{Path: d.Path, Err: err}
-			}
-			if now.Size != d.Info.Size || !now.ModTime.Equal(d.Info.ModTime) {
-				return nil, nil, fmt.Errorf("‘%s’ changed since it was traced. Nothing was written. Trace it again", d.Path)
 			}
 			count := 0
 			for m := range want {
-				if d.Holds(m) {
+				if holds(d, file, m) {
 					count++
 				}
 			}
-			of = append(of, job{d, mine, count})
+			of = append(of, job{d, trace.Part(g, graph.DocID(k), file), mine, count})
 		}
 		if !foreign { // a document and the texts it is read with change together
 			jobs = append(jobs, of...)
@@ -95,11 +128,11 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 		kept, err := keep.Keep(j.doc.Info.Real)
 		if err != nil {
 			undo()
-			return nil, nil, fmt.Errorf("no edition of ‘%s’ could be kept: %w. Nothing was written", j.doc.Path, err)
+			return nil, nil, &WriteError{j.doc.Path, Keeping, err}
 		}
-		if err := rewrite(reach, j.doc, j.edits); err != nil {
+		if err := rewrite(o.Reach, j.doc, j.file, j.edits); err != nil {
 			undo()
-			return nil, nil, fmt.Errorf("‘%s’ could not be written: %w. It is as it was", j.doc.Path, err)
+			return nil, nil, &WriteError{j.doc.Path, Writing, err}
 		}
 		done = append(done, Written{j.doc.Info.Real, kept, j.count})
 	}
@@ -108,83 +141,75 @@ func Write(g *trace.Graph, reach drive.Reach, keep edition.Keeper) ([]Written, [
 
 // rewrite puts the edits into a document's file. What its texts do not hold,
 // the other members of a package, is read from the file once more.
-func rewrite(reach drive.Reach, d *trace.Document, edits []mention.Edit) error {
+func rewrite(reach drive.Reach, d *graph.Document, f *format.File, edits []mention.Edit) error {
 	src, err := drive.OpenSized(reach, d.Path)
 	if err != nil {
 		return err
 	}
 	defer src.Close()
-	return drive.Replace(d.Info.Real, d.Info.Mode.Perm(), func(w io.Writer) error { return d.File.RewriteFrom(src, w, edits) })
+	return drive.Replace(d.Info.Real, d.Info.Mode.Perm(), func(w io.Writer) error { return f.RewriteFrom(src, w, edits) })
 }
 
-// Wants lists what document i of a repaired graph shall say, with the texts it
-// includes; nothing for a text that another document includes.
-func Wants(g *trace.Graph, i int) map[int]string {
+// EditsOf are those of a host's edits that change a document's own file.
+func EditsOf(d *graph.Document, of []mention.Edit) []mention.Edit {
+	if d.Package {
+		return of // of a package, all texts are of one file
+	}
+	return mention.OfText(of, d.Text)
+}
+
+func holds(d *graph.Document, host *format.File, m int) bool {
+	return d.Package || host.Doc.Mentions[m].Text == d.Text
+}
+
+// Writable are the documents that repairs can be written into, by their paths,
+// in document order.
+func Writable(g *graph.Graph) (list []string) {
+	met := map[graph.DocID]bool{}
+	for i := range g.References {
+		r := &g.References[i]
+		if !r.Repaired || !r.State.Found() || met[r.Doc] {
+			continue
+		}
+		met[r.Doc] = true
+		if d := &g.Documents[r.Doc]; drive.Within(g.Root, d.Path) {
+			list = append(list, d.Path)
+		}
+	}
+	return list
+}
+
+// Wants lists what document i of a repaired graph, opened again, shall say,
+// with the texts it includes.
+func Wants(g *graph.Graph, i graph.DocID, file *format.File) map[int]string {
 	want := map[int]string{}
-	d := &g.Documents[i]
+	dir := filepath.Dir(g.Documents[i].Path)
 	for k := range g.References {
 		r := &g.References[k]
 		if g.Documents[r.Doc].Host != i || !r.Repaired || !r.State.Found() {
 			continue
 		}
-		m := &d.File.Doc.Mentions[r.Mention]
-		old, dir := d.File.Doc.Name(r.Mention), filepath.Dir(d.Path)
+		m := &file.Doc.Mentions[r.Mention]
+		old := file.Doc.Name(int(r.Mention))
 		if m.Sequence != nil {
-			if scattered(r) {
-				continue
-			}
-			if pat, ok := PatternOf(r, m.Sequence); ok {
-				want[r.Mention] = resolve.SayPattern(m, old, dir, pat)
+			if !scattered(r) {
+				want[int(r.Mention)] = resolve.SayPattern(m, old, dir, g.Files[r.File].Frames.Pattern)
 			}
 			continue
 		}
-		want[r.Mention] = resolve.Say(m.Spelling, old, dir, r.Path)
+		want[int(r.Mention)] = resolve.Say(m.Spelling, old, dir, r.Path)
 	}
 	return want
 }
 
 // scattered tells sequences whose files stand in several folders.
-func scattered(r *trace.Reference) bool {
+func scattered(r *graph.Reference) bool {
 	for _, f := range r.Files {
 		if filepath.Dir(f) != filepath.Dir(r.Files[0]) {
 			return true
 		}
 	}
 	return false
-}
-
-// filled tells of sequences whose gaps were filled from elsewhere: a document
-// can name one folder only.
-func filled(g *trace.Graph, i int) []mention.Problem {
-	var list []mention.Problem
-	for k := range g.References {
-		if r := &g.References[k]; r.Doc == i && r.Repaired && scattered(r) {
-			list = append(list, mention.Problem{
-				Code: "cannot-say", Path: g.Documents[i].Path, Document: g.Documents[i].Path,
-				Message:   "cannot name a sequence that stands in two folders: " + r.Written,
-				Untouched: "The repair stays as it is, and a crate brings the files together.", Do: "Move the files into one folder to have it written.",
-			})
-		}
-	}
-	return list
-}
-
-// PatternOf is where the files of a found sequence stand.
-func PatternOf(r *trace.Reference, seq *mention.Sequence) (resolve.Pattern, bool) {
-	if len(r.Files) == 0 {
-		return resolve.Pattern{}, false
-	}
-	pat, ok := resolve.ParsePattern(r.Expected)
-	base := filepath.Base(r.Files[0])
-	pat.Dir = filepath.Dir(r.Files[0])
-	if !strings.HasPrefix(base, pat.Head) || !strings.HasSuffix(base, pat.Tail) {
-		head, found := headOf(base, pat)
-		if !found {
-			return pat, false
-		}
-		pat.Head = head
-	}
-	return pat, ok
 }
 
 // Prove computes the edits for the wanted names and reads the result again:

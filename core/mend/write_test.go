@@ -11,13 +11,16 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
+	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 )
 
-func follow(t *testing.T, doc string, repairs ...resolve.Repair) *trace.Graph {
+func follow(t *testing.T, doc string, repairs ...resolve.Repair) *graph.Graph {
 	t.Helper()
 	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Repairs: repairs}, doc)
 	if err != nil {
@@ -25,6 +28,8 @@ func follow(t *testing.T, doc string, repairs ...resolve.Repair) *trace.Graph {
 	}
 	return g
 }
+
+func options() trace.Options { return trace.Options{Formats: all.Formats(), Reach: drive.System{}} }
 
 func content(t *testing.T, p string) string {
 	t.Helper()
@@ -47,7 +52,7 @@ func TestWrite(t *testing.T) {
 	dir := coretest.Lay(t, film)
 	doc := filepath.Join(dir, "film/cut.m3u")
 	g := follow(t, doc, resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")})
-	done, problems, err := mend.Write(g, drive.System{}, edition.Keeper{})
+	done, problems, err := mend.Write(g, options(), edition.Keeper{})
 	if err != nil || len(problems) > 0 || len(done) != 2 {
 		t.Fatal(done, problems, err)
 	}
@@ -89,7 +94,7 @@ func TestWriteRefuses(t *testing.T) {
 	if err := os.WriteFile(nested, []byte("#EXTM3U\nhorn.wav\n"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err := mend.Write(g, drive.System{}, edition.Keeper{}); err == nil || !strings.Contains(err.Error(), "nested.m3u’ changed since it was traced. Nothing was written") {
+	if _, _, err := mend.Write(g, options(), edition.Keeper{}); err == nil || !strings.Contains(words.Error(err), "nested.m3u’ changed since it was traced. Nothing was written") {
 		t.Error(err)
 	}
 	if content(t, doc) != film["film/cut.m3u"] {
@@ -98,7 +103,7 @@ func TestWriteRefuses(t *testing.T) {
 
 	dir = coretest.Lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
 	g = follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "other/gone.wav"), To: filepath.Join(dir, "lib/found.wav")})
-	done, problems, err := mend.Write(g, drive.System{}, edition.Keeper{})
+	done, problems, err := mend.Write(g, options(), edition.Keeper{})
 	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
 		t.Error(done, problems, err)
 	}
@@ -107,7 +112,7 @@ func TestWriteRefuses(t *testing.T) {
 	dir = coretest.Lay(t, film)
 	doc = filepath.Join(dir, "film/cut.m3u")
 	g = follow(t, doc, repair(dir))
-	if _, _, err := mend.Write(g, drive.System{}, edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}); err == nil || !strings.Contains(err.Error(), "Nothing was written") {
+	if _, _, err := mend.Write(g, options(), edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}); err == nil || !strings.Contains(words.Error(err), "Nothing was written") {
 		t.Error(err)
 	}
 	if content(t, doc) != film["film/cut.m3u"] {
@@ -118,20 +123,18 @@ func TestWriteRefuses(t *testing.T) {
 // TestCheck: a file chosen by hand is held against what was last seen.
 func TestCheck(t *testing.T) {
 	dir := coretest.Lay(t, map[string]string{"same.wav": "gull", "size.wav": "horn", "other.wav": "a longer sound"})
-	ev := mend.Evidence{Reach: drive.System{}, Hash: func(ctx context.Context, p string) (string, error) {
-		return mend.Cached(ctx, drive.System{}, p, map[string]string{})
-	}}
+	ev := reading(nil)
 	sum, err := ev.Hash(context.Background(), filepath.Join(dir, "same.wav"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	w := mend.Wanted{Expected: "/gone/gull.wav", Last: &mend.Seen{Size: 4, SHA256: sum}}
+	w := mend.Wanted{Expected: "/gone/gull.wav", Kind: facts.Audio, Last: &mend.Seen{Size: 4, SHA256: sum}}
 	for name, c := range map[string]struct {
 		certainty mend.Certainty
 		warns     string
 	}{"same.wav": {mend.Certain, ""}, "size.wav": {mend.Possible, "same size, other content"}, "other.wav": {mend.Possible, "14 bytes, last seen with 4"}} {
 		got, err := w.Check(context.Background(), filepath.Join(dir, name), ev)
-		if err != nil || got.Certainty != c.certainty || !strings.Contains(strings.Join(got.Warnings, ";"), c.warns) || c.warns == "" && len(got.Warnings) > 0 {
+		if err != nil || got.Certainty != c.certainty || !strings.Contains(strings.Join(words.AllEvidence(got.Against), ";"), c.warns) || c.warns == "" && len(got.Against) > 0 {
 			t.Errorf("%s: %+v %v", name, got, err)
 		}
 	}

@@ -96,3 +96,21 @@ func Loose(stem string) string {
 		return r == '_' || r == '-' || r == '.' || r == ' ' || r == '\t' || r == '\u00a0' || r == '\u3000'
 	}), " ")
 }
+
+// Same is the key under which names are one on many systems: letter case and
+// Unicode form. Percent-escapes are part of a name there.
+func Same(name string) string {
+	if ascii(name) {
+		return strings.ToLower(name)
+	}
+	return norm.NFC.String(folder.String(norm.NFC.String(name)))
+}
+
+func ascii(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] >= 0x80 {
+			return false
+		}
+	}
+	return true
+}

@@ -1,68 +1,108 @@
 // Package receive opens somebody's crate: it is checked whole before a single
 // file is unpacked, and unpacked under a temporary name that becomes the
-// crate's own when it is complete.
+// crate's own when it is complete. What is unpacked is what was checked, byte
+// for byte.
 package receive
 
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"os"
 	"path"
 	"path/filepath"
+	"strings"
 
+	"boundcrate/core/bag"
+	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
 	"boundcrate/core/seal"
-	"boundcrate/core/trace"
 )
 
 // Report is what was received and where it lies now; Into is empty when the
 // check failed and nothing was unpacked.
 type Report struct {
 	seal.Report
-	Into string `json:"into"`
+	Into string
 }
 
 // ErrThere: the folder the crate would unpack to is already there.
-var ErrThere = errors.New("is already there")
+var ErrThere = errors.New("it is already there")
+
+// Step is what unpacking was about when it failed.
+type Step string
+
+// The steps.
+const (
+	BadBase   Step = "bad-base" // a base folder that must not be unpacked
+	There     Step = "there"
+	Making    Step = "making"
+	Unpacking Step = "unpacking" // what was written was taken away again
+	Naming    Step = "naming"
+)
+
+// Error is a crate that could not be unpacked.
+type Error struct {
+	Crate string
+	At    string // the folder it is about
+	Step  Step
+	Err   error
+}
+
+func (e *Error) Error() string {
+	s := "‘" + e.Crate + "’ could not be unpacked to ‘" + e.At + "’ (" + string(e.Step) + ")"
+	if e.Err != nil {
+		s += ": " + e.Err.Error()
+	}
+	return s
+}
+
+func (e *Error) Unwrap() error { return e.Err }
+
+// partialEnd ends the names of folders that are being unpacked into.
+const partialEnd = ".partial"
 
 // Run checks the crate and unpacks it to into/NAME. A crate that is damaged is
 // reported and not unpacked; one that is whole is unpacked, whatever its
 // documents lack.
 func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, error) {
-	name, rep, err := seal.Base(ctx, crate, formats)
+	checked, err := seal.Inspect(ctx, crate, formats)
 	if err != nil {
 		return nil, err
 	}
-	out := &Report{Report: *rep}
-	if rep.Harm > 0 {
+	out := &Report{Report: *checked.Report}
+	if checked.Report.Harm() > 0 {
 		return out, nil
 	}
-	if seal.Unsafe(name) != "" || path.Base(name) != name {
-		return nil, fmt.Errorf("‘%s’ has a base folder that cannot be unpacked: %q", crate, name)
+	fail := func(at string, step Step, err error) error { return &Error{crate, at, step, err} }
+	name := checked.Base
+	if bag.UnsafeBase(name) != "" {
+		return nil, fail(name, BadBase, nil)
 	}
 	target := filepath.Join(into, name)
 	if _, err := os.Lstat(target); err == nil {
-		return nil, fmt.Errorf("‘%s’ %w. Nothing was unpacked. Choose another folder", target, ErrThere)
+		return nil, fail(target, There, ErrThere)
 	}
 	if err := os.MkdirAll(into, 0o755); err != nil {
-		return nil, fmt.Errorf("‘%s’ could not be made: %s", into, trace.Reason(err))
+		return nil, fail(into, Making, err)
 	}
-	partial, err := os.MkdirTemp(into, "."+name+".*.partial")
+	partial, err := os.MkdirTemp(into, "."+name+".*"+partialEnd)
 	if err != nil {
-		return nil, fmt.Errorf("nothing can be unpacked to ‘%s’: %s", into, trace.Reason(err))
+		return nil, fail(into, Making, err)
 	}
 	defer os.RemoveAll(partial) // nothing is there any more once it was renamed
-	if err := unpack(ctx, crate, partial); err != nil {
-		return nil, fmt.Errorf("‘%s’ could not be unpacked: %w. What was written was taken away again", crate, err)
+	if err := unpack(ctx, checked, partial); err != nil {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		return nil, fail(target, Unpacking, err)
 	}
 	if err := os.Chmod(partial, 0o755); err != nil {
-		return nil, err
+		return nil, fail(target, Naming, err)
 	}
 	if err := os.Rename(partial, target); err != nil {
-		return nil, fmt.Errorf("‘%s’ could not be named: %w", target, err)
+		return nil, fail(target, Naming, err)
 	}
 	out.Into = target
 	return out, drive.SyncDir(into)
@@ -70,13 +110,14 @@ func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, 
 
 // unpack writes through os.Root, so that no name leads out whatever the check
 // overlooked.
-func unpack(ctx context.Context, crate, dir string) error {
+func unpack(ctx context.Context, checked *seal.Checked, dir string) error {
 	root, err := os.OpenRoot(dir)
 	if err != nil {
 		return err
 	}
 	defer root.Close()
-	return seal.Members(ctx, crate, func(name string, r io.Reader) error {
+	buf := make([]byte, 1<<20)
+	return checked.Members(ctx, func(name string, m carrier.Member, r io.Reader) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
@@ -85,11 +126,15 @@ func unpack(ctx context.Context, crate, dir string) error {
 				return err
 			}
 		}
-		f, err := root.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+		mode := m.Mode.Perm() &^ 0o111
+		if mode&0o600 != 0o600 || !strings.HasPrefix(name, bag.Payload+"/") {
+			mode = 0o644
+		}
+		f, err := root.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, mode)
 		if err != nil {
 			return err
 		}
-		_, err = io.CopyBuffer(struct{ io.Writer }{f}, struct{ io.Reader }{r}, make([]byte, 1<<20))
+		_, err = io.CopyBuffer(struct{ io.Writer }{f}, struct{ io.Reader }{r}, buf)
 		return errors.Join(err, f.Sync(), f.Close())
 	})
 }

@@ -4,317 +4,349 @@ import (
 	"bytes"
 	"context"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
-	"fmt"
 	"hash"
 	"io"
 	"os"
 	"path"
 	"path/filepath"
 	"sort"
-	"strconv"
 	"strings"
 
+	"github.com/zeebo/xxh3"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
-	"boundcrate/core/resolve"
+	"boundcrate/core/names"
 	"boundcrate/core/rules"
 	"boundcrate/core/stow"
-	"boundcrate/core/trace"
 )
 
 // NoCrate is a path that cannot be checked as a crate.
-type NoCrate struct{ Path, Why string }
+type NoCrate struct {
+	Path string
+	Err  error // nil: it holds no bagit.txt
+}
 
 func (e *NoCrate) Error() string {
-	return fmt.Sprintf("‘%s’ cannot be checked as a crate: %s.", e.Path, e.Why)
+	if e.Err == nil {
+		return "‘" + e.Path + "’ is no crate"
+	}
+	return "‘" + e.Path + "’ cannot be checked as a crate: " + e.Err.Error()
 }
 
-// maxTag bounds one tag file: a manifest of two million lines.
-const maxTag = 256 << 20
+func (e *NoCrate) Unwrap() error { return e.Err }
 
-// Unsafe tells why a member's name must not be unpacked, "" if it may.
-func Unsafe(name string) string {
-	clean := strings.TrimSuffix(name, "/")
-	switch {
-	case clean == "":
-		return "it has no name"
-	case strings.ContainsRune(name, 0):
-		return "its name holds a NUL byte"
-	case strings.HasPrefix(name, "/"), len(name) > 1 && name[1] == ':', strings.HasPrefix(name, `\`):
-		return "its name is absolute"
-	}
-	for _, part := range strings.FieldsFunc(clean, func(r rune) bool { return r == '/' || r == '\\' }) {
-		if part == ".." {
-			return "its name leads out of the crate"
-		}
-	}
-	if path.Clean(clean) != clean {
-		return "its name is not in plain form"
-	}
-	return ""
-}
+// maxTags bounds all tag files of a crate together: manifests of two million
+// lines.
+const maxTags = 256 << 20
+
+var errTags = errors.New("its tag files are larger than any crate's")
 
 // Check verifies a crate: every digest of every manifest, nothing missing,
 // nothing extra, and the trace of its documents with nothing else reachable.
 // An error means that it could not be checked at all.
 func Check(ctx context.Context, p string, formats format.Set) (*Report, error) {
-	_, rep, err := inspect(ctx, p, formats)
-	return rep, err
-}
-
-// Base is the folder a crate unpacks to by itself.
-func Base(ctx context.Context, p string, formats format.Set) (string, *Report, error) {
-	b, rep, err := inspect(ctx, p, formats)
+	c, err := inspect(ctx, p, formats)
 	if err != nil {
-		return "", nil, err
+		return nil, err
 	}
-	if b.base == "" {
-		_, b.base = CarrierOf(p)
-	}
-	return b.base, rep, nil
+	return c.rep, nil
 }
 
-// bag is what is known of a crate while it is checked.
-type bag struct {
-	path  string // of the crate
-	at    string // of its members in messages
-	base  string // folder within an archive, "" for none
-	names map[string]int64
-	tags  map[string][]byte // tag files at the top
-	rep   *Report
+// Checked is a crate that was checked, and can be unpacked as what was checked.
+type Checked struct {
+	Report *Report
+	Base   string // the folder it unpacks to by itself
+	c      *checker
 }
 
-func (b *bag) problem(code, member, format string, a ...any) {
-	b.rep.Problems = append(b.rep.Problems, mention.Problem{
-		Code: code, Path: filepath.Join(b.at, member), Document: b.path, Message: fmt.Sprintf(format, a...),
-	})
-}
-
-func inspect(ctx context.Context, p string, formats format.Set) (*bag, *Report, error) {
-	fi, err := os.Stat(p)
+// Inspect is Check for whoever unpacks.
+func Inspect(ctx context.Context, p string, formats format.Set) (*Checked, error) {
+	c, err := inspect(ctx, p, formats)
 	if err != nil {
-		return nil, nil, &NoCrate{p, trace.Reason(err)}
+		return nil, err
 	}
-	b := &bag{path: p, at: p, names: map[string]int64{}, tags: map[string][]byte{}, rep: &Report{
-		Crate: p, Renamed: []Renamed{}, Left: []stow.Left{}, Parts: []string{}, Problems: []mention.Problem{},
-	}}
-	if !fi.IsDir() {
-		b.at = p + "!"
+	base := c.base
+	if base == "" {
+		_, base = carrier.KindOf(p)
 	}
-	if err := b.list(ctx, fi.IsDir()); err != nil {
-		return nil, nil, err
-	}
-	if len(b.names) == 0 || b.tags["bagit.txt"] == nil {
-		if len(b.rep.Problems) > 0 && !fi.IsDir() {
-			b.harmed()
-			return b, b.rep, nil // refused members are the news
-		}
-		return nil, nil, &NoCrate{p, "it holds no bagit.txt"}
-	}
-	sums := b.manifests()
-	v := newVault(b.at, formats)
-	defer v.close()
-	if err := b.digest(ctx, sums, v, fi.IsDir()); err != nil {
-		return nil, nil, err
-	}
-	b.harmed()
-	if err := b.trace(ctx, formats, v, fi.IsDir()); err != nil {
-		return nil, nil, err
-	}
-	sort.SliceStable(b.rep.Problems, func(i, j int) bool { return b.rep.Problems[i].Path < b.rep.Problems[j].Path })
-	return b, b.rep, nil
+	return &Checked{c.rep, base, c}, nil
 }
 
-// harmed counts what is wrong with the crate itself, before its documents are
-// looked at. What has to be fetched was never in it.
-func (b *bag) harmed() {
-	for _, p := range b.rep.Problems {
-		if p.Code != "incomplete" {
-			b.rep.Harm++
-		}
-	}
-}
+// ErrOther: what is unpacked is not what was checked.
+var ErrOther = errors.New("it is not what was checked a moment ago")
 
-// inner cuts the base folder off a member's name.
-func (b *bag) inner(name string) string {
-	if b.base == "" {
-		return name
-	}
-	return strings.TrimPrefix(name, b.base+"/")
-}
-
-// list reads all names, refuses dangerous ones and keeps the tag files.
-func (b *bag) list(ctx context.Context, isFolder bool) error {
-	folded := map[string]string{}
-	var order []string
-	tags := map[string][]byte{}
-	err := members(ctx, b.path, func(m member, r io.Reader) error {
-		if why := Unsafe(m.name); why != "" && !isFolder {
-			b.problem("refused", m.name, "was refused: %s", why)
+// Members streams the files of the crate for unpacking; names are below the
+// base folder. Bytes that differ from those that were checked are ErrOther once
+// they were read, before each returns.
+func (c *Checked) Members(ctx context.Context, each func(name string, m carrier.Member, r io.Reader) error) error {
+	left := len(c.c.quick)
+	err := carrier.Read(ctx, c.c.path, func(m carrier.Member, r io.Reader) error {
+		if r == nil {
 			return nil
 		}
-		if m.odd != "" {
-			b.problem("refused", m.name, "was refused: it is a %s", m.odd)
-			return nil
+		want, ok := c.c.quick[m.Name]
+		if !ok {
+			return ErrOther
 		}
-		if m.dir {
-			return nil
+		left--
+		h := xxh3.New()
+		if err := each(c.c.inner(m.Name), m, io.TeeReader(r, h)); err != nil {
+			return err
 		}
-		if _, twice := b.names[m.name]; twice {
-			b.problem("refused", m.name, "was refused: it is there twice")
-			return nil
-		}
-		if other, clash := folded[resolve.Fold(m.name)]; clash && !isFolder {
-			b.problem("refused", m.name, "was refused: on many systems it is the same name as %s", other)
-			return nil
-		}
-		b.names[m.name], folded[resolve.Fold(m.name)] = m.size, m.name
-		order = append(order, m.name)
-		if strings.Count(m.name, "/") <= 1 && (strings.HasSuffix(m.name, ".txt") || path.Base(m.name) == recordName) {
-			t, err := io.ReadAll(io.LimitReader(r, maxTag))
-			if err != nil {
-				b.problem("damaged", m.name, "could not be read: %v", err)
-			}
-			tags[m.name] = t
+		if h.Sum64() != want {
+			return ErrOther
 		}
 		return nil
 	})
+	if err == nil && left != 0 {
+		err = ErrOther
+	}
+	return err
+}
+
+// checker is what is known of a crate while it is checked.
+type checker struct {
+	path   string // of the crate
+	at     string // of its members in messages
+	base   string // folder within an archive, "" for none
+	folder bool
+	names  map[string]int64
+	tags   map[string][]byte // tag files at the top, by their names below the base
+	quick  map[string]uint64 // xxh3 of every member
+	rep    *Report
+}
+
+func (c *checker) fault(f bag.Fault) { c.rep.Faults = append(c.rep.Faults, f) }
+
+func inspect(ctx context.Context, p string, formats format.Set) (*checker, error) {
+	fi, err := os.Stat(p)
+	if err != nil {
+		return nil, &NoCrate{p, err}
+	}
+	c := &checker{path: p, at: p, folder: fi.IsDir(), names: map[string]int64{}, tags: map[string][]byte{}, quick: map[string]uint64{}, rep: &Report{Crate: p}}
+	if !c.folder {
+		c.at = p + "!"
+	}
+	if err := c.list(ctx); err != nil {
+		return nil, err
+	}
+	if len(c.names) == 0 || c.tags[bag.Declaration] == nil {
+		if len(c.rep.Faults) > 0 && !c.folder {
+			return c, nil // refused members are the news
+		}
+		return nil, &NoCrate{p, nil}
+	}
+	inner := map[string]bool{}
+	for name := range c.names {
+		inner[c.inner(name)] = true
+	}
+	rec := parseRecord(c.tags[recordName])
+	sums, faults := bag.ReadManifests(c.tags, inner)
+	later := map[string]bool{}
+	if rec != nil {
+		for _, k := range rec.Kept {
+			later[k] = true
+		}
+	}
+	for _, f := range faults {
+		if f.Code == bag.Extra && later[f.Member] {
+			f.Code = CameLater
+		}
+		c.fault(f)
+	}
+	for _, m := range sums.Strays(inner, func(m string) bool { return bag.Standard(m) || m == recordName || m == readmeName || m == journalName }) {
+		c.fault(bag.Fault{Code: bag.Extra, Member: m})
+	}
+	v := newVault(c.at, formats)
+	defer v.close()
+	if err := c.digest(ctx, sums, v); err != nil {
+		return nil, err
+	}
+	if err := c.trace(ctx, formats, v, rec); err != nil {
+		return nil, err
+	}
+	sort.SliceStable(c.rep.Faults, func(i, j int) bool { return c.rep.Faults[i].Member < c.rep.Faults[j].Member })
+	sort.SliceStable(c.rep.Problems, func(i, j int) bool { return c.rep.Problems[i].Path < c.rep.Problems[j].Path })
+	return c, nil
+}
+
+// CameLater: a file stands at a place the crate kept for it, and no manifest
+// lists it.
+const CameLater bag.FaultCode = "came-later"
+
+// inner cuts the base folder off a member's name.
+func (c *checker) inner(name string) string {
+	if c.base == "" {
+		return name
+	}
+	return strings.TrimPrefix(name, c.base+"/")
+}
+
+// list reads all names, refuses dangerous ones and keeps the tag files. Of an
+// archive there is one base folder, which holds everything.
+func (c *checker) list(ctx context.Context) error {
+	folded := map[string]string{}
+	used := map[string]bool{} // folders that hold something
+	tags := map[string][]byte{}
+	total := int64(0)
+	refuse := func(m string, d bag.Danger) { c.fault(bag.Fault{Code: bag.Refused, Member: m, Danger: d}) }
+	err := carrier.Read(ctx, c.path, func(m carrier.Member, r io.Reader) error {
+		if d := bag.Unsafe(m.Name); d != "" && !c.folder {
+			refuse(m.Name, d)
+			return nil
+		}
+		switch m.Odd {
+		case carrier.Link:
+			refuse(m.Name, bag.IsLink)
+			return nil
+		case carrier.Device:
+			refuse(m.Name, bag.IsDevice)
+			return nil
+		case carrier.Unreadable:
+			refuse(m.Name, bag.CannotRead)
+			return nil
+		}
+		if m.Dir {
+			return nil
+		}
+		if _, twice := c.names[m.Name]; twice {
+			refuse(m.Name, bag.IsTwice)
+			return nil
+		}
+		key := names.Same(m.Name)
+		if _, clash := folded[key]; clash && !c.folder {
+			refuse(m.Name, bag.IsSameName)
+			return nil
+		}
+		c.names[m.Name], folded[key] = m.Size, m.Name
+		for dir := path.Dir(key); dir != "."; dir = path.Dir(dir) {
+			used[dir] = true
+		}
+		if strings.Count(m.Name, "/") <= 1 && (strings.HasSuffix(m.Name, ".txt") || path.Base(m.Name) == recordName) {
+			t, err := io.ReadAll(io.LimitReader(r, maxTags-total+1))
+			if total += int64(len(t)); total > maxTags {
+				return errTags
+			}
+			if err != nil {
+				c.fault(bag.Fault{Code: bag.Harmed, Member: m.Name, Err: err})
+			}
+			tags[m.Name] = t
+		}
+		return nil
+	})
+	var list *carrier.ListError
 	switch {
 	case ctx.Err() != nil:
 		return ctx.Err()
-	case errors.Is(err, errList):
-		return &NoCrate{b.path, err.Error()}
-	case err != nil && isFolder:
-		return &NoCrate{b.path, trace.Reason(err)}
+	case errors.As(err, &list), errors.Is(err, carrier.ErrNotRegular), errors.Is(err, errTags):
+		return &NoCrate{c.path, err}
+	case err != nil && c.folder:
+		return &NoCrate{c.path, err}
 	case err != nil:
-		b.problem("damaged", "", "%v", err)
+		c.fault(bag.Fault{Code: bag.CutShort, Err: err})
 	}
-	if tags["bagit.txt"] == nil && !isFolder {
-		for _, name := range order {
-			if dir, file := path.Split(name); file == "bagit.txt" && strings.Count(name, "/") == 1 {
-				b.base = strings.TrimSuffix(dir, "/")
-				break
-			}
+	for name := range c.names {
+		if used[names.Same(name)] && !c.folder {
+			refuse(name, bag.FileFolder)
 		}
 	}
+	c.findBase(tags, refuse)
 	for name, t := range tags {
-		if inner := b.inner(name); !strings.Contains(inner, "/") {
-			b.tags[inner] = t
+		if inner := c.inner(name); !strings.Contains(inner, "/") && (c.base == "" || inner != name) {
+			c.tags[inner] = t
 		}
 	}
 	return nil
 }
 
-// manifests reads all manifests: algorithm → member → digest.
-func (b *bag) manifests() map[string]map[string]string {
-	all := map[string]map[string]string{}
-	if !bytes.Contains(b.tags["bagit.txt"], []byte("BagIt-Version:")) {
-		b.problem("damaged", "bagit.txt", "does not tell the version of the bag")
+// findBase finds the one base folder of an archive (§4 of RFC 8493).
+func (c *checker) findBase(tags map[string][]byte, refuse func(string, bag.Danger)) {
+	if c.folder || tags[bag.Declaration] != nil && !c.second(tags, refuse) {
+		return
 	}
-	payload := 0
-	for name, text := range b.tags {
-		tag := strings.HasPrefix(name, "tagmanifest-")
-		alg, ok := strings.CutPrefix(strings.TrimPrefix(name, "tag"), "manifest-")
-		if !ok {
-			continue
-		}
-		alg = strings.TrimSuffix(alg, ".txt")
-		if algorithms[alg] == nil {
-			b.problem("unknown", name, "uses %q, which is not checked here", alg)
-			continue
-		}
-		sums, bad, err := readManifest(bytes.NewReader(text))
-		if err != nil {
-			b.problem("damaged", name, "could not be read: %v", err)
-		}
-		for _, n := range bad {
-			b.problem("damaged", name, "line %d is no checksum line", n)
-		}
-		if all[alg] == nil {
-			all[alg] = map[string]string{}
-		}
-		for p, sum := range sums {
-			if !tag && !strings.HasPrefix(p, payloadDir+"/") {
-				b.problem("refused", p, "is listed in %s and lies outside %s/", name, payloadDir)
-				continue
-			}
-			if Unsafe(p) != "" {
-				b.problem("refused", p, "is listed in %s: %s", name, Unsafe(p))
-				continue
-			}
-			all[alg][p] = sum
-		}
-		if !tag {
-			payload++
-			b.extra(name, sums)
+	var bases []string
+	for name := range tags {
+		if dir, file := path.Split(name); file == bag.Declaration && strings.Count(name, "/") == 1 {
+			bases = append(bases, strings.TrimSuffix(dir, "/"))
 		}
 	}
-	if payload == 0 {
-		b.problem("damaged", "", "it has no payload manifest")
+	sort.Strings(bases)
+	if len(bases) == 0 {
+		return
 	}
-	if b.tags["fetch.txt"] != nil {
-		b.problem("incomplete", "fetch.txt", "names files that have to be fetched; nothing is fetched here")
+	c.base = bases[0]
+	for _, b := range bases[1:] {
+		refuse(path.Join(b, bag.Declaration), bag.SecondBag)
 	}
-	return all
+	if d := bag.UnsafeBase(c.base); d != "" {
+		refuse(c.base, d)
+	}
+	for name := range c.names {
+		if !strings.HasPrefix(name, c.base+"/") {
+			refuse(name, bag.BesideBase)
+		}
+	}
 }
 
-// extra finds payload files no manifest lists; every payload manifest lists
-// all of them (RFC 8493 §3).
-func (b *bag) extra(manifest string, sums map[string]string) {
-	for name := range b.names {
-		if in := b.inner(name); strings.HasPrefix(in, payloadDir+"/") {
-			if _, ok := sums[in]; !ok {
-				b.problem("extra", in, "is not listed in %s", manifest)
-			}
+// second tells of a bag within a bag whose own declaration stands at the top.
+func (c *checker) second(tags map[string][]byte, refuse func(string, bag.Danger)) bool {
+	for name := range tags {
+		if strings.HasSuffix(name, "/"+bag.Declaration) {
+			refuse(name, bag.SecondBag)
 		}
 	}
+	return false
 }
 
 // digest streams the crate once and compares every digest.
-func (b *bag) digest(ctx context.Context, sums map[string]map[string]string, v *vault, isFolder bool) error {
-	seen := map[string]bool{}
+func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 	files, size := 0, int64(0)
-	err := members(ctx, b.path, func(m member, r io.Reader) error {
-		if r == nil || seen[m.name] || (Unsafe(m.name) != "" && !isFolder) {
+	err := carrier.Read(ctx, c.path, func(m carrier.Member, r io.Reader) error {
+		if _, known := c.names[m.Name]; r == nil || !known {
 			return nil
 		}
-		seen[m.name] = true
-		in := b.inner(m.name)
+		if _, again := c.quick[m.Name]; again {
+			return nil
+		}
+		in := c.inner(m.Name)
+		quick := xxh3.New()
 		hashes := map[string]hash.Hash{}
-		var ws []io.Writer
+		ws := []io.Writer{quick}
 		for alg, list := range sums {
 			if list[in] != "" {
-				hashes[alg] = algorithms[alg]()
+				hashes[alg] = bag.New(alg)
 				ws = append(ws, hashes[alg])
 			}
 		}
-		tee := io.TeeReader(cancelled{ctx, r}, io.MultiWriter(ws...))
 		var n counter
-		tee = io.TeeReader(tee, &n)
+		tee := io.TeeReader(&stopping{ctx, r}, io.MultiWriter(append(ws, &n)...))
 		var err error
-		if isFolder {
+		if c.folder {
 			_, err = io.CopyBuffer(struct{ io.Writer }{io.Discard}, struct{ io.Reader }{tee}, make([]byte, 1<<18))
 		} else {
-			err = v.take(m.name, m.size, tee)
+			err = v.take(m.Name, tee)
 		}
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
-		if strings.HasPrefix(in, payloadDir+"/") {
+		c.quick[m.Name] = quick.Sum64()
+		if strings.HasPrefix(in, bag.Payload+"/") {
 			files++
 			size += int64(n)
 		}
 		if err != nil {
-			b.problem("damaged", m.name, "is damaged: %v", err)
+			c.fault(bag.Fault{Code: bag.Harmed, Member: in, Err: err})
 			return nil
 		}
 		for alg, h := range hashes {
 			if got := hex.EncodeToString(h.Sum(nil)); got != sums[alg][in] {
-				b.problem("damaged", m.name, "is not what was sealed: its %s differs", alg)
+				c.fault(bag.Fault{Code: bag.Differs, Member: in, Of: alg})
 			}
 		}
 		return nil
@@ -322,71 +354,96 @@ func (b *bag) digest(ctx context.Context, sums map[string]map[string]string, v *
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	if err != nil && isFolder {
-		return &NoCrate{b.path, trace.Reason(err)}
+	if err != nil && c.folder {
+		return &NoCrate{c.path, err}
 	}
-	b.rep.Files, b.rep.Bytes = files, size
-	missing := map[string]bool{}
-	for _, list := range sums {
-		for p := range list {
-			if !seen[path.Join(b.base, p)] && !missing[p] {
-				missing[p] = true
-				b.problem("missing", path.Join(b.base, p), "is listed and not there")
-			}
-		}
+	c.rep.Files, c.rep.Bytes = files, size
+	there := map[string]bool{}
+	for name := range c.names {
+		there[c.inner(name)] = true
 	}
-	if want := readInfo(bytes.NewReader(b.tags["bag-info.txt"]))["Payload-Oxum"]; len(want) > 0 {
-		if got := strconv.FormatInt(size, 10) + "." + strconv.Itoa(files); got != want[0] {
-			b.problem("damaged", path.Join(b.base, "bag-info.txt"), "Payload-Oxum is %s, the payload is %s", want[0], got)
+	for _, p := range sums.Missing(there) {
+		c.fault(bag.Fault{Code: bag.Gone, Member: p})
+	}
+	if want := bag.ReadInfo(bytes.NewReader(c.tags[bag.InfoName]))["Payload-Oxum"]; len(want) > 0 {
+		if got := bag.Oxum(size, files); got != want[0] && !c.cameLater() {
+			c.fault(bag.Fault{Code: bag.WrongOxum, Member: bag.InfoName, Want: want[0], Have: got})
 		}
 	}
 	return nil
 }
 
+func (c *checker) cameLater() bool {
+	for _, f := range c.rep.Faults {
+		if f.Code == CameLater {
+			return true
+		}
+	}
+	return false
+}
+
+type counter int64
+
+func (c *counter) Write(b []byte) (int, error) { *c += counter(len(b)); return len(b), nil }
+
+// stopping ends with its context.
+type stopping struct {
+	ctx context.Context
+	r   io.Reader
+}
+
+func (s *stopping) Read(b []byte) (int, error) {
+	if err := s.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return s.r.Read(b)
+}
+
 // trace proves the documents of the crate: those its record names, else every
 // payload file whose content is a document.
-func (b *bag) trace(ctx context.Context, formats format.Set, v *vault, isFolder bool) error {
+func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *record) error {
 	var reach drive.Reach = v
-	base := filepath.Join(b.at, b.base)
-	if isFolder {
-		reach = drive.Confined{Dir: base}
+	base := filepath.Join(c.at, c.base)
+	if c.folder {
+		reach = confined(base)
 	}
-	var rec record
 	var docs []string
-	if json.Unmarshal(b.tags[recordName], &rec) == nil && rec.Software == Software {
+	if rec != nil {
 		for _, d := range rec.Documents {
-			if Unsafe(d.Path) == "" {
+			if bag.Unsafe(d.Path) == "" {
 				docs = append(docs, filepath.Join(base, d.Path))
 			}
 		}
-		b.rep.Left = append(b.rep.Left, rec.Left...)
+		c.rep.Left = append(c.rep.Left, rec.Left...)
 		for _, r := range rec.Rules {
 			if f, problems := rules.Parse(r.ID, []byte(r.Source)); f != nil {
 				formats = rules.With(formats, f)
 			} else {
-				b.problem("malformed", path.Join(b.base, recordName), "its rules file %s cannot be used: %s", r.ID, problems[0])
+				c.rep.Problems = append(c.rep.Problems, mention.Problem{Code: mention.Malformed, Path: filepath.Join(base, recordName), Document: c.path, Message: "its rules file " + r.ID + " cannot be used: " + problems[0].String()})
 			}
 		}
 	} else {
-		for name := range b.names {
-			if in := b.inner(name); strings.HasPrefix(in, payloadDir+"/") && claimed(formats, reach, filepath.Join(b.at, name)) {
-				docs = append(docs, filepath.Join(b.at, name))
+		for name := range c.names {
+			if in := c.inner(name); strings.HasPrefix(in, bag.Payload+"/") && claimed(formats, reach, filepath.Join(c.at, name)) {
+				docs = append(docs, filepath.Join(c.at, name))
 			}
 		}
 		sort.Strings(docs)
 	}
-	p, err := prove(ctx, formats, reach, filepath.Join(base, payloadDir), docs)
+	p, err := prove(ctx, formats, reach, filepath.Join(base, bag.Payload), docs)
 	if err != nil {
 		return err
 	}
-	b.rep.Complete = p.complete
-	for _, d := range rec.Unsaid {
-		b.rep.Complete = false
-		b.problem("incomplete", path.Join(b.base, d), "could not be made to name the files of this crate when it was sealed")
+	c.rep.Complete, c.rep.Guessed, c.rep.Open = p.complete, p.guessed, p.open
+	if rec != nil && len(rec.Unsaid) > 0 {
+		c.rep.Complete = false
+		for _, d := range rec.Unsaid {
+			c.rep.Unsaid = append(c.rep.Unsaid, path.Join(c.base, d))
+		}
 	}
-	b.rep.Problems = append(b.rep.Problems, p.problems...)
-	if len(b.rep.Left) == 0 {
-		b.rep.Left = append(b.rep.Left, p.left...)
+	c.rep.Problems = append(c.rep.Problems, p.problems...)
+	if len(c.rep.Left) == 0 {
+		c.rep.Left = append([]stow.Left{}, p.left...)
 	}
 	return nil
 }
@@ -404,31 +461,4 @@ func claimed(formats format.Set, reach drive.Reach, p string) bool {
 	d := formats.Sure(filepath.Base(p), head)
 	kind := facts.KindOf(p, head)
 	return d != nil && kind != facts.Audio && kind != facts.Video && kind != facts.Image
-}
-
-// Members streams the files of a crate that was checked, for unpacking; names
-// are below the crate's base folder.
-func Members(ctx context.Context, p string, each func(name string, r io.Reader) error) error {
-	bases := map[string]bool{}
-	err := members(ctx, p, func(m member, _ io.Reader) error {
-		if path.Base(m.name) == "bagit.txt" && strings.Count(m.name, "/") <= 1 {
-			bases[strings.TrimSuffix(path.Dir(m.name), ".")] = true
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	base := ""
-	if !bases[""] {
-		for b := range bases {
-			base = b + "/"
-		}
-	}
-	return members(ctx, p, func(m member, r io.Reader) error {
-		if r == nil {
-			return nil
-		}
-		return each(strings.TrimPrefix(m.name, base), r)
-	})
 }

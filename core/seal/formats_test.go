@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
+	"boundcrate/core/words"
 )
 
 // TestEveryFormat seals a whole project of each kind, both layouts, carries the
@@ -99,7 +100,7 @@ func TestUnsaid(t *testing.T) {
 		t.Fatalf("%v %+v", err, rep)
 	}
 	rep, err = seal.Check(bg, rep.Crate, all.Formats())
-	if err != nil || rep.Complete || len(rep.Problems) != 1 || !strings.Contains(rep.Problems[0].Message, "could not be made to name") {
+	if err != nil || rep.Complete || len(words.SealProblems(rep)) != 1 || !strings.Contains(words.SealProblems(rep)[0].Message, "could not be made to name") {
 		t.Errorf("%v %+v", err, rep)
 	}
 }
@@ -166,10 +167,10 @@ func TestLostWithin(t *testing.T) {
 		`<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/gone.png"/><draw:image xlink:href="../../lib/plate.png"/></office:document-content>`))
 	coretest.Write(t, dir+"/lib/plate.png", "p")
 	rep, err := sealing(t, doc, dir+"/crate", stow.Options{Layout: stow.ByKind})
-	if err != nil || rep.Complete || rep.Files != 2 || len(rep.Left) != 1 || !strings.Contains(rep.Left[0].Why, "Pictures/gone.png") {
+	if err != nil || rep.Complete || rep.Files != 2 || len(rep.Left) != 1 || rep.Left[0].Detail != "Pictures/gone.png" {
 		t.Fatalf("%v %+v", err, rep)
 	}
-	for _, p := range rep.Problems {
+	for _, p := range words.SealProblems(rep) {
 		if p.Code == "cannot-say" || p.Code == "leaves" || strings.Contains(p.Message, "plate.png") {
 			t.Errorf("%+v", p)
 		}

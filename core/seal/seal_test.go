@@ -15,14 +15,18 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"syscall"
 	"testing"
 	"time"
 
+	"boundcrate/core/content"
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/receive"
@@ -30,6 +34,7 @@ import (
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 )
 
 var bg = context.Background()
@@ -62,8 +67,13 @@ func tracing(o trace.Options) trace.Options {
 
 func sealing(t testing.TB, doc, out string, o stow.Options) (*seal.Report, error) {
 	t.Helper()
-	g := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
-	return seal.Run(bg, seal.Options{Plan: stow.Make(g, o), Out: out, Formats: all.Formats(), Reach: drive.System{}, Note: "For the mixer.\nTwo lines: yes.", Now: time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)})
+	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+	return seal.Run(bg, seal.Options{Plan: plan(t, g, o), Out: out, Trace: tracing(trace.Options{}), Note: "For the mixer.\nTwo lines: yes.", Now: time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC), Readme: words.Readme})
+}
+
+func plan(t testing.TB, g *graph.Graph, o stow.Options) *stow.Plan {
+	t.Helper()
+	return must[*stow.Plan](t)(stow.Make(bg, g, o))
 }
 
 // small is a film with everything that clashes and nests.
@@ -189,7 +199,7 @@ func TestCheckFinds(t *testing.T) {
 		}
 		rep := must[*seal.Report](t)(seal.Check(bg, out, all.Formats()))
 		found := false
-		for _, p := range rep.Problems {
+		for _, p := range words.SealProblems(rep) {
 			found = found || p.Code == c.code
 		}
 		if !found {
@@ -230,7 +240,7 @@ func TestWholeIsReceived(t *testing.T) {
 				t.Errorf("%s: sealed as %+v", name, rep)
 			}
 			got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+end), all.Formats()))
-			if got.Into == "" || got.Complete != c.complete || got.Well() != (c.code == "") || got.Harm != 0 || c.code != "" && !slices.ContainsFunc(got.Problems, func(p mention.Problem) bool { return p.Code == c.code }) {
+			if got.Into == "" || got.Complete != c.complete || got.Well() != (c.code == "") || got.Harm() != 0 || c.code != "" && !slices.ContainsFunc(words.SealProblems(&got.Report), func(p mention.Problem) bool { return p.Code == c.code }) {
 				t.Errorf("%s: received as %+v", name, got)
 			}
 		}
@@ -267,7 +277,7 @@ func TestHostileArchives(t *testing.T) {
 			p := coretest.Write(t, filepath.Join(dir, fmt.Sprint(i)+end), string(b))
 			rep := must[*receive.Report](t)(receive.Run(bg, p, dir+"/in", all.Formats()))
 			refused := false
-			for _, pr := range rep.Problems {
+			for _, pr := range words.SealProblems(&rep.Report) {
 				refused = refused || pr.Code == "refused"
 			}
 			if !refused || rep.Into != "" {
@@ -332,11 +342,11 @@ func TestTrouble(t *testing.T) {
 		} {
 			coretest.Write(t, gull, "gull")
 			coretest.Write(t, doc, timeline(clip("a", "sound/gull.wav"), clip("b", "../lib/GULL.wav")))
-			g := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
-			plan := stow.Make(g, stow.Options{})
+			g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+			p := plan(t, g, stow.Options{})
 			harm()
 			out := filepath.Join(dir, "out", "c"+end)
-			_, err := seal.Run(bg, seal.Options{Plan: plan, Out: out, Formats: all.Formats(), Reach: drive.System{}})
+			_, err := seal.Run(bg, seal.Options{Plan: p, Out: out, Trace: tracing(trace.Options{})})
 			if err == nil || !strings.Contains(err.Error(), "‘") {
 				t.Errorf("%s: %v", name, err)
 			}
@@ -370,11 +380,11 @@ func (g *growing) Stat(p string) (drive.Info, error) {
 
 func TestChangedWhileCopied(t *testing.T) {
 	dir, doc := small(t)
-	g := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
 	for _, end := range []string{"", ".tar"} {
 		reach := &growing{path: filepath.Join(dir, "film/sound/gull.wav")}
-		_, err := seal.Run(bg, seal.Options{Plan: stow.Make(g, stow.Options{}), Out: filepath.Join(dir, "out", "c"+end), Formats: all.Formats(), Reach: reach})
-		var changed *seal.ChangedError
+		_, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{}), Out: filepath.Join(dir, "out", "c"+end), Trace: tracing(trace.Options{Reach: reach})})
+		var changed *content.ChangedError
 		if !errors.As(err, &changed) {
 			t.Errorf("%q: %v", end, err)
 		}
@@ -386,11 +396,11 @@ func TestChangedWhileCopied(t *testing.T) {
 
 func TestStop(t *testing.T) {
 	dir, doc := small(t)
-	g := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
 	for _, end := range []string{"", ".zip"} {
 		ctx, cancel := context.WithCancel(bg)
 		_, err := seal.Run(ctx, seal.Options{
-			Plan: stow.Make(g, stow.Options{}), Out: filepath.Join(dir, "out", "c"+end), Formats: all.Formats(), Reach: drive.System{},
+			Plan: plan(t, g, stow.Options{}), Out: filepath.Join(dir, "out", "c"+end), Trace: tracing(trace.Options{}),
 			Progress: func(seal.Progress) { cancel() },
 		})
 		if !errors.Is(err, context.Canceled) {
@@ -412,19 +422,46 @@ func TestResume(t *testing.T) {
 		t.Error("a foreign folder was taken over")
 	}
 	os.RemoveAll(out + ".partial")
-	// A crash: the journal names one file that is whole, another stands half
-	// written and unnamed.
-	gull := filepath.Join(dir, "film/sound/gull.wav")
-	info := must[fs.FileInfo](t)(os.Stat(gull))
-	coretest.Write(t, out+".partial/data/audio/gull.wav", "gull")
-	coretest.Write(t, out+".partial/data/audio/100% a+b #1.wav", "od")
+	// A crash: the crate under way is as it stood in the middle of copying.
+	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+	begun := func(o seal.Options) seal.Options {
+		o.Plan, o.Out, o.Trace, o.Readme = plan(t, g, stow.Options{}), out, tracing(trace.Options{}), words.Readme
+		return o
+	}
+	crashed := filepath.Join(dir, "crashed")
+	must[*seal.Report](t)(seal.Run(bg, begun(seal.Options{Progress: func(p seal.Progress) {
+		if p.Step == seal.Proving {
+			os.RemoveAll(crashed)
+			must[any](t)(nil, os.CopyFS(crashed, os.DirFS(out+".partial")))
+		}
+	}})))
+	if err := errors.Join(os.RemoveAll(out), os.Rename(crashed, out+".partial")); err != nil {
+		t.Fatal(err)
+	}
 	coretest.Write(t, out+".partial/data/leftover", "x")
-	sum := must[string](t)(facts.Fingerprint(bg, drive.System{}, gull, nil))
-	mod := must[[]byte](t)(info.ModTime().MarshalJSON())
-	coretest.Write(t, out+".partial/.sealing.journal", fmt.Sprintf(`{"to":"data/audio/gull.wav","from":%q,"size":4,"mod":%s,"sha256":%q,"xxh3":0}`, gull, mod, sum)+"\n{\"to\":\"torn")
-	rep := must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
+	gull := filepath.Join(out+".partial", "data/audio/gull.wav")
+	old := time.Date(2020, 1, 2, 3, 4, 5, 0, time.UTC)
+	if err := os.Chtimes(gull, old, old); err != nil {
+		t.Fatal(err)
+	}
+	// While another holds the place it is refused; then what is safe is not copied
+	// again.
+	j := must[*os.File](t)(os.OpenFile(out+".partial/.sealing.journal", os.O_RDWR|os.O_APPEND, 0))
+	fmt.Fprint(j, "{\"to\":\"torn")
+	if err := syscall.Flock(int(j.Fd()), syscall.LOCK_EX); err != nil {
+		t.Fatal(err)
+	}
+	var busy *seal.Refusal
+	if _, err := seal.Run(bg, begun(seal.Options{})); !errors.As(err, &busy) || busy.Code != seal.OutBusy {
+		t.Error(err)
+	}
+	j.Close()
+	rep := must[*seal.Report](t)(seal.Run(bg, begun(seal.Options{})))
 	if !rep.Well() {
-		t.Error(rep.Problems)
+		t.Error(words.SealProblems(rep))
+	}
+	if fi := must[fs.FileInfo](t)(os.Stat(filepath.Join(out, "data/audio/gull.wav"))); !fi.ModTime().Equal(old) {
+		t.Error("what was safe was copied again")
 	}
 	if check := must[*seal.Report](t)(seal.Check(bg, out, all.Formats())); !check.Well() || check.Files != 5 {
 		t.Errorf("%+v", check)
@@ -474,13 +511,13 @@ func road(t *testing.T, rng *rand.Rand) {
 	coretest.Write(t, film+"/nested.otio", timeline(append(b, clip("back", "cut.otio"))...))
 	doc := coretest.Write(t, film+"/cut.otio", timeline(append(a, seq, clip("n", "nested.otio"), clip("scene", "deck.gltf"))...))
 
-	before := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+	before := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
 	if before.NeedsPerson() {
 		t.Fatalf("the project is not whole: %s", pending(before))
 	}
 	want := shape(t, before)
 	seen := map[string]mend.Seen{}
-	for _, f := range before.Files() {
+	for _, f := range before.Leaves() {
 		info := must[fs.FileInfo](t)(os.Stat(f))
 		seen[f] = mend.Seen{Size: info.Size(), SHA256: must[string](t)(facts.Fingerprint(bg, drive.System{}, f, nil))}
 	}
@@ -502,14 +539,15 @@ func road(t *testing.T, rng *rand.Rand) {
 	// Mend. Documents are only written below the root, and some were scattered
 	// out of the film's folder.
 	o := tracing(trace.Options{Root: filepath.Join(dir, "work")})
-	sums := map[string]string{}
-	ev := mend.Evidence{Reach: drive.System{}, Hash: func(ctx context.Context, p string) (string, error) { return mend.Cached(ctx, drive.System{}, p, sums) }}
 	memory := func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }
-	o.Doubt = mend.Doubt(bg, memory, ev.Hash)
-	x := must[*mend.Index](t)(mend.Search(bg, drive.System{}, []string{filepath.Join(dir, "work")}, nil))
-	g := must[*trace.Graph](t)(trace.Run(bg, o, doc))
-	err := mend.Until(bg, g, memory, func(w mend.Wanted) ([]mend.Candidate, error) { return x.Candidates(bg, w, ev) },
-		func(rs []resolve.Repair) (*trace.Graph, error) {
+	rd := mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: memory}
+	o.Doubt = mend.Doubt(bg, memory, rd.Hash)
+	x := must[*index.Memory](t)(index.Build(bg, index.Options{Reach: drive.System{}, Dirs: []string{filepath.Join(dir, "work")}}))
+	g := must[*graph.Graph](t)(trace.Run(bg, o, doc))
+	err := mend.Until(bg, g, memory, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
+		return mend.Find(bg, x, ws, rd, nil)
+	},
+		func(rs []resolve.Repair) (*graph.Graph, error) {
 			o.Repairs = append(o.Repairs, rs...)
 			var err error
 			g, err = trace.Run(bg, o, doc)
@@ -524,7 +562,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	original := must[[]byte](t)(os.ReadFile(doc))
 	if rng.IntN(2) == 0 {
 		// Written into the documents, the repairs hold without their rules.
-		done, _, err := mend.Write(g, drive.System{}, edition.Keeper{})
+		done, _, err := mend.Write(g, o, edition.Keeper{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -534,7 +572,7 @@ func road(t *testing.T, rng *rand.Rand) {
 			}
 		}
 		o.Repairs = nil
-		if g = must[*trace.Graph](t)(trace.Run(bg, o, doc)); g.NeedsPerson() {
+		if g = must[*graph.Graph](t)(trace.Run(bg, o, doc)); g.NeedsPerson() {
 			t.Fatalf("not whole once written: %s", pending(g))
 		}
 	}
@@ -542,7 +580,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	layout := []stow.Layout{stow.ByKind, stow.AsStands}[rng.IntN(2)]
 	end := []string{"", ".zip", ".tar.zst"}[rng.IntN(3)]
 	out := filepath.Join(dir, "crate"+end)
-	rep := must[*seal.Report](t)(seal.Run(bg, seal.Options{Plan: stow.Make(g, stow.Options{Layout: layout}), Out: out, Formats: all.Formats(), Reach: drive.System{}}))
+	rep := must[*seal.Report](t)(seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{Layout: layout}), Out: out, Trace: o}))
 	if !rep.Well() {
 		t.Fatalf("%+v", rep)
 	}
@@ -557,18 +595,18 @@ func road(t *testing.T, rng *rand.Rand) {
 		}
 		return err
 	})
-	after := must[*trace.Graph](t)(trace.Run(bg, tracing(trace.Options{Root: got.Into}), docs...))
+	after := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{Root: got.Into}), docs...))
 	if s := shape(t, after); s != want {
 		t.Errorf("the graph changed on the way:\n%s\nwas\n%s", s, want)
 	}
 	for i := range after.References {
-		if after.References[i].State != resolve.Here {
+		if after.References[i].State != graph.Here {
 			t.Errorf("%s is %s", after.References[i].Written, after.References[i].State)
 		}
 	}
 }
 
-func pending(g *trace.Graph) string {
+func pending(g *graph.Graph) string {
 	var list []string
 	for i := range g.References {
 		if r := &g.References[i]; r.Pending() {
@@ -580,7 +618,7 @@ func pending(g *trace.Graph) string {
 
 // shape says a graph without names: documents in order, and for each reference
 // its owner, use, kind and the content it leads to.
-func shape(t *testing.T, g *trace.Graph) string {
+func shape(t *testing.T, g *graph.Graph) string {
 	t.Helper()
 	var b strings.Builder
 	for i := range g.References {

@@ -3,21 +3,29 @@ package sift_test
 import (
 	"context"
 	"fmt"
+	"os"
 	"path/filepath"
 	"slices"
 	"testing"
+	"time"
 
 	"boundcrate/core/coretest"
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
-	"boundcrate/core/mention"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/mend"
 	"boundcrate/core/sift"
 	"boundcrate/core/trace"
 )
 
-func graph(t *testing.T, dir, doc string) *trace.Graph {
+var bg = context.Background()
+
+func traced(t *testing.T, dir, doc string) *graph.Graph {
 	t.Helper()
-	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, doc))
+	g, err := trace.Run(bg, trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, doc))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -26,66 +34,122 @@ func graph(t *testing.T, dir, doc string) *trace.Graph {
 
 const table = "path,use\na.wav,\na.wav,dormant\n./a.wav,listed\nold.wav,dormant\nold.wav,listed\nspare.wav,listed\ngone.wav,\nlist.csv,\n"
 
-// TestItems: every file once, by whatever name, as lively as its liveliest
-// mention; the document that was asked for is none of them.
-func TestItems(t *testing.T) {
-	dir := coretest.Lay(t, map[string]string{"list.csv": table, "a.wav": "aaaa", "old.wav": "oo", "spare.wav": "s"})
-	g := graph(t, dir, "list.csv")
+var files = map[string]string{"list.csv": table, "a.wav": "aaaa", "old.wav": "oo", "spare.wav": "s"}
+
+// TestFiles: every file once, by whatever name, as lively as its liveliest
+// mention; the document that was asked for is not weighed.
+func TestFiles(t *testing.T) {
+	g := traced(t, coretest.Lay(t, files), "list.csv")
 	var got []string
-	for _, it := range sift.Items(g) {
-		got = append(got, fmt.Sprintf("%s %s %d %v", filepath.Base(it.Target), it.Use, it.Bytes, it.Found))
+	for i := range g.Files {
+		if f := &g.Files[i]; sift.Weighable(g, graph.FileID(i)) {
+			got = append(got, fmt.Sprintf("%s %s %d %v", filepath.Base(f.Path), f.Use, f.Size, f.Carried))
+		}
 	}
 	if want := []string{"a.wav used 4 true", "old.wav dormant 2 true", "spare.wav listed 1 true", "gone.wav used 0 false"}; !slices.Equal(got, want) {
 		t.Errorf("%q, wanted %q", got, want)
 	}
 }
 
-// TestWeigh: the sums of all lines are the sums of all that was found.
+// TestWeigh: the sums of all lines are the sums of all that was found, whatever
+// stays.
 func TestWeigh(t *testing.T) {
-	dir := coretest.Lay(t, map[string]string{"list.csv": table, "a.wav": "aaaa", "old.wav": "oo", "spare.wav": "s"})
-	g := graph(t, dir, "list.csv")
-	files, bytes := 0, int64(0)
-	lines := sift.Weigh(g)
-	for i, l := range lines {
-		files, bytes = files+l.Files, bytes+l.Bytes
-		if i > 0 && l.Bytes > lines[i-1].Bytes {
-			t.Errorf("%+v stands behind %+v", l, lines[i-1])
+	g := traced(t, coretest.Lay(t, files), "list.csv")
+	for _, c := range []sift.Choice{{}, {Dormant: true}, {Dormant: true, Listed: true}, {Kinds: []facts.Kind{facts.Audio}}} {
+		n, bytes := 0, int64(0)
+		lines := sift.Weigh(g, sift.Decide(g, c, nil))
+		for i, l := range lines {
+			n, bytes = n+l.Files, bytes+l.Bytes
+			if i > 0 && l.Bytes > lines[i-1].Bytes {
+				t.Errorf("%+v stands behind %+v", l, lines[i-1])
+			}
 		}
-	}
-	if files != 3 || bytes != 7 || len(lines) != 3 {
-		t.Errorf("%d files, %d bytes in %+v", files, bytes, lines)
+		if n != 3 || bytes != 7 || len(lines) != 3 {
+			t.Errorf("%d files, %d bytes in %+v", n, bytes, lines)
+		}
 	}
 }
 
-// TestStays: only what no livelier mention needs stays, and what a switch
-// leaves is a part of what both leave.
-func TestStays(t *testing.T) {
-	dir := coretest.Lay(t, map[string]string{"list.csv": table, "a.wav": "aaaa", "old.wav": "oo", "spare.wav": "s"})
-	g := graph(t, dir, "list.csv")
-	names := func(c sift.Choice) (list []string) {
-		for target, why := range c.Stays(g) {
-			if why == "" {
-				t.Errorf("%s stays for no reason", target)
+// TestDecide: only what no livelier mention needs stays; a choice by hand wins;
+// what only things that stay need stays too, to the end.
+func TestDecide(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{
+		"list.csv": table + "old.m3u,dormant\n", "a.wav": "aaaa", "old.wav": "oo", "spare.wav": "s", "old.m3u": "deep.m3u\na.wav\n", "deep.m3u": "leaf.wav\n", "leaf.wav": "l",
+	})
+	g := traced(t, dir, "list.csv")
+	id := func(name string) graph.FileID {
+		for i := range g.Files {
+			if filepath.Base(g.Files[i].Path) == name {
+				return graph.FileID(i)
 			}
-			list = append(list, filepath.Base(target))
 		}
-		slices.Sort(list)
-		return list
+		t.Fatal(name)
+		return 0
 	}
 	for _, c := range []struct {
 		choice sift.Choice
+		hand   map[graph.FileID]decide.ByHand
 		want   []string
+		passes []int
 	}{
-		{sift.Choice{}, nil}, {sift.Choice{Dormant: true}, []string{"old.wav"}}, {sift.Choice{Listed: true}, []string{"spare.wav"}},
-		{sift.Choice{Dormant: true, Listed: true}, []string{"old.wav", "spare.wav"}},
+		{sift.Choice{}, nil, nil, []int{0}},
+		{sift.Choice{Listed: true}, nil, []string{"spare.wav listed"}, []int{1, 0}},
+		{sift.Choice{Drop: []string{"old.m3u"}}, nil, []string{"deep.m3u freed", "leaf.wav freed", "old.m3u chosen"}, []int{1, 2, 0}},
+		{sift.Choice{Drop: []string{"**/*.m3u"}, Keep: []string{"leaf.wav"}}, nil, []string{"deep.m3u chosen", "old.m3u chosen"}, []int{2, 0}},
+		{sift.Choice{Listed: true}, map[graph.FileID]decide.ByHand{id("spare.wav"): {Travels: true}, id("a.wav"): {Stays: true}}, []string{"a.wav chosen"}, []int{1, 0}},
+		{sift.Choice{Kinds: []facts.Kind{facts.Audio}}, nil, []string{"a.wav kind", "gone.wav kind", "leaf.wav kind", "old.wav kind", "spare.wav kind"}, []int{5, 0}},
 	} {
-		if got := names(c.choice); !slices.Equal(got, c.want) {
-			t.Errorf("%+v leaves %q, wanted %q", c.choice, got, c.want)
+		s := sift.Decide(g, c.choice, c.hand)
+		var got []string
+		for f, why := range s.Stays {
+			got = append(got, filepath.Base(g.Files[f].Path)+" "+string(why))
+		}
+		slices.Sort(got)
+		if !slices.Equal(got, c.want) || !slices.Equal(s.Passes, c.passes) {
+			t.Errorf("%+v leaves %q in passes %v, wanted %q in %v", c.choice, got, s.Passes, c.want, c.passes)
 		}
 	}
-	for _, it := range sift.Items(g) {
-		if _, stays := (sift.Choice{Dormant: true, Listed: true}).Stays(g)[it.Target]; stays == (it.Use == mention.Used) {
-			t.Errorf("%s is %s and stays: %v", it.Target, it.Use, stays)
+}
+
+// TestMatch: ** is any number of folders.
+func TestMatch(t *testing.T) {
+	for _, c := range []struct {
+		glob, path string
+		want       bool
+	}{{"*.wav", "a.wav", true}, {"*.wav", "s/a.wav", false}, {"**/old/*", "old/a", true}, {"**/old/*", "x/y/old/a", true}, {"**/old/*", "old/a/b", false}, {"a/**", "a/b/c", true}, {"a/**", "b", false}, {"**", "x", true}} {
+		if got := sift.Match(c.glob, c.path); got != c.want {
+			t.Errorf("%s matches %s: %v", c.glob, c.path, got)
 		}
+	}
+}
+
+// TestTwins: duplicates by content, hard links being one file; namesakes of
+// other content; strays, the newest first.
+func TestTwins(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{
+		"list.csv": "path\na/wave.wav\nb/wave.wav\nc/WAVE.wav\nd.wav\nlink.wav\n", "a/wave.wav": "same", "b/wave.wav": "same", "c/WAVE.wav": "else", "d.wav": "same",
+		"old take.wav": "stray", "new take.wav": "stray too", ".hidden": "x",
+	})
+	if err := os.Link(filepath.Join(dir, "d.wav"), filepath.Join(dir, "link.wav")); err != nil {
+		t.Skip("no hard links here:", err)
+	}
+	if err := os.Chtimes(filepath.Join(dir, "old take.wav"), time.Time{}, time.Now().Add(-time.Hour)); err != nil {
+		t.Fatal(err)
+	}
+	g := traced(t, dir, "list.csv")
+	dups, err := sift.Duplicates(bg, g, mend.Once(drive.System{}, nil))
+	if err != nil || len(dups) != 1 || len(dups[0].Paths) != 3 || dups[0].Bytes != 4 {
+		t.Errorf("%+v %v", dups, err)
+	}
+	if ns := sift.Namesakes(g, dups); len(ns) != 1 || len(ns[0].Paths) != 3 {
+		t.Errorf("%+v", ns)
+	}
+	x, err := index.Build(bg, index.Options{Reach: drive.System{}, Dirs: []string{dir}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	strays, err := sift.StraysOf(g, x)
+	if err != nil || len(strays) != 2 || filepath.Base(strays[0].Path) != "new take.wav" || strays[1].Bytes != 5 {
+		t.Errorf("%+v %v", strays, err)
 	}
 }

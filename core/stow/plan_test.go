@@ -8,16 +8,18 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
-	"boundcrate/core/mention"
+	"boundcrate/core/graph"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 )
 
 // project lays files down and traces its list.
-func project(t *testing.T, list string, files ...string) *trace.Graph {
+func project(t *testing.T, list string, files ...string) *graph.Graph {
 	t.Helper()
 	dir := t.TempDir()
 	for _, f := range append(files, "project/list.csv") {
@@ -40,6 +42,19 @@ func project(t *testing.T, list string, files ...string) *trace.Graph {
 	return g
 }
 
+// plan makes a plan and proves what its documents will say.
+func plan(t *testing.T, g *graph.Graph, o stow.Options) *stow.Plan {
+	t.Helper()
+	p, err := stow.Make(context.Background(), g, o)
+	if err == nil {
+		err = p.Say(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}})
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
 // places says where everything goes: old name → place.
 func places(p *stow.Plan) map[string]string {
 	out := map[string]string{}
@@ -47,7 +62,7 @@ func places(p *stow.Plan) map[string]string {
 		b := &p.Berths[i]
 		at := strings.TrimPrefix(b.Folder+"/"+b.Name, "/")
 		if b.Absent {
-			at = "(" + b.Why + ") " + at
+			at = "(" + words.Absence(b.Why, "") + ") " + at
 		}
 		key := filepath.Join(filepath.Base(b.From), b.Was)
 		out[key] = at
@@ -82,11 +97,11 @@ var files = []string{"project/a/wave.wav", "lib/wave.wav", "lib/WAVE.WAV", "proj
 // systems (Windows naming rules) and what is not there.
 func TestLayouts(t *testing.T) {
 	g := project(t, list, files...)
-	expect(t, "by kind", stow.Make(g, stow.Options{Layout: stow.ByKind}), map[string]string{
+	expect(t, "by kind", plan(t, g, stow.Options{Layout: stow.ByKind}), map[string]string{
 		"project/list.csv": "list.csv", "a/wave.wav": "audio/wave.wav", "lib/wave.wav": "audio/wave-2.wav", "lib/WAVE.WAV": "audio/WAVE-3.WAV", "stills/p.png": "images/p.png",
 		"project/gone.wav": "(missing) audio/gone.wav", "lib/CON.wav": "audio/CON_.wav",
 	})
-	p := stow.Make(g, stow.Options{Layout: stow.AsStands})
+	p := plan(t, g, stow.Options{Layout: stow.AsStands})
 	got := places(p)
 	if got["a/wave.wav"] != "a/wave.wav" || got["stills/p.png"] != "stills/p.png" || !strings.HasPrefix(got["lib/wave.wav"], "outside/") || !strings.HasSuffix(got["lib/wave.wav"], "/lib/wave.wav") {
 		t.Errorf("as the folders stand: %v", got)
@@ -98,16 +113,16 @@ func TestLayouts(t *testing.T) {
 // the same; what is used stays.
 func TestLeave(t *testing.T) {
 	g := project(t, list, files...)
-	p := stow.Make(g, stow.Options{Layout: stow.ByKind, Leave: sift.Choice{Dormant: true, Listed: true}})
+	p := plan(t, g, stow.Options{Layout: stow.ByKind, Leave: sift.Choice{Dormant: true, Listed: true}})
 	expect(t, "lean", p, map[string]string{
 		"old/take.wav": "(switched off where it is used) audio/take.wav", "spare/x.wav": "(declared and never placed) audio/x.wav", "a/wave.wav": "audio/wave.wav",
 	})
-	whole, _ := stow.Make(g, stow.Options{Layout: stow.ByKind}).Totals()
+	whole, _ := plan(t, g, stow.Options{Layout: stow.ByKind}).Totals()
 	lean, _ := p.Totals()
 	if whole-lean != 2 || len(p.Left) != 3 {
 		t.Errorf("%d and %d files, left %v", whole, lean, p.Left)
 	}
-	weighed := sift.Weigh(g)
+	weighed := sift.Weigh(g, sift.Selection{})
 	sum := 0
 	for _, l := range weighed {
 		sum += l.Files
@@ -115,29 +130,24 @@ func TestLeave(t *testing.T) {
 	if sum != whole-1 { // the list itself is not weighed
 		t.Errorf("%d files are weighed, %d travel", sum, whole)
 	}
-	for _, it := range sift.Items(g) {
-		if it.Use == mention.Bystander {
-			t.Errorf("%+v", it)
-		}
-	}
 }
 
 // TestWishes: wishes come first, keep the extension, and push others aside.
 func TestWishes(t *testing.T) {
 	g := project(t, list, files...)
-	base := stow.Make(g, stow.Options{Layout: stow.ByKind})
-	keys := map[string]string{}
+	base := plan(t, g, stow.Options{Layout: stow.ByKind})
+	keys := map[string]graph.FileID{}
 	for i := range base.Berths {
 		b := &base.Berths[i]
-		keys[filepath.Join(filepath.Base(b.From), b.Was)] = b.Key
+		keys[filepath.Join(filepath.Base(b.From), b.Was)] = b.File
 	}
 	s := func(v string) *string { return &v }
-	p := stow.Make(g, stow.Options{Layout: stow.ByKind, Overrides: map[string]stow.Override{
+	p := plan(t, g, stow.Options{Layout: stow.ByKind, ByHand: map[graph.FileID]decide.ByHand{
 		keys["lib/wave.wav"]: {Name: s("wave")}, keys["stills/p.png"]: {Folder: s("../plates\\new"), Name: s("plate.jpg")},
 	}})
 	expect(t, "wishes", p, map[string]string{"lib/wave.wav": "audio/wave.wav", "a/wave.wav": "audio/wave-2.wav", "stills/p.png": "plates/new/plate.jpg.png"})
 	// A folder cannot stand where a file does.
-	p = stow.Make(g, stow.Options{Layout: stow.ByKind, Overrides: map[string]stow.Override{keys["stills/p.png"]: {Folder: s("audio/wave.wav")}}})
+	p = plan(t, g, stow.Options{Layout: stow.ByKind, ByHand: map[graph.FileID]decide.ByHand{keys["stills/p.png"]: {Folder: s("audio/wave.wav")}}})
 	expect(t, "folder on a file", p, nil)
 	if len(p.Problems) > 0 {
 		t.Error(p.Problems)
@@ -153,7 +163,7 @@ func TestMany(t *testing.T) {
 		fmt.Fprintf(&b, "d%d/same.wav\n", i)
 		files = append(files, fmt.Sprintf("project/d%d/same.wav", i))
 	}
-	p := stow.Make(project(t, b.String(), files...), stow.Options{Layout: stow.ByKind})
+	p := plan(t, project(t, b.String(), files...), stow.Options{Layout: stow.ByKind})
 	expect(t, "many", p, nil)
 	if p.Clashes != 2999 || len(p.Copies()) != 3001 {
 		t.Errorf("%d clashes, %d copies", p.Clashes, len(p.Copies()))

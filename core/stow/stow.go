@@ -4,20 +4,22 @@
 package stow
 
 import (
+	"context"
 	"fmt"
 	"path"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strings"
 
+	"boundcrate/core/carrier"
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
-	"boundcrate/core/format"
-	"boundcrate/core/mend"
+	"boundcrate/core/graph"
 	"boundcrate/core/mention"
-	"boundcrate/core/resolve"
+	"boundcrate/core/names"
 	"boundcrate/core/sift"
-	"boundcrate/core/trace"
 )
 
 // Layout is how files are laid out in the crate.
@@ -25,46 +27,76 @@ type Layout string
 
 // The layouts.
 const (
-	ByKind   Layout = "kind"   // a folder for each kind
-	AsStands Layout = "stands" // as the folders stand; what lies outside the project under outside/
+	ByKind     Layout = "kind"     // a folder for each kind
+	AsStands   Layout = "stands"   // as the folders stand; what lies outside the project under outside/
+	Flat       Layout = "flat"     // everything in one folder
+	ByDocument Layout = "document" // a folder for each document that needs it
 )
 
-// Override is a person's wish for one target. Nil is no wish.
-type Override struct {
-	Folder *string `json:"folder,omitempty"`
-	Name   *string `json:"name,omitempty"`
-}
+// Layouts are all of them.
+var Layouts = []Layout{ByKind, Flat, AsStands, ByDocument}
 
 // Options is how to plan.
 type Options struct {
-	Layout    Layout              `json:"layout"`
-	Leave     sift.Choice         `json:"leave"`
-	AnyNames  bool                `json:"anyNames"`            // keep names that not every system takes
-	Overrides map[string]Override `json:"overrides,omitempty"` // by Berth.Key
-	Drives    []drive.Drive       `json:"-"`
+	Layout   Layout
+	AnyNames bool   // keep names that not every system takes
+	Prefix   string // before every name but those of the documents that were asked for
+	Suffix   string // before the extension of the same
+	Leave    sift.Choice
+	ByHand   map[graph.FileID]decide.ByHand
+	Drives   []drive.Drive
 }
+
+// Renaming is why a name in the crate differs.
+type Renaming string
+
+// The reasons, in the words of the command line's contract.
+const (
+	AsItWas  Renaming = ""
+	Clash    Renaming = "clash"
+	Portably Renaming = "portable"
+	Pattern  Renaming = "pattern"
+	ByWish   Renaming = "wish"
+)
+
+// Absence is why nothing is copied for a berth.
+type Absence string
+
+// The reasons beside those of sift.Why.
+const (
+	Missing    Absence = "missing"
+	Unplugged  Absence = "unplugged"
+	Twins      Absence = "twins"
+	Unreadable Absence = "unreadable"
+	OnNetwork  Absence = "on-network"
+	WritePoint Absence = "write-point" // nothing of it is read
+	NeverSaved Absence = "never-saved" // a place for a file that was never written; Detail is its owner
+	LacksPart  Absence = "lacks-part"  // of its own package; Detail is the part
+)
 
 // Berth is one line of the plan: this file, to that place, under that name.
 type Berth struct {
-	Key      string   // the target, as sift.Key tells it
-	Source   string   // the file; "" for sequences and for what is not there
-	Frames   []string // the files of a sequence
-	From     string   // the folder it comes from
-	Was      string   // the name it comes with
-	Folder   string   // in the crate, below data/, "" for the top
-	Name     string   // a pattern's shown name for sequences
+	File     graph.FileID
+	Key      string // the file's identity, as text
+	Source   string // the file; "" for sequences and for what is not there
+	Frames   []string
+	From     string // the folder it comes from
+	Was      string // the name it comes with
+	Folder   string // in the crate, below data/, "" for the top
+	Name     string // a pattern's shown name for sequences
 	Kind     facts.Kind
 	Use      mention.Use
 	Size     int64
-	Doc      int              // index of the document it is, -1
-	Absent   bool             // nothing is copied: it stays, or it is not there
-	Why      string           // why it is absent
-	Renamed  string           // why its name differs, in words
-	Clashed  bool             // the new name is there because of a clash
-	Uses     int              // how many mentions name it
-	Pattern  resolve.Pattern  // of a sequence, as it will stand in the crate
-	origin   resolve.Pattern  // of a sequence, as it stands now
-	sizes    map[string]int64 // of frames
+	Doc      graph.DocID
+	Absent   bool // nothing is copied: it stays, or it is not there
+	Why      Absence
+	Renamed  Renaming
+	Clashed  bool          // a clash made the name or the folder what it is
+	Wished   bool          // a person said where it goes
+	Uses     int           // how many mentions name it
+	Pattern  graph.Pattern // of a sequence, as it will stand in the crate
+	origin   graph.Pattern // of a sequence, as it stands now
+	sizes    []int64       // of frames
 	sequence bool
 	pinned   bool // a document that cannot be rewritten looks for it there
 }
@@ -80,33 +112,32 @@ func (b *Berth) Files() int {
 	return 1
 }
 
+// IsSequence tells berths of many files.
+func (b *Berth) IsSequence() bool { return b.sequence }
+
+// To is the berth's place below data/.
+func (b *Berth) To() string { return path.Join(b.Folder, b.Name) }
+
 // Left is something that does not travel.
 type Left struct {
-	Path string `json:"path"`
-	Why  string `json:"why"`
+	Path   string  `json:"path"`
+	Why    Absence `json:"why"`
+	Detail string  `json:"detail,omitempty"`
 }
 
 // Plan is what Seal carries out.
 type Plan struct {
-	Graph    *trace.Graph
-	Berths   []Berth
-	Left     []Left
-	Problems []mention.Problem
-	Clashes  int
-	want     map[int]map[int]string // document → mention → name
-	edits    map[int][]mention.Edit // by which they do, of each host
-}
-
-// Wants is what document i shall say in the crate.
-func (p *Plan) Wants(i int) map[int]string {
-	d := &p.Graph.Documents[i]
-	mine := map[int]string{}
-	for m, name := range p.want[d.Host] {
-		if d.Holds(m) {
-			mine[m] = name
-		}
-	}
-	return mine
+	Graph     *graph.Graph
+	Berths    []Berth
+	Left      []Left
+	Problems  []mention.Problem
+	Clashes   int
+	Selection sift.Selection
+	of        []int32 // file → berth, -1
+	said      bool
+	want      map[graph.DocID]map[int]string // host → mention → name
+	edits     map[graph.DocID][]mention.Edit // by which they do
+	texts     []Text
 }
 
 // Totals counts what is copied.
@@ -120,203 +151,268 @@ func (p *Plan) Totals() (files int, bytes int64) {
 	return files, bytes
 }
 
+// Largest is the bytes of the largest file that is copied.
+func (p *Plan) Largest() (n int64) {
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		switch {
+		case b.Absent:
+		case b.sequence:
+			n = max(n, slices.Max(append(b.sizes, 0)))
+		default:
+			n = max(n, b.Size)
+		}
+	}
+	return n
+}
+
+// Estimates are the bytes an archive of each kind will have about: sound, video
+// and pictures stay as they are, other things halve. Common practice, no source.
+func (p *Plan) Estimates() map[carrier.Kind]int64 {
+	var dense, loose, files int64
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		if b.Absent {
+			continue
+		}
+		files += int64(b.Files())
+		switch b.Kind {
+		case facts.Audio, facts.Video, facts.Image, facts.Sequence:
+			dense += b.Size
+		default:
+			loose += b.Size
+		}
+	}
+	return map[carrier.Kind]int64{
+		carrier.Zip: dense + loose/2 + 250*files, carrier.Tar: dense + loose + 1024*files, carrier.TarZstd: dense + loose*2/5 + 100*files, carrier.TarGzip: dense + loose/2 + 100*files,
+	}
+}
+
 var folderOf = map[facts.Kind]string{
 	facts.Audio: "audio", facts.Video: "video", facts.Image: "images", facts.Sequence: "sequences",
 	facts.Geometry: "geometry", facts.Part: "parts", facts.Material: "materials", facts.Drawing: "drawings",
 	facts.Document: "documents", facts.Data: "data", facts.Other: "other",
 }
 
-// Make plans a crate for all documents of a graph. It fails on nothing: what
-// cannot be done is a problem of the plan.
-func Make(g *trace.Graph, o Options) *Plan {
-	p := &planner{Plan: &Plan{Graph: g, want: map[int]map[int]string{}, edits: map[int][]mention.Edit{}}, o: o, at: map[string]int{}, of: make([]int, len(g.References)), next: map[string]int{}}
-	stays := o.Leave.Stays(g)
+// Make plans a crate for all documents of a graph. It fails on nothing but the
+// end of ctx: what cannot be done is a problem of the plan. What the documents
+// will say is told by Say.
+func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
+	if o.Layout == "" {
+		o.Layout = ByKind
+	}
+	p := &planner{
+		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand)},
+		o:    o, next: map[string]int{},
+	}
+	p.outer = p.outerFolder()
+	for i := range p.of {
+		p.of[i] = -1
+	}
 	for i := range g.Given {
-		p.document(i)
+		p.add(g.Documents[i].File, true)
 	}
 	for i := range g.References {
-		p.target(i, stays)
+		if r := &g.References[i]; r.File != graph.None && p.of[r.File] < 0 {
+			p.add(r.File, false)
+		}
 	}
+	p.leave()
 	p.pin()
-	p.name()
-	p.retarget()
+	if err := p.name(ctx); err != nil {
+		return nil, err
+	}
 	sort.SliceStable(p.Left, func(a, b int) bool { return p.Left[a].Path < p.Left[b].Path })
-	return p.Plan
+	return p.Plan, nil
 }
 
 type planner struct {
 	*Plan
-	o    Options
-	at   map[string]int // key → berth
-	of   []int          // reference → berth, -1
-	next map[string]int // name that clashes → number to try next
+	o     Options
+	next  map[string]int // name that clashes → number to try next
+	outer string         // what all that lies outside the project and the drives shares
+}
+
+func (p *planner) berth(f graph.FileID) *Berth {
+	if f == graph.None || p.of[f] < 0 {
+		return nil
+	}
+	return &p.Berths[p.of[f]]
+}
+
+func (p *planner) add(id graph.FileID, given bool) {
+	f := &p.Graph.Files[id]
+	if p.of[id] >= 0 {
+		return
+	}
+	b := Berth{File: id, Key: f.At.String(), Kind: f.Kind, Size: f.Size, Doc: f.Doc, Use: f.Use, Uses: len(f.Refs)}
+	if given {
+		if b.Kind = facts.KindOfName(f.Path); b.Kind == facts.Other {
+			b.Kind = facts.Document
+		}
+	}
+	if f.Frames != nil {
+		b.sequence, b.Doc = true, graph.None
+		b.Pattern, b.origin = f.Frames.Pattern, f.Frames.Pattern
+		b.Frames, b.sizes = f.Frames.Files, f.Frames.Sizes
+		b.From, b.Was = b.Pattern.Dir, b.Pattern.Shown()
+		b.Folder, _ = p.home(id, filepath.Join(b.Pattern.Dir, "x"), facts.Sequence, false)
+		if p.o.Layout != AsStands {
+			b.Folder = path.Join(b.Folder, path.Base(b.Pattern.Dir))
+		}
+		b.Name = b.Was
+	} else {
+		if f.Carried {
+			b.Source = f.Path
+		}
+		b.From, b.Was = filepath.Dir(f.Path), filepath.Base(f.Path)
+		b.Folder, b.Name = p.home(id, f.Path, b.Kind, given)
+	}
+	why, stays := p.Selection.Stays[id]
+	switch {
+	case !f.Carried:
+		b.Absent, b.Why = true, absence(f)
+	case stays:
+		b.Absent, b.Why = true, Absence(why)
+	}
+	if b.Absent {
+		b.Source = ""
+		l := Left{Path: filepath.Join(b.From, b.Was), Why: b.Why}
+		if f.State == graph.Unreadable {
+			l.Detail = string(p.Graph.References[f.Refs[0]].Why)
+		}
+		p.Left = append(p.Left, l)
+	}
+	p.of[id] = int32(len(p.Berths))
+	p.Berths = append(p.Berths, b)
+}
+
+func absence(f *graph.File) Absence {
+	switch f.State {
+	case graph.Unplugged:
+		return Unplugged
+	case graph.Twins:
+		return Twins
+	case graph.Unreadable:
+		return Unreadable
+	}
+	return Missing
+}
+
+// leave tells of what no file could complete.
+func (p *planner) leave() {
+	g := p.Graph
+	for i := range g.References {
+		r := &g.References[i]
+		if r.File != graph.None {
+			continue
+		}
+		doc := g.Documents[r.Doc].Path
+		switch {
+		case r.State == graph.Inside:
+		case r.Network():
+			p.Left = append(p.Left, Left{Path: r.Written, Why: OnNetwork})
+		case r.State == graph.Unsaved:
+			if r.Use == mention.Used {
+				p.Left = append(p.Left, Left{doc, NeverSaved, r.Owner})
+			}
+		default:
+			p.Left = append(p.Left, Left{doc, LacksPart, r.Written})
+		}
+	}
+	for i := range g.WritePoints {
+		p.Left = append(p.Left, Left{Path: g.WritePoints[i].Path, Why: WritePoint})
+	}
+}
+
+// outerFolder is the folder that holds all that lies outside the project and
+// the drives, so that a crate need not carry this machine's own folders.
+func (p *planner) outerFolder() string {
+	var outside []string
+	for i := range p.Graph.Files {
+		at := p.Graph.Files[i].Path
+		if _, on := drive.Find(p.o.Drives, at); !on && path.IsAbs(at) && !drive.Within(p.Graph.Root, at) {
+			outside = append(outside, at)
+		}
+	}
+	if len(outside) == 0 {
+		return "/"
+	}
+	return filepath.Dir(graph.CommonFolder(outside)) // its own name tells something
+}
+
+// home is the folder and name a file has before wishes and clashes.
+func (p *planner) home(id graph.FileID, file string, kind facts.Kind, top bool) (dir, name string) {
+	name = path.Base(filepath.ToSlash(file))
+	at := path.Dir(filepath.ToSlash(file))
+	switch p.o.Layout {
+	case Flat:
+		return "", name
+	case ByDocument:
+		if refs := p.Graph.Files[id].Refs; !top && len(refs) > 0 {
+			doc := filepath.Base(p.Graph.Documents[p.Graph.References[refs[0]].Doc].Path)
+			stem, _ := names.Split(doc)
+			return stem + " files", name
+		}
+		return "", name
+	case AsStands:
+		if drive.Within(p.Graph.Root, at) {
+			return strings.Trim(strings.TrimPrefix(at, p.Graph.Root), "/"), name
+		}
+		if d, ok := drive.Find(p.o.Drives, at); ok {
+			return path.Join("outside", d.Name, strings.TrimPrefix(at, d.Dir)), name
+		}
+		if drive.Within(p.outer, at) {
+			at = strings.TrimPrefix(at, p.outer)
+		}
+		return path.Join("outside", strings.ReplaceAll(at, ":", "")), name
+	}
+	if top {
+		return "", name
+	}
+	return folderOf[kind], name
 }
 
 // pin keeps files where documents that cannot be rewritten will look for them:
 // at the same place beside the document as now.
 func (p *planner) pin() {
-	for i := range p.Graph.References {
-		r := &p.Graph.References[i]
-		host := &p.Graph.Documents[p.Graph.Documents[r.Doc].Host]
-		m := &host.File.Doc.Mentions[r.Mention]
-		doc, ok := p.at[host.Info.Real]
-		if len(m.Pieces) > 0 || p.of[i] < 0 || !ok || p.Berths[p.of[i]].sequence {
+	g := p.Graph
+	for i := range g.References {
+		r := &g.References[i]
+		host := &g.Documents[g.Documents[r.Doc].Host]
+		doc, b := p.berth(host.File), p.berth(r.File)
+		if !r.Fixed || b == nil || doc == nil || b.sequence || int(b.Doc) < g.Given && b.Doc != graph.None {
 			continue
 		}
-		name := filepath.FromSlash(host.File.Doc.Name(r.Mention))
-		file := r.Path
-		if file == "" {
-			file = r.Expected
-		}
-		if filepath.IsAbs(name) || filepath.Join(filepath.Dir(host.Path), name) != file {
+		if r.Absolute || filepath.Join(filepath.Dir(host.Path), filepath.FromSlash(r.Written)) != r.Target() {
 			continue
 		}
-		at := path.Join(p.Berths[doc].Folder, filepath.ToSlash(name))
-		if b := &p.Berths[p.of[i]]; at != ".." && !strings.HasPrefix(at, "../") && (b.Doc < 0 || b.Doc >= p.Graph.Given) {
+		at := path.Join(doc.Folder, filepath.ToSlash(r.Written))
+		if at != ".." && !strings.HasPrefix(at, "../") {
 			b.Folder, b.Name, b.pinned = strings.TrimSuffix(path.Dir(at), "."), path.Base(at), true
 		}
 	}
 }
 
-func (p *planner) document(i int) {
-	d := &p.Graph.Documents[i]
-	if _, ok := p.at[d.Info.Real]; ok {
-		return
-	}
-	b := Berth{Key: d.Info.Real, Source: d.Path, Size: d.Info.Size, Doc: i, Use: mention.Used, Kind: facts.KindOfName(d.Path)}
-	if b.Kind == facts.Other {
-		b.Kind = facts.Document
-	}
-	b.Folder, b.Name = p.home(d.Path, b.Kind, i < p.Graph.Given)
-	p.add(b)
-}
-
-func (p *planner) add(b Berth) int {
-	if b.Source != "" {
-		b.From, b.Was = filepath.Dir(b.Source), filepath.Base(b.Source)
-	}
-	p.at[b.Key] = len(p.Berths)
-	p.Berths = append(p.Berths, b)
-	return len(p.Berths) - 1
-}
-
-// home is the folder and name a file has before wishes and clashes.
-func (p *planner) home(file string, kind facts.Kind, top bool) (dir, name string) {
-	name = path.Base(filepath.ToSlash(file))
-	if p.o.Layout != AsStands {
-		if top {
-			return "", name
-		}
-		return folderOf[kind], name
-	}
-	at := path.Dir(filepath.ToSlash(file))
-	if drive.Within(p.Graph.Root, at) {
-		return strings.Trim(strings.TrimPrefix(at, p.Graph.Root), "/"), name
-	}
-	if d, ok := drive.Find(p.o.Drives, at); ok {
-		return path.Join("outside", d.Name, strings.TrimPrefix(at, d.Dir)), name
-	}
-	return path.Join("outside", strings.ReplaceAll(at, ":", "")), name
-}
-
-func (p *planner) target(i int, stays map[string]string) {
-	r := &p.Graph.References[i]
-	p.of[i] = -1
-	switch {
-	case r.State == resolve.Inside:
-		return
-	case r.Write:
-		p.Left = append(p.Left, Left{r.Expected, "a write point: nothing of it is read, and the crate's document still names it"})
-		return
-	case r.Network:
-		p.Left = append(p.Left, Left{r.Written, "on the network, not fetched"})
-		return
-	case r.State == resolve.Unsaved:
-		if r.Use == mention.Used {
-			p.Left = append(p.Left, Left{p.Graph.Documents[r.Doc].Path, "has a place for a file that was never written (" + r.Owner + ")"})
-		}
-		return
-	}
-	key := sift.Key(r)
-	if key == "" { // a part of its own package that is not there: no file can complete it
-		p.Left = append(p.Left, Left{p.Graph.Documents[r.Doc].Path, fmt.Sprintf("lacks a part of its own, “%s” (%s)", r.Written, r.Owner)})
-		return
-	}
-	k, ok := p.at[key]
-	if !ok {
-		k = p.add(p.berth(r, key, stays[key]))
-	}
-	if b := &p.Berths[k]; b.sequence {
-		b.frames(r)
-	}
-	p.Berths[k].Uses++
-	p.Berths[k].Use = max(p.Berths[k].Use, r.Use)
-	p.of[i] = k
-}
-
-func (p *planner) berth(r *trace.Reference, key, stays string) Berth {
-	b := Berth{Key: key, Kind: r.Kind, Size: r.Size, Doc: r.Child, Use: r.Use}
-	if m := &p.Graph.Documents[r.Doc].File.Doc.Mentions[r.Mention]; m.Sequence != nil {
-		b.sequence, b.Doc = true, -1
-		pat, ok := mend.PatternOf(r, m.Sequence)
-		if !ok {
-			pat, _ = resolve.ParsePattern(r.Expected)
-		}
-		b.Pattern, b.origin = pat, pat
-		dir, _ := p.home(filepath.Join(pat.Dir, "x"), facts.Sequence, false)
-		if p.o.Layout != AsStands {
-			dir = path.Join(dir, path.Base(pat.Dir))
-		}
-		b.From, b.Was, b.Folder, b.Name = pat.Dir, pat.Shown(), dir, pat.Shown()
-	} else {
-		file := r.Path
-		if file == "" {
-			file = r.Expected
-		} else {
-			b.Source = r.Path
-		}
-		b.From, b.Was = filepath.Dir(file), filepath.Base(file)
-		b.Folder, b.Name = p.home(file, r.Kind, false)
-	}
-	switch {
-	case !r.Carried():
-		b.Absent, b.Why = true, absence(r)
-	case stays != "":
-		b.Absent, b.Why = true, stays
-	}
-	if b.Absent {
-		b.Source = ""
-		p.Left = append(p.Left, Left{filepath.Join(b.From, b.Was), b.Why})
-	}
-	return b
-}
-
-func absence(r *trace.Reference) string {
-	switch r.State {
-	case resolve.Unplugged:
-		return "on a drive that is not connected"
-	case resolve.Twins:
-		return "more than one file could be meant"
-	case resolve.Unreadable:
-		return "cannot be read: " + r.Why
-	}
-	return "missing"
-}
-
 // name applies wishes and portable names, then solves clashes: the first to
 // ask keeps its name, wishes ask first.
-func (p *planner) name() {
+func (p *planner) name(ctx context.Context) error {
 	order := make([]int, len(p.Berths))
 	for i := range p.Berths {
 		order[i] = i
 		b := &p.Berths[i]
-		if w, ok := p.o.Overrides[b.Key]; ok {
+		given := b.Doc != graph.None && int(b.Doc) < p.Graph.Given
+		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned {
+			p.dress(b)
+		}
+		if w := p.o.ByHand[b.File]; w.Folder != nil || w.Name != nil {
+			b.Wished = true
 			if w.Folder != nil {
 				b.Folder = cleanFolder(*w.Folder)
 			}
 			if w.Name != nil && !b.sequence {
 				b.Name = withExtension(*w.Name, b.Was)
-				b.Renamed = "your wish"
+				b.Renamed = ByWish
 			}
 		}
 		if !p.o.AnyNames && !b.pinned {
@@ -324,25 +420,47 @@ func (p *planner) name() {
 		}
 	}
 	sort.SliceStable(order, func(x, y int) bool { return p.rank(order[x]) < p.rank(order[y]) })
-	taken := map[string]bool{}   // folded paths of files
-	folders := map[string]bool{} // folded paths of folders that hold something
-	for _, i := range order {
+	t := taken{files: map[string]bool{}, folders: map[string]bool{}}
+	for n, i := range order {
+		if n%256 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
 		b := &p.Berths[i]
-		p.settle(b, taken, folders)
+		if !p.settle(b, t) {
+			b.Absent, b.Why = true, Missing
+			p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: filepath.Join(b.From, b.Was), Message: "no free name was found for it in the crate"})
+		}
 		if b.Clashed {
 			p.Clashes++
 		}
 	}
+	return nil
+}
+
+// NoName is the code of a problem: a file for which no free name was found.
+const NoName = "no-name"
+
+// dress puts the prefix and the suffix to a name.
+func (p *planner) dress(b *Berth) {
+	if b.sequence {
+		b.Pattern.Head = p.o.Prefix + b.Pattern.Head
+		stem, ext := names.Split(b.Pattern.Tail)
+		b.Pattern.Tail = stem + p.o.Suffix + ext
+		b.Name = b.Pattern.Shown()
+	} else {
+		stem, ext := names.Split(b.Name)
+		b.Name = p.o.Prefix + stem + p.o.Suffix + ext
+	}
+	b.Renamed = Pattern
 }
 
 // rank puts documents first, then wishes, then what is copied.
 func (p *planner) rank(i int) int {
 	b := &p.Berths[i]
-	_, wish := p.o.Overrides[b.Key]
 	switch {
-	case b.Doc >= 0 && b.Doc < p.Graph.Given:
+	case b.Doc >= 0 && int(b.Doc) < p.Graph.Given:
 		return 0
-	case wish:
+	case b.Wished:
 		return 1
 	case b.pinned:
 		return 2
@@ -354,6 +472,7 @@ func (p *planner) rank(i int) int {
 
 func (p *planner) portable(b *Berth) {
 	b.Folder = portableDir(b.Folder)
+	was := b.Name
 	if b.sequence {
 		head, tail := Portable(b.Pattern.Head+"0"), Portable("0"+b.Pattern.Tail)
 		b.Pattern.Head, b.Pattern.Tail = strings.TrimSuffix(head, "0"), strings.TrimPrefix(tail, "0")
@@ -361,62 +480,94 @@ func (p *planner) portable(b *Berth) {
 	} else {
 		b.Name = Portable(b.Name)
 	}
-	if b.Name != b.Was && b.Renamed == "" {
-		b.Renamed = "not every system takes the old name"
+	if b.Name != was && b.Renamed == AsItWas {
+		b.Renamed = Portably
 	}
 }
 
-func (p *planner) settle(b *Berth, taken, folders map[string]bool) {
-	free := func(names []string) bool {
-		for _, n := range names {
-			k := resolve.Fold(n)
-			if taken[k] || folders[k] {
-				return false
-			}
+// taken are the places of a crate that something stands at, folded.
+type taken struct{ files, folders map[string]bool }
+
+// blocked is the folder of a berth, or of those above it, at whose place a file
+// stands; "" for none.
+func (t taken) blocked(folder string) string {
+	for dir := folder; dir != "" && dir != "."; dir = path.Dir(dir) {
+		if t.files[names.Fold(dir)] {
+			return dir
 		}
-		for dir := b.Folder; dir != "" && dir != "."; dir = path.Dir(dir) {
-			if taken[resolve.Fold(dir)] {
-				return false // a file stands where this folder would be
-			}
+	}
+	return ""
+}
+
+func (t taken) free(places []string) bool {
+	for _, n := range places {
+		if k := names.Fold(n); t.files[k] || t.folders[k] {
+			return false
 		}
-		return true
+	}
+	return true
+}
+
+// mostTries bounds how often a free name is looked for: more of one name than
+// this, each pushed aside by another, is no crate.
+const mostTries = 100_000
+
+// settle gives a berth a place nothing stands at. A name that is there already
+// gets a number; so does a folder at whose place a file stands.
+func (p *planner) settle(b *Berth, t taken) bool {
+	for n := 2; ; n++ {
+		block := t.blocked(b.Folder)
+		if block == "" {
+			break
+		}
+		if n > mostTries {
+			return false
+		}
+		b.Folder = fmt.Sprintf("%s-%d", block, n) + strings.TrimPrefix(b.Folder, block)
+		b.Clashed = true
+		if b.Renamed == AsItWas {
+			b.Renamed = Clash
+		}
 	}
 	was, folder := b.Name, b.Folder
 	// Thousands of files may share one name: each begins where the last ended.
-	key := resolve.Fold(path.Join(folder, was))
-	for n := max(2, p.next[key]); !free(b.places()); n++ {
-		b.Clashed = true
+	key := names.Fold(path.Join(folder, was))
+	for n := max(2, p.next[key]); !t.free(b.places()); n++ {
+		if n > mostTries {
+			return false
+		}
+		b.Clashed, b.Renamed = true, Clash
 		p.next[key] = n + 1
 		if b.sequence || was == "" {
-			b.Folder = fmt.Sprintf("%s-%d", folder, n)
-			b.Renamed = "another file of that name is already there"
+			if b.Folder = fmt.Sprintf("%s-%d", folder, n); folder == "" {
+				b.Folder = fmt.Sprintf("frames-%d", n)
+			}
+			if t.blocked(b.Folder) != "" {
+				continue
+			}
 			continue
 		}
-		ext := path.Ext(was)
-		stem := strings.TrimSuffix(was, ext)
+		stem, ext := names.Split(was)
 		end := fmt.Sprintf("-%d%s", n, ext)
 		for len(stem)+len(end) > maxName {
 			stem = strings.ToValidUTF8(stem[:len(stem)-1], "")
 		}
 		b.Name = stem + end
-		b.Renamed = "another file of that name is already there"
 	}
 	for _, n := range b.places() {
-		taken[resolve.Fold(n)] = true
+		t.files[names.Fold(n)] = true
 	}
 	for dir := b.Folder; dir != "" && dir != "."; dir = path.Dir(dir) {
-		folders[resolve.Fold(dir)] = true
+		t.folders[names.Fold(dir)] = true
 	}
 	b.Pattern.Dir = b.Folder
+	return true
 }
 
 // places lists the paths below data/ the berth takes.
 func (b *Berth) places() []string {
-	if !b.sequence {
-		return []string{path.Join(b.Folder, b.Name)}
-	}
-	if len(b.Frames) == 0 {
-		return []string{path.Join(b.Folder, b.Name)}
+	if !b.sequence || len(b.Frames) == 0 {
+		return []string{b.To()}
 	}
 	list := make([]string, len(b.Frames))
 	for i, f := range b.Frames {
@@ -437,28 +588,13 @@ func (b *Berth) frame(file string) string {
 	return b.Pattern.Head + mid + b.Pattern.Tail
 }
 
-// frames adds the files of one mention of a sequence; several mentions may
-// name different parts of it.
-func (b *Berth) frames(r *trace.Reference) {
-	if b.sizes == nil {
-		b.sizes, b.Size = map[string]int64{}, 0
-	}
-	for i, f := range r.Files {
-		if _, ok := b.sizes[f]; !ok {
-			b.sizes[f] = r.Sizes[i]
-			b.Frames = append(b.Frames, f)
-			b.Size += r.Sizes[i]
-		}
-	}
-}
-
 // Copy is one file to copy: from a source to a place below data/.
 type Copy struct {
 	Source string
 	To     string
 	Size   int64
 	Kind   facts.Kind
-	Doc    int // rewritten document, -1
+	Doc    graph.DocID // of a document that is rewritten, else None
 }
 
 // Copies lists the files the plan copies, in the order of their places.
@@ -471,10 +607,10 @@ func (p *Plan) Copies() []Copy {
 		case b.sequence:
 			places := b.places()
 			for k, f := range b.Frames {
-				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[f], Kind: facts.Image, Doc: -1})
+				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: path.Join(b.Folder, b.Name), Size: b.Size, Kind: b.Kind, Doc: b.Doc})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })
@@ -497,60 +633,4 @@ func withExtension(name, was string) string {
 		name += ext
 	}
 	return name
-}
-
-// retarget says what every mention of every travelling document shall say: its
-// berth, relative to its document. What is missing or stays is aimed at its
-// berth too, so that dropping the file there later completes the crate.
-func (p *planner) retarget() {
-	refs := make([][]int, len(p.Graph.Documents))
-	for n := range p.Graph.References {
-		host := p.Graph.Documents[p.Graph.References[n].Doc].Host
-		refs[host] = append(refs[host], n)
-	}
-	for i := range p.Graph.Documents {
-		d := &p.Graph.Documents[i]
-		k, ok := p.at[d.Info.Real]
-		if !ok || p.Berths[k].Absent {
-			continue
-		}
-		p.Berths[k].Doc = i
-		if d.Host != i {
-			continue // named with the document that includes it
-		}
-		dir := path.Join("/", p.Berths[k].Folder)
-		want := map[int]string{}
-		for _, n := range refs[i] {
-			r := &p.Graph.References[n]
-			if p.of[n] < 0 {
-				continue
-			}
-			b, m := &p.Berths[p.of[n]], &d.File.Doc.Mentions[r.Mention]
-			old := d.File.Doc.Name(r.Mention)
-			if b.sequence {
-				pat := b.Pattern
-				pat.Dir = path.Join("/", pat.Dir)
-				want[r.Mention] = resolve.SayPatternRelative(m, old, dir, pat)
-			} else {
-				want[r.Mention] = resolve.SayRelative(m.Spelling, old, dir, path.Join("/", b.Folder, b.Name))
-			}
-		}
-		edits, err := mend.Prove(d.File, want)
-		if err != nil {
-			p.Problems = append(p.Problems, mention.Problem{
-				Code: "cannot-say", Path: d.Path, Document: d.Path,
-				Message: "cannot name its files in this crate: " + err.Error(),
-				Do:      "Give that file another name or folder.",
-			})
-			continue
-		}
-		p.want[i], p.edits[i] = want, edits
-	}
-}
-
-// Document returns document i of the plan's graph and the edits, proved when
-// the plan was made, by which it names its files in the crate.
-func (p *Plan) Document(i int) (*format.File, []mention.Edit) {
-	d := &p.Graph.Documents[i]
-	return d.File, d.Edits(p.edits[d.Host])
 }

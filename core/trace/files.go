@@ -65,7 +65,7 @@ func (t *tracer) sequence(f *found) graph.FileID {
 	if !ok {
 		pat := patternOf(f)
 		id = t.add(key, graph.File{Path: pat.String(), State: f.State, Kind: facts.Sequence, Doc: graph.None, Carried: f.State.Found(), Repaired: f.Repaired,
-			Frames: &graph.Frames{Pattern: pat}})
+			Frames: &graph.Frames{Pattern: pat, Said: *f.s.sequence}})
 	}
 	file := &t.graph.Files[id]
 	fr := file.Frames

@@ -1,0 +1,416 @@
+// Package carrier writes and reads what files are carried in: a folder, a ZIP
+// (APPNOTE, with ZIP64), a tar (POSIX pax) as it is, under gzip (RFC 1952) or
+// under Zstandard (RFC 8878). carriertest holds all of them to one conformance
+// test.
+package carrier
+
+import (
+	"archive/tar"
+	"archive/zip"
+	"bufio"
+	"bytes"
+	"compress/gzip"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"time"
+
+	"github.com/klauspost/compress/zstd"
+
+	"boundcrate/core/facts"
+)
+
+// Kind is what a crate is made as.
+type Kind string
+
+// The kinds.
+const (
+	Folder  Kind = "folder"
+	Zip     Kind = "zip"
+	Tar     Kind = "tar"
+	TarGzip Kind = "tar.gz"
+	TarZstd Kind = "tar.zst"
+)
+
+// Archives are the kinds that are one file.
+var Archives = []Kind{Zip, Tar, TarGzip, TarZstd}
+
+// KindOf goes by the ending of a path and returns the crate's name, which is
+// the base folder of an archive.
+func KindOf(p string) (k Kind, name string) {
+	base := filepath.Base(p)
+	for _, k := range []Kind{TarGzip, TarZstd, Zip, Tar} {
+		if strings.HasSuffix(strings.ToLower(base), "."+string(k)) && len(base) > len(k)+1 {
+			return k, base[:len(base)-len(k)-1]
+		}
+	}
+	return Folder, base
+}
+
+// File is one file on its way into a carrier.
+type File struct {
+	Name string // with slashes
+	Size int64  // bytes; exactly as many are written
+	Kind facts.Kind
+	Mode fs.FileMode // permissions; 0 is 0644
+}
+
+func (f File) mode() fs.FileMode {
+	if f.Mode.Perm() == 0 {
+		return 0o644
+	}
+	return f.Mode.Perm()
+}
+
+// Writer takes files, one after another; that of a folder takes several at once.
+type Writer interface {
+	Add(f File, write func(io.Writer) error) error
+	Close() error
+}
+
+// compressed tells kinds whose bytes hardly shrink: deflating them costs time
+// for nothing.
+func compressed(k facts.Kind) bool {
+	switch k {
+	case facts.Audio, facts.Video, facts.Image, facts.Sequence:
+		return true
+	}
+	return false
+}
+
+// NewFolder writes files below a folder, which must be there.
+func NewFolder(dir string) Writer { return folder{dir} }
+
+type folder struct{ dir string }
+
+func (w folder) Add(f File, write func(io.Writer) error) error {
+	p := filepath.Join(w.dir, filepath.FromSlash(f.Name))
+	if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+		return err
+	}
+	out, err := os.OpenFile(p, os.O_CREATE|os.O_TRUNC|os.O_WRONLY, f.mode())
+	if err != nil {
+		return err
+	}
+	err = write(out)
+	if err == nil {
+		startWriteback(out)
+	}
+	return errors.Join(err, out.Close())
+}
+
+func (w folder) Close() error { return nil }
+
+// NewArchive writes files below a base folder of an archive.
+func NewArchive(k Kind, w io.Writer, base string, now time.Time) (Writer, error) {
+	switch k {
+	case Zip:
+		return &zipWriter{zip.NewWriter(w), base, now}, nil
+	case TarGzip:
+		z := gzip.NewWriter(w)
+		return &tarWriter{tar.NewWriter(z), z, base, now}, nil
+	case TarZstd:
+		z, err := zstd.NewWriter(w, zstd.WithEncoderConcurrency(max(2, runtime.NumCPU())), zstd.WithWindowSize(4<<20))
+		if err != nil {
+			return nil, err
+		}
+		return &tarWriter{tar.NewWriter(z), z, base, now}, nil
+	case Tar:
+		return &tarWriter{tar.NewWriter(w), nil, base, now}, nil
+	}
+	return nil, fmt.Errorf("%s is no archive", k)
+}
+
+type zipWriter struct {
+	w    *zip.Writer
+	base string
+	now  time.Time
+}
+
+func (z *zipWriter) Add(f File, write func(io.Writer) error) error {
+	h := &zip.FileHeader{Name: path.Join(z.base, f.Name), Method: zip.Deflate, Modified: z.now}
+	if compressed(f.Kind) {
+		h.Method = zip.Store
+	}
+	h.SetMode(f.mode())
+	w, err := z.w.CreateHeader(h)
+	if err != nil {
+		return err
+	}
+	return write(w)
+}
+
+func (z *zipWriter) Close() error { return z.w.Close() }
+
+type tarWriter struct {
+	w     *tar.Writer
+	outer io.Closer // the compressor, nil for none
+	base  string
+	now   time.Time
+}
+
+func (t *tarWriter) Add(f File, write func(io.Writer) error) error {
+	err := t.w.WriteHeader(&tar.Header{
+		Typeflag: tar.TypeReg, Name: path.Join(t.base, f.Name), Size: f.Size, Mode: int64(f.mode()),
+		ModTime: t.now.Truncate(time.Second), Format: tar.FormatPAX,
+	})
+	if err != nil {
+		return err
+	}
+	return write(t.w)
+}
+
+func (t *tarWriter) Close() error {
+	err := t.w.Close()
+	if t.outer != nil {
+		err = errors.Join(err, t.outer.Close())
+	}
+	return err
+}
+
+// Odd is what a member is that is no plain file.
+type Odd string
+
+// The odd ones.
+const (
+	Plain      Odd = ""
+	Link       Odd = "link"
+	Device     Odd = "device" // or pipe
+	Unreadable Odd = "unreadable"
+)
+
+// Member is one entry of a carrier that is read.
+type Member struct {
+	Name string // with slashes
+	Size int64
+	Mode fs.FileMode
+	Odd  Odd
+	Dir  bool
+}
+
+// ErrNotRegular: a pipe or device stands where an archive was named.
+var ErrNotRegular = errors.New("it is neither a folder nor a file")
+
+// ListError: not even the list of an archive could be read.
+type ListError struct{ Err error }
+
+func (e *ListError) Error() string { return "its list cannot be read: " + e.Err.Error() }
+
+func (e *ListError) Unwrap() error { return e.Err }
+
+// CutError is an archive that is damaged after so many members.
+type CutError struct {
+	After int
+	Err   error
+}
+
+func (e *CutError) Error() string {
+	return fmt.Sprintf("it is damaged after %d members: %v", e.After, e.Err)
+}
+
+func (e *CutError) Unwrap() error { return e.Err }
+
+// Read streams the members of a carrier in the order they stand; the content
+// decides what it is, whatever the ending says. The reader is nil for folders
+// and odd members. A damaged archive ends with an error after what was readable
+// of it.
+func Read(ctx context.Context, p string, each func(Member, io.Reader) error) error {
+	k, _ := KindOf(p)
+	info, err := os.Stat(p)
+	if err != nil {
+		return err
+	}
+	if info.IsDir() {
+		return readFolder(ctx, p, each)
+	}
+	if !info.Mode().IsRegular() {
+		return ErrNotRegular
+	}
+	f, err := os.Open(p)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return ReadArchive(ctx, f, info.Size(), k, each)
+}
+
+// ReadArchive is Read for an archive that is open.
+func ReadArchive(ctx context.Context, f io.ReadSeeker, size int64, k Kind, each func(Member, io.Reader) error) error {
+	head := make([]byte, 512)
+	n, _ := io.ReadFull(f, head)
+	head = head[:n]
+	if at, ok := f.(io.ReaderAt); ok && (bytes.HasPrefix(head, []byte("PK\x03\x04")) || bytes.HasPrefix(head, []byte("PK\x05\x06")) || k == Zip) {
+		return readZip(ctx, at, size, each)
+	}
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	var r io.Reader = bufio.NewReaderSize(f, 1<<20)
+	switch {
+	case bytes.HasPrefix(head, []byte{0x1F, 0x8B}):
+		z, err := gzip.NewReader(r)
+		if err != nil {
+			return &ListError{err}
+		}
+		r = z
+	case bytes.HasPrefix(head, []byte{0x28, 0xB5, 0x2F, 0xFD}):
+		z, err := zstd.NewReader(r, zstd.WithDecoderMaxWindow(128<<20), zstd.WithDecoderConcurrency(2))
+		if err != nil {
+			return &ListError{err}
+		}
+		defer z.Close()
+		r = z
+	}
+	return readTar(ctx, r, each)
+}
+
+func readFolder(ctx context.Context, dir string, each func(Member, io.Reader) error) error {
+	return filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		rel, _ := filepath.Rel(dir, p)
+		m := Member{Name: filepath.ToSlash(rel)}
+		switch {
+		case rel == ".":
+			return nil
+		case e.IsDir():
+			m.Dir = true
+			return each(m, nil)
+		case e.Type()&fs.ModeSymlink != 0:
+			m.Odd = Link
+			return each(m, nil)
+		case !e.Type().IsRegular():
+			m.Odd = Device
+			return each(m, nil)
+		}
+		f, err := os.Open(p)
+		if err != nil {
+			return each(Member{Name: m.Name, Odd: Unreadable}, nil)
+		}
+		defer f.Close()
+		if fi, err := f.Stat(); err == nil {
+			m.Size, m.Mode = fi.Size(), fi.Mode()
+		}
+		return each(m, f)
+	})
+}
+
+func readZip(ctx context.Context, f io.ReaderAt, size int64, each func(Member, io.Reader) error) error {
+	z, err := zip.NewReader(f, size)
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
+		return &ListError{err}
+	}
+	for _, e := range z.File {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		m := Member{Name: e.Name, Size: int64(e.UncompressedSize64), Mode: e.Mode(), Dir: strings.HasSuffix(e.Name, "/")}
+		if mode := e.Mode(); !m.Dir && !mode.IsRegular() {
+			m.Odd = Device
+			if mode&fs.ModeSymlink != 0 {
+				m.Odd = Link
+			}
+		}
+		if m.Dir || m.Odd != Plain {
+			if err := each(m, nil); err != nil {
+				return err
+			}
+			continue
+		}
+		if err := zipMember(e, m, each); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func zipMember(e *zip.File, m Member, each func(Member, io.Reader) error) error {
+	r, err := e.Open()
+	if err != nil {
+		return each(m, failing{err})
+	}
+	defer r.Close()
+	return each(m, r)
+}
+
+// failing is a reader that only tells why.
+type failing struct{ err error }
+
+func (f failing) Read([]byte) (int, error) { return 0, f.err }
+
+func readTar(ctx context.Context, r io.Reader, each func(Member, io.Reader) error) error {
+	t := tar.NewReader(r)
+	for n := 0; ; n++ {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		h, err := t.Next()
+		if err == io.EOF && n > 0 {
+			return nil
+		}
+		if err != nil && !errors.Is(err, tar.ErrInsecurePath) {
+			if n == 0 {
+				return &ListError{err}
+			}
+			return &CutError{n, err}
+		}
+		m := Member{Name: h.Name, Size: h.Size, Mode: h.FileInfo().Mode()}
+		switch h.Typeflag {
+		case tar.TypeReg:
+			if err := each(m, t); err != nil {
+				return err
+			}
+			continue
+		case tar.TypeDir:
+			m.Dir = true
+		case tar.TypeSymlink, tar.TypeLink:
+			m.Odd = Link
+		default:
+			m.Odd = Device
+		}
+		if err := each(m, nil); err != nil {
+			return err
+		}
+	}
+}
+
+// Limit is what a carrier of the trade takes.
+type Limit struct {
+	Name  string
+	Bytes int64
+	Each  bool // of each file, not of all together
+}
+
+// Limits are common practice, but for FAT32's 4 GiB − 1 (its directory entry
+// holds the size in 32 bits).
+var Limits = []Limit{
+	{Name: "free transfer", Bytes: 2_000_000_000},
+	{Name: "FAT32 file", Bytes: 1<<32 - 1, Each: true},
+	{Name: "DVD", Bytes: 4_700_000_000},
+}
+
+// Fits tells whether a load fits, and in how many parts of the limit it could
+// go: 0 where a single file is too large for any.
+func (l Limit) Fits(total, largest int64) (fits bool, parts int) {
+	if l.Each {
+		if largest > l.Bytes {
+			return false, 0
+		}
+		return true, 1
+	}
+	if largest > l.Bytes {
+		return false, 0
+	}
+	return total <= l.Bytes, max(1, int((total+l.Bytes-1)/l.Bytes))
+}

@@ -1,0 +1,7 @@
+//go:build !linux
+
+package carrier
+
+import "os"
+
+func startWriteback(*os.File) {}

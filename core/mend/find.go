@@ -1,0 +1,337 @@
+package mend
+
+import (
+	"context"
+	"math"
+	"path/filepath"
+	"strings"
+
+	"github.com/zeebo/xxh3"
+
+	"boundcrate/core/facts"
+	"boundcrate/core/index"
+	"boundcrate/core/names"
+)
+
+// alike is the Jaro–Winkler measure of two stems from which a name is offered.
+const alike = 0.87
+
+// Find looks for all wanted files in one go and ranks what an index offers for
+// each, best first, in the order of the wanted. Names, stems, sizes and contents
+// are looked up; names that are only alike are met in one pass over the index,
+// by the words and ends they share. step, which may be nil, is told how many of
+// the wanted files are done.
+func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step func(done int)) ([][]Candidate, error) {
+	f := &finder{ctx: ctx, x: x, rd: rd, open: make([]search, len(wanted))}
+	out := make([][]Candidate, len(wanted))
+	for i := range wanted {
+		if err := f.begin(&f.open[i], &wanted[i]); err != nil {
+			return nil, err
+		}
+	}
+	if err := f.near(); err != nil {
+		return nil, err
+	}
+	frames, err := f.sequences()
+	if err != nil {
+		return nil, err
+	}
+	for i := range wanted {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		if wanted[i].Sequence != nil {
+			out[i] = frames[i]
+		} else if out[i], err = f.rank(&f.open[i]); err != nil {
+			return nil, err
+		}
+		if step != nil {
+			step(i + 1)
+		}
+	}
+	return out, nil
+}
+
+type finder struct {
+	ctx  context.Context
+	x    index.Index
+	rd   Reading
+	open []search
+}
+
+// search is one wanted file on its way.
+type search struct {
+	w         *Wanted
+	base      string
+	stem, ext string // the stem loosely
+	parent    string
+	found     []*Candidate
+	known     map[string]*Candidate // by path
+	exact     int
+}
+
+func (s *search) has(path string) *Candidate { return s.known[path] }
+
+// offer takes a file on, unless it is known already or is where the wanted one
+// should be.
+func (s *search) offer(e index.Entry, ev Evidence) {
+	if e.Path == s.w.Expected || s.has(e.Path) != nil {
+		return
+	}
+	c := &Candidate{Path: e.Path, Certainty: Possible, Size: e.Size, Files: 1}
+	c.add(ev)
+	if ev.Code == NameAlike {
+		c.Score = weights[NameAlike] * float64(ev.N) / 100
+	}
+	if s.known == nil {
+		s.known = map[string]*Candidate{}
+	}
+	s.found, s.known[e.Path] = append(s.found, c), c
+}
+
+// fits tells files that could stand for the wanted one by their kind.
+func (s *search) fits(name, ext string) bool {
+	return facts.KindOfName(name) == s.w.Kind && (s.w.Kind != facts.Other || strings.EqualFold(ext, s.ext))
+}
+
+// begin looks up names, stems and contents.
+func (f *finder) begin(s *search, w *Wanted) error {
+	s.w = w
+	if w.Sequence != nil {
+		return nil
+	}
+	s.base, s.parent = filepath.Base(w.Expected), filepath.Base(filepath.Dir(w.Expected))
+	stem, ext := names.Split(s.base)
+	s.stem, s.ext = names.Loose(stem), ext
+	named, err := f.x.Named(s.base)
+	if err != nil {
+		return err
+	}
+	for _, e := range named {
+		if filepath.Base(e.Path) == s.base {
+			s.offer(e, Evidence{Code: Name})
+			if e.Path != w.Expected {
+				s.exact++
+			}
+		} else {
+			s.offer(e, Evidence{Code: NameLoose})
+		}
+	}
+	if s.stem != "" {
+		stemmed, err := f.x.Stemmed(stem)
+		if err != nil {
+			return err
+		}
+		for _, e := range stemmed {
+			name := filepath.Base(e.Path)
+			switch _, ext := names.Split(name); {
+			case !s.fits(name, ext):
+			case strings.EqualFold(ext, s.ext):
+				s.offer(e, Evidence{Code: NameParted})
+			default:
+				s.offer(e, Evidence{Code: NameExt, Text: strings.ToLower(ext)})
+			}
+		}
+	}
+	return nil
+}
+
+// rank reads contents and facts where they tell something.
+func (f *finder) rank(s *search) ([]Candidate, error) {
+	last := s.w.Last
+	if last != nil && last.SHA256 != "" && last.Size > 0 {
+		sized, err := f.x.Sized(last.Size)
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range sized {
+			sum, err := f.rd.Hash(f.ctx, e.Path)
+			if f.ctx.Err() != nil {
+				return nil, f.ctx.Err()
+			}
+			if err != nil {
+				continue // cannot be read now; its name may still speak for it
+			}
+			if sum != last.SHA256 {
+				if c := s.has(e.Path); c != nil {
+					c.against(Evidence{Code: OtherContent})
+				}
+				continue
+			}
+			s.offer(e, Evidence{Code: OtherName})
+			if c := s.has(e.Path); c != nil {
+				c.first(Evidence{Code: Content})
+			}
+		}
+	}
+	s.prune()
+	for _, c := range s.found {
+		if c.Size == index.Unknown {
+			info, err := f.rd.Reach.Stat(c.Path)
+			if err != nil {
+				continue // gone in between; whoever applies it will be told
+			}
+			c.Size = info.Size
+		}
+		if filepath.Base(filepath.Dir(c.Path)) == s.parent {
+			c.add(Evidence{Code: Parent})
+		}
+		content := c.Says(Content)
+		switch {
+		case content:
+			c.Score = 0.9 + 0.1*math.Min(1, c.Score)
+			c.Certainty = Likely
+		case last == nil && s.exact == 1 && c.Says(Name):
+			c.Certainty = Likely
+		}
+		f.rd.compare(c, s.w, content)
+	}
+	return ranked(s.found), nil
+}
+
+// prune keeps the best of a crowd before files are opened for them.
+func (s *search) prune() {
+	const most = 4 * mostOffered
+	if len(s.found) <= most {
+		return
+	}
+	keep := s.found[:0]
+	var rest []*Candidate
+	for _, c := range s.found {
+		if c.Says(Content) || c.Says(Name) && len(keep) < most {
+			keep = append(keep, c)
+		} else {
+			rest = append(rest, c)
+		}
+	}
+	s.found = append(keep, rest[:min(len(rest), max(0, most-len(keep)))]...)
+}
+
+// Words and ends of names that more wanted files, or more files, share than
+// this tell nothing: "take" in a folder of takes.
+const (
+	mostSharers = 64
+	mostMet     = 2000
+)
+
+// near meets every name once and offers those that are alike.
+func (f *finder) near() error {
+	type key struct {
+		who []int32
+		met int
+	}
+	keys := map[uint64]*key{}
+	n := 0
+	var hashes []uint64
+	for i := range f.open {
+		s := &f.open[i]
+		if s.w.Sequence != nil || s.stem == "" {
+			continue
+		}
+		n++
+		hashes = nearKeys(s.stem, hashes[:0])
+		for _, h := range hashes {
+			k := keys[h]
+			if k == nil {
+				k = &key{}
+				keys[h] = k
+			}
+			if len(k.who) <= mostSharers && (len(k.who) == 0 || k.who[len(k.who)-1] != int32(i)) {
+				k.who = append(k.who, int32(i))
+			}
+		}
+	}
+	if n == 0 {
+		return nil
+	}
+	for h, k := range keys {
+		if len(k.who) > mostSharers {
+			delete(keys, h)
+		}
+	}
+	asked := make([]int64, len(f.open)) // the file it was last held against, + 1
+	count := 0
+	return f.x.Each(func(id int64, name string) error {
+		if count++; count%4096 == 0 && f.ctx.Err() != nil {
+			return f.ctx.Err()
+		}
+		stem, ext := names.Split(name)
+		stem = names.Loose(stem)
+		hashes = nearKeys(stem, hashes[:0])
+		for _, h := range hashes {
+			k := keys[h]
+			if k == nil || k.met > mostMet {
+				continue
+			}
+			k.met++
+			for _, i := range k.who {
+				s := &f.open[i]
+				if asked[i] == id+1 {
+					continue
+				}
+				asked[i] = id + 1
+				ev, ok := s.resembles(name, stem, ext)
+				if !ok {
+					continue
+				}
+				e, err := f.x.Entry(id)
+				if err != nil {
+					return err
+				}
+				s.offer(e, ev)
+			}
+		}
+		return nil
+	})
+}
+
+// resembles tells how a name is like the wanted one; equal stems were looked up
+// already.
+func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
+	if stem == s.stem || stem == "" || !strings.EqualFold(ext, s.ext) || !s.fits(name, ext) {
+		return Evidence{}, false
+	}
+	switch {
+	case len(s.stem) >= 3 && strings.HasPrefix(stem, s.stem+" "):
+		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[len(s.stem):])}, true
+	case len(stem) >= 3 && strings.HasPrefix(s.stem, stem+" "):
+		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[len(stem):])}, true
+	case 2*len(stem) < len(s.stem) || 2*len(s.stem) < len(stem):
+		return Evidence{}, false
+	}
+	if l := Likeness(s.stem, stem); l >= alike {
+		return Evidence{Code: NameAlike, N: int64(math.Round(100 * l))}, true
+	}
+	return Evidence{}, false
+}
+
+// nearKeys are what two loose stems that are alike nearly always share one of:
+// a word, the first four letters, the last four.
+func nearKeys(stem string, list []uint64) []uint64 {
+	if stem == "" {
+		return list
+	}
+	add := func(mark byte, s string) { list = append(list, xxh3.HashString(s)^uint64(mark)<<56) }
+	add('^', stem[:min(4, len(stem))])
+	add('$', stem[max(0, len(stem)-4):])
+	for from := 0; from < len(stem); {
+		to := strings.IndexByte(stem[from:], ' ')
+		if to < 0 {
+			to = len(stem) - from
+		}
+		if word := stem[from : from+to]; len(word) >= 3 && !digitsOnly(word) {
+			add('w', word)
+		}
+		from += to + 1
+	}
+	return list
+}
+
+func digitsOnly(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] < '0' || s[i] > '9' {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,209 @@
+// Package recipe reads saved choices for a kind of handoff: YAML (YAML 1.2, of
+// which JSON is a part), written by the application and by hand. A key that is
+// not known is refused with its line, never ignored, and so is one that is not
+// built yet.
+package recipe
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"boundcrate/core/facts"
+	"boundcrate/core/sift"
+	"boundcrate/core/stow"
+)
+
+// Recipe is saved choices.
+type Recipe struct {
+	Title string
+	Stow  stow.Options
+	For   string
+	From  string
+	Note  string
+}
+
+// Default is what holds where no recipe says anything.
+func Default() Recipe { return Recipe{Stow: stow.Options{Layout: stow.ByKind}} }
+
+// Trouble is what is wrong with a recipe's line.
+type Trouble string
+
+// The troubles.
+const (
+	Unknown  Trouble = "unknown"  // no such key or word
+	NotYet   Trouble = "not-yet"  // known, and not built yet
+	NoText   Trouble = "no-text"  // a text was wanted
+	NoList   Trouble = "no-list"  // a list of texts was wanted
+	BadGlob  Trouble = "bad-glob" // a pattern that cannot be read
+	NoRecipe Trouble = "no-recipe"
+	Twice    Trouble = "twice"
+)
+
+// Error is the first line of a recipe that cannot be followed.
+type Error struct {
+	Line    int // 1-based; 0: the whole of it
+	Key     string
+	Trouble Trouble
+	Word    string   // what stands there
+	Words   []string // what may stand there
+	Err     error
+}
+
+func (e *Error) Error() string {
+	return fmt.Sprintf("line %d, %s: %s %q", e.Line, e.Key, e.Trouble, e.Word)
+}
+
+func (e *Error) Unwrap() error { return e.Err }
+
+// notYet are keys of the contract that are not built.
+var notYet = []string{"also", "sound", "interchange", "parts"}
+
+// Parse reads a recipe.
+func Parse(text []byte) (Recipe, error) {
+	r := Default()
+	var root yaml.Node
+	if err := yaml.Unmarshal(text, &root); err != nil {
+		return r, &Error{Trouble: NoRecipe, Err: err}
+	}
+	if root.Kind == 0 {
+		return r, nil // an empty file chooses nothing
+	}
+	m := root.Content[0]
+	if m.Kind != yaml.MappingNode {
+		return r, &Error{Line: m.Line, Trouble: NoRecipe, Err: errors.New("it is no list of keys and values")}
+	}
+	met := map[string]bool{}
+	for i := 0; i+1 < len(m.Content); i += 2 {
+		key, value := m.Content[i], m.Content[i+1]
+		if met[key.Value] {
+			return r, &Error{Line: key.Line, Key: key.Value, Trouble: Twice}
+		}
+		met[key.Value] = true
+		if err := r.set(key, value); err != nil {
+			return r, err
+		}
+	}
+	return r, nil
+}
+
+func (r *Recipe) set(key, value *yaml.Node) error {
+	fail := func(t Trouble, word string, words ...string) error {
+		return &Error{Line: value.Line, Key: key.Value, Trouble: t, Word: word, Words: words}
+	}
+	text := func(to *string) error {
+		if value.Kind != yaml.ScalarNode || value.Tag == "!!null" {
+			return fail(NoText, "")
+		}
+		*to = value.Value
+		return nil
+	}
+	list := func() ([]*yaml.Node, error) {
+		if value.Kind != yaml.SequenceNode || slices.ContainsFunc(value.Content, func(n *yaml.Node) bool { return n.Kind != yaml.ScalarNode }) {
+			return nil, fail(NoList, "")
+		}
+		return value.Content, nil
+	}
+	globs := func(to *[]string) error {
+		nodes, err := list()
+		for _, n := range nodes {
+			if !sift.Readable(n.Value) {
+				return &Error{Line: n.Line, Key: key.Value, Trouble: BadGlob, Word: n.Value}
+			}
+			*to = append(*to, n.Value)
+		}
+		return err
+	}
+	switch key.Value {
+	case "title":
+		return text(&r.Title)
+	case "for":
+		return text(&r.For)
+	case "from":
+		return text(&r.From)
+	case "note":
+		return text(&r.Note)
+	case "prefix":
+		return text(&r.Stow.Prefix)
+	case "suffix":
+		return text(&r.Stow.Suffix)
+	case "drop":
+		return globs(&r.Stow.Leave.Drop)
+	case "keep":
+		return globs(&r.Stow.Leave.Keep)
+	case "layout":
+		var s string
+		if err := text(&s); err != nil {
+			return err
+		}
+		if strings.ContainsAny(s, "{}") {
+			return fail(NotYet, s)
+		}
+		if !slices.Contains(stow.Layouts, stow.Layout(s)) {
+			return fail(Unknown, s, "kind", "flat", "stands", "document")
+		}
+		r.Stow.Layout = stow.Layout(s)
+		return nil
+	case "names":
+		switch value.Value {
+		case "portable":
+			r.Stow.AnyNames = false
+		case "as-they-are":
+			r.Stow.AnyNames = true
+		default:
+			return fail(Unknown, value.Value, "portable", "as-they-are")
+		}
+		return nil
+	case "digests":
+		nodes, err := list()
+		for _, n := range nodes {
+			switch n.Value {
+			case "sha256":
+			case "sha512", "md5", "sha1", "xxh3":
+				return &Error{Line: n.Line, Key: key.Value, Trouble: NotYet, Word: n.Value}
+			default:
+				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"sha256"}}
+			}
+		}
+		return err
+	case "leave":
+		nodes, err := list()
+		for _, n := range nodes {
+			if err := r.leave(key.Value, n); err != nil {
+				return err
+			}
+		}
+		return err
+	}
+	t := Unknown
+	if slices.Contains(notYet, key.Value) {
+		t = NotYet
+	}
+	return &Error{Line: key.Line, Key: key.Value, Trouble: t}
+}
+
+func (r *Recipe) leave(key string, n *yaml.Node) error {
+	c := &r.Stow.Leave
+	switch n.Value {
+	case "dormant":
+		c.Dormant = true
+	case "listed":
+		c.Listed = true
+	case "library":
+		c.Library = true
+	case "store":
+		c.Store = true
+	case "rebuildable", "duplicates":
+		return &Error{Line: n.Line, Key: key, Trouble: NotYet, Word: n.Value}
+	default:
+		kind, ok := strings.CutPrefix(n.Value, "kind:")
+		if !ok || !slices.Contains(facts.Kinds, facts.Kind(kind)) {
+			return &Error{Line: n.Line, Key: key, Trouble: Unknown, Word: n.Value, Words: []string{"dormant", "listed", "library", "store", "kind:audio"}}
+		}
+		c.Kinds = append(c.Kinds, facts.Kind(kind))
+	}
+	return nil
+}

@@ -1,0 +1,250 @@
+package report
+
+import (
+	"context"
+
+	"boundcrate/core/carrier"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/receive"
+	"boundcrate/core/seal"
+	"boundcrate/core/sift"
+	"boundcrate/core/stow"
+	"boundcrate/core/words"
+)
+
+// Mend is the JSON of `boundcrate mend --json`.
+type Mend struct {
+	Document string         `json:"document"`
+	Missing  []Missing      `json:"missing"`
+	Groups   []Group        `json:"groups"`
+	Read     Read           `json:"read"`
+	Searched int            `json:"searched"` // files met
+	Written  []mend.Written `json:"written"`  // documents repairs were put into
+}
+
+// Missing is one thing that was looked for.
+type Missing struct {
+	Document   string      `json:"document"`
+	Written    string      `json:"written"`
+	Expected   string      `json:"expected"`
+	Candidates []Candidate `json:"candidates"`
+}
+
+// Candidate is a file that may be the missing one.
+type Candidate struct {
+	Path      string         `json:"path"`
+	Certainty mend.Certainty `json:"certainty"`
+	Score     float64        `json:"score"`
+	Reasons   []string       `json:"reasons"`
+	Warnings  []string       `json:"warnings"`
+	Codes     []mend.Code    `json:"codes"`
+	Size      int64          `json:"size"`
+	Files     int            `json:"files"`
+}
+
+// Group is a folder that moved as a whole.
+type Group struct {
+	From      string         `json:"from"`
+	To        string         `json:"to"`
+	Files     int            `json:"files"`
+	Certainty mend.Certainty `json:"certainty"`
+	Reasons   []string       `json:"reasons"`
+}
+
+// Read is how many files were looked at, and how many bytes of them were read.
+type Read struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+// OfCandidates says candidates; the answer is never nil.
+func OfCandidates(list []mend.Candidate) []Candidate {
+	out := make([]Candidate, len(list))
+	for i, c := range list {
+		out[i] = Candidate{c.Path, c.Certainty, c.Score, words.AllEvidence(c.For), words.AllEvidence(c.Against), words.CodesOf(c), c.Size, c.Files}
+	}
+	return out
+}
+
+// Looked adds what a search offered: one entry for each text of each document
+// that names a wanted file.
+func (m *Mend) Looked(g *graph.Graph, wanted []mend.Wanted, offered [][]mend.Candidate) {
+	for i := range wanted {
+		cs := OfCandidates(offered[i])
+		told := map[[2]string]bool{}
+		for _, id := range wanted[i].Refs {
+			r := &g.References[id]
+			if key := [2]string{g.Where(r.Doc, r.Text), r.Written}; !told[key] {
+				told[key] = true
+				m.Missing = append(m.Missing, Missing{key[0], key[1], wanted[i].Expected, cs})
+			}
+		}
+	}
+	for _, gr := range mend.Groups(wanted, offered) {
+		m.Groups = append(m.Groups, Group{gr.From, gr.To, gr.Files, gr.Certainty, []string{words.Plural(gr.Files, "file") + " of this folder are there under their own names"}})
+	}
+}
+
+// Sift is the JSON of `boundcrate sift --json`.
+type Sift struct {
+	Travels    Sum              `json:"travels"`
+	Stays      []Stay           `json:"stays"`
+	Lines      []sift.Line      `json:"lines"`
+	Duplicates []sift.Duplicate `json:"duplicates"`
+	Namesakes  []sift.Namesake  `json:"namesakes"`
+	Strays     []sift.Stray     `json:"strays"`
+	Passes     []int            `json:"passes"`
+	GivesUp    []sift.Given     `json:"givesUp"`
+}
+
+// Sum counts files.
+type Sum struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+// Stay is a file that stays behind.
+type Stay struct {
+	Path  string   `json:"path"`
+	Bytes int64    `json:"bytes"`
+	Why   sift.Why `json:"why"`
+}
+
+// OfSift weighs a plan's selection. It reads files that share their size, to
+// tell duplicates.
+func OfSift(ctx context.Context, p *stow.Plan, x index.Index, hash mend.Hash) (Sift, error) {
+	g := p.Graph
+	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Selection)...), Duplicates: []sift.Duplicate{}, Namesakes: []sift.Namesake{}, Strays: []sift.Stray{}, Passes: p.Selection.Passes, GivesUp: append([]sift.Given{}, sift.GivesUp(g, p.Selection)...)}
+	out.Travels.Files, out.Travels.Bytes = p.Totals()
+	for i := range g.Files {
+		f := &g.Files[i]
+		if why, stays := p.Selection.Stays[graph.FileID(i)]; stays && f.Carried {
+			out.Stays = append(out.Stays, Stay{graph.Shown(f.Path), f.Size, why})
+		}
+	}
+	dups, err := sift.Duplicates(ctx, g, hash)
+	if err != nil {
+		return out, err
+	}
+	out.Duplicates = append(out.Duplicates, dups...)
+	out.Namesakes = append(out.Namesakes, sift.Namesakes(g, dups)...)
+	strays, err := sift.StraysOf(g, x)
+	out.Strays = append(out.Strays, strays...)
+	return out, err
+}
+
+// Stow is the JSON of `boundcrate stow --json`.
+type Stow struct {
+	Berths    []Berth                `json:"berths"`
+	Clashes   int                    `json:"clashes"`
+	Counts    map[facts.Kind]Sum     `json:"counts"`
+	Bytes     int64                  `json:"bytes"`
+	Files     int                    `json:"files"`
+	Estimates map[carrier.Kind]int64 `json:"estimates"`
+	Carriers  []Carrier              `json:"carriers"`
+	Left      []Left                 `json:"left"`
+	Losses    []string               `json:"losses"`
+	Problems  []mention.Problem      `json:"problems"`
+}
+
+// Berth is one line of the plan.
+type Berth struct {
+	Source  string        `json:"source"`
+	To      string        `json:"to"` // below data/
+	Kind    facts.Kind    `json:"kind"`
+	Bytes   int64         `json:"bytes"`
+	Renamed stow.Renaming `json:"renamed,omitempty"`
+}
+
+// Carrier is what a carrier of the trade takes of the load.
+type Carrier struct {
+	Name  string `json:"name"`
+	Limit int64  `json:"limit"`
+	Fits  bool   `json:"fits"`
+	Parts int    `json:"parts"`
+}
+
+// Left is something that does not travel.
+type Left struct {
+	Path string       `json:"path"`
+	Why  string       `json:"why"`
+	Code stow.Absence `json:"code"`
+}
+
+// OfLeft says what does not travel; the answer is never nil.
+func OfLeft(list []stow.Left) []Left {
+	out := make([]Left, len(list))
+	for i, l := range list {
+		out[i] = Left{l.Path, words.Absence(l.Why, l.Detail), l.Why}
+	}
+	return out
+}
+
+// OfStow makes the contract's shape of a plan, every file of it in the order of
+// their places.
+func OfStow(p *stow.Plan) Stow {
+	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []string{}, Problems: words.Problems(p.Problems)}
+	renamed := map[string]stow.Renaming{}
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		if b.IsSequence() {
+			for _, f := range b.Frames {
+				renamed[f] = b.Renamed
+			}
+			continue
+		}
+		renamed[b.Source] = b.Renamed
+	}
+	for _, c := range p.Copies() {
+		out.Berths = append(out.Berths, Berth{c.Source, c.To, c.Kind, c.Size, renamed[c.Source]})
+		s := out.Counts[c.Kind]
+		out.Counts[c.Kind] = Sum{s.Files + 1, s.Bytes + c.Size}
+	}
+	out.Files, out.Bytes = p.Totals()
+	for _, l := range carrier.Limits {
+		fits, parts := l.Fits(out.Bytes, p.Largest())
+		out.Carriers = append(out.Carriers, Carrier{l.Name, l.Bytes, fits, parts})
+	}
+	return out
+}
+
+// Seal is the JSON of `boundcrate seal` and `boundcrate check`.
+type Seal struct {
+	Crate    string            `json:"crate"`
+	Files    int               `json:"files"` // of the payload
+	Bytes    int64             `json:"bytes"`
+	Renamed  []Renamed         `json:"renamed"`
+	Left     []Left            `json:"left"`
+	Parts    []string          `json:"parts"`
+	Complete bool              `json:"complete"`
+	Guessed  int               `json:"guessed"`
+	Problems []mention.Problem `json:"problems"`
+}
+
+// Renamed is a file whose name in the crate differs from the one it came with.
+type Renamed struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// OfSeal makes the contract's shape of a seal or a check.
+func OfSeal(r *seal.Report) Seal {
+	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []Renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Guessed, Problems: words.SealProblems(r)}
+	for _, x := range r.Renamed {
+		out.Renamed = append(out.Renamed, Renamed{x.From, x.To})
+	}
+	return out
+}
+
+// Receive is the JSON of `boundcrate receive`.
+type Receive struct {
+	Seal
+	Into string `json:"into"`
+}
+
+// OfReceive makes the contract's shape of what was received.
+func OfReceive(r *receive.Report) Receive { return Receive{OfSeal(&r.Report), r.Into} }

@@ -1,0 +1,158 @@
+package seal
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"io"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"github.com/zeebo/xxh3"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/carrier"
+	"boundcrate/core/drive"
+)
+
+// archive makes a crate that is one file.
+func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err error) {
+	needs := int64(0)
+	for _, it := range items {
+		needs += it.size
+	}
+	if k == carrier.Tar || k == carrier.Zip { // what is compressed may need far less
+		if err := s.room(needs); err != nil {
+			return err
+		}
+	}
+	dir := filepath.Dir(s.Out)
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return &WriteError{s.Out, err}
+	}
+	sweepArchives(s.Out)
+	f, err := os.CreateTemp(dir, "."+filepath.Base(s.Out)+".*"+partialEnd)
+	if err != nil {
+		return &WriteError{s.Out, err}
+	}
+	defer func() {
+		f.Close()
+		if err != nil {
+			os.Remove(f.Name())
+		}
+	}()
+	if _, err := lock(f); err != nil { // so that nobody takes it for a rest of a crash
+		return &WriteError{s.Out, err}
+	}
+	buffered := bufio.NewWriterSize(f, 1<<20)
+	w, err := carrier.NewArchive(k, buffered, s.name, s.Now)
+	if err != nil {
+		return err
+	}
+	for _, it := range items {
+		if err := s.put(ctx, w, it); err != nil {
+			return err
+		}
+	}
+	tags := s.tags()
+	for _, it := range tags {
+		if err := s.put(ctx, w, it); err != nil {
+			return err
+		}
+	}
+	if err := s.put(ctx, w, s.tagManifest(tags)); err != nil {
+		return err
+	}
+	if err := errors.Join(w.Close(), buffered.Flush(), f.Chmod(0o644), f.Sync()); err != nil {
+		return &WriteError{s.Out, err}
+	}
+	forget(f)
+	v := newVault(s.Out+"!", s.Trace.Formats)
+	defer v.close()
+	if err := s.readArchive(ctx, f, k, v); err != nil {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		return &WriteError{s.Out, err}
+	}
+	s.tick(Proving, 0, "")
+	base := s.Out + "!/" + s.name
+	if err := s.prove(ctx, v, base, base); err != nil {
+		return err
+	}
+	if err := os.Rename(f.Name(), s.Out); err != nil {
+		return &WriteError{s.Out, err}
+	}
+	return drive.SyncDir(dir)
+}
+
+// readArchive reads every member back and gives the documents among them to the
+// proof.
+func (s *sealer) readArchive(ctx context.Context, f *os.File, k carrier.Kind, v *vault) error {
+	info, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	seen := 0
+	err = carrier.ReadArchive(ctx, f, info.Size(), k, func(m carrier.Member, r io.Reader) error {
+		name := strings.TrimPrefix(m.Name, s.name+"/")
+		want, ok := s.sums[name]
+		if !ok || r == nil {
+			return ErrReadBack
+		}
+		seen++
+		h := xxh3.New()
+		err := v.take(path.Join(s.name, name), io.TeeReader(r, ticking{h, func(n int) { s.tick(ReadingBack, int64(n), "") }}))
+		if err == nil && h.Sum64() != want.quick {
+			err = ErrReadBack
+		}
+		if err != nil {
+			return err
+		}
+		if strings.HasPrefix(name, bag.Payload+"/") {
+			s.back.Add(want.size)
+		}
+		s.tick(ReadingBack, 0, name)
+		return ctx.Err()
+	})
+	if err == nil && seen != len(s.sums) {
+		err = ErrReadBack
+	}
+	return err
+}
+
+type ticking struct {
+	w    io.Writer
+	tick func(int)
+}
+
+func (t ticking) Write(b []byte) (int, error) {
+	n, err := t.w.Write(b)
+	t.tick(n)
+	return n, err
+}
+
+// sweepArchives takes away what crashes left of archives under way to a place:
+// nobody holds them any more.
+func sweepArchives(out string) {
+	list, _ := filepath.Glob(filepath.Join(filepath.Dir(out), "."+globbed(filepath.Base(out))+".*"+partialEnd))
+	for _, p := range list {
+		f, err := os.OpenFile(p, os.O_RDWR, 0)
+		if err != nil {
+			continue
+		}
+		if held, err := lock(f); err == nil && held {
+			os.Remove(p)
+		}
+		f.Close()
+	}
+}
+
+var globber = strings.NewReplacer(`\`, `\\`, "*", `\*`, "?", `\?`, "[", `\[`)
+
+func globbed(name string) string { return globber.Replace(name) }

@@ -1,0 +1,313 @@
+package seal
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/carrier"
+	"boundcrate/core/drive"
+)
+
+// ErrReadBack: a byte read back is not the byte written.
+var ErrReadBack = errors.New("what was read back differs from what was written")
+
+// A batch is synced, read back and journalled together, while the next one is
+// copied.
+const (
+	batchBytes = 96 << 20
+	batchFiles = 1000
+)
+
+// journalName is the file within a crate under way that tells what of it is
+// safe. After a crash what it holds is not copied again.
+const journalName = ".sealing.journal"
+
+// entry is a line of the journal: a payload file that is copied, safe and read
+// back. Another edit of a document is another intent.
+type entry struct {
+	To     string `json:"to"`
+	Intent string `json:"intent"`
+	Size   int64  `json:"size"`
+	Sum    string `json:"sha256"`
+	Quick  uint64 `json:"xxh3"`
+}
+
+// partialEnd ends the names of crates that are not whole yet.
+const partialEnd = ".partial"
+
+// UnderWay tells names of crates that are not whole yet.
+func UnderWay(name string) bool { return strings.HasSuffix(name, partialEnd) }
+
+// folder makes a crate that is a folder.
+func (s *sealer) folder(ctx context.Context, items []item) (err error) {
+	partial := s.Out + partialEnd
+	j, done, err := s.resume(partial)
+	if err != nil {
+		return err
+	}
+	defer j.Close() // which lets go of the place
+	defer func() {
+		if err != nil {
+			os.RemoveAll(partial)
+		}
+	}()
+	var todo []item
+	wanted := map[string]bool{}
+	needs := int64(0)
+	for _, it := range items {
+		wanted[it.to] = true
+		e, ok := done[it.to]
+		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && err == nil && e.Intent == it.content.Intent() && fi.Size() == e.Size {
+			s.sums[it.to] = digest{e.Sum, e.Quick, e.Size}
+			s.back.Add(e.Size) // before the crash: the journal holds what was read back
+			s.tick(Copying, 2*it.size, it.to)
+			continue
+		}
+		needs += it.size
+		todo = append(todo, it)
+	}
+	if err := s.room(needs); err != nil {
+		return err
+	}
+	if err := sweep(partial, wanted); err != nil {
+		return &WriteError{partial, err}
+	}
+	if err := s.batches(ctx, partial, todo, json.NewEncoder(j), j); err != nil {
+		return err
+	}
+	tags := s.tags()
+	if err := s.batches(ctx, partial, tags, nil, nil); err != nil {
+		return err
+	}
+	if err := s.batches(ctx, partial, []item{s.tagManifest(tags)}, nil, nil); err != nil {
+		return err
+	}
+	s.tick(Proving, 0, "")
+	if err := s.prove(ctx, confined(partial), partial, s.Out); err != nil {
+		return err
+	}
+	return s.settle(partial)
+}
+
+// batches copies, and while the next batch is copied makes the one before safe
+// and reads it back. What is read back goes into the journal.
+func (s *sealer) batches(ctx context.Context, dir string, todo []item, journal *json.Encoder, j *os.File) error {
+	ctx, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	w := carrier.NewFolder(dir)
+	copied := make(chan []item, 1)
+	var wg sync.WaitGroup
+	wg.Go(func() {
+		for batch := range copied {
+			if ctx.Err() != nil {
+				continue
+			}
+			if err := s.safe(ctx, dir, batch, journal, j); err != nil {
+				cancel(err)
+			}
+		}
+	})
+	for len(todo) > 0 && ctx.Err() == nil {
+		n, bytes := 0, int64(0)
+		for n < len(todo) && n < batchFiles && (n == 0 || bytes+todo[n].size <= batchBytes) {
+			bytes += todo[n].size
+			n++
+		}
+		err := each(ctx, todo[:n], func(ctx context.Context, it item) error {
+			return s.put(ctx, w, it)
+		})
+		if err != nil {
+			cancel(err)
+			break
+		}
+		copied <- todo[:n]
+		todo = todo[n:]
+	}
+	close(copied)
+	wg.Wait()
+	return context.Cause(ctx)
+}
+
+// put copies one item into a carrier.
+func (s *sealer) put(ctx context.Context, w carrier.Writer, it item) error {
+	var d digest
+	taking := false
+	err := w.Add(carrier.File{Name: it.to, Size: it.size, Kind: it.kind, Mode: it.content.Mode()}, func(w io.Writer) (err error) {
+		taking = true
+		d, err = s.take(ctx, it, w)
+		taking = err != nil && !isWrite(err)
+		return err
+	})
+	switch {
+	case err == nil && d.size != it.size:
+		return &WriteError{it.from, io.ErrShortWrite}
+	case err == nil:
+		s.keep(it.to, d)
+		return nil
+	case ctx.Err() != nil:
+		return ctx.Err()
+	case taking:
+		return err // the source's own error
+	}
+	return &WriteError{it.from, err}
+}
+
+// isWrite tells errors of the destination, which the system gives no type of
+// its own.
+func isWrite(err error) bool {
+	var pe *fs.PathError
+	return errors.As(err, &pe) && pe.Op == "write"
+}
+
+// safe makes a batch safe, reads every byte of it back, and keeps a line of
+// each file.
+func (s *sealer) safe(ctx context.Context, dir string, batch []item, journal *json.Encoder, j *os.File) error {
+	files := make([]string, len(batch))
+	for i, it := range batch {
+		files[i] = filepath.Join(dir, it.to)
+	}
+	if err := syncAll(dir, files); err != nil {
+		return &WriteError{dir, err}
+	}
+	err := each(ctx, batch, func(ctx context.Context, it item) error {
+		f, err := os.Open(filepath.Join(dir, it.to))
+		if err != nil {
+			return &WriteError{it.from, err}
+		}
+		defer f.Close()
+		forget(f)
+		return s.readBack(ctx, it.to, f, s.sum(it.to))
+	})
+	if err != nil || journal == nil {
+		return err
+	}
+	for _, it := range batch {
+		d := s.sum(it.to)
+		if err := journal.Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.quick}); err != nil {
+			return &WriteError{dir, err}
+		}
+	}
+	if err := j.Sync(); err != nil {
+		return &WriteError{dir, err}
+	}
+	return nil
+}
+
+func (s *sealer) readBack(ctx context.Context, name string, r io.Reader, want digest) error {
+	got, err := quickly(r, func(n int) error {
+		s.tick(ReadingBack, int64(n), "")
+		return ctx.Err()
+	})
+	switch {
+	case ctx.Err() != nil:
+		return ctx.Err()
+	case err != nil:
+		return &WriteError{name, err}
+	case got != want.quick:
+		return &WriteError{name, ErrReadBack}
+	}
+	if strings.HasPrefix(name, bag.Payload+"/") {
+		s.back.Add(want.size)
+		s.tick(ReadingBack, 0, name)
+	}
+	return nil
+}
+
+// settle gives the crate its own name. An earlier crate of the same documents
+// goes only once the new one has taken its place. The journal goes last: a crash
+// before leaves a crate under way, one after it a whole one.
+func (s *sealer) settle(partial string) error {
+	old := ""
+	if _, err := os.Stat(s.Out); err == nil {
+		old = s.Out + ".earlier" + partialEnd
+		if err := os.RemoveAll(old); err != nil {
+			return &WriteError{old, err}
+		}
+		if err := os.Rename(s.Out, old); err != nil {
+			return &WriteError{s.Out, err}
+		}
+	}
+	if err := os.Rename(partial, s.Out); err != nil {
+		if old != "" {
+			_ = os.Rename(old, s.Out)
+		}
+		return &WriteError{s.Out, err}
+	}
+	if err := os.Remove(filepath.Join(s.Out, journalName)); err != nil {
+		return &WriteError{s.Out, err}
+	}
+	if old != "" {
+		_ = os.RemoveAll(old) // the new crate stands; a rest of the old one harms nothing
+	}
+	return drive.SyncDir(filepath.Dir(s.Out))
+}
+
+// resume makes the folder of a crate under way, or takes up one that a crash
+// left, by its journal. Any other folder of that name is refused, and so is a
+// second seal to the same place: the open journal is its lock, which ends with
+// the process that holds it.
+func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
+	at := filepath.Join(partial, journalName)
+	if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
+		if es, err := os.ReadDir(partial); err == nil && len(es) > 0 {
+			return nil, nil, &Refusal{Out: s.Out, Code: OutInTheWay, Detail: partial}
+		}
+		if err := os.MkdirAll(partial, 0o755); err != nil {
+			return nil, nil, &WriteError{partial, err}
+		}
+	}
+	f, err := os.OpenFile(at, os.O_RDWR|os.O_APPEND|os.O_CREATE, 0o644)
+	if err != nil {
+		return nil, nil, &WriteError{partial, err}
+	}
+	held, err := lock(f)
+	if err == nil && held {
+		// Another may have finished and renamed it between opening and locking.
+		a, err1 := f.Stat()
+		b, err2 := os.Stat(at)
+		held = err1 == nil && err2 == nil && os.SameFile(a, b)
+	}
+	if err != nil || !held {
+		f.Close()
+		return nil, nil, &Refusal{Out: s.Out, Code: OutBusy, Err: err}
+	}
+	done := map[string]entry{}
+	sc := bufio.NewScanner(f)
+	sc.Buffer(make([]byte, 1<<16), 1<<20)
+	for sc.Scan() {
+		var e entry
+		if json.Unmarshal(sc.Bytes(), &e) == nil {
+			done[e.To] = e // a torn last line is simply not done
+		}
+	}
+	if len(done) > 0 { // a torn line must not swallow the next one
+		if _, err := f.WriteString("\n"); err != nil {
+			f.Close()
+			return nil, nil, &WriteError{partial, err}
+		}
+	}
+	return f, done, nil
+}
+
+// sweep takes away what an earlier try left and this plan does not want.
+func sweep(partial string, wanted map[string]bool) error {
+	return filepath.WalkDir(partial, func(p string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		rel, _ := filepath.Rel(partial, p)
+		if rel = filepath.ToSlash(rel); rel != journalName && !wanted[rel] {
+			return os.Remove(p)
+		}
+		return nil
+	})
+}

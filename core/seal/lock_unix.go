@@ -1,0 +1,20 @@
+//go:build unix
+
+package seal
+
+import (
+	"errors"
+	"os"
+
+	"golang.org/x/sys/unix"
+)
+
+// lock takes a file for this process; it is let go when the file is closed, also
+// by the process's death. held is false where another has it.
+func lock(f *os.File) (held bool, err error) {
+	err = unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
+	if errors.Is(err, unix.EWOULDBLOCK) {
+		return false, nil
+	}
+	return err == nil, err
+}

@@ -1,0 +1,171 @@
+package seal
+
+import (
+	"bytes"
+	"encoding/json"
+	"path"
+	"strings"
+	"time"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/content"
+	"boundcrate/core/facts"
+	"boundcrate/core/mention"
+	"boundcrate/core/stow"
+)
+
+// Names of the files a crate has beside its payload and what every bag has.
+const (
+	recordName = "crate.json"
+	readmeName = "READ ME.txt"
+)
+
+// Software is what bag-info.txt and the record name as maker.
+const Software = "Bound Crate"
+
+// record is what a crate remembers of how it was made.
+type record struct {
+	Software  string           `json:"software"`
+	Made      time.Time        `json:"made"`
+	Note      string           `json:"note,omitempty"`
+	Documents []recordDocument `json:"documents"`
+	Files     []recordFile     `json:"files"`
+	Texts     []recordText     `json:"texts"`
+	Left      []stow.Left      `json:"left"`
+	Rules     []recordRules    `json:"rules,omitempty"`
+	Unsaid    []string         `json:"unsaid,omitempty"` // documents in the crate that could not be made to name its files
+	Kept      []string         `json:"kept,omitempty"`   // places in the crate for files that did not travel
+}
+
+// recordRules is a rules file that a document of the crate was read by: without
+// it nobody else could prove the crate.
+type recordRules struct {
+	ID     string `json:"id"`
+	Source string `json:"source"` // YAML
+}
+
+type recordDocument struct {
+	Path   string `json:"path"`   // in the crate
+	Source string `json:"source"` // where it came from
+}
+
+type recordFile struct {
+	Path   string        `json:"path"`
+	Source string        `json:"source"`
+	Why    stow.Renaming `json:"renamed,omitempty"`
+}
+
+// recordText keeps what a document said before it was rewritten.
+type recordText struct {
+	Document string `json:"document"`
+	Owner    string `json:"owner"`
+	Old      string `json:"old"`
+	New      string `json:"new"`
+}
+
+// places tells of each source where it stands in the crate.
+func (s *sealer) places() map[string]string {
+	at := map[string]string{}
+	for i := range s.Plan.Berths {
+		if b := &s.Plan.Berths[i]; b.Source != "" && !b.Absent {
+			at[b.Source] = path.Join(bag.Payload, b.To())
+		}
+	}
+	return at
+}
+
+func (s *sealer) record() record {
+	g := s.Plan.Graph
+	at := s.places()
+	rec := record{Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.Plan.Left, Unsaid: s.unsaid(), Texts: []recordText{}}
+	for i := range g.Given {
+		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
+			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
+		}
+	}
+	why := map[string]stow.Renaming{}
+	for i := range s.Plan.Berths {
+		b := &s.Plan.Berths[i]
+		why[b.Source] = b.Renamed
+		if b.Absent && !b.IsSequence() {
+			rec.Kept = append(rec.Kept, path.Join(bag.Payload, b.To()))
+		}
+	}
+	told := map[string]bool{}
+	for i := range g.Documents {
+		if d := &g.Documents[i]; d.Rules != nil && !told[d.Format] {
+			told[d.Format] = true
+			rec.Rules = append(rec.Rules, recordRules{strings.TrimPrefix(d.Format, "rules:"), string(d.Rules)})
+		}
+	}
+	for _, c := range s.Plan.Copies() {
+		rec.Files = append(rec.Files, recordFile{path.Join(bag.Payload, c.To), c.Source, why[c.Source]})
+	}
+	for _, t := range s.Plan.Texts() {
+		rec.Texts = append(rec.Texts, recordText{at[g.Documents[t.Doc].Path], t.Owner, t.Old, t.New})
+	}
+	return rec
+}
+
+// unsaid lists the documents, as they stand in the crate, that could not be
+// rewritten. A trace alone may not show it: guesses that lead nowhere are not
+// believed.
+func (s *sealer) unsaid() (list []string) {
+	lost := map[string]bool{}
+	for _, p := range s.Plan.Problems {
+		lost[p.Path] = lost[p.Path] || p.Code == mention.CannotSay
+	}
+	for i := range s.Plan.Berths {
+		if b := &s.Plan.Berths[i]; b.Doc >= 0 && !b.Absent && lost[b.Source] {
+			list = append(list, path.Join(bag.Payload, b.To()))
+		}
+	}
+	return list
+}
+
+func generated(name string, b []byte) item {
+	return item{to: name, from: name, size: int64(len(b)), kind: facts.Data, content: content.Generated(b)}
+}
+
+// tags makes the tag files, which need the payload's digests, in the order
+// they are written. The tag manifest comes last.
+func (s *sealer) tags() []item {
+	payload := map[string]string{}
+	var size int64
+	for p, d := range s.sums {
+		payload[p] = d.sum
+		size += d.size
+	}
+	var manifest, info bytes.Buffer
+	_ = bag.WriteManifest(&manifest, payload) // a buffer takes everything
+	s.listed = bytes.Count(manifest.Bytes(), []byte{'\n'})
+	rec := s.record()
+	text, _ := json.MarshalIndent(rec, "", "  ")
+	labels := []bag.Label{{Name: "Bag-Software-Agent", Value: Software}, {Name: "Bagging-Date", Value: s.Now.Format("2006-01-02")}, {Name: "Payload-Oxum", Value: bag.Oxum(size, len(payload))}}
+	if s.From != "" {
+		labels = append(labels, bag.Label{Name: "Contact-Name", Value: s.From})
+	}
+	if strings.TrimSpace(s.Note) != "" {
+		labels = append(labels, bag.Label{Name: "External-Description", Value: s.Note})
+	}
+	_ = bag.WriteInfo(&info, labels)
+	list := []item{generated(bag.Declaration, []byte(bag.Declared)), generated(bag.InfoName, info.Bytes()), generated(bag.Manifest("sha256"), manifest.Bytes())}
+	if s.Readme != nil {
+		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed()}
+		for _, d := range rec.Documents {
+			sheet.Documents = append(sheet.Documents, d.Path)
+		}
+		list = append(list, generated(readmeName, []byte(s.Readme(sheet))))
+	}
+	return append(list, generated(recordName, append(text, '\n')))
+}
+
+func (s *sealer) tagManifest(tags []item) item {
+	sums := map[string]string{}
+	for _, t := range tags {
+		sums[t.to] = s.sum(t.to).sum
+	}
+	var b bytes.Buffer
+	_ = bag.WriteManifest(&b, sums)
+	return generated(bag.TagManifest("sha256"), b.Bytes())
+}

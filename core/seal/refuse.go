@@ -1,0 +1,249 @@
+package seal
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/shirou/gopsutil/v4/disk"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/carrier"
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/stow"
+)
+
+// RefusalCode is why a crate must not be written to a place.
+type RefusalCode string
+
+// The reasons.
+const (
+	OutNoName      RefusalCode = "no-name"
+	OutBadName     RefusalCode = "bad-name" // a name that must not be a base folder
+	OutDocument    RefusalCode = "document" // a document of the project is there
+	OutInside      RefusalCode = "inside"   // the project folder, in Detail
+	OutParent      RefusalCode = "parent-no-folder"
+	OutUnreadable  RefusalCode = "unreadable"
+	OutFull        RefusalCode = "not-empty" // and no earlier crate of the same documents
+	OutFile        RefusalCode = "file"
+	OutOdd         RefusalCode = "odd" // a folder or link
+	OutNoCrate     RefusalCode = "no-crate"
+	OutOtherCrate  RefusalCode = "other-crate"
+	OutUnplugged   RefusalCode = "unplugged"  // the drive, in Detail
+	OutInTheWay    RefusalCode = "in-the-way" // a folder of the temporary name, in Detail
+	OutBusy        RefusalCode = "busy"       // another seal to that place is running
+	OutAdded       RefusalCode = "added"      // somebody put a file into the earlier crate, in Detail
+	OutChangedThen RefusalCode = "changed"    // somebody changed a file of the earlier crate, in Detail
+	OutNoRoom      RefusalCode = "no-room"
+)
+
+// Refusal is a destination a crate must not be written to.
+type Refusal struct {
+	Out    string
+	Code   RefusalCode
+	Detail string
+	Err    error
+	Needs  int64 // bytes, of OutNoRoom
+	Free   int64
+}
+
+func (e *Refusal) Error() string {
+	return "‘" + e.Out + "’ is refused: " + string(e.Code) + " " + e.Detail
+}
+
+func (e *Refusal) Unwrap() error { return e.Err }
+
+// Refuse tells why a destination must not be written to, nil if it may.
+func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
+	no := func(code RefusalCode, detail string) error { return &Refusal{Out: out, Code: code, Detail: detail} }
+	kind, name := carrier.KindOf(out)
+	if name == "" || name == "." || name == "/" {
+		return no(OutNoName, "")
+	}
+	if bag.UnsafeBase(name) != "" {
+		return no(OutBadName, name)
+	}
+	if d, ok := drive.Find(drives, out); ok && !d.Connected() {
+		return no(OutUnplugged, d.Name)
+	}
+	g := p.Graph
+	parent := filepath.Dir(out)
+	real := out
+	if r, err := filepath.EvalSymlinks(parent); err == nil {
+		real = filepath.Join(r, filepath.Base(out))
+	}
+	for i := range g.Given {
+		if g.Documents[i].Path == out {
+			return no(OutDocument, "")
+		}
+	}
+	root, err := filepath.EvalSymlinks(g.Root)
+	if err != nil {
+		root = g.Root
+	}
+	for _, at := range []string{out, real} {
+		if drive.Within(g.Root, at) || drive.Within(root, at) {
+			return no(OutInside, g.Root)
+		}
+	}
+	fi, err := os.Lstat(out)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		if fi, err := os.Stat(parent); err == nil && !fi.IsDir() {
+			return no(OutParent, parent)
+		}
+		return nil
+	case err != nil:
+		return &Refusal{Out: out, Code: OutUnreadable, Err: err}
+	case kind == carrier.Folder && fi.IsDir():
+		entries, err := os.ReadDir(out)
+		if err != nil {
+			return &Refusal{Out: out, Code: OutUnreadable, Err: err}
+		}
+		if len(entries) == 0 {
+			return nil
+		}
+		if !sameDocuments(folderRecord(out), g) {
+			return no(OutFull, "")
+		}
+		return touched(out)
+	case kind == carrier.Folder:
+		return no(OutFile, "")
+	case !fi.Mode().IsRegular():
+		return no(OutOdd, "")
+	}
+	rec, ok := archiveRecord(out)
+	if !ok {
+		return no(OutNoCrate, "")
+	}
+	if !sameDocuments(rec, g) {
+		return no(OutOtherCrate, "")
+	}
+	return nil
+}
+
+func folderRecord(dir string) *record {
+	if _, err := os.Stat(filepath.Join(dir, bag.Declaration)); err != nil {
+		return nil
+	}
+	b, err := os.ReadFile(filepath.Join(dir, recordName))
+	if err != nil {
+		return nil
+	}
+	return parseRecord(b)
+}
+
+func parseRecord(b []byte) *record {
+	var rec record
+	if json.Unmarshal(b, &rec) != nil || rec.Software != Software {
+		return nil
+	}
+	return &rec
+}
+
+// archiveRecord is the record of a crate that is an archive; false for a file
+// that is no bag.
+func archiveRecord(p string) (rec *record, isBag bool) {
+	_ = carrier.Read(context.Background(), p, func(m carrier.Member, r io.Reader) error {
+		switch {
+		case strings.Count(m.Name, "/") > 1 || r == nil:
+		case path.Base(m.Name) == bag.Declaration:
+			isBag = true
+		case path.Base(m.Name) == recordName:
+			if b, err := io.ReadAll(io.LimitReader(r, maxTags)); err == nil {
+				rec = parseRecord(b)
+			}
+		}
+		return nil
+	})
+	return rec, isBag
+}
+
+// sameDocuments tells whether a crate is one of a graph's documents.
+func sameDocuments(rec *record, g *graph.Graph) bool {
+	if rec == nil || len(rec.Documents) != g.Given {
+		return false
+	}
+	for _, d := range rec.Documents {
+		if !slices.ContainsFunc(g.Documents[:g.Given], func(own graph.Document) bool { return own.Path == d.Source }) {
+			return false
+		}
+	}
+	return true
+}
+
+// touched refuses an earlier crate that somebody put files into, or changed one
+// of: sealing again would lose that work. Only files that were written after the
+// crate was are read.
+func touched(dir string) error {
+	no := func(code RefusalCode, member string) error {
+		return &Refusal{Out: dir, Code: code, Detail: filepath.Join(dir, member)}
+	}
+	sums := map[string]string{}
+	var sealed os.FileInfo
+	for _, name := range []string{bag.TagManifest("sha256"), bag.Manifest("sha256")} {
+		b, err := os.ReadFile(filepath.Join(dir, name))
+		if err != nil {
+			return no(OutFull, name)
+		}
+		list, _, err := bag.ReadManifest(bytes.NewReader(b))
+		if err != nil {
+			return no(OutFull, name)
+		}
+		for p, sum := range list {
+			sums[p] = sum
+		}
+		if sealed == nil {
+			if sealed, err = os.Stat(filepath.Join(dir, name)); err != nil {
+				return no(OutFull, name)
+			}
+		}
+	}
+	ctx := context.Background()
+	return filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		rel, _ := filepath.Rel(dir, p)
+		rel = filepath.ToSlash(rel)
+		if rel == journalName || rel == bag.TagManifest("sha256") {
+			return nil
+		}
+		want, ok := sums[rel]
+		if !ok {
+			return no(OutAdded, rel)
+		}
+		if fi, err := e.Info(); err == nil && fi.ModTime().After(sealed.ModTime()) {
+			if got, err := facts.Fingerprint(ctx, drive.System{}, p, nil); err != nil || got != want {
+				return no(OutChangedThen, rel)
+			}
+		}
+		return nil
+	})
+}
+
+// room asks the destination for free space. Where the system does not tell,
+// the copy itself will.
+func (s *sealer) room(needs int64) error {
+	at := filepath.Dir(s.Out)
+	for at != filepath.Dir(at) {
+		if _, err := os.Stat(at); err == nil {
+			break
+		}
+		at = filepath.Dir(at)
+	}
+	if u, err := disk.Usage(at); err == nil && u.Free < uint64(needs) {
+		return &Refusal{Out: s.Out, Code: OutNoRoom, Needs: needs, Free: int64(u.Free)}
+	}
+	return nil
+}

@@ -1,0 +1,114 @@
+package stow
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"path"
+	"slices"
+	"strings"
+
+	"boundcrate/core/format"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/resolve"
+	"boundcrate/core/trace"
+)
+
+// Text is what a document said at one place, and says in the crate.
+type Text struct {
+	Doc      graph.DocID
+	Owner    string
+	Old, New string
+}
+
+// Said tells whether Say was asked already.
+func (p *Plan) Said() bool { return p.said }
+
+// Texts are the places that say something else in the crate, by document.
+func (p *Plan) Texts() []Text { return p.texts }
+
+// Edits are those by which document i names its files in the crate.
+func (p *Plan) Edits(i graph.DocID) []mention.Edit {
+	d := &p.Graph.Documents[i]
+	return mend.EditsOf(d, p.edits[d.Host])
+}
+
+// Say proves what every document will say: its files' berths, relative to the
+// document. What is missing or stays is aimed at its berth too, so that dropping
+// the file there later completes the crate. Documents are opened once more for
+// it, one after another. One that cannot be made to say so is a problem of the
+// plan; one that changed since the trace is an error.
+func (p *Plan) Say(ctx context.Context, o trace.Options) error {
+	if p.said {
+		return nil
+	}
+	g := p.Graph
+	p.want, p.edits = map[graph.DocID]map[int]string{}, map[graph.DocID][]mention.Edit{}
+	refs := make([][]graph.RefID, len(g.Documents))
+	for n := range g.References {
+		host := g.Documents[g.References[n].Doc].Host
+		refs[host] = append(refs[host], graph.RefID(n))
+	}
+	for i := range g.Documents {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		id, d := graph.DocID(i), &g.Documents[i]
+		k := p.of[d.File]
+		if k < 0 || p.Berths[k].Absent || d.Host != id || len(refs[i]) == 0 {
+			continue // what an included text says is proved with the document that includes it
+		}
+		file, err := o.Reopen(g, id)
+		if err != nil {
+			return err
+		}
+		if err := p.sayOf(id, refs[i], path.Join("/", p.Berths[k].Folder), file); err != nil {
+			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: "cannot name its files in this crate: " + err.Error()})
+		}
+	}
+	slices.SortStableFunc(p.texts, func(a, b Text) int {
+		return cmp.Or(cmp.Compare(a.Doc, b.Doc), strings.Compare(a.Owner, b.Owner), strings.Compare(a.Old, b.Old))
+	})
+	p.said = true
+	return nil
+}
+
+var errOther = errors.New("it is not the document that was traced")
+
+func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, dir string, file *format.File) error {
+	want := map[int]string{}
+	old := map[int]string{}
+	for _, n := range refs {
+		r := &p.Graph.References[n]
+		if r.File == graph.None || p.of[r.File] < 0 {
+			continue
+		}
+		if int(r.Mention) >= len(file.Doc.Mentions) {
+			return errOther
+		}
+		k := int(r.Mention)
+		b, m := &p.Berths[p.of[r.File]], &file.Doc.Mentions[k]
+		old[k] = file.Doc.Name(k)
+		if b.sequence {
+			pat := b.Pattern
+			pat.Dir = path.Join("/", pat.Dir)
+			want[k] = resolve.SayPatternRelative(m, old[k], dir, pat)
+		} else {
+			want[k] = resolve.SayRelative(m.Spelling, old[k], dir, path.Join("/", b.Folder, b.Name))
+		}
+	}
+	edits, err := mend.Prove(file, want)
+	if err != nil {
+		return err
+	}
+	p.want[id], p.edits[id] = want, edits
+	for _, n := range refs {
+		r := &p.Graph.References[n]
+		if name, ok := want[int(r.Mention)]; ok && name != old[int(r.Mention)] {
+			p.texts = append(p.texts, Text{r.Doc, r.Owner, old[int(r.Mention)], name})
+		}
+	}
+	return nil
+}

@@ -1,0 +1,331 @@
+package words
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path/filepath"
+	"strings"
+	"syscall"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/content"
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/receive"
+	"boundcrate/core/seal"
+	"boundcrate/core/sift"
+	"boundcrate/core/stow"
+	"boundcrate/core/trace"
+)
+
+// Reason says an error without repeating the path.
+func Reason(err error) string {
+	var pe *fs.PathError
+	switch {
+	case err == nil:
+		return ""
+	case errors.Is(err, fs.ErrNotExist):
+		return "it is not there"
+	case errors.Is(err, fs.ErrPermission):
+		return "permission denied"
+	case errors.Is(err, syscall.ENOSPC):
+		return "there is no room left"
+	case errors.As(err, &pe):
+		return pe.Err.Error()
+	}
+	return err.Error()
+}
+
+// Error makes prose of an error the core returns; of any other, its own text.
+func Error(err error) string {
+	var (
+		doc     *trace.Error
+		changed *trace.ChangedError
+		refusal *seal.Refusal
+		no      *seal.NoCrate
+		write   *mend.WriteError
+		copying *content.ReadError
+		source  *content.ChangedError
+		sealing *seal.WriteError
+		unpack  *receive.Error
+		pe      *fs.PathError
+	)
+	switch {
+	case errors.As(err, &write):
+		return writeError(write)
+	case errors.As(err, &refusal):
+		return "The crate cannot be sealed to ‘" + refusal.Out + "’: " + Refusal(refusal) + ". Nothing was written."
+	case errors.As(err, &no):
+		if no.Err == nil {
+			return "‘" + no.Path + "’ cannot be checked as a crate: it holds no bagit.txt."
+		}
+		return "‘" + no.Path + "’ cannot be checked as a crate: " + Reason(no.Err) + "."
+	case errors.As(err, &unpack):
+		return unpackError(unpack)
+	case errors.As(err, &source):
+		return "‘" + source.Path + "’ changed while it was being copied. The crate was not made and the file was left alone. Wait until nothing writes to it, then seal again."
+	case errors.As(err, &copying):
+		return "‘" + copying.Path + "’ could not be copied: " + Reason(copying.Err) + ". The crate was not made and the file was left alone."
+	case errors.As(err, &sealing):
+		if errors.Is(sealing.Err, syscall.ENOSPC) {
+			return "There was no room left on the destination for ‘" + sealing.Path + "’. The crate was not made; what was written was taken away again."
+		}
+		return "‘" + sealing.Path + "’ could not be written: " + Reason(sealing.Err) + ". The crate was not made."
+	case errors.As(err, &changed):
+		return "‘" + changed.Path + "’ changed since it was traced. Nothing was written. Trace it again."
+	case errors.As(err, &doc):
+		return "‘" + doc.Path + "’ could not be read: " + Reason(doc.Err) + "."
+	case errors.Is(err, drive.ErrOutside) && errors.As(err, &pe):
+		return "‘" + pe.Path + "’ lies outside your drives. Nothing there is read."
+	case errors.Is(err, drive.ErrUnplugged) && errors.As(err, &pe):
+		return "‘" + pe.Path + "’ lies on a drive that is not connected. Connect the drive and try again."
+	case errors.Is(err, fs.ErrNotExist) && errors.As(err, &pe):
+		return "‘" + pe.Path + "’ is not there."
+	case errors.Is(err, drive.ErrNotRegular) && errors.As(err, &pe):
+		return "‘" + pe.Path + "’ is not a file."
+	}
+	return err.Error()
+}
+
+func writeError(e *mend.WriteError) string {
+	switch e.Step {
+	case mend.Saying:
+		return "‘" + e.Document + "’: " + Reason(e.Err) + ". Nothing was written."
+	case mend.Keeping:
+		return "No edition of ‘" + e.Document + "’ could be kept: " + Reason(e.Err) + ". Nothing was written."
+	}
+	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". It is as it was."
+}
+
+func unpackError(e *receive.Error) string {
+	switch e.Step {
+	case receive.BadBase:
+		return fmt.Sprintf("‘%s’ has a base folder that cannot be unpacked: %q.", e.Crate, e.At)
+	case receive.There:
+		return "‘" + e.At + "’ is already there. Nothing was unpacked. Choose another folder."
+	case receive.Making:
+		return "Nothing can be unpacked to ‘" + e.At + "’: " + Reason(e.Err) + "."
+	case receive.Naming:
+		return "‘" + e.At + "’ could not be named: " + Reason(e.Err) + "."
+	}
+	return "‘" + e.Crate + "’ could not be unpacked: " + Reason(e.Err) + ". What was written was taken away again."
+}
+
+// Refusal is why a crate must not be written to a place, as the end of a
+// sentence.
+func Refusal(e *seal.Refusal) string {
+	switch e.Code {
+	case seal.OutNoName:
+		return "it has no name"
+	case seal.OutBadName:
+		return "a crate must not be called “" + e.Detail + "”"
+	case seal.OutDocument:
+		return "that is a document of the project"
+	case seal.OutInside:
+		return "it lies inside the project folder. Choose a place outside " + e.Detail
+	case seal.OutParent:
+		return "its parent is no folder"
+	case seal.OutFull:
+		return "that folder is not empty and is no earlier crate of the same documents"
+	case seal.OutFile:
+		return "a file of that name is there"
+	case seal.OutOdd:
+		return "a folder or link of that name is there"
+	case seal.OutNoCrate:
+		return "a file of that name is there and is no crate"
+	case seal.OutOtherCrate:
+		return "the crate of that name is one of another project"
+	case seal.OutUnplugged:
+		return "the drive " + e.Detail + " is not connected"
+	case seal.OutInTheWay:
+		return "‘" + e.Detail + "’ is in the way and is no crate under way"
+	case seal.OutBusy:
+		return "another crate is being sealed to the same place"
+	case seal.OutAdded:
+		return "somebody put ‘" + e.Detail + "’ into the crate that is there. Move it away, or choose another place"
+	case seal.OutChangedThen:
+		return "somebody changed ‘" + e.Detail + "’ in the crate that is there. Keep it elsewhere, or choose another place"
+	case seal.OutNoRoom:
+		return fmt.Sprintf("it needs %d bytes and only %d are free there", e.Needs, e.Free)
+	}
+	return Reason(e.Err)
+}
+
+// Stays is why a file stays behind, in words.
+func Stays(w sift.Why) string {
+	switch w {
+	case sift.IsDormant:
+		return "switched off where it is used"
+	case sift.IsListed:
+		return "declared and never placed"
+	case sift.InLibrary:
+		return "belongs to a library"
+	case sift.InStore:
+		return "belongs to a managed store"
+	case sift.OfKind:
+		return "its kind stays behind"
+	case sift.Chosen:
+		return "left out by choice"
+	case sift.Freed:
+		return "only needed by what stays"
+	}
+	return string(w)
+}
+
+// Absence is why nothing is copied for a file.
+func Absence(w stow.Absence, detail string) string {
+	switch w {
+	case stow.Missing:
+		return "missing"
+	case stow.Unplugged:
+		return "on a drive that is not connected"
+	case stow.Twins:
+		return "more than one file could be meant"
+	case stow.Unreadable:
+		return strings.TrimSuffix("cannot be read: "+Why(graph.Why(detail), ""), ": ")
+	case stow.OnNetwork:
+		return Why(graph.OnNetwork, "")
+	case stow.WritePoint:
+		return "a write point: nothing of it is read, and the crate's document still names it"
+	case stow.NeverSaved:
+		return "has a place for a file that was never written (" + detail + ")"
+	case stow.LacksPart:
+		return "lacks a part of its own, “" + detail + "”"
+	}
+	return Stays(sift.Why(w))
+}
+
+// Renaming is why a name in the crate differs.
+func Renaming(r stow.Renaming) string {
+	switch r {
+	case stow.Clash:
+		return "another file of that name is already there"
+	case stow.Portably:
+		return "not every system takes the old name"
+	case stow.Pattern:
+		return "the recipe's pattern"
+	case stow.ByWish:
+		return "your wish"
+	}
+	return ""
+}
+
+var dangers = map[bag.Danger]string{
+	bag.NoName: "it has no name", bag.HasNUL: "its name holds a NUL byte", bag.IsAbsolute: "its name is absolute", bag.LeadsOut: "its name leads out of the crate", bag.NotPlain: "its name is not in plain form",
+	bag.HiddenBase: "a crate's folder must not be hidden", bag.OptionLike: "a crate's folder must not begin with a hyphen", bag.IsLink: "it is a link", bag.IsDevice: "it is a device or pipe", bag.IsTwice: "it is there twice",
+	bag.IsSameName: "on many systems it is the same name as another", bag.FileFolder: "it is also used as a folder", bag.BesideBase: "it lies outside the crate's one folder", bag.SecondBag: "it begins a second crate in one archive",
+	bag.OutsideData: "it lies outside data/", bag.CannotRead: "it cannot be read",
+}
+
+// Fault says what is wrong with a crate.
+func Fault(f bag.Fault) string {
+	switch f.Code {
+	case bag.NoVersion:
+		return "does not tell the version of the bag"
+	case bag.NoManifest:
+		return "it has no payload manifest"
+	case bag.UnknownDigest:
+		return fmt.Sprintf("uses %q, which is not checked here", f.Of)
+	case bag.NoLine:
+		return fmt.Sprintf("line %d is no checksum line", f.Line)
+	case bag.CutShort:
+		return f.Err.Error()
+	case bag.Refused:
+		if f.Of != "" {
+			return "is listed in " + f.Of + " and was refused: " + dangers[f.Danger]
+		}
+		return "was refused: " + dangers[f.Danger]
+	case bag.Extra:
+		if f.Of != "" {
+			return "is not listed in " + f.Of
+		}
+		return "is no part of the crate"
+	case bag.Gone:
+		return "is listed and not there"
+	case bag.Differs:
+		return "is not what was sealed: its " + f.Of + " differs"
+	case bag.Harmed:
+		return "is damaged: " + Reason(f.Err)
+	case bag.WrongOxum:
+		return "Payload-Oxum is " + f.Want + ", the payload is " + f.Have
+	case bag.ToFetch:
+		return "names files that have to be fetched; nothing is fetched here"
+	case seal.CameLater:
+		return "came later, to a place the crate kept for it"
+	}
+	return string(f.Code)
+}
+
+// codes are the problem codes of faults, in the words of the contract.
+var codes = map[bag.FaultCode]string{
+	bag.NoVersion: "damaged", bag.NoManifest: "damaged", bag.UnknownDigest: "unknown", bag.NoLine: "damaged", bag.CutShort: "damaged", bag.Refused: "refused", bag.Extra: "extra", bag.Gone: "missing",
+	bag.Differs: "damaged", bag.Harmed: "damaged", bag.WrongOxum: "damaged", bag.ToFetch: mention.Incomplete, seal.CameLater: "came-later",
+}
+
+// SealProblems are all the things that need a person of a crate that was sealed
+// or checked, as problems.
+func SealProblems(r *seal.Report) []mention.Problem {
+	list := []mention.Problem{}
+	for _, f := range r.Faults {
+		list = append(list, mention.Problem{Code: codes[f.Code], Path: filepath.Join(r.Crate, f.Member), Document: r.Crate, Line: f.Line, Message: Fault(f)})
+	}
+	list = append(list, Problems(r.Problems)...)
+	for _, o := range r.Open {
+		p := mention.Problem{Code: o.Code, Path: o.Path, Document: o.Document}
+		switch {
+		case o.Code == mention.Leaves:
+			p.Message = "“" + o.Written + "” leads outside the crate"
+		case o.Lacks > 0 && (o.State.Found() || o.State == graph.Inside):
+			p.Message = fmt.Sprintf("“%s” lacks %d of its files in the crate (%s)", o.Written, o.Lacks, o.Owner)
+		default:
+			p.Message = fmt.Sprintf("“%s” is %s in the crate (%s)", o.Written, o.State, o.Owner)
+		}
+		list = append(list, p)
+	}
+	told := map[string]bool{}
+	for _, p := range r.Problems {
+		told[p.Path] = told[p.Path] || p.Code == mention.CannotSay
+	}
+	if len(told) == 0 {
+		for _, d := range r.Unsaid {
+			list = append(list, mention.Problem{Code: mention.Incomplete, Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be made to name the files of this crate when it was sealed"})
+		}
+	}
+	return list
+}
+
+// Readme is the sheet for people that lies in a crate.
+func Readme(s seal.Sheet) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s\n%s\n\nSealed on %s: %s, %s.\n", s.Name, strings.Repeat("=", len(s.Name)), s.Made.Format("2 January 2006"), Plural(s.Files, "file"), Plural(int(s.Bytes), "byte"))
+	if s.For != "" {
+		fmt.Fprintf(&b, "For: %s\n", s.For)
+	}
+	if s.From != "" {
+		fmt.Fprintf(&b, "From: %s\n", s.From)
+	}
+	if s.Note != "" {
+		fmt.Fprintf(&b, "\n%s\n", strings.TrimSpace(s.Note))
+	}
+	b.WriteString("\nOpen\n----\n")
+	for _, d := range s.Documents {
+		fmt.Fprintf(&b, "%s\n", d)
+	}
+	b.WriteString("\nAll material lies in the folder \"data\" and is named relative to the documents, so\nthe folder can be put anywhere. It is a BagIt 1.0 bag (RFC 8493). To check every\nbyte with no special program, go into this folder and run:\n\n    sha256sum -c manifest-sha256.txt\n")
+	if len(s.Left) > 0 {
+		b.WriteString("\nNot in this crate\n-----------------\n")
+		for _, l := range s.Left {
+			fmt.Fprintf(&b, "%s: %s\n", l.Path, Absence(l.Why, l.Detail))
+		}
+	}
+	if len(s.Renamed) > 0 {
+		b.WriteString("\nRenamed\n-------\n")
+		for _, r := range s.Renamed {
+			fmt.Fprintf(&b, "%s is now %s: %s\n", filepath.Base(r.From), strings.TrimPrefix(r.To, bag.Payload+"/"), Renaming(r.Why))
+		}
+	}
+	return b.String()
+}

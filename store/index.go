@@ -1,0 +1,357 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/zeebo/xxh3"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/index"
+	"boundcrate/core/names"
+)
+
+// Index is the drive index: which files the folders held that were looked
+// through, by drive and path. It is an index.Index of the folders it was asked
+// for.
+type Index struct {
+	s      *Store
+	drives []drive.Drive
+	within []drive.Path
+	n      int
+	unread []drive.Unread
+	where  string // the condition that keeps to the folders
+	args   []any
+}
+
+func nameKey(name string) int64 { return int64(xxh3.HashString(names.Fold(name))) }
+
+func stemKey(stem string) int64 { return int64(xxh3.HashString(names.Loose(stem))) }
+
+// Index is what is known of folders, as of the last Refresh of each.
+func (s *Store) Index(drives []drive.Drive, folders ...string) (*Index, error) {
+	x := &Index{s: s, drives: drives}
+	var parts []string
+	for _, f := range folders {
+		p := drive.At(drives, filepath.Clean(f))
+		x.within = append(x.within, p)
+		if p.Path == "/" {
+			parts = append(parts, "d.drive = ?")
+			x.args = append(x.args, p.Drive)
+			continue
+		}
+		parts = append(parts, "(d.drive = ? AND (d.path = ? OR d.path >= ? AND d.path < ?))")
+		x.args = append(x.args, p.Drive, p.Path, p.Path+"/", p.Path+"0") // "0" follows "/"
+	}
+	x.where = "(" + strings.Join(parts, " OR ") + ")"
+	if len(parts) == 0 {
+		x.where = "FALSE"
+	}
+	if err := s.raw().QueryRow("SELECT COUNT(*) FROM files f JOIN folders d ON d.id = f.folder_id WHERE "+x.where, x.args...).Scan(&x.n); err != nil {
+		return nil, err
+	}
+	rows, err := s.raw().Query("SELECT d.drive, d.path, d.unread FROM folders d WHERE d.unread <> '' AND "+x.where+" ORDER BY d.path", x.args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var p drive.Path
+		var why string
+		if err := rows.Scan(&p.Drive, &p.Path, &why); err != nil {
+			return nil, err
+		}
+		if abs, ok := drive.Abs(drives, p); ok {
+			x.unread = append(x.unread, drive.Unread{Path: abs, Err: errors.New(why)})
+		}
+	}
+	return x, rows.Err()
+}
+
+const entryColumns = "d.drive, d.path, f.name, f.size, f.mod, f.dev, f.ino, f.changed"
+
+func (x *Index) entry(rows interface{ Scan(...any) error }) (index.Entry, error) {
+	var p drive.Path
+	var name string
+	var e index.Entry
+	if err := rows.Scan(&p.Drive, &p.Path, &name, &e.Size, &e.Mod, (*signed)(&e.Node.Dev), (*signed)(&e.Node.Ino), &e.Node.Changed); err != nil {
+		return e, err
+	}
+	abs, ok := drive.Abs(x.drives, p)
+	if !ok {
+		abs = p.String()
+	}
+	e.Path = filepath.Join(abs, name)
+	return e, nil
+}
+
+func (x *Index) find(join, condition string, args []any, same func(index.Entry) bool) ([]index.Entry, error) {
+	rows, err := x.s.raw().Query("SELECT "+entryColumns+" FROM files f JOIN folders d ON d.id = f.folder_id "+join+" WHERE "+condition+" AND "+x.where, append(slices.Clone(args), x.args...)...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var list []index.Entry
+	for rows.Next() {
+		e, err := x.entry(rows)
+		if err != nil {
+			return nil, err
+		}
+		if same == nil || same(e) {
+			list = append(list, e)
+		}
+	}
+	slices.SortFunc(list, func(a, b index.Entry) int {
+		if c := strings.Compare(filepath.Dir(a.Path), filepath.Dir(b.Path)); c != 0 {
+			return c
+		}
+		return strings.Compare(a.Path, b.Path)
+	})
+	return list, rows.Err()
+}
+
+// Len implements index.Index.
+func (x *Index) Len() int { return x.n }
+
+// Unread implements index.Index.
+func (x *Index) Unread() []drive.Unread { return x.unread }
+
+// Named implements index.Index.
+func (x *Index) Named(name string) ([]index.Entry, error) {
+	key := names.Fold(name)
+	return x.find("", "f.name_key = ?", []any{nameKey(name)}, func(e index.Entry) bool { return names.Fold(filepath.Base(e.Path)) == key })
+}
+
+// Stemmed implements index.Index.
+func (x *Index) Stemmed(stem string) ([]index.Entry, error) {
+	key := names.Loose(stem)
+	return x.find("", "f.stem_key = ?", []any{stemKey(stem)}, func(e index.Entry) bool {
+		s, _ := names.Split(filepath.Base(e.Path))
+		return names.Loose(s) == key
+	})
+}
+
+// Sized implements index.Index.
+func (x *Index) Sized(bytes int64) ([]index.Entry, error) {
+	return x.find("", "f.size = ?", []any{bytes}, nil)
+}
+
+// Hashed implements index.Index: what was seen of a file counts while the file is
+// the one that was seen.
+func (x *Index) Hashed(sha256 string) ([]index.Entry, error) {
+	return x.find("JOIN seen s ON s.drive = d.drive AND s.path = CASE WHEN d.path = '/' THEN '/' || f.name ELSE d.path || '/' || f.name END AND s.size = f.size AND s.mod = f.mod AND s.ino = f.ino", "s.sha256 = ?", []any{sha256}, nil)
+}
+
+// Below implements index.Index.
+func (x *Index) Below(dir string, each func(index.Entry) error) error {
+	rows, err := x.s.raw().Query("SELECT "+entryColumns+" FROM folders d JOIN files f ON d.id = f.folder_id WHERE "+x.where+" ORDER BY d.drive, d.path, f.name", x.args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		e, err := x.entry(rows)
+		if err != nil {
+			return err
+		}
+		if drive.Within(dir, e.Path) {
+			if err := each(e); err != nil {
+				return err
+			}
+		}
+	}
+	return rows.Err()
+}
+
+// Each implements index.Index.
+func (x *Index) Each(each func(int64, string) error) error {
+	rows, err := x.s.raw().Query("SELECT f.id, f.name FROM files f JOIN folders d ON d.id = f.folder_id WHERE "+x.where, x.args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	var id int64
+	var name string
+	for rows.Next() {
+		if err := rows.Scan(&id, &name); err != nil {
+			return err
+		}
+		if err := each(id, name); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// Entry implements index.Index.
+func (x *Index) Entry(id int64) (index.Entry, error) {
+	return x.entry(x.s.raw().QueryRow("SELECT "+entryColumns+" FROM files f JOIN folders d ON d.id = f.folder_id WHERE f.id = ?", id))
+}
+
+// Refresh looks through folders and brings the index up to date with them: only
+// what came, went or changed is written. progress, which may be nil, is told how
+// many files were met and in which folder. On error or at the end of ctx the
+// index stays as it was.
+func (s *Store) Refresh(ctx context.Context, reach drive.Reach, drives []drive.Drive, folders []string, now time.Time, progress func(files int, dir string)) error {
+	var met []drive.Folder
+	n := 0
+	unread, err := drive.Walk{Reach: reach, Dirs: folders, Each: func(f drive.Folder) error {
+		met = append(met, f)
+		if n += len(f.Files); progress != nil {
+			progress(n, f.Path)
+		}
+		return nil
+	}}.Run(ctx)
+	if err != nil {
+		return err
+	}
+	x, err := s.Index(drives, folders...)
+	if err != nil {
+		return err
+	}
+	known, err := x.known()
+	if err != nil {
+		return err
+	}
+	tx, err := s.writer().BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	w := indexWriter{tx: tx, known: known, now: nanos(now)}
+	if err := w.prepare(); err != nil {
+		return err
+	}
+	defer w.close()
+	for i := range met {
+		if err := w.folder(drive.At(drives, met[i].Path), met[i].Files, ""); err != nil {
+			return err
+		}
+	}
+	for _, u := range unread {
+		if err := w.folder(drive.At(drives, u.Path), nil, u.Err.Error()); err != nil {
+			return err
+		}
+	}
+	for p := range w.known { // what was not met is gone
+		if _, err := tx.Exec("DELETE FROM folders WHERE id = ?", w.known[p].id); err != nil {
+			return err
+		}
+	}
+	return tx.Commit()
+}
+
+// kept is a folder as the index has it.
+type kept struct {
+	id     int64
+	unread string
+	files  map[string]keptFile
+}
+
+type keptFile struct {
+	id        int64
+	size, mod int64
+	ino       uint64
+	changed   int64
+}
+
+func (x *Index) known() (map[drive.Path]*kept, error) {
+	out := map[drive.Path]*kept{}
+	rows, err := x.s.raw().Query("SELECT d.id, d.drive, d.path, d.unread, f.id, f.name, f.size, f.mod, f.ino, f.changed FROM folders d LEFT JOIN files f ON f.folder_id = d.id WHERE "+x.where, x.args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id int64
+		var p drive.Path
+		var unread string
+		var file, size, mod, ino, changed sql.NullInt64
+		var name sql.NullString
+		if err := rows.Scan(&id, &p.Drive, &p.Path, &unread, &file, &name, &size, &mod, &ino, &changed); err != nil {
+			return nil, err
+		}
+		k := out[p]
+		if k == nil {
+			k = &kept{id: id, unread: unread, files: map[string]keptFile{}}
+			out[p] = k
+		}
+		if file.Valid {
+			k.files[name.String] = keptFile{file.Int64, size.Int64, mod.Int64, uint64(ino.Int64), changed.Int64}
+		}
+	}
+	return out, rows.Err()
+}
+
+// indexWriter writes what differs from what is known, and takes what it met off
+// the known.
+type indexWriter struct {
+	tx                     *sql.Tx
+	known                  map[drive.Path]*kept
+	now                    int64
+	newFolder, put, update *sql.Stmt
+}
+
+func (w *indexWriter) prepare() (err error) {
+	for _, p := range []struct {
+		to   **sql.Stmt
+		text string
+	}{
+		{&w.newFolder, "INSERT INTO folders (drive, path, unread, at) VALUES (?,?,?,?) ON CONFLICT (drive, path) DO UPDATE SET unread = excluded.unread, at = excluded.at RETURNING id"},
+		{&w.put, "INSERT INTO files (folder_id, name, name_key, stem_key, size, mod, dev, ino, changed) VALUES (?,?,?,?,?,?,?,?,?)"},
+		{&w.update, "UPDATE files SET size = ?, mod = ?, dev = ?, ino = ?, changed = ? WHERE id = ?"},
+	} {
+		if *p.to, err = w.tx.Prepare(p.text); err != nil {
+			return fmt.Errorf("index: %w", err)
+		}
+	}
+	return nil
+}
+
+func (w *indexWriter) close() {
+	for _, st := range []*sql.Stmt{w.newFolder, w.put, w.update} {
+		st.Close()
+	}
+}
+
+func (w *indexWriter) folder(p drive.Path, files []drive.Entry, unread string) error {
+	k := w.known[p]
+	delete(w.known, p)
+	if k == nil || k.unread != unread {
+		var id int64
+		if err := w.newFolder.QueryRow(p.Drive, p.Path, unread, w.now).Scan(&id); err != nil {
+			return err
+		}
+		if k == nil {
+			k = &kept{id: id}
+		}
+	}
+	for i := range files {
+		e := &files[i]
+		old, ok := k.files[e.Name]
+		delete(k.files, e.Name)
+		switch {
+		case !ok:
+			stem, _ := names.Split(e.Name)
+			if _, err := w.put.Exec(k.id, e.Name, nameKey(e.Name), stemKey(stem), e.Size, e.Mod, int64(e.Node.Dev), int64(e.Node.Ino), e.Node.Changed); err != nil {
+				return err
+			}
+		case old.size != e.Size || old.mod != e.Mod || old.ino != e.Node.Ino || old.changed != e.Node.Changed:
+			if _, err := w.update.Exec(e.Size, e.Mod, int64(e.Node.Dev), int64(e.Node.Ino), e.Node.Changed, old.id); err != nil {
+				return err
+			}
+		}
+	}
+	for _, gone := range k.files {
+		if _, err := w.tx.Exec("DELETE FROM files WHERE id = ?", gone.id); err != nil {
+			return err
+		}
+	}
+	return nil
+}
