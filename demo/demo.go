@@ -130,13 +130,11 @@ const (
 // remember configures the drives, adds the projects and traces them, as if the
 // user had opened them last week.
 func (w *world) remember(ctx context.Context, s *store.Store) error {
-	var drives []drive.Drive
 	for _, d := range []struct{ name, kind string }{{"Bench", "fixed"}, {"Quay", "network"}, {"Shuttle", "removable"}} {
 		dir := w.path(d.name)
 		if err := s.PutDrive(d.name, dir, d.kind, d.name == "Shuttle"); err != nil {
 			return err
 		}
-		drives = append(drives, drive.Drive{ID: d.name, Name: d.name, Dir: dir})
 	}
 	if err := s.SetRules(store.RulesFile{Name: loopRulesName, Text: loopRules, On: true}); err != nil {
 		return err
@@ -145,6 +143,15 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 	if err != nil {
 		return err
 	}
+	drives, err := s.CoreDrives()
+	if err != nil {
+		return err
+	}
+	memory, err := s.Memory(nil)
+	if err != nil {
+		return err
+	}
+	defer memory.Close()
 	reach := drive.Set{Drives: drives}
 	now := time.Now()
 	for i, p := range projects {
@@ -153,10 +160,10 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 		if err != nil {
 			return err
 		}
-		if err := s.Remember(ctx, g, reach, nil, now.AddDate(0, 0, -6), nil); err != nil {
+		if err := memory.Remember(ctx, g, reach, nil, now.AddDate(0, 0, -6), nil); err != nil {
 			return err
 		}
-		if _, err := s.AddProject(p.name, doc, root, now.Add(-time.Duration(i)*time.Minute)); err != nil {
+		if _, err := s.AddProject(p.name, []string{doc}, root, now.Add(-time.Duration(i)*time.Minute)); err != nil {
 			return err
 		}
 	}

@@ -51,10 +51,6 @@ func (a *App) state(*echo.Context) (api.State, error) {
 	return s, nil
 }
 
-func projectView(p store.Project, drives []drive.Drive) api.Project {
-	return api.Project{ID: p.ID, Name: p.Name, Document: p.Document, Label: drive.Label(drives, p.Document), Root: p.Root, RootName: drive.Label(drives, p.Root), Opened: p.OpenedAt}
-}
-
 func (a *App) addDrive(c *echo.Context, in api.NewDrive) (api.State, error) {
 	dir := filepath.Clean(strings.TrimSpace(in.Dir))
 	if !filepath.IsAbs(dir) {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"runtime/debug"
 	"slices"
 	"sync"
 	"time"
@@ -18,35 +19,64 @@ import (
 	"boundcrate/store"
 )
 
-// hub hands events to every open page. A page that does not keep up loses
-// events rather than holding work back; it asks for the state when it returns.
+// hub hands events to every open page. A page that does not keep up hears of
+// the latest state of each thing, and of nothing twice: no event is lost.
 type hub struct {
 	mu    sync.Mutex
-	pages map[chan api.Event]bool
+	pages map[*listener]bool
 }
 
-func newHub() *hub { return &hub{pages: map[chan api.Event]bool{}} }
+// listener is one page's events that it did not take yet, by what they are of.
+type listener struct {
+	mu      sync.Mutex
+	waiting map[string]api.Event
+	order   []string
+	wake    chan struct{}
+}
+
+func newHub() *hub { return &hub{pages: map[*listener]bool{}} }
 
 func (h *hub) send(e api.Event) {
+	key := fmt.Sprintf("%s %d", e.Type, e.Project)
+	if e.Job != nil {
+		key = "job " + e.Job.ID
+	}
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	for p := range h.pages {
+		p.mu.Lock()
+		if _, known := p.waiting[key]; !known {
+			p.order = append(p.order, key)
+		}
+		p.waiting[key] = e
+		p.mu.Unlock()
 		select {
-		case p <- e:
+		case p.wake <- struct{}{}:
 		default:
 		}
 	}
 }
 
-func (h *hub) join() chan api.Event {
-	p := make(chan api.Event, 256)
+func (l *listener) take() []api.Event {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	list := make([]api.Event, len(l.order))
+	for i, k := range l.order {
+		list[i] = l.waiting[k]
+	}
+	l.waiting, l.order = map[string]api.Event{}, nil
+	return list
+}
+
+func (h *hub) join() *listener {
+	p := &listener{waiting: map[string]api.Event{}, wake: make(chan struct{}, 1)}
 	h.mu.Lock()
 	h.pages[p] = true
 	h.mu.Unlock()
 	return p
 }
 
-func (h *hub) leave(p chan api.Event) {
+func (h *hub) leave(p *listener) {
 	h.mu.Lock()
 	delete(h.pages, p)
 	h.mu.Unlock()
@@ -74,12 +104,14 @@ func (a *App) events(c *echo.Context) error {
 			return nil
 		case <-beat.C:
 			fmt.Fprint(w, ": still here\n\n")
-		case e := <-p:
-			b, err := json.Marshal(e)
-			if err != nil {
-				return err
+		case <-p.wake:
+			for _, e := range p.take() {
+				b, err := json.Marshal(e)
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(w, "data: %s\n\n", b)
 			}
-			fmt.Fprintf(w, "data: %s\n\n", b)
 		}
 		if err := flush.Flush(); err != nil {
 			return nil // the page is gone
@@ -87,7 +119,30 @@ func (a *App) events(c *echo.Context) error {
 	}
 }
 
-// jobs runs long work, one of a kind for each project.
+// Second is what becomes of a job when one of its kind runs already for the
+// same thing.
+type Second int
+
+// The ways.
+const (
+	Refuse Second = iota // in words
+	Join                 // it is the same work: the one that runs is the answer
+	Again                // it would answer an older question: it ends, and says that it began again
+)
+
+// job describes long work.
+type job struct {
+	Kind    api.JobKind
+	Project int64
+	Slot    string // what else makes two of a kind the same
+	Title   string
+	Unit    string
+	Second  Second
+}
+
+func (j job) slot() string { return fmt.Sprintf("%s %d %s", j.Kind, j.Project, j.Slot) }
+
+// jobs runs long work, one of a kind for each thing.
 type jobs struct {
 	ctx   context.Context
 	store *store.Store
@@ -95,195 +150,274 @@ type jobs struct {
 	log   *slog.Logger
 	wg    sync.WaitGroup
 	mu    sync.Mutex
-	all   map[string]*job
+	all   map[string]*task
 }
 
-type job struct {
+// task is a job that runs, or ran.
+type task struct {
 	mu     sync.Mutex
 	row    api.Job
-	cancel context.CancelFunc
+	slot   string
+	cancel context.CancelCauseFunc
 	sent   time.Time
 	ended  time.Time
 	from   time.Time // when the present step began
 	base   int64
-	result any
+	result []byte // JSON
 	done   chan struct{}
 	jobs   *jobs
 }
 
 func newJobs(ctx context.Context, s *store.Store, h *hub, log *slog.Logger) *jobs {
-	return &jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*job{}}
+	return &jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*task{}}
 }
 
-// start begins work and returns at once. A running job of the same kind for
-// the same project is stopped and waited for first, where replace is set;
-// else it is returned instead.
-func (js *jobs) start(kind api.JobKind, project int64, title, unit string, replace bool, work func(context.Context, *job) (message string, err error)) *job {
+// errAgain ends a job that was begun again.
+var errAgain = errors.New("begun again")
+
+// run begins work and returns at once. What it results in is kept with its row.
+// A panic ends the work, and neither the process nor anything else.
+func run[R any](js *jobs, spec job, work func(context.Context, *task) (result R, message string, err error)) (*task, error) {
 	js.mu.Lock()
-	var before *job
-	for _, j := range js.all {
-		if j.row.Kind == kind && j.row.Project == project && j.running() {
-			if !replace {
-				js.mu.Unlock()
-				return j
-			}
-			before = j
-			j.cancel()
+	var before *task
+	for _, t := range js.all {
+		if t.slot != spec.slot() || !t.running() {
+			continue
 		}
+		switch spec.Second {
+		case Join:
+			js.mu.Unlock()
+			return t, nil
+		case Refuse:
+			js.mu.Unlock()
+			return nil, say(http.StatusConflict, "Already at it", "“"+t.title()+"” is still running. Wait for its end, or stop it first.")
+		}
+		before = t
+		t.cancel(errAgain)
 	}
-	ctx, cancel := context.WithCancel(js.ctx)
-	j := &job{cancel: cancel, jobs: js, done: make(chan struct{}), from: time.Now(), row: api.Job{
-		ID: uuid.NewString(), Project: project, Kind: kind, Title: title, State: api.Running, Unit: unit, Began: time.Now(),
+	ctx, cancel := context.WithCancelCause(js.ctx)
+	t := &task{cancel: cancel, jobs: js, slot: spec.slot(), done: make(chan struct{}), from: time.Now(), row: api.Job{
+		ID: uuid.NewString(), Project: spec.Project, Kind: spec.Kind, Title: spec.Title, State: api.Running, Unit: spec.Unit, Began: time.Now(),
 	}}
-	js.all[j.row.ID] = j
+	js.all[t.row.ID] = t
 	js.mu.Unlock()
-	j.keep()
-	j.send(true)
+	t.keep()
+	t.send(true)
 	js.wg.Go(func() {
-		defer close(j.done)
-		defer cancel()
+		defer close(t.done)
+		defer cancel(nil)
 		if before != nil {
 			<-before.done
 		}
-		message, err := work(ctx, j)
-		j.finish(message, err)
+		result, message, err := guarded(ctx, t, work)
+		if err == nil {
+			if b, merr := json.Marshal(result); merr == nil {
+				t.mu.Lock()
+				t.result = b
+				t.mu.Unlock()
+			}
+		} else if context.Cause(ctx) == errAgain {
+			message = "Begun again"
+		}
+		t.finish(message, err)
 	})
-	return j
+	return t, nil
 }
 
-func (j *job) running() bool {
-	j.mu.Lock()
-	defer j.mu.Unlock()
-	return j.row.State == api.Running
+func guarded[R any](ctx context.Context, t *task, work func(context.Context, *task) (R, string, error)) (result R, message string, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			t.jobs.log.Error("a job panicked", "job", t.row.Title, "panic", p, "stack", string(debug.Stack()))
+			err = errPanic
+		}
+	}()
+	return work(ctx, t)
+}
+
+var errPanic = errors.New("It went wrong inside. Nothing else is touched; what was being written under a temporary name is taken away or taken up the next time.")
+
+func (t *task) running() bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.row.State == api.Running
+}
+
+func (t *task) title() string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.row.Title
+}
+
+func (t *task) unit(u string) {
+	t.mu.Lock()
+	t.row.Unit = u
+	t.mu.Unlock()
 }
 
 // step tells how far the work is. Pages hear of it at most four times a second.
-func (j *job) step(step string, done, total int64) {
-	j.mu.Lock()
+func (t *task) step(step string, done, total int64) {
+	t.mu.Lock()
 	now := time.Now()
-	if j.row.Step != step {
-		j.row.Step, j.from, j.base = step, now, done
-		j.sent = time.Time{}
+	if t.row.Step != step {
+		t.row.Step, t.from, t.base = step, now, done
+		t.sent = time.Time{}
 	}
-	j.row.Done, j.row.Total = done, total
-	j.row.Rate, j.row.Left = 0, 0
-	if s := now.Sub(j.from).Seconds(); s > 0.2 && done > j.base {
-		j.row.Rate = float64(done-j.base) / s
+	t.row.Done, t.row.Total = done, total
+	t.row.Rate, t.row.Left = 0, 0
+	if s := now.Sub(t.from).Seconds(); s > 0.2 && done > t.base {
+		t.row.Rate = float64(done-t.base) / s
 		if total > done {
-			j.row.Left = float64(total-done) / j.row.Rate
+			t.row.Left = float64(total-done) / t.row.Rate
 		}
 	}
-	j.mu.Unlock()
-	j.send(false)
+	t.mu.Unlock()
+	t.send(false)
 }
 
-func (j *job) send(always bool) {
-	j.mu.Lock()
-	if !always && time.Since(j.sent) < 250*time.Millisecond {
-		j.mu.Unlock()
+func (t *task) send(always bool) {
+	t.mu.Lock()
+	if !always && time.Since(t.sent) < 250*time.Millisecond {
+		t.mu.Unlock()
 		return
 	}
-	j.sent = time.Now()
-	row := j.row
-	j.mu.Unlock()
-	j.jobs.hub.send(api.Event{Type: api.EventJob, Project: row.Project, Job: &row})
+	t.sent = time.Now()
+	row := t.row
+	t.mu.Unlock()
+	t.jobs.hub.send(api.Event{Type: api.EventJob, Project: row.Project, Job: &row})
 }
 
-func (j *job) finish(message string, err error) {
-	j.mu.Lock()
-	j.ended = time.Now()
-	j.row.Left = 0
+func (t *task) finish(message string, err error) {
+	t.mu.Lock()
+	t.ended = time.Now()
+	t.row.Left = 0
 	switch {
 	case err == nil:
-		j.row.State, j.row.Message = api.Done, message
-		if j.row.Total > 0 {
-			j.row.Done = j.row.Total
+		t.row.State, t.row.Message = api.Done, message
+		if t.row.Total > 0 {
+			t.row.Done = t.row.Total
 		}
-	case errors.Is(err, context.Canceled):
-		j.row.State, j.row.Message = api.Stopped, message
+	case errors.Is(err, context.Canceled), errors.Is(err, errAgain), errors.Is(err, errOlder):
+		t.row.State, t.row.Message = api.Stopped, message
 	default:
-		j.row.State, j.row.Error = api.Failed, explain(err).Detail
+		t.row.State, t.row.Error = api.Failed, explain(err).Detail
 	}
-	j.mu.Unlock()
-	j.keep()
-	j.send(true)
+	t.mu.Unlock()
+	t.keep()
+	t.send(true)
 }
 
 // keep writes the job's row. That it cannot be kept must not end the work.
-func (j *job) keep() {
-	j.mu.Lock()
-	r := j.row
-	row := store.Job{ID: r.ID, ProjectID: r.Project, Kind: string(r.Kind), Title: r.Title, State: string(r.State), Step: r.Step, Done: r.Done, Total: r.Total, Error: r.Error, CreatedAt: r.Began}
-	if !j.ended.IsZero() {
-		row.EndedAt = &j.ended
+func (t *task) keep() {
+	t.mu.Lock()
+	r := t.row
+	row := store.Job{ID: r.ID, ProjectID: r.Project, Kind: string(r.Kind), Title: r.Title, State: string(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Result: string(t.result), CreatedAt: r.Began.UnixNano()}
+	if !t.ended.IsZero() {
+		row.EndedAt = t.ended.UnixNano()
 	}
-	j.mu.Unlock()
-	if err := j.jobs.store.PutJob(row); err != nil {
-		j.jobs.log.Error("a job's row could not be kept", "job", r.ID, "error", err)
+	t.mu.Unlock()
+	if err := t.jobs.store.PutJob(row); err != nil {
+		t.jobs.log.Error("a job's row could not be kept", "job", r.ID, "error", err)
 	}
 }
 
-// list is what pages show: running jobs, and the last few that ended.
+// mostJobs is how many jobs pages are told of.
+const mostJobs = 20
+
+// list is what pages show: running jobs, and the last few that ended, those of
+// before a restart too.
 func (js *jobs) list() []api.Job {
 	js.mu.Lock()
-	defer js.mu.Unlock()
 	out := []api.Job{}
-	for _, j := range js.all {
-		j.mu.Lock()
-		out = append(out, j.row)
-		j.mu.Unlock()
+	for _, t := range js.all {
+		t.mu.Lock()
+		out = append(out, t.row)
+		t.mu.Unlock()
+	}
+	js.mu.Unlock()
+	if len(out) < mostJobs {
+		old, err := js.store.Jobs(mostJobs)
+		if err != nil {
+			js.log.Error("the log of jobs could not be read", "error", err)
+		}
+		for _, r := range old {
+			if !slices.ContainsFunc(out, func(j api.Job) bool { return j.ID == r.ID }) && r.State != string(api.Running) {
+				out = append(out, api.Job{ID: r.ID, Project: r.ProjectID, Kind: api.JobKind(r.Kind), Title: r.Title, State: api.JobState(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Began: time.Unix(0, r.CreatedAt)})
+			}
+		}
 	}
 	slices.SortFunc(out, func(a, b api.Job) int { return b.Began.Compare(a.Began) })
-	const most = 20
-	if len(out) > most {
-		for _, old := range out[most:] {
+	if len(out) > mostJobs {
+		js.mu.Lock()
+		for _, old := range out[mostJobs:] {
 			if old.State != api.Running {
 				delete(js.all, old.ID)
 			}
 		}
-		out = out[:most]
+		js.mu.Unlock()
+		out = slices.DeleteFunc(out, func(j api.Job) bool { return j.State != api.Running && j.Began.Before(out[mostJobs-1].Began) })
 	}
 	return out
 }
 
-// end stops all work for a project and waits for it.
-func (js *jobs) end(project int64) {
+// of are the running tasks of a project.
+func (js *jobs) of(project int64) (list []*task) {
 	js.mu.Lock()
-	var running []*job
-	for _, j := range js.all {
-		if j.row.Project == project && j.running() {
-			running = append(running, j)
+	defer js.mu.Unlock()
+	for _, t := range js.all {
+		if t.row.Project == project && t.running() {
+			list = append(list, t)
 		}
 	}
-	js.mu.Unlock()
-	for _, j := range running {
-		j.cancel()
-		<-j.done
+	return list
+}
+
+func (js *jobs) busy(project int64) bool { return len(js.of(project)) > 0 }
+
+// end stops all work for a project and waits for it.
+func (js *jobs) end(project int64) {
+	for _, t := range js.of(project) {
+		t.cancel(nil)
+		<-t.done
 	}
 }
 
-func (js *jobs) get(id string) (*job, error) {
+func (js *jobs) get(id string) (*task, error) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
-	j, ok := js.all[id]
+	t, ok := js.all[id]
 	if !ok {
 		return nil, store.ErrNotFound
 	}
-	return j, nil
+	return t, nil
 }
 
-func (j *job) view() api.Started {
-	j.mu.Lock()
-	defer j.mu.Unlock()
-	return api.Started{Job: j.row}
+// resultOf is what a job that ended resulted in.
+func resultOf[R any](js *jobs, id string) (R, error) {
+	var r R
+	t, err := js.get(id)
+	if err != nil {
+		return r, err
+	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.result == nil || json.Unmarshal(t.result, &r) != nil {
+		return r, store.ErrNotFound
+	}
+	return r, nil
+}
+
+func (t *task) view() api.Started {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return api.Started{Job: t.row}
 }
 
 func (a *App) stopJob(c *echo.Context, _ nothing) (api.Started, error) {
-	j, err := a.jobs.get(c.Param("id"))
+	t, err := a.jobs.get(c.Param("id"))
 	if err != nil {
 		return api.Started{}, err
 	}
-	j.cancel()
-	<-j.done
-	return j.view(), nil
+	t.cancel(nil)
+	<-t.done
+	return t.view(), nil
 }

@@ -7,49 +7,203 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
-	"sort"
+	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
+	"boundcrate/core/report"
 	"boundcrate/core/resolve"
-	"boundcrate/core/trace"
+	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/table"
 	"boundcrate/store"
 )
 
-func (a *App) evidence(reach drive.Reach) mend.Evidence {
-	return mend.Evidence{
-		Reach: reach, Memory: a.store.Last,
-		Hash: func(ctx context.Context, p string) (string, error) { return a.store.Hash(ctx, reach, p) },
-	}
+// reading is what candidates are compared by.
+func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Reading {
+	return mend.Reading{Reach: reach, Memory: memory.Last, Hash: memory.Hasher(reach), Used: mend.Used(g)}
 }
 
-func repairView(r store.Repair, drives []drive.Drive, live bool) api.Repair {
-	v := api.Repair{ID: r.ID, Batch: r.Batch, From: r.From, To: r.To, FromLabel: label(drives, r.From), ToLabel: label(drives, r.To), Certainty: r.Certainty, Live: live, Reasons: []string{}}
-	_ = json.Unmarshal([]byte(r.Reasons), &v.Reasons) // without reasons it still is a repair
-	return v
+// repairs are those that hold in a snapshot. live tells the expected places
+// that something leans on.
+func (s *snapshot) repairs(live map[string]bool) []api.Repair {
+	list := []api.Repair{}
+	for i := range s.log {
+		d := &s.log[i]
+		if d.Undone || d.Kind != decide.Mend && d.Kind != decide.Move {
+			continue
+		}
+		from, _ := drive.Abs(s.drives, d.From)
+		to, _ := drive.Abs(s.drives, d.To)
+		v := api.Repair{ID: d.ID, Batch: d.Batch, From: from, To: to, FromLabel: label(s.drives, from), ToLabel: label(s.drives, to), Prefix: d.Kind == decide.Move, Certainty: mend.Certainty(d.Certainty), Live: live[from], Reasons: reasonsOf(d)}
+		if v.Prefix {
+			for at := range live {
+				v.Live = v.Live || drive.Within(from, at)
+			}
+		}
+		list = append(list, v)
+	}
+	return list
+}
+
+// reasonsOf says the evidence a repair was applied on.
+func reasonsOf(d *decide.Decision) []string {
+	var list []mend.Evidence
+	if json.Unmarshal(d.Reasons, &list) != nil { // without reasons it still is a repair
+		return []string{}
+	}
+	return words.AllEvidence(list)
 }
 
 // label shows a path or a sequence's pattern by its drive's name.
-func label(drives []drive.Drive, p string) string { return drive.Label(drives, resolve.Shown(p)) }
+func label(drives []drive.Drive, p string) string { return drive.Label(drives, graph.Shown(p)) }
 
-func (a *App) candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
-	v := api.Candidate{Candidate: c, Sample: c.Path}
+func (s *snapshot) leaning() map[string]bool {
+	live := map[string]bool{}
+	for i := range s.graph.References {
+		if r := &s.graph.References[i]; r.Repaired {
+			live[r.Expected] = true
+		}
+	}
+	return live
+}
+
+func (a *App) mend(c *echo.Context) (api.Mend, error) {
+	_, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Mend{}, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Mend{}, err
+	}
+	out := api.Mend{Snapshot: s.number, Missing: s.toFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}}
+	slices.Sort(out.Writable)
+	if f := w.found.Load(); f != nil {
+		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
+		out.Folders = append(out.Folders, f.folders...)
+		for _, gr := range f.groups {
+			out.Groups = append(out.Groups, api.Group{From: gr.From, To: gr.To, FromLabel: drive.Label(s.drives, gr.From), ToLabel: drive.Label(s.drives, gr.To), Files: gr.Files, Certainty: gr.Certainty})
+		}
+	}
+	for _, p := range mend.Suggest(s.graph.Root, reach, reach.Drives) {
+		out.Suggest = append(out.Suggest, api.Suggest{Path: p, Label: drive.Label(reach.Drives, p)})
+	}
+	return out, nil
+}
+
+// wantedRow is one line of the ledger of wanted files.
+type wantedRow struct {
+	file       graph.FileID
+	expected   string
+	candidates []mend.Candidate
+}
+
+func wantedRows(s *snapshot, f *finds) []wantedRow {
+	wanted := mend.Missing(s.graph, mend.Nothing)
+	rows := make([]wantedRow, len(wanted))
+	for i, w := range wanted {
+		rows[i] = wantedRow{w.File, w.Expected, s.offered(f, w.File, w.Expected)}
+	}
+	return rows
+}
+
+// offered are the candidates for a file: what a search found, else its twins.
+func (s *snapshot) offered(f *finds, id graph.FileID, expected string) []mend.Candidate {
+	if f != nil {
+		if cs, ok := f.offered[expected]; ok {
+			return cs
+		}
+	}
+	file := &s.graph.Files[id]
+	if file.State != graph.Twins {
+		return nil
+	}
+	var cs []mend.Candidate
+	for _, p := range s.graph.References[file.Refs[0]].Files {
+		cs = append(cs, mend.Candidate{Path: p, Certainty: mend.Possible, Score: 0.5, For: []mend.Evidence{{Code: mend.OneOfTwins}}, Files: 1})
+	}
+	return cs
+}
+
+func (s *snapshot) wantedView(r *wantedRow) api.WantedRow {
+	f := &s.graph.Files[r.file]
+	full := label(s.drives, r.expected)
+	v := api.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates)}
+	if f.State.Found() && f.Frames != nil {
+		v.Gaps = gapWords(f.Frames.Gaps, 8)
+	}
+	if len(r.candidates) > 0 {
+		best := &r.candidates[0]
+		at := label(s.drives, best.Path)
+		v.Best, v.BestLabel, v.Certainty, v.Doubtful = filepath.Base(at), filepath.Dir(at), best.Certainty, len(best.Against) > 0
+	}
+	return v
+}
+
+func wantedLedger(s *snapshot, f *finds) ledger {
+	rank := map[mend.Certainty]int{mend.Certain: 0, mend.Likely: 1, mend.Possible: 2, "": 3}
+	certainty := func(r *wantedRow) mend.Certainty {
+		if len(r.candidates) == 0 {
+			return ""
+		}
+		return r.candidates[0].Certainty
+	}
+	view := s.wantedView
+	spec := table.Spec[wantedRow]{
+		Name: "wanted", Key: func(r *wantedRow) string { return r.expected }, Sum: func(r *wantedRow) table.Sum { return table.Sum{Files: 1, Uses: len(s.graph.Files[r.file].Refs)} },
+		Columns: []table.Column[wantedRow]{
+			{ID: "name", Title: "file", Text: func(r *wantedRow) string { return view(r).Name }},
+			{ID: "place", Title: "expected in", Text: func(r *wantedRow) string { return view(r).Label }},
+			{ID: "kind", Title: "kind", Text: func(r *wantedRow) string { return view(r).Word }},
+			{ID: "use", Title: "use", Text: func(r *wantedRow) string { return s.graph.Files[r.file].Use.String() }},
+			{ID: "uses", Title: "uses", Number: func(r *wantedRow) int64 { return int64(len(s.graph.Files[r.file].Refs)) }},
+			{ID: "best", Title: "best candidate", Text: func(r *wantedRow) string {
+				if len(r.candidates) == 0 {
+					return ""
+				}
+				return r.candidates[0].Path
+			}},
+			{ID: "certainty", Title: "certainty", Text: func(r *wantedRow) string { return string(certainty(r)) }},
+		},
+		Groups: []table.Group[wantedRow]{
+			{ID: "place", Key: func(r *wantedRow) string { return view(r).Label }, Title: orNowhere},
+			{ID: "certainty", Key: func(r *wantedRow) string { return string(certainty(r)) }, Rank: func(k string) int { return rank[mend.Certainty(k)] },
+				Title: func(k string) string {
+					if k == "" {
+						return "Nothing like it was met"
+					}
+					return capital(k)
+				}},
+			{ID: "kind", Key: func(r *wantedRow) string { return string(s.graph.Files[r.file].Kind) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }},
+		},
+	}
+	return listed[wantedRow, api.WantedLine]{
+		table.New(spec, wantedRows(s, f)), func(h api.Heading) api.WantedLine { return api.WantedLine{Heading: &h} },
+		func(r *wantedRow) api.WantedLine { v := view(r); return api.WantedLine{Row: &v} },
+		func(w api.Window, lines []api.WantedLine) any { return api.WantedList{Window: w, Lines: lines} },
+	}
+}
+
+func candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
+	v := api.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: c.Says(mend.Content)}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
-	if pat, ok := resolve.ParsePattern(c.Path); ok && c.Files != 1 || ok && filepath.Ext(c.Path) != "" && pat.Digits != 0 {
+	if pat, ok := graph.ParsePattern(c.Path); ok && c.Files != 1 || ok && filepath.Ext(c.Path) != "" && pat.Digits != 0 {
 		p = filepath.Join(pat.Dir, pat.Shown())
 		v.Sample = ""
-		if names, err := reach.ReadDir(pat.Dir); err == nil {
-			for _, e := range names {
-				if len(e.Name()) > len(pat.Head) && e.Name()[:len(pat.Head)] == pat.Head && filepath.Ext(e.Name()) == filepath.Ext(pat.Tail) {
+		if entries, err := reach.ReadDir(pat.Dir); err == nil {
+			for _, e := range entries {
+				if _, ok := pat.Number(e.Name()); ok {
 					v.Sample = filepath.Join(pat.Dir, e.Name())
 					break
 				}
@@ -59,101 +213,52 @@ func (a *App) candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
 	v.Name, v.Label = filepath.Base(p), drive.Label(reach.Drives, filepath.Dir(p))
 	if v.Sample != "" {
 		v.Preview = preview(kind, v.Sample)
-		v.Facts, _ = a.facts(reach, v.Sample) // harm is among the candidate's warnings
-	}
-	if v.Warnings == nil {
-		v.Warnings = []string{}
+		v.Facts, _ = headerOf(reach, v.Sample) // harm is among the candidate's warnings
 	}
 	return v
 }
 
-func (a *App) mend(c *echo.Context) (api.Mend, error) {
-	p, w, g, err := a.traced(c)
+// wanted is one file to find again, with its candidates.
+func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
+	_, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Mend{}, err
+		return api.Wanted{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Mend{}, err
+		return api.Wanted{}, err
 	}
-	repairs, err := a.store.Repairs(p.ID)
+	memory, err := a.store.Memory(nil)
 	if err != nil {
-		return api.Mend{}, err
+		return api.Wanted{}, err
 	}
-	w.mu.Lock()
-	defer w.mu.Unlock()
-	out := api.Mend{Snapshot: w.snapshot, Folders: append([]string{}, w.folders...), Found: w.found, Looked: w.looked,
-		Wanted: []api.Wanted{}, Repairs: []api.Repair{}, Writable: []string{}, Suggest: []api.Suggest{}}
-	if w.index != nil {
-		out.Searched = w.index.Files()
+	defer memory.Close()
+	m, ok := s.missing(c.QueryParam("key"), memory.Last)
+	if !ok {
+		return api.Wanted{}, store.ErrNotFound
 	}
-	for _, m := range mend.Missing(g, a.store.Last) {
-		r := &g.References[m.References[0]]
-		v := api.Wanted{Expected: m.Expected, Kind: kindWords[m.Kind], State: string(r.State), Uses: len(m.References), Candidates: []api.Candidate{}}
-		use := mention.Listed
-		for _, i := range m.References {
-			use = max(use, g.References[i].Use)
-		}
-		v.Use = use.String()
-		full := label(w.drives, m.Expected)
-		v.Name, v.Label = filepath.Base(full), filepath.Dir(full)
-		v.Gaps = gapWords(m.Gaps, 8)
-		if m.Last != nil {
-			v.Last = lastSeen(*m.Last)
-		}
-		cs := w.candidates[m.Expected]
-		if cs == nil && r.State == resolve.Twins {
-			for _, f := range r.Files {
-				cs = append(cs, mend.Candidate{Path: f, Certainty: mend.Possible, Score: 0.5, Reasons: []string{"one of the twins"}, Files: 1})
-			}
-		}
-		for _, cand := range cs {
-			v.Candidates = append(v.Candidates, a.candidateView(reach, cand))
-		}
-		out.Wanted = append(out.Wanted, v)
+	row := wantedRow{m.File, m.Expected, s.offered(w.found.Load(), m.File, m.Expected)}
+	out := api.Wanted{Row: s.wantedView(&row), Candidates: []api.Candidate{}}
+	if m.Last != nil {
+		out.Last = lastSeen(*m.Last)
 	}
-	live := map[string]bool{}
-	docs := map[string]bool{}
-	for i := range g.References {
-		if r := &g.References[i]; r.Repaired {
-			live[r.Expected] = true
-			if d := g.Documents[r.Doc].Path; drive.Within(g.Root, d) {
-				docs[d] = true
-			}
-		}
+	for _, cand := range row.candidates {
+		out.Candidates = append(out.Candidates, candidateView(reach, cand))
 	}
-	for d := range docs {
-		out.Writable = append(out.Writable, d)
-	}
-	sort.Strings(out.Writable)
-	for _, r := range repairs {
-		out.Repairs = append(out.Repairs, repairView(r, w.drives, live[r.From]))
-	}
-	out.Suggest = suggest(g, w.drives, reach)
 	return out, nil
 }
 
-// suggest lists folders worth looking in, nearest first: the project's own,
-// the one above it, the drives. Nothing is searched unasked.
-func suggest(g *trace.Graph, drives []drive.Drive, reach drive.Set) []api.Suggest {
-	out := []api.Suggest{}
-	add := func(p string) {
-		if _, err := reach.Stat(p); err != nil {
-			return
-		}
-		for _, s := range out {
-			if s.Path == p {
-				return
+// missing is the wanted file that is expected at a place, or has an identity.
+func (s *snapshot) missing(expected string, memory mend.Memory) (mend.Wanted, bool) {
+	for _, m := range mend.Missing(s.graph, mend.Nothing) {
+		if m.Expected == expected || s.graph.Files[m.File].At.String() == expected {
+			for _, with := range mend.Missing(&graph.Graph{Documents: s.graph.Documents, References: s.graph.References, Files: s.graph.Files[m.File : m.File+1]}, memory) {
+				with.File = m.File
+				return with, true
 			}
 		}
-		out = append(out, api.Suggest{Path: p, Label: drive.Label(drives, p)})
 	}
-	add(g.Root)
-	add(filepath.Dir(g.Root))
-	for _, d := range drives {
-		add(d.Dir)
-	}
-	return out
+	return mend.Wanted{}, false
 }
 
 // search looks for what is missing in the folders it is told, applies what is
@@ -180,73 +285,82 @@ func (a *App) search(c *echo.Context, in api.Search) (api.Started, error) {
 			return api.Started{}, say(http.StatusBadRequest, "Not a folder", "‘"+f+"’ is not a folder.")
 		}
 	}
-	j := a.jobs.start(api.JobSearch, p.ID, "Looking through "+drive.Label(reach.Drives, in.Folders[0]), "files", true, func(ctx context.Context, j *job) (string, error) {
-		return a.look(ctx, p, w, reach, in.Folders, j)
+	j, err := run(a.jobs, job{Kind: api.JobSearch, Project: p.ID, Title: "Looking through " + drive.Label(reach.Drives, in.Folders[0]), Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
+		message, err := a.look(ctx, p, w, reach, in.Folders, j)
+		return nothing{}, message, err
 	})
+	if err != nil {
+		return api.Started{}, err
+	}
 	return j.view(), nil
 }
 
-func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *job) (string, error) {
-	x, err := mend.Search(ctx, reach, folders, func(files int, folder string) {
+func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *task) (string, error) {
+	err := a.store.Refresh(ctx, reach, reach.Drives, folders, time.Now(), func(files int, folder string) {
 		j.step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
 	if err != nil {
 		return "Stopped; nothing was changed.", err
 	}
-	w.mu.Lock()
-	g := w.graph
-	w.index, w.folders, w.candidates, w.looked, w.found = x, folders, map[string][]mend.Candidate{}, 0, 0
-	w.mu.Unlock()
-	ev := a.evidence(reach)
-	batch := time.Now().UnixNano()
-	why := map[string]mend.Candidate{}
-	looked, found := 0, 0
-	err = mend.Until(ctx, g, a.store.Last, func(m mend.Wanted) ([]mend.Candidate, error) {
-		looked++
-		j.step("comparing", int64(looked), int64(len(mend.Missing(g, a.store.Last))))
-		cs, err := x.Candidates(ctx, m, ev)
-		if err != nil {
-			return nil, err
-		}
-		w.mu.Lock()
-		w.candidates[m.Expected] = cs
-		w.mu.Unlock()
-		if best, ok := mend.Sure(cs); ok {
-			why[m.Expected] = best
-		}
-		return cs, nil
-	}, func(sure []resolve.Repair) (*trace.Graph, error) {
-		rows := make([]store.Repair, len(sure))
-		for i, r := range sure {
-			rows[i] = newRepair(p.ID, batch, r, why[r.From])
-		}
-		if err := a.store.AddRepairs(rows); err != nil {
-			return nil, err
-		}
-		found += len(sure)
-		var err error
-		g, _, err = a.trace(ctx, p, j)
-		return g, err
-	})
-	w.mu.Lock()
-	w.looked, w.found = looked, found
-	w.mu.Unlock()
-	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	x, err := a.store.Index(reach.Drives, folders...)
 	if err != nil {
 		return "", err
 	}
-	return fmt.Sprintf("%d looked for, %d found", looked, found), nil
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return "", err
+	}
+	defer memory.Close()
+	s := w.now.Load()
+	f := &finds{folders: folders, searched: x.Len(), offered: map[string][]mend.Candidate{}}
+	rd := reading(reach, memory, s.graph)
+	why := map[string]mend.Candidate{}
+	err = mend.Until(ctx, s.graph, memory.Last, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+		f.looked += len(wanted)
+		offered, err := mend.Find(ctx, x, wanted, rd, func(done int) { j.step("comparing", int64(done), int64(len(wanted))) })
+		if err != nil {
+			return nil, err
+		}
+		for i, m := range wanted {
+			f.offered[m.Expected] = offered[i]
+			if best, ok := mend.Sure(offered[i]); ok {
+				why[m.Expected] = best
+			}
+		}
+		f.groups = append(f.groups, mend.Groups(wanted, offered)...)
+		return offered, nil
+	}, func(sure []resolve.Repair) (*graph.Graph, error) {
+		list := make([]decide.Decision, len(sure))
+		for i, r := range sure {
+			list[i] = repairOf(s.drives, r.From, why[r.From])
+		}
+		if err := a.store.Decide(p.ID, list...); err != nil {
+			return nil, err
+		}
+		f.applied += len(sure)
+		next, _, err := a.trace(ctx, p, w, w.asked.Add(1), j)
+		if err != nil {
+			return nil, err
+		}
+		return next.graph, nil
+	})
+	if err != nil && ctx.Err() == nil {
+		return "", err
+	}
+	w.found.Store(f)
+	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	return fmt.Sprintf("%d looked for, %d found", f.looked, f.applied), err
 }
 
-func newRepair(project, batch int64, r resolve.Repair, c mend.Candidate) store.Repair {
-	reasons, _ := json.Marshal(c.Reasons)
-	return store.Repair{ProjectID: project, From: r.From, To: r.To, Batch: batch, Certainty: string(c.Certainty), Reasons: string(reasons)}
+func repairOf(drives []drive.Drive, from string, c mend.Candidate) decide.Decision {
+	reasons, _ := json.Marshal(c.For)
+	return decide.Decision{Kind: decide.Mend, From: drive.At(drives, from), To: drive.At(drives, c.Path), Certainty: string(c.Certainty), Reasons: reasons, At: time.Now()}
 }
 
 // choose applies a candidate, or a file chosen by hand. One repair heals every
 // document of the project that names the file; no document is touched.
 func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
-	p, w, g, err := a.traced(c)
+	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Chosen{}, err
 	}
@@ -254,36 +368,34 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 	if err != nil {
 		return api.Chosen{}, err
 	}
-	w.mu.Lock()
-	known := w.candidates[in.Expected]
-	w.mu.Unlock()
-	var wanted *mend.Wanted
-	for _, m := range mend.Missing(g, a.store.Last) {
-		if m.Expected == in.Expected {
-			wanted = &m
-		}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return api.Chosen{}, err
 	}
-	if wanted == nil {
+	defer memory.Close()
+	wanted, ok := s.missing(in.Expected, memory.Last)
+	if !ok {
 		return api.Chosen{}, say(http.StatusConflict, "Not missing", "That file is not missing any more.")
 	}
 	var chosen *mend.Candidate
+	known := s.offered(w.found.Load(), wanted.File, wanted.Expected)
 	for i := range known {
 		if known[i].Path == in.Path {
 			chosen = &known[i]
 		}
 	}
 	if chosen == nil {
-		got, err := wanted.Check(c.Request().Context(), filepath.Clean(in.Path), a.evidence(reach))
+		got, err := wanted.Check(c.Request().Context(), filepath.Clean(in.Path), reading(reach, memory, s.graph))
 		if err != nil {
 			return api.Chosen{}, err
 		}
 		chosen = &got
 	}
-	out := api.Chosen{Candidate: a.candidateView(reach, *chosen)}
+	out := api.Chosen{Candidate: candidateView(reach, *chosen)}
 	if in.Try {
 		return out, nil
 	}
-	if err := a.store.AddRepairs([]store.Repair{newRepair(p.ID, time.Now().UnixNano(), wanted.Repair(*chosen), *chosen)}); err != nil {
+	if err := a.store.Decide(p.ID, repairOf(s.drives, wanted.Expected, *chosen)); err != nil {
 		return out, err
 	}
 	out.Applied = true
@@ -291,7 +403,32 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 	return out, err
 }
 
-func (a *App) undo(c *echo.Context) (nothing, error) {
+// move applies "everything under From is now under To".
+func (a *App) move(c *echo.Context, in api.Move) (api.Started, error) {
+	p, _, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	from, to := strings.TrimSuffix(in.From, "/"), filepath.Clean(in.To)
+	if from == "" || from == to {
+		return api.Started{}, say(http.StatusBadRequest, "From where?", "Say which folder moved, and where to.")
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	if _, err := reach.Stat(to); err != nil {
+		return api.Started{}, err
+	}
+	d := decide.Decision{Kind: decide.Move, From: drive.At(s.drives, from), To: drive.At(s.drives, to), Certainty: string(mend.Likely), At: time.Now()}
+	if err := a.store.Decide(p.ID, d); err != nil {
+		return api.Started{}, err
+	}
+	return a.startTrace(p.ID)
+}
+
+// undoRepair takes one repair back, or all of its act.
+func (a *App) undoRepair(c *echo.Context) (nothing, error) {
 	p, _, err := a.open(c)
 	if err != nil {
 		return nothing{}, err
@@ -300,16 +437,34 @@ func (a *App) undo(c *echo.Context) (nothing, error) {
 	if err != nil {
 		return nothing{}, store.ErrNotFound
 	}
-	if err := a.store.DropRepair(p.ID, id, c.QueryParam("batch") == "1"); err != nil {
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
 		return nothing{}, err
 	}
-	_, err = a.startTrace(p.ID)
-	return nothing{}, err
+	ids := []int64{id}
+	batch := log.Batch(id)
+	if len(batch) == 0 {
+		return nothing{}, store.ErrNotFound
+	}
+	if c.QueryParam("batch") == "1" {
+		ids = batch
+	}
+	return nothing{}, a.decided(p.ID, a.store.SetUndone(p.ID, ids, true))
+}
+
+// decided follows a change of the decisions: what leans on them is made anew.
+func (a *App) decided(project int64, err error) error {
+	if err != nil {
+		return err
+	}
+	a.work(project).choices.Add(1)
+	_, err = a.startTrace(project)
+	return err
 }
 
 // write puts the repairs into the documents, each kept as an edition first.
 func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
-	p, w, g, err := a.traced(c)
+	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.WriteResult{}, err
 	}
@@ -317,33 +472,39 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 	if err != nil {
 		return api.WriteResult{}, err
 	}
-	w.mu.Lock()
-	defer w.mu.Unlock()
-	for i := range g.Documents {
+	for _, d := range s.graph.Documents {
 		// The write goes to the real file, which must lie within the drives.
-		if d := &g.Documents[i]; len(mend.Wants(g, d.Host)) > 0 {
+		if slices.Contains(mend.Writable(s.graph), d.Path) {
 			if _, ok := drive.Find(reach.Drives, d.Info.Real); !ok {
 				return api.WriteResult{}, &os.PathError{Op: "write", Path: d.Info.Real, Err: drive.ErrOutside}
 			}
 		}
 	}
-	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
-	done, problems, err := mend.Write(g, reach, keep)
+	memory, err := a.store.Memory(nil)
 	if err != nil {
-		return api.WriteResult{}, say(http.StatusConflict, "Not written", err.Error()+".")
+		return api.WriteResult{}, err
 	}
-	out := api.WriteResult{Written: append([]mend.Written{}, done...), Problems: append([]mention.Problem{}, problems...)}
+	defer memory.Close()
+	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
+	if err != nil {
+		return api.WriteResult{}, err
+	}
+	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
+	done, problems, err := mend.Write(s.graph, o, keep)
+	if err != nil {
+		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
+	}
+	out := api.WriteResult{Written: append([]mend.Written{}, done...), Problems: words.Problems(problems)}
 	if len(problems) == 0 {
-		// What now stands in the documents needs no rule any more.
-		repairs, err := a.store.Repairs(p.ID)
-		if err != nil {
-			return out, err
-		}
+		// What now stands in the documents needs no rule any more; repairs that
+		// nothing leans on (to a drive that is out) stay.
 		var ids []int64
-		for _, r := range repairs {
-			ids = append(ids, r.ID)
+		for _, r := range s.repairs(s.leaning()) {
+			if r.Live {
+				ids = append(ids, r.ID)
+			}
 		}
-		if err := a.store.DropRepairs(p.ID, ids); err != nil {
+		if err := a.store.Forget(p.ID, ids); err != nil {
 			return out, err
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -39,9 +40,8 @@ func explain(err error) api.ProblemReply {
 		refusal *seal.Refusal
 		no      *seal.NoCrate
 		coder   echo.HTTPStatusCoder
-		pe      *fs.PathError
 	)
-	out := api.ProblemReply{Type: "about:blank", Status: http.StatusInternalServerError, Title: "It did not work", Detail: err.Error()}
+	out := api.ProblemReply{Type: "about:blank", Status: http.StatusInternalServerError, Title: "It did not work", Detail: words.Error(err)}
 	switch {
 	case errors.As(err, &s):
 		out.Status, out.Title, out.Detail, out.More = s.status, s.title, s.detail, s.problem
@@ -53,19 +53,12 @@ func explain(err error) api.ProblemReply {
 		out.Status, out.Title, out.Detail = http.StatusNotFound, "Not known", "It is not known here any more."
 	case errors.Is(err, drive.ErrOutside):
 		out.Status, out.Title = http.StatusForbidden, "Outside your drives"
-		if errors.As(err, &pe) {
-			out.Detail = "‘" + pe.Path + "’ lies outside your drives. Nothing there is read."
-		}
 	case errors.Is(err, drive.ErrUnplugged):
 		out.Status, out.Title = http.StatusConflict, "Drive not connected"
-		if errors.As(err, &pe) {
-			out.Detail = "‘" + pe.Path + "’ lies on a drive that is not connected. Connect the drive and try again."
-		}
 	case errors.Is(err, fs.ErrNotExist):
 		out.Status, out.Title = http.StatusNotFound, "Not there"
-		if errors.As(err, &pe) {
-			out.Detail = "‘" + pe.Path + "’ is not there."
-		}
+	case errors.Is(err, drive.ErrNotRegular):
+		out.Status, out.Title = http.StatusBadRequest, "Not a file"
 	case errors.Is(err, fs.ErrPermission):
 		out.Status, out.Title = http.StatusForbidden, "Permission denied"
 	case errors.Is(err, context.Canceled):

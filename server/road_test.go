@@ -33,7 +33,7 @@ func TestMending(t *testing.T) {
 	}
 	c.wait(send[api.Started](c, "POST", base+"/trace", nil).Job.ID)
 	m := get[api.Mend](c, base+"/mend")
-	if len(m.Wanted) != 2 || m.Searched != 0 || len(m.Suggest) == 0 || m.Wanted[0].Last == nil {
+	if m.Missing != 2 || m.Searched != 0 || len(m.Suggest) == 0 {
 		t.Fatalf("%+v", m)
 	}
 	if status, body, _ := c.ask("POST", base+"/search", api.Search{}); status != 400 {
@@ -47,30 +47,33 @@ func TestMending(t *testing.T) {
 		t.Fatalf("%+v", j)
 	}
 	m = get[api.Mend](c, base+"/mend")
-	if len(m.Wanted) != 1 || len(m.Repairs) != 1 || m.Repairs[0].ToLabel != "Bench/lib/birds/g1.wav" || !m.Repairs[0].Live || m.Found != 1 || len(m.Writable) != 1 {
+	if m.Missing != 1 || len(m.Repairs) != 1 || m.Repairs[0].ToLabel != "Bench/lib/birds/g1.wav" || !m.Repairs[0].Live || m.Found != 1 || len(m.Writable) != 1 {
 		t.Fatalf("%+v", m)
 	}
-	horn := m.Wanted[0]
+	horn := get[api.WantedList](c, base+"/tables/wanted").Lines[0].Row
+	if one := get[api.Wanted](c, base+"/wanted?key="+url.QueryEscape(horn.Key)); one.Last == nil || one.Row.Name != "horn.wav" {
+		t.Errorf("%+v", one)
+	}
 	other := filepath.Join(c.dir, "lib/other horn.wav")
-	tried := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Expected, Path: other, Try: true})
+	tried := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other, Try: true})
 	if tried.Applied || len(tried.Candidate.Warnings) == 0 {
 		t.Errorf("another size is no warning: %+v", tried)
 	}
-	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Expected, Path: filepath.Join(c.dir, "none.wav")}); status != 404 {
+	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: filepath.Join(c.dir, "none.wav")}); status != 404 {
 		t.Error(status)
 	}
-	if !send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Expected, Path: other}).Applied {
+	if !send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other}).Applied {
 		t.Error("not applied")
 	}
 	c.settle(p.ID)
 	m = get[api.Mend](c, base+"/mend")
-	if len(m.Wanted) != 0 || len(m.Repairs) != 2 {
+	if m.Missing != 0 || len(m.Repairs) != 2 {
 		t.Fatalf("%+v", m)
 	}
-	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Expected, Path: other}); status != 409 {
+	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other}); status != 409 {
 		t.Error("what is not missing was mended", status)
 	}
-	slip := get[api.Slip](c, base+"/slip?key="+url.QueryEscape(other))
+	slip := get[api.Slip](c, base+"/slip?key="+url.QueryEscape(c.key("lib/other horn.wav")))
 	if slip.Repair == nil || len(slip.Paths) != 3 || slip.Row.Uses != 1 {
 		t.Errorf("%+v", slip)
 	}
@@ -78,7 +81,7 @@ func TestMending(t *testing.T) {
 		t.Fatal(status, body)
 	}
 	c.settle(p.ID)
-	if m = get[api.Mend](c, base+"/mend"); len(m.Wanted) != 1 || len(m.Repairs) != 1 {
+	if m = get[api.Mend](c, base+"/mend"); m.Missing != 1 || len(m.Repairs) != 1 {
 		t.Errorf("%+v", m)
 	}
 	w := send[api.WriteResult](c, "POST", base+"/write", nil)
@@ -118,20 +121,20 @@ func TestStowing(t *testing.T) {
 	if status, _, _ := c.ask("PUT", base+"/stow", s.Options); status != 400 {
 		t.Error(status)
 	}
-	b := get[api.Berths](c, base+"/berths?filter=x.wav&limit=1&offset=1")
-	if b.Total != 2 || len(b.Berths) != 1 || b.Berths[0].Folder != "b" {
+	b := get[api.Berths](c, base+"/tables/berths?group=none&filter=x.wav&limit=1&offset=1")
+	if b.Total != 2 || len(b.Lines) != 1 || b.Lines[0].Row.Folder != "b" {
 		t.Fatalf("%+v", b)
 	}
 	name := "second"
-	_ = send[struct{}](c, "PUT", base+"/berths", api.Wish{Key: b.Berths[0].Key, Name: &name})
-	if b = get[api.Berths](c, base+"/berths?only=renamed"); b.Total != 1 || b.Berths[0].Name != "second.wav" || !b.Berths[0].Wished {
+	_ = send[struct{}](c, "PUT", base+"/berths", api.Wish{Keys: []string{b.Lines[0].Row.Key}, Name: &name})
+	if b = get[api.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 1 || b.Lines[0].Row.Name != "second.wav" || !b.Lines[0].Row.Wished {
 		t.Errorf("%+v", b)
 	}
-	if status, _, _ := c.ask("PUT", base+"/berths", api.Wish{Key: "nothing", Name: &name}); status != 404 {
+	if status, _, _ := c.ask("PUT", base+"/berths", api.Wish{Keys: []string{"nothing"}, Name: &name}); status != 404 {
 		t.Error(status)
 	}
-	_ = send[struct{}](c, "PUT", base+"/berths", api.Wish{Key: b.Berths[0].Key, Reset: true})
-	if b = get[api.Berths](c, base+"/berths?only=renamed"); b.Total != 0 {
+	_ = send[struct{}](c, "PUT", base+"/berths", api.Wish{Keys: []string{b.Lines[0].Row.Key}, Reset: true})
+	if b = get[api.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 0 {
 		t.Errorf("%+v", b)
 	}
 	if status, _, _ := c.ask("DELETE", base, nil); status != 200 {
@@ -182,7 +185,7 @@ func TestEvents(t *testing.T) {
 			}
 		}
 	}()
-	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Document: filepath.Join(c.dir, "cut.otio")})
+	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Documents: []string{filepath.Join(c.dir, "cut.otio")}})
 	began, snapshot := false, false
 	for e := range events {
 		began = began || e.Type == api.EventJob && e.Job.State == api.Running && e.Project == p.ID

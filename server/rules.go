@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/rules"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -126,7 +127,7 @@ func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error)
 	finds, damage, err := rules.Try(f, reach, reach.Drives, filepath.Clean(in.Sample))
 	if err != nil {
 		if errors.Is(err, rules.ErrContent) || errors.Is(err, drive.ErrOutside) {
-			out.Damage = append(out.Damage, trace.Reason(err))
+			out.Damage = append(out.Damage, words.Reason(err))
 			return out, nil
 		}
 		return out, &trace.Error{Path: in.Sample, Err: err}

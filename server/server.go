@@ -95,17 +95,22 @@ func (a *App) routes(g *echo.Group) {
 	p := g.Group("/projects/:id")
 	p.GET("", get(a.summary))
 	p.POST("/trace", post(a.retrace))
-	p.GET("/rows", get(a.rows))
-	p.GET("/rows.csv", a.rowsCSV)
+	p.GET("/tables/:table", get(a.window))
+	p.GET("/tables/:table/keys", get(a.rowKeys))
+	p.GET("/csv/:table", a.tableCSV)
 	p.GET("/slip", get(a.slip))
 	p.GET("/mend", get(a.mend))
+	p.GET("/wanted", get(a.wanted))
 	p.POST("/search", post(a.search))
 	p.POST("/repairs", post(a.choose))
-	p.DELETE("/repairs/:repair", get(a.undo))
+	p.POST("/moves", post(a.move))
+	p.DELETE("/repairs/:repair", get(a.undoRepair))
+	p.GET("/decisions", get(a.decisions))
+	p.POST("/undo", post(a.again(true)))
+	p.POST("/redo", post(a.again(false)))
 	p.POST("/write", post(a.write))
 	p.GET("/stow", get(a.stow))
 	p.PUT("/stow", post(a.setStow))
-	p.GET("/berths", get(a.berths))
 	p.PUT("/berths", post(a.wish))
 	p.GET("/destination", get(a.destination))
 	p.GET("/sealed", get(a.sealed))
@@ -217,17 +222,7 @@ func static(files fs.FS) echo.HandlerFunc {
 }
 
 // drives are the configured drives as the core sees them.
-func (a *App) drives() ([]drive.Drive, error) {
-	rows, err := a.store.Drives()
-	if err != nil {
-		return nil, err
-	}
-	out := make([]drive.Drive, len(rows))
-	for i, d := range rows {
-		out[i] = d.Core()
-	}
-	return out, nil
-}
+func (a *App) drives() ([]drive.Drive, error) { return a.store.CoreDrives() }
 
 func (a *App) reach() (drive.Set, error) {
 	ds, err := a.drives()

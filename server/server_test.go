@@ -121,9 +121,20 @@ func (c *client) wait(id string) api.Job {
 
 func (c *client) open(doc string) api.Project {
 	c.t.Helper()
-	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Document: filepath.Join(c.dir, doc)})
+	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Documents: []string{filepath.Join(c.dir, doc)}})
 	c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/trace", p.ID), nil).Job.ID)
 	return p
+}
+
+// key is the identity of a file on the drive, as pages know it.
+func (c *client) key(name string) string {
+	c.t.Helper()
+	return get[api.State](c, "/api/state").Drives[0].ID + ":/" + name
+}
+
+// badge tells whether a row has a badge.
+func badge(r api.Row, code api.BadgeCode) bool {
+	return slices.ContainsFunc(r.Badges, func(b api.Badge) bool { return b.Code == code })
 }
 
 // TestGuard: nothing but this machine's own pages is answered, and a content
@@ -176,10 +187,10 @@ func TestProblems(t *testing.T) {
 		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "gone.wav")), nil, 404, filepath.Join(c.dir, "gone.wav") + "’ is not there"},
 		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "broken.otio")), nil, 415, "not shown"},
 		{"GET", "/api/projects/77", nil, 404, "not known"},
-		{"GET", "/api/projects/x/rows", nil, 404, "not known"},
+		{"GET", "/api/projects/x/tables/files", nil, 404, "not known"},
 		{"GET", "/api/nothing", nil, 404, "nothing at this address"},
-		{"POST", "/api/projects", api.NewProject{Document: outside}, 403, "outside your drives"},
-		{"POST", "/api/projects", api.NewProject{Document: c.dir}, 400, "is not a file"},
+		{"POST", "/api/projects", api.NewProject{Documents: []string{outside}}, 403, "outside your drives"},
+		{"POST", "/api/projects", api.NewProject{Documents: []string{c.dir}}, 400, "is not a file"},
 		{"POST", "/api/drives", api.NewDrive{Dir: "relative"}, 400, "whole path"},
 		{"POST", "/api/drives/none/plug", api.Plug{}, 404, "not known"},
 		{"POST", "/api/receive", api.Receive{Crate: outside}, 403, "outside your drives"},
@@ -197,7 +208,7 @@ func TestProblems(t *testing.T) {
 	if status, body, _ := c.ask("POST", "/api/projects", "no object"); status != 400 || !strings.Contains(body, "could not be read") {
 		t.Error(status, body)
 	}
-	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Document: filepath.Join(c.dir, "broken.otio")})
+	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Documents: []string{filepath.Join(c.dir, "broken.otio")}})
 	for range 500 {
 		if s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Error != "" {
 			if !strings.Contains(s.Error, "broken.otio") || !strings.Contains(s.Error, "line 1") {
@@ -228,26 +239,37 @@ func TestLedger(t *testing.T) {
 	}
 	c := start(t, map[string]string{"film/cut.otio": timeline(names...), "film/sound/take 00007.wav": "seven"})
 	p := c.open("film/cut.otio")
-	rows := func(query string) api.Rows {
+	rows := func(query string) api.Files {
 		t.Helper()
-		return get[api.Rows](c, fmt.Sprintf("/api/projects/%d/rows?%s", p.ID, query))
+		return get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?%s", p.ID, query))
 	}
-	if r := rows("limit=100&offset=25000"); r.Total != 50_002 || len(r.Rows) != 100 || r.Offset != 25_000 || r.Rows[0].Name != "take 25000.wav" {
-		t.Errorf("%d rows, %d shown from %d: %+v", r.Total, len(r.Rows), r.Offset, r.Rows[0])
+	if r := rows("limit=100&offset=25000"); r.Total != 50_002 || len(r.Lines) != 100 || r.Offset != 25_000 || r.Lines[0].Row.Name != "take 25000.wav" {
+		t.Errorf("%d rows, %d shown from %d: %+v", r.Total, len(r.Lines), r.Offset, r.Lines[0])
 	}
-	if r := rows("limit=9999999"); len(r.Rows) != 500 {
-		t.Errorf("a window of %d rows", len(r.Rows))
+	if r := rows("limit=9999999"); len(r.Lines) != 500 {
+		t.Errorf("a window of %d rows", len(r.Lines))
 	}
-	if r := rows("filter=00007"); r.Total != 2 || r.Files != 1 || r.Bytes != 5 || r.Rows[1].State != "here" {
+	if r := rows("filter=00007"); r.Total != 2 || r.Window.Files != 1 || r.Bytes != 5 || r.Lines[1].Row.State != "here" {
 		t.Errorf("%+v", r)
 	}
-	if r := rows("group=none&sort=-name&limit=1"); r.Total != 50_000 || r.Rows[0].Name != "take 49999.wav" {
+	if r := rows("group=none&sort=-name&limit=1"); r.Total != 50_000 || r.Lines[0].Row.Name != "take 49999.wav" {
 		t.Errorf("%+v", r)
 	}
-	if r := rows("state=missing&group=state&limit=1"); r.Total != 50_000 || r.Rows[0].Heading != "Missing" || r.Rows[0].Count != 49_999 {
+	if r := rows("state=missing&group=state&limit=1"); r.Total != 50_000 || r.Lines[0].Heading.Title != "Missing" || r.Lines[0].Heading.Count != 49_999 {
 		t.Errorf("%+v", r)
 	}
-	_, csv, h := c.ask("GET", fmt.Sprintf("/api/projects/%d/rows.csv?filter=00007", p.ID), nil)
+	if k := get[api.Keys](c, fmt.Sprintf("/api/projects/%d/tables/files/keys?state=missing", p.ID)); len(k.Keys) != 49_999 {
+		t.Errorf("%d keys", len(k.Keys))
+	}
+	for _, name := range []string{"documents", "wanted", "berths"} {
+		if status, body, _ := c.ask("GET", fmt.Sprintf("/api/projects/%d/tables/%s?limit=2", p.ID, name), nil); status != 200 || !strings.Contains(body, `"lines":[{`) {
+			t.Errorf("%s: %d %s", name, status, body)
+		}
+	}
+	if status, _, _ := c.ask("GET", fmt.Sprintf("/api/projects/%d/tables/none", p.ID), nil); status != 404 {
+		t.Error(status)
+	}
+	_, csv, h := c.ask("GET", fmt.Sprintf("/api/projects/%d/csv/files?filter=00007", p.ID), nil)
 	if !strings.HasPrefix(h.Get("Content-Type"), "text/csv") || strings.Count(csv, "\n") != 2 || !strings.Contains(csv, "take 00007.wav,") {
 		t.Error(csv)
 	}
@@ -307,7 +329,7 @@ func TestDamagedMedia(t *testing.T) {
 	c := start(t, map[string]string{"cut.m3u": "#EXTM3U\nhorn.wav\nbell.png\n", "horn.wav": cut, "bell.png": "\x89PNG\r\n\x1a\nno picture"})
 	p := c.open("cut.m3u")
 	for name, says := range map[string]string{"horn.wav": "its sound is cut off, 3 bytes of 4096 are there", "bell.png": "it ends within its header"} {
-		s := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(filepath.Join(c.dir, name))))
+		s := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key(name))))
 		if !strings.Contains(s.Harm, says) || s.Row.State != "here" {
 			t.Errorf("%s: %q %+v", name, s.Harm, s.Row)
 		}
@@ -330,12 +352,12 @@ func TestGuesses(t *testing.T) {
 	c := start(t, map[string]string{"p/x.session": "play sound/gull cry.wav at 10\nsee list.m3u\n", "p/list.m3u": "sound/bell.wav\n", "p/sound/gull cry.wav": "1", "p/sound/bell.wav": "2"})
 	p := c.open("p/x.session")
 	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
-	if s.Guessed != 2 || s.References != 3 || s.Documents[0].Title != "Any other document" || s.Documents[1].Title != "M3U playlist" {
+	if s.Guessed != 2 || s.References != 3 || s.Documents != 2 {
 		t.Errorf("%+v", s)
 	}
 	for name, guess := range map[string]bool{"gull cry.wav": true, "bell.wav": false} {
-		slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(filepath.Join(c.dir, "p/sound", name))))
-		if slices.Contains(slip.Row.Badges, "guess") != guess || strings.Contains(slip.Say, "A guess") != guess {
+		slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key("p/sound/"+name))))
+		if badge(slip.Row, api.BadgeGuess) != guess || strings.Contains(slip.Say, "A guess") != guess {
 			t.Errorf("%s: %+v %q", name, slip.Row, slip.Say)
 		}
 	}
@@ -354,12 +376,12 @@ func TestCounts(t *testing.T) {
 	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
 	states, missing := map[string]int{}, map[string]int{}
 	for _, n := range s.States {
-		states[n.Key] = n.Files
+		states[string(n.State)] = n.Files
 	}
 	for _, n := range s.Missing {
-		missing[n.Key] = n.Files
+		missing[n.Word] = n.Files
 	}
-	if fmt.Sprint(states) != "map[here:2 missing:4 twins:1 unreadable:1]" || fmt.Sprint(missing) != "map[picture:1 sound:2]" {
+	if fmt.Sprint(states) != "map[here:1 missing:4 twins:1 unreadable:1]" || fmt.Sprint(missing) != "map[1 picture:1 2 sounds:2]" {
 		t.Errorf("%v, missing %v", states, missing)
 	}
 	// Found are the list of cuts and the empty playlist's file is not: it cannot be read.
@@ -371,22 +393,23 @@ func TestCounts(t *testing.T) {
 			t.Errorf("%+v", place)
 		}
 	}
-	rows := get[api.Rows](c, fmt.Sprintf("/api/projects/%d/rows?snapshot=%d&from=0&count=50", p.ID, s.Snapshot))
 	names := map[string]api.Row{}
-	for _, r := range rows.Rows {
-		names[r.Name] = r
+	for _, l := range get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=50", p.ID)).Lines {
+		if l.Row != nil {
+			names[l.Row.Name] = *l.Row
+		}
 	}
 	if r := names["card"]; r.State != "twins" || r.Kind != "video" {
 		t.Errorf("%+v", r)
 	}
-	if r := names["lost line"]; r.State != "missing" || r.Kind != "sound" {
+	if r := names["lost line"]; r.State != "missing" || r.Word != "sound" {
 		t.Errorf("%+v", r)
 	}
 	if r := names["gone.wav"]; r.Uses != 2 {
 		t.Errorf("%+v", r)
 	}
 	mix := names["mix.wav"]
-	if !slices.Contains(mix.Badges, "write point") {
+	if !badge(mix, api.BadgeWrite) {
 		t.Errorf("%+v", mix)
 	}
 	if slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") || slip.Path != "" || slip.Modified != nil || slip.Paths[1].Label != "goes to" {

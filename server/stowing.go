@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -8,92 +9,181 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
-	"sort"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 	"github.com/shirou/gopsutil/v4/disk"
 
+	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
-	"boundcrate/core/mention"
+	"boundcrate/core/graph"
 	"boundcrate/core/receive"
+	"boundcrate/core/report"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/table"
 	"boundcrate/store"
 )
 
-// limits are what carriers take: common practice, but for FAT32's 4 GiB − 1.
-var limits = []api.Limit{
-	{Name: "free transfer", Bytes: 2_000_000_000},
-	{Name: "FAT32 file", Bytes: 1<<32 - 1, File: true},
-	{Name: "DVD", Bytes: 4_700_000_000},
+func nowFunc() time.Time { return time.Now() }
+
+// stowOptions are a project's choices.
+func stowOptions(p store.Project) (stow.Options, error) {
+	o := api.StowOptions{Layout: stow.ByKind}
+	if p.Options != "" {
+		if err := json.Unmarshal([]byte(p.Options), &o); err != nil {
+			return stow.Options{}, err
+		}
+	}
+	return stow.Options{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, nil
 }
 
-// planFor returns a project's plan.
-func (a *App) planFor(c *echo.Context) (store.Project, *work, *stow.Plan, stow.Options, error) {
-	p, w, _, err := a.traced(c)
-	if err != nil {
-		return p, nil, nil, stow.Options{}, err
+// berthRow is one line of the stow table.
+type berthRow struct {
+	berth int32
+	plan  *planned
+}
+
+func (r *berthRow) b() *stow.Berth { return &r.plan.plan.Berths[r.berth] }
+
+func berthRows(pl *planned) []berthRow {
+	rows := make([]berthRow, len(pl.plan.Berths))
+	for i := range rows {
+		rows[i] = berthRow{int32(i), pl}
 	}
-	o, err := a.store.StowOptions(p)
-	if err != nil {
-		return p, nil, nil, o, err
+	slices.SortStableFunc(rows, func(x, y berthRow) int {
+		return cmp.Or(strings.Compare(x.b().Folder, y.b().Folder), strings.Compare(strings.ToLower(x.b().Name), strings.ToLower(y.b().Name)))
+	})
+	return rows
+}
+
+func berthSpec(s *snapshot) table.Spec[berthRow] {
+	return table.Spec[berthRow]{
+		Name: "berths", Key: func(r *berthRow) string { return r.b().Key },
+		Sum: func(r *berthRow) table.Sum {
+			if r.b().Absent {
+				return table.Sum{Uses: r.b().Uses}
+			}
+			return table.Sum{Files: r.b().Files(), Uses: r.b().Uses, Bytes: r.b().Size}
+		},
+		Columns: []table.Column[berthRow]{
+			{ID: "was", Title: "present name", Text: func(r *berthRow) string { return r.b().Was }},
+			{ID: "from", Title: "present folder", Text: func(r *berthRow) string { return drive.Label(s.drives, r.b().From) }},
+			{ID: "folder", Title: "new folder", Text: func(r *berthRow) string { return r.b().Folder }},
+			{ID: "name", Title: "new name", Text: func(r *berthRow) string { return r.b().Name }},
+			{ID: "kind", Title: "kind", Text: func(r *berthRow) string { return words.Kind(r.b().Kind) }},
+			{ID: "use", Title: "use", Text: func(r *berthRow) string { return r.b().Use.String() }},
+			{ID: "size", Title: "bytes", Number: func(r *berthRow) int64 { return r.b().Size }},
+			{ID: "uses", Title: "used by", Number: func(r *berthRow) int64 { return int64(r.b().Uses) }},
+			{ID: "remark", Title: "remark", Text: func(r *berthRow) string {
+				if r.b().Absent {
+					return words.Absence(r.b().Why, "")
+				}
+				return words.Renaming(r.b().Renamed)
+			}},
+		},
+		Groups: []table.Group[berthRow]{
+			{ID: "folder", Key: func(r *berthRow) string { return r.b().Folder }, Title: func(k string) string { return "data/" + k }},
+			{ID: "kind", Key: func(r *berthRow) string { return string(r.b().Kind) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }},
+		},
+		Facets: map[string]func(*berthRow, string) bool{
+			"only": func(r *berthRow, v string) bool {
+				b := r.b()
+				switch v {
+				case "clash":
+					return b.Clashed
+				case "renamed":
+					return b.Renamed != stow.AsItWas
+				case "absent":
+					return b.Absent
+				case "travels":
+					return !b.Absent
+				}
+				return true
+			},
+			"kind": func(r *berthRow, v string) bool { return string(r.b().Kind) == v },
+		},
 	}
-	w.mu.Lock()
-	defer w.mu.Unlock()
-	if w.graph == nil {
-		return p, nil, nil, o, say(http.StatusConflict, "Not traced", "The project has not been traced yet.")
+}
+
+func (r *berthRow) view(drives []drive.Drive) api.Berth {
+	b := r.b()
+	_, stays := r.plan.plan.Selection.Stays[b.File]
+	return api.Berth{
+		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(),
 	}
-	return p, w, w.planned(o), o, nil
+}
+
+func berthsLedger(pl *planned) ledger {
+	return listed[berthRow, api.BerthLine]{
+		pl.berths, func(h api.Heading) api.BerthLine { return api.BerthLine{Heading: &h} },
+		func(r *berthRow) api.BerthLine { v := r.view(pl.options.Drives); return api.BerthLine{Row: &v} },
+		func(w api.Window, lines []api.BerthLine) any { return api.Berths{Window: w, Lines: lines} },
+	}
 }
 
 func (a *App) stow(c *echo.Context) (api.Stow, error) {
-	p, w, plan, o, err := a.planFor(c)
+	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Stow{}, err
 	}
-	s := api.Stow{
-		Snapshot: w.snapshot, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
-		Left: append([]stow.Left{}, plan.Left...), Problems: append([]mention.Problem{}, plan.Problems...), Weighed: sift.Weigh(plan.Graph), Limits: []api.Limit{},
+	pl, err := a.said(c.Request().Context(), p, w, s)
+	if err != nil {
+		return api.Stow{}, err
 	}
-	s.Files, s.Bytes = plan.Totals()
-	kinds, folders := map[string]*api.Count{}, map[string]*api.Count{}
-	var largest int64
+	plan, o := pl.plan, pl.options
+	if p, err = a.store.Project(p.ID); err != nil {
+		return api.Stow{}, err
+	}
+	out := api.Stow{
+		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
+		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: append([]sift.Line{}, sift.Weigh(plan.Graph, plan.Selection)...), Limits: []api.Limit{},
+		GivesUp: append([]sift.Given{}, sift.GivesUp(plan.Graph, plan.Selection)...), Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
+	}
+	out.Files, out.Bytes = plan.Totals()
+	kinds, folders := map[facts.Kind]*api.KindCount{}, map[string]*api.FolderCount{}
 	for i := range plan.Berths {
 		b := &plan.Berths[i]
 		if b.Absent {
-			s.Absent++
+			out.Absent++
 			continue
 		}
-		if b.Renamed != "" {
-			s.Renamed++
+		if b.Renamed != stow.AsItWas {
+			out.Renamed++
 		}
-		if b.Kind != facts.Sequence {
-			largest = max(largest, b.Size)
+		k, f := kinds[b.Kind], folders[b.Folder]
+		if k == nil {
+			k = &api.KindCount{Kind: b.Kind}
+			kinds[b.Kind] = k
 		}
-		for key, m := range map[string]map[string]*api.Count{kindWords[b.Kind]: kinds, b.Folder: folders} {
-			if m[key] == nil {
-				m[key] = &api.Count{Key: key}
-			}
-			m[key].Files += b.Files()
-			m[key].Bytes += b.Size
+		if f == nil {
+			f = &api.FolderCount{Folder: b.Folder}
+			folders[b.Folder] = f
 		}
+		k.Files, k.Bytes = k.Files+b.Files(), k.Bytes+b.Size
+		f.Files, f.Bytes = f.Files+b.Files(), f.Bytes+b.Size
 	}
-	s.Kinds = counts(kinds)
-	s.Folders = counts(folders)
-	sort.Slice(s.Folders, func(i, j int) bool { return s.Folders[i].Key < s.Folders[j].Key })
-	for _, l := range limits {
-		l.Fits = s.Bytes <= l.Bytes
-		if l.File {
-			l.Fits = largest <= l.Bytes
-		}
-		s.Limits = append(s.Limits, l)
+	for _, k := range kinds {
+		k.Word = words.Kinds(k.Files, k.Kind)
+		out.Kinds = append(out.Kinds, *k)
 	}
-	return s, nil
+	for _, f := range folders {
+		out.Folders = append(out.Folders, *f)
+	}
+	slices.SortFunc(out.Kinds, func(a, b api.KindCount) int { return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind)) })
+	slices.SortFunc(out.Folders, func(a, b api.FolderCount) int { return strings.Compare(a.Folder, b.Folder) })
+	for _, l := range carrier.Limits {
+		fits, _ := l.Fits(out.Bytes, plan.Largest())
+		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits})
+	}
+	return out, nil
 }
 
 func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
@@ -101,15 +191,14 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 	if err != nil {
 		return api.Stow{}, err
 	}
-	if in.Layout != stow.ByKind && in.Layout != stow.AsStands {
+	if !slices.Contains(stow.Layouts, in.Layout) {
 		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+string(in.Layout)+"”.")
 	}
-	b, err := json.Marshal(stow.Options{Layout: in.Layout, Leave: in.Leave, AnyNames: in.AnyNames})
+	b, err := json.Marshal(in)
 	if err != nil {
 		return api.Stow{}, err
 	}
-	p.Options = string(b)
-	if err := a.store.SaveProject(p); err != nil {
+	if err := a.store.SetOptions(p.ID, string(b)); err != nil {
 		return api.Stow{}, err
 	}
 	a.replan(p.ID, w)
@@ -117,74 +206,8 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 }
 
 func (a *App) replan(id int64, w *work) {
-	w.mu.Lock()
-	w.plan = nil
-	w.mu.Unlock()
+	w.choices.Add(1)
 	a.hub.send(api.Event{Type: api.EventProject, Project: id})
-}
-
-func (a *App) berths(c *echo.Context) (api.Berths, error) {
-	_, w, plan, o, err := a.planFor(c)
-	if err != nil {
-		return api.Berths{}, err
-	}
-	words := strings.Fields(strings.ToLower(c.QueryParam("filter")))
-	only := c.QueryParam("only")
-	var list []*stow.Berth
-next:
-	for i := range plan.Berths {
-		b := &plan.Berths[i]
-		if only == "clash" && !b.Clashed || only == "renamed" && b.Renamed == "" || only == "absent" && !b.Absent || only == "travels" && b.Absent {
-			continue
-		}
-		hay := strings.ToLower(strings.Join([]string{b.Was, b.Name, b.Folder, kindWords[b.Kind]}, " "))
-		for _, word := range words {
-			if !strings.Contains(hay, word) {
-				continue next
-			}
-		}
-		list = append(list, b)
-	}
-	sort.SliceStable(list, func(i, j int) bool {
-		x, y := list[i], list[j]
-		if x.Folder != y.Folder {
-			return x.Folder < y.Folder
-		}
-		return strings.ToLower(x.Name) < strings.ToLower(y.Name)
-	})
-	from, to := window(c, len(list))
-	out := api.Berths{Snapshot: w.snapshot, Total: len(list), Offset: from, Berths: []api.Berth{}}
-	for _, b := range list[from:to] {
-		_, wished := o.Overrides[b.Key]
-		out.Berths = append(out.Berths, api.Berth{
-			Key: b.Key, From: drive.Label(w.drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: kindWords[b.Kind], Use: b.Use.String(),
-			Size: b.Size, Files: b.Files(), Uses: b.Uses, Absent: b.Absent, Why: b.Why, Renamed: b.Renamed, Clashed: b.Clashed, Wished: wished, Sequence: b.Kind == facts.Sequence,
-		})
-	}
-	return out, nil
-}
-
-func (a *App) wish(c *echo.Context, in api.Wish) (nothing, error) {
-	p, w, plan, _, err := a.planFor(c)
-	if err != nil {
-		return nothing{}, err
-	}
-	known := false
-	for i := range plan.Berths {
-		known = known || plan.Berths[i].Key == in.Key
-	}
-	if !known {
-		return nothing{}, store.ErrNotFound
-	}
-	if in.Reset {
-		err = a.store.DropOverride(p.ID, in.Key)
-	} else {
-		err = a.store.PutOverride(p.ID, in.Key, in.Folder, in.Name)
-	}
-	if err == nil {
-		a.replan(p.ID, w)
-	}
-	return nothing{}, err
 }
 
 // place makes sure that a crate is written within the drives, also when links
@@ -209,7 +232,7 @@ func (a *App) place(out string) (string, drive.Set, error) {
 		}
 	}
 	for _, p := range []string{out, real} {
-		d, ok := drive.Find(reach.Drives, p)
+		d, ok := drive.Find(realDrives(reach.Drives), p)
 		if !ok || d.Dir == p {
 			return "", reach, &os.PathError{Op: "seal", Path: out, Err: drive.ErrOutside}
 		}
@@ -220,8 +243,25 @@ func (a *App) place(out string) (string, drive.Set, error) {
 	return out, reach, nil
 }
 
+// realDrives are drives by both names of their folders: as they were given, and
+// with links undone.
+func realDrives(drives []drive.Drive) []drive.Drive {
+	list := slices.Clone(drives)
+	for _, d := range drives {
+		if real, err := filepath.EvalSymlinks(d.Dir); err == nil && real != d.Dir {
+			d.Dir = real
+			list = append(list, d)
+		}
+	}
+	return list
+}
+
 func (a *App) destination(c *echo.Context) (api.Destination, error) {
-	_, _, plan, _, err := a.planFor(c)
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Destination{}, err
+	}
+	pl, err := a.planned(c.Request().Context(), p, w, s)
 	if err != nil {
 		return api.Destination{}, err
 	}
@@ -232,19 +272,21 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 		return out, nil
 	}
 	out.Out, out.Label = at, drive.Label(reach.Drives, at)
-	_, out.Needs = plan.Totals()
-	if u, err := disk.Usage(driveDir(reach.Drives, at)); err == nil {
-		out.Free = int64(u.Free)
+	_, out.Needs = pl.plan.Totals()
+	if d, ok := drive.Find(reach.Drives, at); ok {
+		if u, err := disk.Usage(d.Dir); err == nil {
+			out.Free = int64(u.Free)
+		}
 	}
-	if err := seal.Refuse(plan, at); err != nil {
+	if err := seal.Refuse(pl.plan, at, reach.Drives); err != nil {
 		var r *seal.Refusal
-		if out.Why = err.Error(); errors.As(err, &r) {
-			out.Why = strings.ToUpper(r.Why[:1]) + r.Why[1:] + "."
+		if out.Why = words.Error(err); errors.As(err, &r) {
+			out.Why = words.Sentence(words.Refusal(r))
 		}
 		return out, nil
 	}
 	if out.Free > 0 && out.Free < out.Needs {
-		out.Why = "It needs " + sizeWords(out.Needs) + " and only " + sizeWords(out.Free) + " are free there."
+		out.Why = "It needs " + words.Size(out.Needs) + " and only " + words.Size(out.Free) + " are free there."
 		return out, nil
 	}
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
@@ -259,14 +301,9 @@ func empty(dir string) bool {
 	return err == nil && len(es) == 0
 }
 
-func driveDir(drives []drive.Drive, p string) string {
-	d, _ := drive.Find(drives, p)
-	return d.Dir
-}
-
 // sealedRow is what the store keeps of a seal.
 type sealedRow struct {
-	Report *seal.Report
+	Report *report.Seal
 	Proof  []api.ProofLine
 }
 
@@ -280,7 +317,7 @@ func sealedReport(p store.Project) (sealedRow, error) {
 }
 
 func (a *App) sealed(c *echo.Context) (api.Sealed, error) {
-	p, _, err := a.open(c)
+	p, w, err := a.open(c)
 	if err != nil {
 		return api.Sealed{}, err
 	}
@@ -292,17 +329,44 @@ func (a *App) sealed(c *echo.Context) (api.Sealed, error) {
 	if err != nil {
 		return api.Sealed{}, err
 	}
-	s := api.Sealed{Report: row.Report, At: p.SealedAt, Proof: append([]api.ProofLine{}, row.Proof...), Note: p.Note}
-	if row.Report != nil {
-		s.Label = drive.Label(reach.Drives, row.Report.Crate)
-		_, err := reach.Stat(row.Report.Crate)
-		s.There = err == nil
+	out := api.Sealed{Report: row.Report, Proof: append([]api.ProofLine{}, row.Proof...), Note: p.Note, Stale: []string{}}
+	if row.Report == nil {
+		return out, nil
 	}
-	return s, nil
+	when := p.LastSealed()
+	out.At, out.Well = &when, row.Report.Complete && len(row.Report.Problems) == 0
+	out.Label = drive.Label(reach.Drives, row.Report.Crate)
+	_, err = reach.Stat(row.Report.Crate)
+	out.There = err == nil
+	if s := w.now.Load(); s != nil && s.graph != nil {
+		out.Stale = s.changedSince(when, reach)
+	}
+	return out, nil
+}
+
+// mostStale bounds how many changed sources of a seal are listed.
+const mostStale = 20
+
+// changedSince are the files that changed after a time, or are gone, by their
+// drives' names: the disk is asked again.
+func (s *snapshot) changedSince(when time.Time, reach drive.Reach) []string {
+	list := []string{}
+	for _, p := range s.graph.Leaves() {
+		if info, err := reach.Stat(p); err != nil || info.ModTime.After(when) {
+			if list = append(list, drive.Label(s.drives, p)); len(list) == mostStale {
+				break
+			}
+		}
+	}
+	return list
 }
 
 func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
-	p, _, plan, _, err := a.planFor(c)
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	pl, err := a.planned(c.Request().Context(), p, w, s)
 	if err != nil {
 		return api.Started{}, err
 	}
@@ -310,70 +374,89 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	if err := seal.Refuse(plan, out); err != nil {
+	if err := seal.Refuse(pl.plan, out, reach.Drives); err != nil {
 		return api.Started{}, err
 	}
-	p.Note, p.Out = in.Note, out
-	if err := a.store.SaveProject(p); err != nil {
+	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
 		return api.Started{}, err
 	}
-	files, bytes := plan.Totals()
-	j := a.jobs.start(api.JobSeal, p.ID, "Sealing "+filepath.Base(out), "bytes", false, func(ctx context.Context, j *job) (string, error) {
-		began := time.Now()
-		rep, err := seal.Run(ctx, seal.Options{
-			Plan: plan, Out: out, Formats: a.formats(), Reach: reach, Note: in.Note, Now: began,
-			Progress: func(g seal.Progress) { j.step(g.Step, g.Done, g.Total) },
-		})
-		if err != nil {
-			return "", err
-		}
-		now := time.Now()
-		proof := sealProof(rep, plan, files, bytes, now.Sub(began))
-		b, err := json.Marshal(sealedRow{rep, proof})
-		if err != nil {
-			return "", err
-		}
-		fresh, err := a.store.Project(p.ID)
-		if err != nil {
-			return "", err
-		}
-		fresh.Sealed, fresh.SealedAt = string(b), &now
-		if err := a.store.SaveProject(fresh); err != nil {
-			return "", err
-		}
-		a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
-		if err := a.store.Remember(ctx, plan.Graph, reach, rep.Sums, now, nil); err != nil {
-			return "", err
-		}
-		if rep.Well() {
-			return "Sealed and complete", nil
-		}
-		return "Sealed, not complete", nil
+	j, err := run(a.jobs, job{Kind: api.JobSeal, Project: p.ID, Title: "Sealing " + filepath.Base(out), Unit: "bytes"}, func(ctx context.Context, j *task) (nothing, string, error) {
+		message, err := a.carryOut(ctx, p, w, s, out, in.Note, j)
+		return nothing{}, message, err
 	})
+	if err != nil {
+		return api.Started{}, err
+	}
 	return j.view(), nil
+}
+
+func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *task) (string, error) {
+	pl, err := a.said(ctx, p, w, s)
+	if err != nil {
+		return "", err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return "", err
+	}
+	defer memory.Close()
+	o, reach, err := a.traceOptions(ctx, p, w, s.log, memory)
+	if err != nil {
+		return "", err
+	}
+	files, bytes := pl.plan.Totals()
+	began := time.Now()
+	rep, err := seal.Run(ctx, seal.Options{
+		Plan: pl.plan, Out: out, Trace: o, Note: note, Now: began, Readme: words.Readme,
+		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
+	})
+	if err != nil {
+		return "", err
+	}
+	now := time.Now()
+	said := report.OfSeal(rep)
+	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.plan, files, bytes, now.Sub(began))})
+	if err != nil {
+		return "", err
+	}
+	if err := a.store.SetSealed(p.ID, string(b), now); err != nil {
+		return "", err
+	}
+	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	if err := memory.Remember(ctx, s.graph, reach, rep.Sums, now, nil); err != nil {
+		return "", err
+	}
+	if rep.Well() {
+		return "Sealed and complete", nil
+	}
+	return "Sealed, not complete", nil
 }
 
 // sealProof says each check of a seal as a line with its figure.
 func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took time.Duration) []api.ProofLine {
-	lines := []api.ProofLine{
-		{OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
-		{OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: sizeWords(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), sizeWords(int64(float64(rep.Bytes)/max(took.Seconds(), 0.001))))},
-		{OK: rep.Listed == rep.Files, What: "SHA-256 of every file in the manifest", Figure: plural(rep.Listed, "line")},
-	}
 	docs := 0
 	for _, cp := range plan.Copies() {
-		if cp.Doc >= 0 {
+		if cp.Doc != graph.None {
 			docs++
 		}
 	}
-	lines = append(lines, api.ProofLine{OK: len(plan.Problems) == 0, What: "Documents name their files relative to themselves", Figure: plural(docs, "document")})
-	return append(lines, traced(rep))
+	pace := words.Size(int64(float64(rep.Bytes) / max(took.Seconds(), 0.001)))
+	return []api.ProofLine{
+		{Code: api.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
+		{Code: api.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: words.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
+		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: "SHA-256 of every file in the manifest", Figure: words.Plural(rep.Listed, "line")},
+		{Code: api.ProofRelative, OK: len(plan.Problems) == 0, What: "Documents name their files relative to themselves", Figure: words.Plural(docs, "document")},
+		provedLine(rep),
+	}
 }
 
-func traced(rep *seal.Report) api.ProofLine {
-	l := api.ProofLine{OK: rep.Complete, What: "Traced with nothing else reachable", Figure: "complete"}
+func provedLine(rep *seal.Report) api.ProofLine {
+	l := api.ProofLine{Code: api.ProofTraced, OK: rep.Complete, What: "Traced with nothing else reachable", Figure: "complete"}
+	if rep.Guessed > 0 {
+		l.Note = words.Plural(rep.Guessed, "document") + " of no known format: what they name is guessed."
+	}
 	if !rep.Complete {
-		l.Figure = fmt.Sprintf("%d open", len(rep.Problems)-rep.Harm)
+		l.Figure = fmt.Sprintf("%d open", len(words.SealProblems(rep))-rep.Harm())
 		l.Note = "The crate is made and lacks what the list below names."
 	}
 	return l
@@ -389,58 +472,50 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 	if _, err := reach.Stat(crate); err != nil {
 		return api.Started{}, err
 	}
-	title := "Checking " + filepath.Base(crate)
+	spec := job{Kind: api.JobCheck, Slot: crate, Title: "Checking " + filepath.Base(crate), Unit: "bytes"}
 	if in.Into != "" {
 		if _, _, err := a.place(filepath.Join(in.Into, "x")); err != nil {
 			return api.Started{}, err
 		}
-		title = "Receiving " + filepath.Base(crate)
+		spec.Kind, spec.Title = api.JobReceive, "Receiving "+filepath.Base(crate)
 	}
-	j := a.jobs.start(api.JobReceive, 0, title, "bytes", true, func(ctx context.Context, j *job) (string, error) {
+	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (api.Received, string, error) {
 		j.step("checking every byte", 0, 0)
 		out := api.Received{Label: drive.Label(reach.Drives, crate)}
+		var rep *seal.Report
 		if in.Into == "" {
-			rep, err := seal.Check(ctx, crate, a.formats())
-			if err != nil {
-				return "", err
+			if rep, err = seal.Check(ctx, crate, a.formats()); err != nil {
+				return out, "", err
 			}
-			out.Report = *rep
 		} else {
-			rep, err := receive.Run(ctx, crate, in.Into, a.formats())
+			got, err := receive.Run(ctx, crate, in.Into, a.formats())
 			if err != nil {
-				return "", err
+				return out, "", err
 			}
-			out.Report, out.Into = rep.Report, drive.Label(reach.Drives, rep.Into)
+			rep = &got.Report
+			if got.Into != "" {
+				out.Into = drive.Label(reach.Drives, got.Into)
+			}
 		}
-		harm := out.Report.Harm
+		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
 		out.Proof = []api.ProofLine{
-			{OK: harm == 0, What: "Every byte is what was sealed", Figure: plural(out.Report.Files, "file") + ", " + sizeWords(out.Report.Bytes)},
-			traced(&out.Report),
+			{Code: api.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: words.Plural(rep.Files, "file") + ", " + words.Size(rep.Bytes)},
+			provedLine(rep),
 		}
-		j.mu.Lock()
-		j.result = out
-		j.mu.Unlock()
 		switch {
-		case harm > 0:
-			return "Damaged; nothing was unpacked", nil
+		case out.Harm > 0:
+			return out, "Damaged; nothing was unpacked", nil
 		case in.Into != "":
-			return "Unpacked", nil
+			return out, "Unpacked", nil
 		}
-		return "Whole", nil
+		return out, "Whole", nil
 	})
+	if err != nil {
+		return api.Started{}, err
+	}
 	return j.view(), nil
 }
 
 func (a *App) received(c *echo.Context) (api.Received, error) {
-	j, err := a.jobs.get(c.Param("job"))
-	if err != nil {
-		return api.Received{}, err
-	}
-	j.mu.Lock()
-	defer j.mu.Unlock()
-	r, ok := j.result.(api.Received)
-	if !ok {
-		return r, store.ErrNotFound
-	}
-	return r, nil
+	return resultOf[api.Received](a.jobs, c.Param("job"))
 }

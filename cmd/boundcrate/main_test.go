@@ -288,15 +288,15 @@ func TestRulesFiles(t *testing.T) {
 		{2, "", "line 4: it is no regular expression", []string{"rules", "test", bad, doc}},
 		{2, "", "Nothing was switched on", []string{"rules", "on", bad}},
 		{2, "", "there is no rules file", []string{"rules", "off", "bench"}},
-		{0, "0 references", "", []string{"trace", doc}},
-		{0, "1 references in 1 documents: 1 here", "", []string{"trace", "--rules", good, doc}},
+		{1, "0 references", "", []string{"trace", doc}},
+		{0, "1 reference in 1 document: 1 here", "", []string{"trace", "--rules", good, doc}},
 		{2, "", "cannot be used: line 4", []string{"trace", "--rules", bad, doc}},
 		{0, "‘bench’ is on", "", []string{"rules", "on", good}},
 		{0, `"on": true`, "", []string{"rules", "list", "--json"}},
-		{0, "1 references in 1 documents: 1 here", "", []string{"trace", doc}},
+		{0, "1 reference in 1 document: 1 here", "", []string{"trace", doc}},
 		{0, "Complete", "", []string{"seal", "--out", filepath.Join(t.TempDir(), "crate"), doc}},
 		{0, "‘bench’ is off", "", []string{"rules", "off", "bench"}},
-		{0, "0 references", "", []string{"trace", doc}},
+		{1, "0 references", "", []string{"trace", doc}},
 	} {
 		code, out, errs := invoke(t, data, c.args...)
 		if code != c.code || !strings.Contains(out, c.out) || !strings.Contains(errs, c.errs) {

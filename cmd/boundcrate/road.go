@@ -148,8 +148,8 @@ func (s *session) reading(tally *int64) mend.Reading {
 	return rd
 }
 
-// command makes a command over documents.
-func command(use, short string, args cobra.PositionalArgs, c *common, flags func(*cobra.Command), run func(*cobra.Command, *session) error) *cobra.Command {
+// onDocuments makes a command over documents.
+func onDocuments(use, short string, args cobra.PositionalArgs, c *common, flags func(*cobra.Command), run func(*cobra.Command, *session) error) *cobra.Command {
 	cmd := &cobra.Command{Use: use, Short: short, Args: args, RunE: func(cmd *cobra.Command, args []string) error {
 		s, err := c.open(cmd.Context(), args)
 		if err != nil {
@@ -167,7 +167,7 @@ func command(use, short string, args cobra.PositionalArgs, c *common, flags func
 
 func traceCommand() *cobra.Command {
 	var c common
-	return command("trace [flags] DOCUMENT...", "follow every reference of documents, into nested documents", cobra.MinimumNArgs(1), &c, nil, func(cmd *cobra.Command, s *session) error {
+	return onDocuments("trace [flags] DOCUMENT...", "follow every reference of documents, into nested documents", cobra.MinimumNArgs(1), &c, nil, func(cmd *cobra.Command, s *session) error {
 		g, judged, err := s.run()
 		if err != nil {
 			return err
@@ -234,7 +234,7 @@ func mendCommand() *cobra.Command {
 	var c common
 	var folders []string
 	var write bool
-	return command("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+	return onDocuments("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
 		cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the documents, after keeping an edition of each beside it")
 	}, func(cmd *cobra.Command, s *session) error {
@@ -382,7 +382,7 @@ func recipeFlag(to *string) func(*cobra.Command) {
 func siftCommand() *cobra.Command {
 	var c common
 	var file string
-	return command("sift [--recipe FILE] DOCUMENT...", "weigh what travels, what stays and why, duplicates, namesakes, strays", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
+	return onDocuments("sift [--recipe FILE] DOCUMENT...", "weigh what travels, what stays and why, duplicates, namesakes, strays", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
 		p, _, err := s.plan(file)
 		if err != nil {
 			return err
@@ -437,7 +437,7 @@ func printSift(w io.Writer, rep report.Sift) {
 func stowCommand() *cobra.Command {
 	var c common
 	var file string
-	return command("stow [--recipe FILE] DOCUMENT...", "plan a crate: every place, clashes, sums, carriers", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
+	return onDocuments("stow [--recipe FILE] DOCUMENT...", "plan a crate: every place, clashes, sums, carriers", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
 		p, _, err := s.plan(file)
 		if err != nil {
 			return err
@@ -478,7 +478,7 @@ func printStow(w io.Writer, rep report.Stow) {
 func sealCommand() *cobra.Command {
 	var c common
 	var out, file, note string
-	return command("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+	return onDocuments("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringVar(&out, "out", "", "where the crate goes; .zip, .tar, .tar.gz or .tar.zst makes an archive")
 		cmd.Flags().StringVar(&note, "note", "", "a note for whoever receives the crate")
 		recipeFlag(&file)(cmd)

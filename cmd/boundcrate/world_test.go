@@ -22,6 +22,17 @@ type contract struct {
 		Gaps                                                  *[]any
 		Guessed                                               *bool
 	}
+	Files []struct {
+		Path, State, Use, Kind, Class, Origin string
+		Size                                  int64
+		References                            int
+		Suspect                               []string
+	}
+	WritePoints []struct {
+		Path  string
+		Flags []string
+	}
+	Warnings []struct{ Code, Message string }
 	Problems []struct{ Path, Document, Message string }
 }
 
@@ -74,6 +85,25 @@ func reports(t *testing.T, data string, args ...string) (c contract) {
 			}
 		}
 		pending = pending || r.Use == "used" && slices.Contains([]string{"missing", "unplugged", "twins", "unsaved", "unreadable"}, r.State)
+	}
+	named := 0
+	for _, f := range c.Files {
+		named += f.References
+		if !slices.Contains(strings.Fields("material document rebuildable companion"), f.Class) || !slices.Contains(strings.Fields("project other-project library store dump loose none"), f.Origin) || f.Suspect == nil {
+			t.Errorf("%s: a file in words the contract does not have: %+v", c.Document, f)
+		}
+		if found := f.State == "here" || f.State == "away"; found && f.Origin == "none" || f.State == "missing" && f.Origin != "none" && f.Class != "material" {
+			t.Errorf("%s: %s is %s of origin %s", c.Document, f.Path, f.State, f.Origin)
+		}
+	}
+	if named > len(c.References) {
+		t.Errorf("%s: %d references are of files, there are %d", c.Document, named, len(c.References))
+	}
+	for _, w := range c.WritePoints {
+		pending = pending || slices.Contains(w.Flags, "outside")
+	}
+	for _, w := range c.Warnings {
+		pending = pending || w.Code == "nothing-recognised"
 	}
 	if (status == 1) != pending || status > 1 {
 		t.Errorf("%s: exit status %d, and something needs a person: %v", c.Document, status, pending)
@@ -180,7 +210,7 @@ func TestWords(t *testing.T) {
 		}
 	}
 	says(1, []string{"trace", doc}, "here.wav", "old/gull.wav", "missing", "unreadable", "nested.xspf, line 1: not readable as xspf: the text ends")
-	says(1, []string{"mend", "--search", dir + "/store", doc}, dir+"/film/old/gull.wav", dir+"/store/gull.wav", "same name", "1 looked for, 0 found for certain among 1 files")
+	says(1, []string{"mend", "--search", dir + "/store", doc}, dir+"/film/old/gull.wav", dir+"/store/gull.wav", "same name", "1 looked for, 0 found for certain among 1 file.")
 	says(1, []string{"seal", "--out", dir + "/out/crate", doc}, "crate")
 	says(1, []string{"check", dir + "/out/crate"}, "old/gull.wav")
 	says(1, []string{"receive", "--into", dir + "/in", dir + "/out/crate"}, "Unpacked to "+dir+"/in/crate")

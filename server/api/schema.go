@@ -6,18 +6,36 @@ import (
 
 	"github.com/invopop/jsonschema"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/origin"
+	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
 
-// enums are the string types with a fixed set of values.
+// enums are the types with a fixed set of values.
 var enums = map[reflect.Type][]any{
-	reflect.TypeFor[JobKind]():        {JobTrace, JobSearch, JobSeal, JobReceive},
-	reflect.TypeFor[JobState]():       {Running, Done, Stopped, Failed},
-	reflect.TypeFor[EventType]():      {EventJob, EventSnapshot, EventDrives, EventProject},
-	reflect.TypeFor[stow.Layout]():    {stow.ByKind, stow.AsStands},
-	reflect.TypeFor[mend.Certainty](): {mend.Certain, mend.Likely, mend.Possible},
+	reflect.TypeFor[JobKind]():            {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive},
+	reflect.TypeFor[JobState]():           {Running, Done, Stopped, Failed},
+	reflect.TypeFor[EventType]():          {EventJob, EventSnapshot, EventDrives, EventProject},
+	reflect.TypeFor[BadgeCode]():          {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore},
+	reflect.TypeFor[ProofCode]():          {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes},
+	reflect.TypeFor[Preview]():            {NoPreview, AsSound, AsPicture},
+	reflect.TypeFor[stow.Layout]():        {stow.ByKind, stow.Flat, stow.AsStands, stow.ByDocument},
+	reflect.TypeFor[stow.Renaming]():      {stow.AsItWas, stow.Clash, stow.Portably, stow.Pattern, stow.ByWish},
+	reflect.TypeFor[sift.Given]():         {sift.DormantTakes, sift.ListedFiles, sift.EarlierDocuments, sift.Strays, sift.Undoing},
+	reflect.TypeFor[mend.Certainty]():     {mend.Certainty(""), mend.Certain, mend.Likely, mend.Possible},
+	reflect.TypeFor[mention.Use]():        {"used", "dormant", "listed"},
+	reflect.TypeFor[decide.Kind]():        {decide.Mend, decide.Move, decide.Wish, decide.Leave, decide.Carry},
+	reflect.TypeFor[graph.State]():        {graph.Here, graph.Away, graph.Missing, graph.Unplugged, graph.Twins, graph.Unsaved, graph.Inside, graph.Unreadable},
+	reflect.TypeFor[graph.Class]():        {graph.Material, graph.AsDocument, graph.Rebuildable, graph.Companion},
+	reflect.TypeFor[graph.Origin]():       {graph.OfProject, graph.OfOtherProject, graph.OfLibrary, graph.OfStore, graph.OfDump, graph.Loose, graph.Nowhere},
+	reflect.TypeFor[graph.Flag]():         {graph.Outside, graph.OtherDrive, graph.OtherProject, graph.InnerFolder, graph.Absent},
+	reflect.TypeFor[origin.PlaceKind]():   {origin.OwnPlace, origin.ProjectPlace, origin.LibraryPlace, origin.DumpPlace, origin.OtherPlace, origin.UnpluggedPlace, origin.MissingPlace},
+	reflect.TypeFor[origin.WarningCode](): {origin.Scattered, origin.DumpingGround, origin.NothingRecognised, origin.Guessed, origin.UnreadableFolder},
 	reflect.TypeFor[facts.Kind](): {facts.Audio, facts.Video, facts.Image, facts.Sequence, facts.Geometry, facts.Part,
 		facts.Material, facts.Drawing, facts.Document, facts.Data, facts.Other},
 }

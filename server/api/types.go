@@ -5,11 +5,14 @@ package api
 import (
 	"time"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
+	"boundcrate/core/report"
 	"boundcrate/core/rules"
-	"boundcrate/core/seal"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
@@ -22,16 +25,22 @@ type Document struct {
 	Plug         Plug         `json:"plug"`
 	NewProject   NewProject   `json:"newProject"`
 	Summary      Summary      `json:"summary"`
-	Rows         Rows         `json:"rows"`
+	Files        Files        `json:"files"`
+	WantedList   WantedList   `json:"wantedList"`
+	Berths       Berths       `json:"berths"`
+	DocumentList DocumentList `json:"documentList"`
+	Keys         Keys         `json:"keys"`
 	Slip         Slip         `json:"slip"`
 	Search       Search       `json:"search"`
 	Mend         Mend         `json:"mend"`
+	Wanted       Wanted       `json:"wanted"`
+	Move         Move         `json:"move"`
+	Decisions    Decisions    `json:"decisions"`
 	Choose       Choose       `json:"choose"`
 	Chosen       Chosen       `json:"chosen"`
 	WriteResult  WriteResult  `json:"writeResult"`
 	Stow         Stow         `json:"stow"`
 	StowOptions  StowOptions  `json:"stowOptions"`
-	Berths       Berths       `json:"berths"`
 	Wish         Wish         `json:"wish"`
 	Destination  Destination  `json:"destination"`
 	SealRequest  SealRequest  `json:"sealRequest"`
@@ -77,15 +86,15 @@ type Drive struct {
 	Free      int64  `json:"free"`
 }
 
-// Project is a document the user works on.
+// Project is documents the user works on together.
 type Project struct {
-	ID       int64     `json:"id"`
-	Name     string    `json:"name"`
-	Document string    `json:"document"` // absolute path
-	Label    string    `json:"label"`    // the document by its drive's name
-	Root     string    `json:"root"`
-	RootName string    `json:"rootName"` // the root by its drive's name
-	Opened   time.Time `json:"opened"`
+	ID        int64     `json:"id"`
+	Name      string    `json:"name"`
+	Documents []string  `json:"documents"` // absolute paths, the first one leads
+	Labels    []string  `json:"labels"`    // the documents by their drives' names
+	Root      string    `json:"root"`
+	RootName  string    `json:"rootName"` // the root by its drive's name
+	Opened    time.Time `json:"opened"`
 }
 
 // Job is long work.
@@ -114,6 +123,7 @@ const (
 	JobTrace   JobKind = "trace"
 	JobSearch  JobKind = "search"
 	JobSeal    JobKind = "seal"
+	JobCheck   JobKind = "check"
 	JobReceive JobKind = "receive"
 )
 
@@ -161,93 +171,197 @@ type Plug struct {
 
 // NewProject adds a project.
 type NewProject struct {
-	Document string `json:"document"`
-	Root     string `json:"root"`
-	Name     string `json:"name"`
+	Documents []string `json:"documents"` // chosen together: an assembly and its drawings
+	Root      string   `json:"root"`      // "": the folder that holds them all
+	Name      string   `json:"name"`
 }
 
 // Summary is a project's trace at a glance.
 type Summary struct {
-	Project    Project           `json:"project"`
-	Snapshot   int               `json:"snapshot"` // 0: not traced yet
-	Traced     *time.Time        `json:"traced"`
-	Error      string            `json:"error"` // why it could not be traced
-	References int               `json:"references"`
-	Files      int               `json:"files"`
-	Bytes      int64             `json:"bytes"`
-	States     []Count           `json:"states"`
-	Missing    []Count           `json:"missing"` // by kind
-	Places     []Place           `json:"places"`
-	Documents  []DocumentLine    `json:"documents"`
-	Problems   []mention.Problem `json:"problems"`
-	ToFind     int               `json:"toFind"`  // missing, twins and sequences with gaps, each once
-	Guessed    int               `json:"guessed"` // references that no format's rule tells
-	Pending    int               `json:"pending"` // used references that need a person
-	Gaps       int               `json:"gaps"`    // numbers that sequences lack
-	CanStay    int64             `json:"canStay"` // bytes of what is not used
-	Clashes    int               `json:"clashes"`
-	Repairs    int               `json:"repairs"`
-	Sealed     bool              `json:"sealed"`
-	Complete   bool              `json:"complete"`
+	Project     Project           `json:"project"`
+	Snapshot    int               `json:"snapshot"` // 0: not traced yet
+	Traced      *time.Time        `json:"traced"`
+	Error       string            `json:"error"` // why it could not be traced
+	References  int               `json:"references"`
+	Files       int               `json:"files"`
+	Bytes       int64             `json:"bytes"`
+	States      []StateCount      `json:"states"`
+	Missing     []KindCount       `json:"missing"` // by kind
+	Places      []Place           `json:"places"`
+	Documents   int               `json:"documents"`
+	WritePoints []WritePoint      `json:"writePoints"` // that point out of the project
+	Moved       []origin.Move     `json:"moved"`
+	Warnings    []Warning         `json:"warnings"`
+	Problems    []mention.Problem `json:"problems"`
+	ToFind      int               `json:"toFind"`  // missing, twins and sequences with gaps, each once
+	Guessed     int               `json:"guessed"` // references that no format's rule tells
+	Unknown     bool              `json:"unknown"` // a document of no known format in which nothing was recognised
+	Pending     int               `json:"pending"` // used references that need a person
+	Gaps        int               `json:"gaps"`    // numbers that sequences lack
+	CanStay     int64             `json:"canStay"` // bytes of what is not used
+	Clashes     int               `json:"clashes"`
+	Repairs     int               `json:"repairs"`
+	CanUndo     bool              `json:"canUndo"`
+	CanRedo     bool              `json:"canRedo"`
+	Sealed      bool              `json:"sealed"`
+	Complete    bool              `json:"complete"`
 }
 
-// Count is a number of references and files under one heading.
-type Count struct {
-	Key        string `json:"key"`
-	References int    `json:"references"`
-	Files      int    `json:"files"`
-	Bytes      int64  `json:"bytes"`
+// StateCount is a number of references and files of one state.
+type StateCount struct {
+	State      graph.State `json:"state"`
+	References int         `json:"references"`
+	Files      int         `json:"files"`
+	Bytes      int64       `json:"bytes"`
+}
+
+// KindCount is a number of files of one kind.
+type KindCount struct {
+	Kind  facts.Kind `json:"kind"`
+	Word  string     `json:"word"` // "5 pictures"
+	Files int        `json:"files"`
+	Bytes int64      `json:"bytes"`
+}
+
+// FolderCount is a number of files in one folder of a crate.
+type FolderCount struct {
+	Folder string `json:"folder"`
+	Files  int    `json:"files"`
+	Bytes  int64  `json:"bytes"`
 }
 
 // Place is a folder the project's material lies in, for the spread.
 type Place struct {
-	Drive     string `json:"drive"` // name; "" where no drive holds it
-	Folder    string `json:"folder"`
-	Path      string `json:"path"`
-	Kind      string `json:"kind"` // own, project, dump, other, unplugged, missing
-	Files     int    `json:"files"`
-	Bytes     int64  `json:"bytes"`
-	Connected bool   `json:"connected"`
+	Drive     string           `json:"drive"` // name; "" where no drive holds it
+	Folder    string           `json:"folder"`
+	Path      string           `json:"path"`
+	Kind      origin.PlaceKind `json:"kind"`
+	Files     int              `json:"files"`
+	Bytes     int64            `json:"bytes"`
+	Connected bool             `json:"connected"`
 }
 
-// DocumentLine is one document of the trace.
-type DocumentLine struct {
-	Path       string `json:"path"`
-	Name       string `json:"name"`
-	Format     string `json:"format"`
-	Title      string `json:"title"` // of the format, for people
-	Use        string `json:"use"`
-	References int    `json:"references"`
+// WritePoint is where new material will go.
+type WritePoint struct {
+	Document string       `json:"document"`
+	Owner    string       `json:"owner"`
+	Label    string       `json:"label"`
+	Path     string       `json:"path"`
+	Flags    []graph.Flag `json:"flags"`
 }
 
-// Rows is a window of the ledger.
-type Rows struct {
+// Warning is something to know of the whole project.
+type Warning struct {
+	Code    origin.WarningCode `json:"code"`
+	Message string             `json:"message"`
+	Paths   []string           `json:"paths"`
+}
+
+// Window is what every window of a table begins with.
+type Window struct {
 	Snapshot int   `json:"snapshot"`
-	Total    int   `json:"total"` // rows with group headings
+	Total    int   `json:"total"` // lines, with the headings of groups
 	Offset   int   `json:"offset"`
-	Files    int   `json:"files"`      // what the filter leaves
-	Uses     int   `json:"references"` // what the filter leaves
-	Bytes    int64 `json:"bytes"`
-	Rows     []Row `json:"rows"`
+	Rows     int   `json:"rows"`       // what the filter leaves
+	Files    int   `json:"files"`      // the same
+	Uses     int   `json:"references"` // the same
+	Bytes    int64 `json:"bytes"`      // the same
 }
 
-// Row is a line of the ledger, or a group's heading.
+// Heading stands over the rows of a group.
+type Heading struct {
+	Key   string `json:"key"` // of a group by state, the state
+	Title string `json:"title"`
+	Note  string `json:"note"`
+	Count int    `json:"count"`
+}
+
+// Keys are the rows a query of a table shows.
+type Keys struct {
+	Keys []string `json:"keys"`
+}
+
+// Files is a window of the ledger of files.
+type Files struct {
+	Window
+	Lines []FileLine `json:"lines"`
+}
+
+// FileLine is a heading or a row.
+type FileLine struct {
+	Heading *Heading `json:"heading"`
+	Row     *Row     `json:"row"`
+}
+
+// Row is a line of the ledger of files.
 type Row struct {
-	Heading string   `json:"heading"` // of a group; "" for a file
-	Note    string   `json:"note"`    // of a heading
-	Count   int      `json:"count"`   // of a heading
-	Key     string   `json:"key"`
-	Name    string   `json:"name"`
-	Common  string   `json:"common"` // the folder's part that is the project's own
-	Parting string   `json:"parting"`
-	State   string   `json:"state"`
-	Use     string   `json:"use"`
-	Kind    string   `json:"kind"`
-	Size    int64    `json:"size"`
-	Files   int      `json:"files"`
-	Of      int      `json:"of"` // of a sequence: how many are expected
-	Uses    int      `json:"uses"`
-	Badges  []string `json:"badges"`
+	Key     string       `json:"key"`
+	Name    string       `json:"name"`
+	Common  string       `json:"common"` // the folder's part that is the project's own
+	Parting string       `json:"parting"`
+	State   graph.State  `json:"state"`
+	Use     mention.Use  `json:"use"`
+	Kind    facts.Kind   `json:"kind"`
+	Word    string       `json:"word"` // of the kind
+	Origin  graph.Origin `json:"origin"`
+	Size    int64        `json:"size"`
+	Files   int          `json:"files"`
+	Of      int          `json:"of"` // of a sequence: how many are expected
+	Uses    int          `json:"uses"`
+	Write   bool         `json:"write"` // a write point: no file yet
+	Badges  []Badge      `json:"badges"`
+}
+
+// BadgeCode is what a badge is about.
+type BadgeCode string
+
+// The badges.
+const (
+	BadgeWrite   BadgeCode = "write"
+	BadgeGuess   BadgeCode = "guess"
+	BadgeGaps    BadgeCode = "gaps"
+	BadgeLoose   BadgeCode = "loose"
+	BadgeMended  BadgeCode = "mended"
+	BadgeDormant BadgeCode = "dormant"
+	BadgeListed  BadgeCode = "listed"
+	BadgeNetwork BadgeCode = "network"
+	BadgeDump    BadgeCode = "dump"
+	BadgeProject BadgeCode = "other-project"
+	BadgeLibrary BadgeCode = "library"
+	BadgeStore   BadgeCode = "store"
+)
+
+// Badge is one remark beside a name.
+type Badge struct {
+	Code BadgeCode `json:"code"`
+	Text string    `json:"text"`
+}
+
+// DocumentList is a window of the ledger of documents.
+type DocumentList struct {
+	Window
+	Lines []DocumentLine `json:"lines"`
+}
+
+// DocumentLine is a heading or a row.
+type DocumentLine struct {
+	Heading *Heading     `json:"heading"`
+	Row     *DocumentRow `json:"row"`
+}
+
+// DocumentRow is one document of the trace.
+type DocumentRow struct {
+	Key        string      `json:"key"` // of the document's file
+	Name       string      `json:"name"`
+	Folder     string      `json:"folder"`
+	Format     string      `json:"format"`
+	Title      string      `json:"title"` // of the format, for people
+	Guessed    bool        `json:"guessed"`
+	Use        mention.Use `json:"use"`
+	Depth      int         `json:"depth"`
+	References int         `json:"references"`
+	Open       int         `json:"open"` // references that need a person
+	Size       int64       `json:"size"`
 }
 
 // Slip is everything about one file.
@@ -267,9 +381,20 @@ type Slip struct {
 	Missing  int          `json:"missing"`
 	Drive    string       `json:"drive"` // to be connected
 	DriveID  string       `json:"driveId"`
-	Preview  string       `json:"preview"` // sound, picture or ""
-	Repair   *Repair      `json:"repair"`  // the one that leads here
+	Preview  Preview      `json:"preview"`
+	Chain    []string     `json:"chain"`  // the documents from a given one down to the first that names it
+	Repair   *Repair      `json:"repair"` // the one that leads here
 }
+
+// Preview is how a browser can show a file with nothing added.
+type Preview string
+
+// The previews.
+const (
+	NoPreview Preview = ""
+	AsSound   Preview = "sound"
+	AsPicture Preview = "picture"
+)
 
 // PathLine is one path of the comparison, in pieces.
 type PathLine struct {
@@ -294,11 +419,11 @@ type LastSeen struct {
 
 // Use is one mention of a file.
 type Use struct {
-	Document string `json:"document"`
-	Depth    int    `json:"depth"` // nesting
-	Owner    string `json:"owner"`
-	Written  string `json:"written"`
-	Use      string `json:"use"`
+	Document string      `json:"document"`
+	Depth    int         `json:"depth"` // nesting
+	Owner    string      `json:"owner"`
+	Written  string      `json:"written"`
+	Use      mention.Use `json:"use"`
 	// Range is the part that is used, where the document tells it.
 	Range *mention.Range `json:"range"`
 }
@@ -315,10 +440,27 @@ type Mend struct {
 	Folders  []string  `json:"folders"`
 	Found    int       `json:"found"` // applied unasked by the last search
 	Looked   int       `json:"looked"`
-	Wanted   []Wanted  `json:"wanted"`
+	Missing  int       `json:"missing"` // files still to find again
+	Groups   []Group   `json:"groups"`  // folders that moved as a whole
 	Repairs  []Repair  `json:"repairs"`
 	Writable []string  `json:"writable"` // documents repairs can be written into
-	Suggest  []Suggest `json:"suggest"`  // folders worth looking in first
+	Suggest  []Suggest `json:"suggest"`  // folders worth looking in first, the likeliest first
+}
+
+// Group is a folder that moved as a whole.
+type Group struct {
+	From      string         `json:"from"`
+	To        string         `json:"to"`
+	FromLabel string         `json:"fromLabel"`
+	ToLabel   string         `json:"toLabel"`
+	Files     int            `json:"files"`
+	Certainty mend.Certainty `json:"certainty"`
+}
+
+// Move says that everything expected below From is below To.
+type Move struct {
+	From string `json:"from"`
+	To   string `json:"to"`
 }
 
 // Suggest is a folder worth looking in.
@@ -327,41 +469,66 @@ type Suggest struct {
 	Label string `json:"label"`
 }
 
-// Wanted is one file to find again.
+// WantedList is a window of the ledger of wanted files.
+type WantedList struct {
+	Window
+	Lines []WantedLine `json:"lines"`
+}
+
+// WantedLine is a heading or a row.
+type WantedLine struct {
+	Heading *Heading   `json:"heading"`
+	Row     *WantedRow `json:"row"`
+}
+
+// WantedRow is one file to find again.
+type WantedRow struct {
+	Key        string         `json:"key"` // where it is expected
+	Name       string         `json:"name"`
+	Label      string         `json:"label"` // the folder it should be in
+	Kind       facts.Kind     `json:"kind"`
+	Word       string         `json:"word"` // of the kind
+	State      graph.State    `json:"state"`
+	Use        mention.Use    `json:"use"`
+	Uses       int            `json:"uses"`
+	Gaps       string         `json:"gaps"`       // of a sequence that is there in part
+	Candidates int            `json:"candidates"` // how many were found
+	Best       string         `json:"best"`       // name of the first
+	BestLabel  string         `json:"bestLabel"`  // its folder
+	Certainty  mend.Certainty `json:"certainty"`  // its certainty; "" without one
+	Doubtful   bool           `json:"doubtful"`   // something speaks against it
+}
+
+// Wanted is one file to find again, with all that was found for it.
 type Wanted struct {
-	Expected   string      `json:"expected"`
-	Name       string      `json:"name"`
-	Label      string      `json:"label"` // the folder it should be in
-	Kind       string      `json:"kind"`
-	State      string      `json:"state"`
-	Use        string      `json:"use"`
-	Uses       int         `json:"uses"`
-	Gaps       string      `json:"gaps"` // of a sequence that is there in part
+	Row        WantedRow   `json:"row"`
 	Last       *LastSeen   `json:"last"`
 	Candidates []Candidate `json:"candidates"`
 }
 
 // Candidate is a file that may be the wanted one.
 type Candidate struct {
-	mend.Candidate
+	report.Candidate
 	Name    string       `json:"name"`
 	Label   string       `json:"label"` // its folder
 	Facts   *facts.Facts `json:"facts"`
-	Preview string       `json:"preview"` // sound, picture or ""
+	Preview Preview      `json:"preview"`
 	Sample  string       `json:"sample"`  // the file to preview: itself, or a frame
+	Content bool         `json:"content"` // it has the very content that was last seen
 }
 
 // Repair is an applied repair.
 type Repair struct {
-	ID        int64    `json:"id"`
-	Batch     int64    `json:"batch"`
-	From      string   `json:"from"`
-	To        string   `json:"to"`
-	FromLabel string   `json:"fromLabel"`
-	ToLabel   string   `json:"toLabel"`
-	Certainty string   `json:"certainty"`
-	Reasons   []string `json:"reasons"`
-	Live      bool     `json:"live"` // something in the trace leans on it
+	ID        int64          `json:"id"`
+	Batch     int64          `json:"batch"`
+	From      string         `json:"from"`
+	To        string         `json:"to"`
+	FromLabel string         `json:"fromLabel"`
+	ToLabel   string         `json:"toLabel"`
+	Prefix    bool           `json:"prefix"` // of everything below
+	Certainty mend.Certainty `json:"certainty"`
+	Reasons   []string       `json:"reasons"`
+	Live      bool           `json:"live"` // something in the trace leans on it
 }
 
 // Choose applies a candidate, or asks what speaks for a file chosen by hand.
@@ -375,6 +542,24 @@ type Choose struct {
 type Chosen struct {
 	Candidate Candidate `json:"candidate"`
 	Applied   bool      `json:"applied"`
+}
+
+// Decisions is everything that was said of a project, newest first.
+type Decisions struct {
+	List    []Decision `json:"list"`
+	CanUndo bool       `json:"canUndo"`
+	CanRedo bool       `json:"canRedo"`
+}
+
+// Decision is one of them.
+type Decision struct {
+	ID     int64       `json:"id"`
+	Batch  int64       `json:"batch"`
+	Kind   decide.Kind `json:"kind"`
+	Say    string      `json:"say"` // in words
+	At     time.Time   `json:"at"`
+	Undone bool        `json:"undone"`
+	Lost   bool        `json:"lost"` // nothing in the trace answers to it any more
 }
 
 // WriteResult is what writing repairs into documents did.
@@ -392,10 +577,12 @@ type Stow struct {
 	Absent   int               `json:"absent"`
 	Clashes  int               `json:"clashes"`
 	Renamed  int               `json:"renamed"`
-	Kinds    []Count           `json:"kinds"`
-	Folders  []Count           `json:"folders"`
+	Kinds    []KindCount       `json:"kinds"`
+	Folders  []FolderCount     `json:"folders"`
 	Weighed  []sift.Line       `json:"weighed"`
-	Left     []stow.Left       `json:"left"`
+	Left     []report.Left     `json:"left"`
+	GivesUp  []sift.Given      `json:"givesUp"`
+	Passes   []int             `json:"passes"`
 	Problems []mention.Problem `json:"problems"`
 	Note     string            `json:"note"`
 	Out      string            `json:"out"`
@@ -415,42 +602,53 @@ type StowOptions struct {
 	Layout   stow.Layout `json:"layout"`
 	Leave    sift.Choice `json:"leave"`
 	AnyNames bool        `json:"anyNames"`
+	Prefix   string      `json:"prefix"`
+	Suffix   string      `json:"suffix"`
 }
 
 // Berths is a window of the stow table.
 type Berths struct {
-	Snapshot int     `json:"snapshot"`
-	Total    int     `json:"total"`
-	Offset   int     `json:"offset"`
-	Berths   []Berth `json:"berths"`
+	Window
+	Lines []BerthLine `json:"lines"`
+}
+
+// BerthLine is a heading or a row.
+type BerthLine struct {
+	Heading *Heading `json:"heading"`
+	Row     *Berth   `json:"row"`
 }
 
 // Berth is a line of the stow table.
 type Berth struct {
-	Key      string `json:"key"`
-	From     string `json:"from"` // folder it comes from
-	Was      string `json:"was"`
-	Folder   string `json:"folder"`
-	Name     string `json:"name"`
-	Kind     string `json:"kind"`
-	Use      string `json:"use"`
-	Size     int64  `json:"size"`
-	Files    int    `json:"files"`
-	Uses     int    `json:"uses"`
-	Absent   bool   `json:"absent"`
-	Why      string `json:"why"`
-	Renamed  string `json:"renamed"`
-	Clashed  bool   `json:"clashed"`
-	Wished   bool   `json:"wished"`
-	Sequence bool   `json:"sequence"`
+	Key      string        `json:"key"`
+	From     string        `json:"from"` // folder it comes from
+	Was      string        `json:"was"`
+	Folder   string        `json:"folder"`
+	Name     string        `json:"name"`
+	Kind     facts.Kind    `json:"kind"`
+	Word     string        `json:"word"` // of the kind
+	Use      mention.Use   `json:"use"`
+	Size     int64         `json:"size"`
+	Files    int           `json:"files"`
+	Uses     int           `json:"uses"`
+	Absent   bool          `json:"absent"`
+	Why      stow.Absence  `json:"why"`
+	WhyWord  string        `json:"whyWord"`
+	Renamed  stow.Renaming `json:"renamed"`
+	Clashed  bool          `json:"clashed"`
+	Wished   bool          `json:"wished"`
+	Stays    bool          `json:"stays"` // by choice, not because it is not there
+	Sequence bool          `json:"sequence"`
 }
 
-// Wish renames or moves one berth; nil leaves as it is, Reset forgets all.
+// Wish renames, moves, leaves or carries berths; nil leaves as it is, Reset
+// forgets all that was said of them.
 type Wish struct {
-	Key    string  `json:"key"`
-	Folder *string `json:"folder"`
-	Name   *string `json:"name"`
-	Reset  bool    `json:"reset"`
+	Keys   []string `json:"keys"`
+	Folder *string  `json:"folder"`
+	Name   *string  `json:"name"` // of one alone
+	Stays  *bool    `json:"stays"`
+	Reset  bool     `json:"reset"`
 }
 
 // Destination asks whether a crate may be sealed to a place.
@@ -472,20 +670,36 @@ type SealRequest struct {
 
 // Sealed is the last seal of a project.
 type Sealed struct {
-	Report *seal.Report `json:"report"` // nil: not sealed yet
+	Report *report.Seal `json:"report"` // nil: not sealed yet
 	At     *time.Time   `json:"at"`
 	Label  string       `json:"label"`
 	There  bool         `json:"there"` // the crate still stands where it was sealed to
+	Stale  []string     `json:"stale"` // sources that changed since, by their drives' names
+	Well   bool         `json:"well"`
 	Proof  []ProofLine  `json:"proof"`
 	Note   string       `json:"note"`
 }
 
+// ProofCode is what a line of a proof is about.
+type ProofCode string
+
+// The lines.
+const (
+	ProofCopied   ProofCode = "copied"
+	ProofReadBack ProofCode = "read-back"
+	ProofManifest ProofCode = "manifest"
+	ProofRelative ProofCode = "relative"
+	ProofTraced   ProofCode = "traced"
+	ProofBytes    ProofCode = "bytes"
+)
+
 // ProofLine is one stamped check of a seal.
 type ProofLine struct {
-	OK     bool   `json:"ok"`
-	What   string `json:"what"`
-	Figure string `json:"figure"`
-	Note   string `json:"note"`
+	Code   ProofCode `json:"code"`
+	OK     bool      `json:"ok"`
+	What   string    `json:"what"`
+	Figure string    `json:"figure"`
+	Note   string    `json:"note"`
 }
 
 // Receive unpacks a crate; with an empty Into it is only checked.
@@ -496,7 +710,9 @@ type Receive struct {
 
 // Received is what a received crate held.
 type Received struct {
-	Report seal.Report `json:"report"`
+	Report report.Seal `json:"report"`
+	Harm   int         `json:"harm"` // problems of the crate itself
+	Well   bool        `json:"well"`
 	Label  string      `json:"label"` // the crate by its drive's name
 	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof  []ProofLine `json:"proof"`

@@ -1,0 +1,151 @@
+package server
+
+import (
+	"fmt"
+	"net/http"
+	"path"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/decide"
+	"boundcrate/core/drive"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// decisions is everything that was said of a project, newest first.
+func (a *App) decisions(c *echo.Context) (api.Decisions, error) {
+	p, w, err := a.open(c)
+	if err != nil {
+		return api.Decisions{}, err
+	}
+	drives, err := a.drives()
+	if err != nil {
+		return api.Decisions{}, err
+	}
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return api.Decisions{}, err
+	}
+	lost := map[int64]bool{}
+	if s := w.now.Load(); s != nil && s.graph != nil {
+		for _, d := range log.Lost(s.graph, drives) {
+			lost[d.ID] = true
+		}
+	}
+	out := api.Decisions{List: []api.Decision{}, CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
+	for i := range log {
+		d := &log[i]
+		out.List = append(out.List, api.Decision{ID: d.ID, Batch: d.Batch, Kind: d.Kind, Say: decisionSays(d, drives), At: d.At, Undone: d.Undone, Lost: lost[d.ID]})
+	}
+	slices.Reverse(out.List)
+	return out, nil
+}
+
+func decisionSays(d *decide.Decision, drives []drive.Drive) string {
+	at := func(p drive.Path) string {
+		abs, ok := drive.Abs(drives, p)
+		if !ok {
+			return p.Path
+		}
+		return label(drives, abs)
+	}
+	switch d.Kind {
+	case decide.Mend:
+		return at(d.From) + " is " + at(d.To)
+	case decide.Move:
+		return "everything under " + at(d.From) + " is under " + at(d.To)
+	case decide.Leave:
+		return at(d.File) + " stays behind"
+	case decide.Carry:
+		return at(d.File) + " travels"
+	}
+	s := at(d.File)
+	if d.Folder == nil && d.Name == nil {
+		return s + " goes where it falls"
+	}
+	if d.Name != nil {
+		s += fmt.Sprintf(" is called %s", *d.Name)
+	}
+	if d.Folder != nil {
+		s += fmt.Sprintf(" goes to %s", path.Join("data", *d.Folder))
+	}
+	return s
+}
+
+// again takes the last act back, or the one that was taken back last forward.
+func (a *App) again(undo bool) func(*echo.Context, nothing) (nothing, error) {
+	return func(c *echo.Context, _ nothing) (nothing, error) {
+		p, _, err := a.open(c)
+		if err != nil {
+			return nothing{}, err
+		}
+		log, err := a.store.Decisions(p.ID)
+		if err != nil {
+			return nothing{}, err
+		}
+		ids := log.Redo()
+		if undo {
+			ids = log.Undo()
+		}
+		if len(ids) == 0 {
+			return nothing{}, say(http.StatusConflict, "Nothing there", "There is nothing to take back or to do again.")
+		}
+		return nothing{}, a.decided(p.ID, a.store.SetUndone(p.ID, ids, undo))
+	}
+}
+
+// wish says where files go in the crate, under which name, or whether they go
+// at all.
+func (a *App) wish(c *echo.Context, in api.Wish) (nothing, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return nothing{}, err
+	}
+	pl, err := a.planned(c.Request().Context(), p, w, s)
+	if err != nil {
+		return nothing{}, err
+	}
+	if len(in.Keys) == 0 || len(in.Keys) > 1 && in.Name != nil {
+		return nothing{}, say(http.StatusBadRequest, "Which file?", "A name is for one file alone.")
+	}
+	var list []decide.Decision
+	for _, key := range in.Keys {
+		row, ok := pl.berths.Row(key)
+		if !ok {
+			return nothing{}, store.ErrNotFound
+		}
+		b := &pl.plan.Berths[row.berth]
+		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
+		d.File, d.By = decide.On(s.graph, b.File, s.drives)
+		was := pl.options.ByHand[b.File]
+		switch {
+		case in.Reset:
+			list = append(list, d) // a wish for nothing
+			if was.Stays || was.Travels {
+				d.Kind = decide.Carry
+				list = append(list, d)
+			}
+		case in.Stays != nil:
+			if d.Kind = decide.Carry; *in.Stays {
+				d.Kind = decide.Leave
+			}
+			list = append(list, d)
+		default:
+			d.Folder, d.Name = was.Folder, was.Name // what was wished before goes on
+			if in.Folder != nil {
+				d.Folder = in.Folder
+			}
+			if in.Name != nil {
+				d.Name = in.Name
+			}
+			list = append(list, d)
+		}
+	}
+	if err := a.store.Decide(p.ID, list...); err != nil {
+		return nothing{}, err
+	}
+	a.replan(p.ID, w)
+	return nothing{}, nil
+}

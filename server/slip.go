@@ -1,0 +1,245 @@
+package server
+
+import (
+	"errors"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// mostUses bounds how many places that name a file a slip lists.
+const mostUses = 500
+
+func lastSeen(s mend.Seen) *api.LastSeen {
+	l := &api.LastSeen{At: s.At, Size: s.Size, SHA256: s.SHA256}
+	if s.Facts != (facts.Facts{}) {
+		f := s.Facts
+		l.Facts = &f
+	}
+	return l
+}
+
+func (a *App) slip(c *echo.Context) (api.Slip, error) {
+	_, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Slip{}, err
+	}
+	row, ok := s.files.Row(c.QueryParam("key"))
+	if !ok {
+		return api.Slip{}, store.ErrNotFound
+	}
+	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Use{}, Chain: []string{}}
+	if row.point != graph.None {
+		p := &s.graph.WritePoints[row.point]
+		out.Paths = []api.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
+		out.Uses = append(out.Uses, api.Use{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
+		out.Say = "New material will be written there; nothing has to be there yet."
+		for _, f := range p.Flags {
+			out.Say += " " + flagSays[f]
+		}
+		return out, nil
+	}
+	return out, a.slipOf(&out, row, s, w)
+}
+
+var flagSays = map[graph.Flag]string{
+	graph.Outside: "It lies outside the project folder: a copy of the project would go on writing there.", graph.OtherDrive: "It lies on another drive.",
+	graph.OtherProject: "It lies in another project's folder.", graph.InnerFolder: "It is an inner folder of the project.", graph.Absent: "The folder is not there.",
+}
+
+func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
+	reach, err := a.reach()
+	if err != nil {
+		return err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return err
+	}
+	defer memory.Close()
+	g := s.graph
+	r := &g.References[row.ref]
+	refs := []graph.RefID{row.ref}
+	if row.file != graph.None {
+		refs = g.Files[row.file].Refs
+		if fr := g.Files[row.file].Frames; fr != nil {
+			out.Missing, out.Gaps = lacks(fr.Gaps), gapWords(fr.Gaps, 20)
+		}
+	}
+	out.Path, out.Size = r.Path, s.size(row)
+	for _, id := range refs[:min(len(refs), mostUses)] {
+		u := &g.References[id]
+		out.Uses = append(out.Uses, api.Use{Document: drive.Label(s.drives, g.Where(u.Doc, u.Text)), Depth: g.Documents[u.Doc].Depth, Owner: u.Owner, Written: u.Written, Use: u.Use, Range: u.Range})
+	}
+	for _, d := range g.Ways(r.Doc) {
+		if len(out.Chain) == 40 { // a way of thousands of documents is told by its beginning
+			out.Chain = append(out.Chain, "…")
+			break
+		}
+		out.Chain = append(out.Chain, drive.Label(s.drives, g.Documents[d].Path))
+	}
+	at := r.Path
+	if at == "" {
+		at = r.Expected
+	}
+	if last, ok := memory.Last(at); ok {
+		if r.Path != "" && r.State.Found() {
+			out.SHA256 = last.SHA256
+		} else {
+			out.Last = lastSeen(last)
+		}
+	}
+	if r.State.Found() && out.Path != "" {
+		m := r.Info.ModTime
+		out.Modified = &m
+		out.Facts, out.Harm = headerOf(reach, r.Path)
+		out.Preview = preview(r.Kind, r.Path)
+	}
+	_, dir := s.place(row)
+	if d, ok := drive.Find(s.drives, dir); ok && r.State == graph.Unplugged {
+		out.Drive, out.DriveID = d.Name, d.ID
+	}
+	if r.Repaired {
+		for _, rep := range s.repairs(map[string]bool{r.Expected: true}) {
+			if rep.From == r.Expected || rep.Prefix && drive.Within(rep.From, r.Expected) {
+				out.Repair = &rep
+			}
+		}
+	}
+	out.Paths = s.compare(row, r, w.found.Load())
+	out.Say = s.sentence(refs, row, r, out)
+	return nil
+}
+
+// headerOf is what a file's header tells, and what is wrong with it in words.
+func headerOf(reach drive.Reach, p string) (known *facts.Facts, harm string) {
+	f, err := drive.OpenSized(reach, p)
+	if err != nil {
+		return nil, ""
+	}
+	defer f.Close()
+	got, err := facts.Read(f, f.Size())
+	if errors.Is(err, facts.ErrDamaged) {
+		harm = strings.TrimPrefix(err.Error(), facts.ErrDamaged.Error()+": ")
+	}
+	if got == (facts.Facts{}) {
+		return nil, harm
+	}
+	return &got, harm
+}
+
+// preview tells how a file can be shown by a browser with nothing added.
+func preview(k facts.Kind, p string) api.Preview {
+	switch ext := strings.ToLower(filepath.Ext(p)); {
+	case k == facts.Audio && (ext == ".wav" || ext == ".mp3" || ext == ".flac" || ext == ".ogg"):
+		return api.AsSound
+	case ext == ".png" || ext == ".jpg" || ext == ".jpeg" || ext == ".gif" || ext == ".webp":
+		return api.AsPicture
+	}
+	return api.NoPreview
+}
+
+// line is a path in pieces: what it shares with the project's own folder is
+// common.
+func (s *snapshot) line(label, path, mark string) api.PathLine {
+	root := strings.Split(drive.Label(s.drives, s.graph.Root), "/")
+	l := api.PathLine{Label: label, Mark: mark, Pieces: []api.Piece{}}
+	for i, p := range strings.Split(drive.Label(s.drives, graph.Shown(path)), "/") {
+		common := i < len(root) && p == root[i] && (i == 0 || l.Pieces[i-1].Common)
+		l.Pieces = append(l.Pieces, api.Piece{Text: p, Common: common})
+	}
+	return l
+}
+
+// compare lays the paths over the project's own: what is common is dimmed on
+// the page, what parts is raised.
+func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []api.PathLine {
+	lines := []api.PathLine{s.line("project", s.graph.Root, "")}
+	at := r.Path
+	if len(r.Files) > 0 && r.IsSequence() {
+		name, dir := s.place(row)
+		at = filepath.Join(dir, name)
+	}
+	switch {
+	case r.Network():
+		lines = append(lines, api.PathLine{Label: "asked", Mark: "asked", Pieces: []api.Piece{{Text: r.Written}}})
+	case at == "" && r.Expected != "":
+		lines = append(lines, s.line("asked", r.Expected, "asked"))
+	case at != "" && (r.Repaired || r.Loose):
+		lines = append(lines, s.line("asked", r.Expected, "asked"), s.line("found", at, "found"))
+	case at != "":
+		lines = append(lines, s.line("found", at, "found"))
+	}
+	if r.State == graph.Twins {
+		for _, f := range r.Files {
+			lines = append(lines, s.line("twin", f, "found"))
+		}
+	}
+	if found != nil && !r.State.Found() {
+		if cs := found.offered[r.Expected]; len(cs) > 0 {
+			lines = append(lines, s.line("nearest", cs[0].Path, "found"))
+		}
+	}
+	return lines
+}
+
+func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference, slip *api.Slip) string {
+	docs := map[graph.DocID]bool{}
+	for _, i := range refs {
+		docs[s.graph.References[i].Doc] = true
+	}
+	by := "Named once."
+	if n := len(refs); n > 1 && len(docs) > 1 {
+		by = fmt.Sprintf("Named %d times, by %d documents.", n, len(docs))
+	} else if n > 1 {
+		by = fmt.Sprintf("Named %d times.", n)
+	}
+	if s.isGuess(row) {
+		by += " A guess, by the looks of it: nobody knows the format of the document."
+	}
+	why := words.Why(r.Why, r.Member)
+	switch r.State {
+	case graph.Missing:
+		if why != "" {
+			return by + " Not found: " + why + "."
+		}
+		return by + " It is not where the document says."
+	case graph.Unplugged:
+		on := slip.Drive
+		if on == "" {
+			on = "a drive"
+		}
+		return by + " It lies on " + on + ", which is not connected. Connect the drive; no search is needed."
+	case graph.Twins:
+		return by + fmt.Sprintf(" %d files could be meant; one has to be chosen.", len(r.Files))
+	case graph.Unsaved:
+		return "The document keeps a place for a file that was never written."
+	case graph.Inside:
+		return "Its bytes stand in the document itself; it cannot get lost on its own."
+	case graph.Unreadable:
+		return by + " It is there and cannot be read: " + why + "."
+	}
+	say := by
+	switch {
+	case r.Repaired:
+		say += " Mended: the document still says another place."
+	case r.Loose:
+		say += " Found under another spelling of the same name."
+	case r.State == graph.Away:
+		say += " It lies outside the project folder: if that place moves, the project loses it."
+	}
+	if slip.Missing > 0 {
+		say += fmt.Sprintf(" %d of its numbers are not there.", slip.Missing)
+	}
+	return say
+}

@@ -1,0 +1,438 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/decide"
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/origin"
+	"boundcrate/core/stow"
+	"boundcrate/core/trace"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/server/table"
+	"boundcrate/store"
+)
+
+// work is what is held in memory of one project. Everything a person decided is
+// in the store; a work can be made anew at any time by tracing again.
+type work struct {
+	now      atomic.Pointer[snapshot]
+	found    atomic.Pointer[finds]
+	plan     atomic.Pointer[planned]
+	readings trace.Readings
+	asked    atomic.Int64 // rises with everything that was asked for, so that what is older is known
+	choices  atomic.Int64 // rises with every choice that shapes the plan
+	planning sync.Mutex
+	used     atomic.Int64 // when it was last asked for
+}
+
+// snapshot is one trace and what was made of it. It never changes: a handler
+// takes it once, and holds no lock while it asks a disk or the network.
+type snapshot struct {
+	number  int
+	inputs  int64 // which asking it answers
+	graph   *graph.Graph
+	judged  origin.Judged
+	log     decide.Log
+	drives  []drive.Drive
+	traced  time.Time
+	err     string // why there is no graph
+	files   *table.Table[fileRow]
+	docs    *table.Table[docRow]
+	lastOf  map[graph.FileID]int64 // bytes that files which are not there had when last seen
+	toFind  int
+	guessed int
+	pending int
+}
+
+// finds is what the last search found for a project.
+type finds struct {
+	folders  []string
+	searched int
+	looked   int
+	applied  int
+	offered  map[string][]mend.Candidate // by where the file is expected
+	groups   []mend.Group
+}
+
+// planned is the plan of one snapshot under one state of the choices.
+type planned struct {
+	snapshot int
+	choices  int64
+	plan     *stow.Plan
+	options  stow.Options
+	berths   *table.Table[berthRow]
+}
+
+// mostOpen is how many projects are held in memory at once; those that were
+// asked for least lately are let go.
+const mostOpen = 8
+
+func (a *App) work(id int64) *work {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	w := a.works[id]
+	if w == nil {
+		w = &work{}
+		a.works[id] = w
+		for len(a.works) > mostOpen {
+			oldest := id
+			for k, o := range a.works {
+				if k != id && (oldest == id || o.used.Load() < a.works[oldest].used.Load()) {
+					oldest = k
+				}
+			}
+			if oldest == id || a.jobs.busy(oldest) {
+				break
+			}
+			delete(a.works, oldest)
+		}
+	}
+	w.used.Store(time.Now().UnixNano())
+	return w
+}
+
+func projectID(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return 0, store.ErrNotFound
+	}
+	return id, nil
+}
+
+// open returns a project with its work.
+func (a *App) open(c *echo.Context) (store.Project, *work, error) {
+	id, err := projectID(c)
+	if err != nil {
+		return store.Project{}, nil, err
+	}
+	p, err := a.store.Project(id)
+	if err != nil {
+		return p, nil, err
+	}
+	return p, a.work(id), nil
+}
+
+// traced is open for requests that need a trace.
+func (a *App) traced(c *echo.Context) (store.Project, *work, *snapshot, error) {
+	p, w, err := a.open(c)
+	if err != nil {
+		return p, nil, nil, err
+	}
+	s := w.now.Load()
+	if s == nil || s.graph == nil {
+		detail := "The project has not been traced yet."
+		if s != nil && s.err != "" {
+			detail = s.err
+		}
+		return p, nil, nil, say(http.StatusConflict, "Not traced", detail)
+	}
+	return p, w, s, nil
+}
+
+func (a *App) retrace(c *echo.Context, _ nothing) (api.Started, error) {
+	id, err := projectID(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	return a.startTrace(id)
+}
+
+// startTrace traces a project anew as a job: what was found is not sure any more.
+func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, true) }
+
+// traceJob traces a project as a job, then reads the content of what is new so
+// that it can be found again one day. A trace under way is begun again with
+// anew, since it would answer an older question; else it is left to its work.
+func (a *App) traceJob(id int64, anew bool) (api.Started, error) {
+	p, err := a.store.Project(id)
+	if err != nil {
+		return api.Started{}, err
+	}
+	w := a.work(id)
+	inputs := w.asked.Add(1)
+	second := Join
+	if anew {
+		second = Again
+	}
+	j, err := run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second}, func(ctx context.Context, j *task) (nothing, string, error) {
+		s, reach, err := a.trace(ctx, p, w, inputs, j)
+		if err != nil {
+			return nothing{}, "", err
+		}
+		memory, err := a.store.Memory(nil)
+		if err != nil {
+			return nothing{}, "", err
+		}
+		defer memory.Close()
+		j.unit("bytes")
+		now := time.Now()
+		if err := a.store.KeepUses(p.ID, s.graph, s.drives, now); err != nil {
+			return nothing{}, "", err
+		}
+		err = memory.Remember(ctx, s.graph, reach, nil, now, func(done, total int64) { j.step("reading contents", done, total) })
+		return nothing{}, words.Plural(len(s.graph.References), "reference") + " in " + words.Plural(len(s.graph.Documents), "document"), err
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+// options is how a project is traced.
+func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log decide.Log, memory *store.Memory) (trace.Options, drive.Set, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return trace.Options{}, reach, err
+	}
+	return trace.Options{
+		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: log.Repairs(reach.Drives),
+		Doubt: memory.Doubt(ctx, reach), Readings: &w.readings,
+	}, reach, nil
+}
+
+// trace makes the project's next snapshot. One made of older inputs than the
+// present one's is refused.
+func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *task) (*snapshot, drive.Reach, error) {
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer memory.Close()
+	a.freshFormats()
+	o, reach, err := a.traceOptions(ctx, p, w, log, memory)
+	if err != nil {
+		return nil, nil, err
+	}
+	o.Progress = func(_, refs int) { j.step("following references", int64(refs), 0) }
+	g, err := trace.Run(ctx, o, p.Documents...)
+	s := &snapshot{inputs: inputs, graph: g, log: log, drives: reach.Drives, traced: time.Now()}
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, nil, err
+		}
+		s.err = words.Error(err)
+	} else {
+		s.judge(a, p, reach, memory)
+	}
+	if err := a.publish(p.ID, w, s); err != nil {
+		return nil, nil, err
+	}
+	return s, reach, err
+}
+
+// judge makes of a graph what pages ask for.
+func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *store.Memory) {
+	known, _ := a.store.Projects() // without them only documents on disk tell whose a folder is
+	o := origin.Options{Reach: reach, Drives: s.drives}
+	for _, other := range known {
+		if other.ID != p.ID && other.Root != p.Root {
+			o.Projects = append(o.Projects, other.Root)
+		}
+	}
+	g := s.graph
+	s.lastOf = map[graph.FileID]int64{}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if len(f.Refs) == 0 || f.State != graph.Unplugged && f.State != graph.Missing {
+			continue
+		}
+		if last, ok := memory.Last(g.References[f.Refs[0]].Expected); ok {
+			s.lastOf[graph.FileID(i)] = last.Size
+		}
+	}
+	s.judged = origin.Judge(g, o)
+	for i := range s.judged.Places {
+		if pl := &s.judged.Places[i]; pl.Kind == origin.MissingPlace || pl.Kind == origin.UnpluggedPlace {
+			pl.Bytes = 0
+			for id, n := range s.lastOf {
+				if f := &g.Files[id]; pl.Kind == origin.MissingPlace && f.State == graph.Missing || pl.Kind == origin.UnpluggedPlace && f.State == graph.Unplugged && drive.Within(pl.Path, f.Path) {
+					pl.Bytes += n
+				}
+			}
+		}
+	}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if len(f.Refs) > 0 && (f.State == graph.Missing || f.State == graph.Twins || f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0) {
+			s.toFind++
+		}
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		if r.Guessed {
+			s.guessed++
+		}
+		if r.Pending() {
+			s.pending++
+		}
+	}
+	s.files = table.New(fileSpec(s), fileRows(s))
+	s.docs = table.New(docSpec(s), docRows(s))
+}
+
+// ErrOlder: a trace that answers an older question than the one that stands.
+var errOlder = errors.New("a newer trace has overtaken it")
+
+func (a *App) publish(id int64, w *work, s *snapshot) error {
+	for {
+		now := w.now.Load()
+		s.number = 1
+		if now != nil {
+			if now.inputs > s.inputs {
+				return errOlder
+			}
+			s.number = now.number + 1
+		}
+		if w.now.CompareAndSwap(now, s) {
+			a.hub.send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.number})
+			return nil
+		}
+	}
+}
+
+// planned is the stow plan of the present snapshot and choices. It is made
+// outside all locks but the one of planning, so that many wishes at once end in
+// the plan of the last.
+func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+	fits := func(pl *planned) bool {
+		return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load()
+	}
+	if pl := w.plan.Load(); fits(pl) {
+		return pl, nil
+	}
+	w.planning.Lock()
+	defer w.planning.Unlock()
+	for {
+		if pl := w.plan.Load(); fits(pl) {
+			return pl, nil
+		}
+		choices := w.choices.Load()
+		fresh, err := a.store.Project(p.ID)
+		if err != nil {
+			return nil, err
+		}
+		log, err := a.store.Decisions(p.ID)
+		if err != nil {
+			return nil, err
+		}
+		o, err := stowOptions(fresh)
+		if err != nil {
+			return nil, err
+		}
+		o.Drives, o.ByHand = s.drives, log.Of(s.graph, s.drives)
+		plan, err := stow.Make(ctx, s.graph, o)
+		if err != nil {
+			return nil, err
+		}
+		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o}
+		pl.berths = table.New(berthSpec(s), berthRows(pl))
+		w.plan.Store(pl)
+		if choices == w.choices.Load() {
+			return pl, nil
+		}
+	}
+}
+
+// said is planned, with what every document will say proved.
+func (a *App) said(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil {
+		return nil, err
+	}
+	w.planning.Lock()
+	defer w.planning.Unlock()
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return nil, err
+	}
+	defer memory.Close()
+	o, _, err := a.traceOptions(ctx, p, w, s.log, memory)
+	if err != nil {
+		return nil, err
+	}
+	return pl, pl.plan.Say(ctx, o)
+}
+
+func (a *App) addProject(_ *echo.Context, in api.NewProject) (api.Project, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Project{}, err
+	}
+	if len(in.Documents) == 0 {
+		return api.Project{}, say(http.StatusBadRequest, "No document", "Choose at least one document.")
+	}
+	var docs []string
+	for _, d := range in.Documents {
+		doc := filepath.Clean(d)
+		info, err := reach.Stat(doc)
+		if err != nil {
+			return api.Project{}, err
+		}
+		if !info.Mode.IsRegular() {
+			return api.Project{}, say(http.StatusBadRequest, "Not a document", "‘"+doc+"’ is not a file.")
+		}
+		if !slices.Contains(docs, doc) {
+			docs = append(docs, doc)
+		}
+	}
+	root := filepath.Clean(in.Root)
+	if in.Root == "" {
+		root = graph.CommonFolder(docs)
+	}
+	if info, err := reach.Stat(root); err != nil {
+		return api.Project{}, err
+	} else if !info.Mode.IsDir() {
+		return api.Project{}, say(http.StatusBadRequest, "Not a folder", "‘"+root+"’ is not a folder.")
+	}
+	name := in.Name
+	if name == "" {
+		name = filepath.Base(root)
+	}
+	p, err := a.store.AddProject(name, docs, root, time.Now())
+	if err != nil {
+		return api.Project{}, err
+	}
+	_, err = a.startTrace(p.ID)
+	return projectView(p, reach.Drives), err
+}
+
+func (a *App) dropProject(c *echo.Context) (nothing, error) {
+	id, err := projectID(c)
+	if err != nil {
+		return nothing{}, err
+	}
+	if err := a.store.DeleteProject(id); err != nil {
+		return nothing{}, err
+	}
+	a.jobs.end(id)
+	a.mu.Lock()
+	delete(a.works, id)
+	a.mu.Unlock()
+	return nothing{}, nil
+}
+
+func projectView(p store.Project, drives []drive.Drive) api.Project {
+	v := api.Project{ID: p.ID, Name: p.Name, Documents: append([]string{}, p.Documents...), Labels: []string{}, Root: p.Root, RootName: drive.Label(drives, p.Root), Opened: p.Opened()}
+	for _, d := range p.Documents {
+		v.Labels = append(v.Labels, drive.Label(drives, d))
+	}
+	return v
+}

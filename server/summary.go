@@ -1,0 +1,145 @@
+package server
+
+import (
+	"cmp"
+	"slices"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/origin"
+	"boundcrate/core/sift"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+)
+
+func (a *App) summary(c *echo.Context) (api.Summary, error) {
+	p, w, err := a.open(c)
+	if err != nil {
+		return api.Summary{}, err
+	}
+	drives, err := a.drives()
+	if err != nil {
+		return api.Summary{}, err
+	}
+	s := w.now.Load()
+	if s == nil {
+		if _, err := a.traceJob(p.ID, false); err != nil {
+			return api.Summary{}, err
+		}
+		if err := a.store.SetOpened(p.ID, time.Now()); err != nil {
+			return api.Summary{}, err
+		}
+		s = &snapshot{}
+	}
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return api.Summary{}, err
+	}
+	out := api.Summary{
+		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
+		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Problems: words.Problems(nil),
+	}
+	if sealed, err := sealedReport(p); err == nil && sealed.Report != nil {
+		out.Sealed, out.Complete = true, sealed.Report.Complete && len(sealed.Report.Problems) == 0
+	}
+	if s.graph == nil {
+		return out, nil
+	}
+	g := s.graph
+	out.Traced, out.References, out.Documents, out.Problems = &s.traced, len(g.References), len(g.Documents), words.Problems(g.Problems)
+	out.ToFind, out.Guessed, out.Pending, out.CanStay = s.toFind, s.guessed, s.pending, sift.CanStay(g)
+	out.Moved = append(out.Moved, s.judged.Moved...)
+	for _, x := range s.judged.Warnings {
+		out.Unknown = out.Unknown || x.Code == origin.NothingRecognised
+		out.Warnings = append(out.Warnings, api.Warning{Code: x.Code, Message: words.Warning(x), Paths: x.Paths})
+	}
+	for i := range g.WritePoints {
+		x := &g.WritePoints[i]
+		if slices.Contains(x.Flags, graph.Outside) {
+			out.WritePoints = append(out.WritePoints, api.WritePoint{Document: drive.Label(s.drives, g.Where(x.Doc, x.Text)), Owner: x.Owner, Label: drive.Label(s.drives, x.Path), Path: x.Path, Flags: x.Flags})
+		}
+	}
+	s.places(&out)
+	s.counts(&out)
+	pl, err := a.planned(c.Request().Context(), p, w, s)
+	if err != nil {
+		return out, err
+	}
+	out.Clashes = pl.plan.Clashes
+	return out, nil
+}
+
+func (s *snapshot) places(out *api.Summary) {
+	for _, p := range s.judged.Places {
+		v := api.Place{Drive: p.Drive.Name, Path: p.Path, Kind: p.Kind, Files: p.Files, Bytes: p.Bytes, Connected: p.Drive.Name == "" || p.Drive.Connected(), Folder: drive.Label(s.drives, p.Path)}
+		if p.Drive.Name != "" {
+			v.Folder = drive.Label([]drive.Drive{{Dir: p.Drive.Dir}}, p.Path)
+			if v.Folder = trimSlash(v.Folder); v.Folder == "" {
+				v.Folder = "top folder"
+			}
+		}
+		out.Places = append(out.Places, v)
+	}
+}
+
+func trimSlash(s string) string {
+	for len(s) > 0 && s[0] == '/' {
+		s = s[1:]
+	}
+	return s
+}
+
+// counts sums the rows of the ledger by state, and what is missing by kind.
+func (s *snapshot) counts(out *api.Summary) {
+	states := map[graph.State]*api.StateCount{}
+	missing := map[facts.Kind]*api.KindCount{}
+	for i := range s.files.All() {
+		r := &s.files.All()[i]
+		if r.point != graph.None {
+			continue
+		}
+		state, size := s.state(r), s.size(r)
+		n := states[state]
+		if n == nil {
+			n = &api.StateCount{State: state}
+			states[state] = n
+		}
+		n.References += s.uses(r)
+		n.Files++
+		n.Bytes += size
+		if state.Found() {
+			files := 1
+			if fr := s.graph.Files[r.file].Frames; fr != nil {
+				files = len(fr.Files)
+				out.Gaps += lacks(fr.Gaps)
+			}
+			out.Files += files
+			out.Bytes += size
+		}
+		if state == graph.Missing && r.file != graph.None {
+			k := missing[s.kind(r)]
+			if k == nil {
+				k = &api.KindCount{Kind: s.kind(r)}
+				missing[s.kind(r)] = k
+			}
+			k.Files++
+		}
+	}
+	for _, n := range states {
+		out.States = append(out.States, *n)
+	}
+	slices.SortFunc(out.States, func(a, b api.StateCount) int {
+		return cmp.Or(b.Files-a.Files, cmp.Compare(a.State, b.State))
+	})
+	for _, k := range missing {
+		k.Word = words.Kinds(k.Files, k.Kind)
+		out.Missing = append(out.Missing, *k)
+	}
+	slices.SortFunc(out.Missing, func(a, b api.KindCount) int {
+		return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind))
+	})
+}
