@@ -22,12 +22,12 @@ import (
 // unpluggedDir is where a stand-in keeps a drive's folder while it is out.
 const unpluggedDir = ".unplugged"
 
-func (a *App) state(*echo.Context) (api.State, error) {
+func (a *App) state(*echo.Context) (api.AppState, error) {
 	rows, err := a.store.Drives()
 	if err != nil {
-		return api.State{}, err
+		return api.AppState{}, err
 	}
-	s := api.State{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.list(), Demo: a.demo, Formats: []api.Format{}}
+	s := api.AppState{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.list(), Demo: a.demo, Formats: []api.Format{}}
 	for _, f := range a.formats() {
 		about := f.About()
 		s.Formats = append(s.Formats, api.Format{Name: f.Name(), Title: about.Title, Extensions: about.Extensions, Knows: about.Knows})
@@ -51,56 +51,56 @@ func (a *App) state(*echo.Context) (api.State, error) {
 	return s, nil
 }
 
-func (a *App) addDrive(c *echo.Context, in api.NewDrive) (api.State, error) {
+func (a *App) addDrive(c *echo.Context, in api.NewDrive) (api.AppState, error) {
 	dir := filepath.Clean(strings.TrimSpace(in.Dir))
 	if !filepath.IsAbs(dir) {
-		return api.State{}, say(http.StatusBadRequest, "Not a folder", "Give the whole path of a folder, from the top.")
+		return api.AppState{}, say(http.StatusBadRequest, "Not a folder", "Give the whole path of a folder, from the top.")
 	}
 	if fi, err := os.Stat(dir); err != nil || !fi.IsDir() {
-		return api.State{}, say(http.StatusBadRequest, "Not a folder", "‘"+dir+"’ is not a folder on this machine.")
+		return api.AppState{}, say(http.StatusBadRequest, "Not a folder", "‘"+dir+"’ is not a folder on this machine.")
 	}
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
 		name = filepath.Base(dir)
 	}
 	if err := a.store.PutDrive(name, dir, "fixed", false); err != nil {
-		return api.State{}, err
+		return api.AppState{}, err
 	}
 	a.hub.send(api.Event{Type: api.EventDrives})
 	return a.state(c)
 }
 
 // plug is the stand-in for a cable: the drive's folder really comes and goes.
-func (a *App) plug(c *echo.Context, in api.Plug) (api.State, error) {
+func (a *App) plug(c *echo.Context, in api.Plug) (api.AppState, error) {
 	rows, err := a.store.Drives()
 	if err != nil {
-		return api.State{}, err
+		return api.AppState{}, err
 	}
 	for _, d := range rows {
 		if d.ID != c.Param("id") {
 			continue
 		}
 		if !d.Stand {
-			return api.State{}, say(http.StatusConflict, "Not a stand-in", "“"+d.Name+"” is a real drive. Connect it by its cable.")
+			return api.AppState{}, say(http.StatusConflict, "Not a stand-in", "“"+d.Name+"” is a real drive. Connect it by its cable.")
 		}
 		out := filepath.Join(filepath.Dir(d.Dir), unpluggedDir, filepath.Base(d.Dir))
 		if connected := d.Core().Connected(); connected == in.Connected {
 			return a.state(c)
 		}
 		if err := os.MkdirAll(filepath.Dir(out), 0o755); err != nil {
-			return api.State{}, err
+			return api.AppState{}, err
 		}
 		from, to := d.Dir, out
 		if in.Connected {
 			from, to = out, d.Dir
 		}
 		if err := os.Rename(from, to); err != nil {
-			return api.State{}, err
+			return api.AppState{}, err
 		}
 		a.drivesChanged()
 		return a.state(c)
 	}
-	return api.State{}, store.ErrNotFound
+	return api.AppState{}, store.ErrNotFound
 }
 
 // drivesChanged traces open projects again: what was unplugged may be there.

@@ -75,7 +75,7 @@ func TestDrives(t *testing.T) {
 			t.Errorf("%q: %d %s", bad, status, body)
 		}
 	}
-	s := send[api.State](c, "POST", "/api/drives", api.NewDrive{Dir: " " + other + " "})
+	s := send[api.AppState](c, "POST", "/api/drives", api.NewDrive{Dir: " " + other + " "})
 	i := slices.IndexFunc(s.Drives, func(d api.Drive) bool { return d.Name == "quay" })
 	if i < 0 || s.Drives[i].Dir != other || !s.Drives[i].Connected || s.Drives[i].Total == 0 {
 		t.Fatalf("%+v", s.Drives)

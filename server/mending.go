@@ -404,7 +404,7 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 }
 
 // move applies "everything under From is now under To".
-func (a *App) move(c *echo.Context, in api.Move) (api.Started, error) {
+func (a *App) move(c *echo.Context, in api.MoveFolder) (api.Started, error) {
 	p, _, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err

@@ -96,7 +96,7 @@ func TestMending(t *testing.T) {
 // settle waits until no work runs for a project.
 func (c *client) settle(project int64) {
 	c.t.Helper()
-	for _, j := range get[api.State](c, "/api/state").Jobs {
+	for _, j := range get[api.AppState](c, "/api/state").Jobs {
 		if j.Project == project && j.State == api.Running {
 			c.wait(j.ID)
 		}

@@ -108,7 +108,7 @@ func send[T any](c *client, method, path string, in any) T {
 func (c *client) wait(id string) api.Job {
 	c.t.Helper()
 	for range 2000 {
-		for _, j := range get[api.State](c, "/api/state").Jobs {
+		for _, j := range get[api.AppState](c, "/api/state").Jobs {
 			if j.ID == id && j.State != api.Running {
 				return j
 			}
@@ -129,7 +129,7 @@ func (c *client) open(doc string) api.Project {
 // key is the identity of a file on the drive, as pages know it.
 func (c *client) key(name string) string {
 	c.t.Helper()
-	return get[api.State](c, "/api/state").Drives[0].ID + ":/" + name
+	return get[api.AppState](c, "/api/state").Drives[0].ID + ":/" + name
 }
 
 // badge tells whether a row has a badge.

@@ -38,11 +38,11 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 	if !ok {
 		return api.Slip{}, store.ErrNotFound
 	}
-	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Use{}, Chain: []string{}}
+	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Asker{}, Chain: []string{}}
 	if row.point != graph.None {
 		p := &s.graph.WritePoints[row.point]
 		out.Paths = []api.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
-		out.Uses = append(out.Uses, api.Use{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
+		out.Uses = append(out.Uses, api.Asker{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
 		out.Say = "New material will be written there; nothing has to be there yet."
 		for _, f := range p.Flags {
 			out.Say += " " + flagSays[f]
@@ -79,7 +79,7 @@ func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
 	out.Path, out.Size = r.Path, s.size(row)
 	for _, id := range refs[:min(len(refs), mostUses)] {
 		u := &g.References[id]
-		out.Uses = append(out.Uses, api.Use{Document: drive.Label(s.drives, g.Where(u.Doc, u.Text)), Depth: g.Documents[u.Doc].Depth, Owner: u.Owner, Written: u.Written, Use: u.Use, Range: u.Range})
+		out.Uses = append(out.Uses, api.Asker{Document: drive.Label(s.drives, g.Where(u.Doc, u.Text)), Depth: g.Documents[u.Doc].Depth, Owner: u.Owner, Written: u.Written, Use: u.Use, Range: u.Range})
 	}
 	for _, d := range g.Ways(r.Doc) {
 		if len(out.Chain) == 40 { // a way of thousands of documents is told by its beginning

@@ -52,20 +52,28 @@ func Schema() *jsonschema.Schema {
 		},
 	}
 	s := r.Reflect(&Document{})
-	nullable(s.Definitions, reflect.TypeFor[Document](), map[reflect.Type]bool{})
+	named := map[string]reflect.Type{}
+	for t := range enums {
+		named[t.Name()] = t
+	}
+	nullable(s.Definitions, reflect.TypeFor[Document](), named)
 	return s
 }
 
 // nullable says what the reflector does not: a nil pointer that is not left
-// out is null on the wire.
-func nullable(defs jsonschema.Definitions, t reflect.Type, done map[reflect.Type]bool) {
+// out is null on the wire. The schema knows types by their bare names, so two
+// of one name would pass for each other: it panics on them.
+func nullable(defs jsonschema.Definitions, t reflect.Type, named map[string]reflect.Type) {
 	for t.Kind() == reflect.Pointer || t.Kind() == reflect.Slice {
 		t = t.Elem()
 	}
-	if t.Kind() != reflect.Struct || done[t] {
+	if t.Kind() != reflect.Struct || named[t.Name()] == t {
 		return
 	}
-	done[t] = true
+	if other, taken := named[t.Name()]; taken && t.Name() != "" {
+		panic("two types on the wire are called " + t.Name() + ": " + t.String() + " and " + other.String())
+	}
+	named[t.Name()] = t
 	def := defs[t.Name()]
 	for _, f := range reflect.VisibleFields(t) {
 		name, rest, _ := strings.Cut(f.Tag.Get("json"), ",")
@@ -74,6 +82,8 @@ func nullable(defs jsonschema.Definitions, t reflect.Type, done map[reflect.Type
 				def.Properties.Set(name, &jsonschema.Schema{AnyOf: []*jsonschema.Schema{p, {Type: "null"}}})
 			}
 		}
-		nullable(defs, f.Type, done)
+		if !f.Anonymous {
+			nullable(defs, f.Type, named)
+		}
 	}
 }

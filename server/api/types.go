@@ -19,7 +19,7 @@ import (
 
 // Document names every type that crosses the wire, for the type generator.
 type Document struct {
-	State        State        `json:"state"`
+	AppState     AppState     `json:"appState"`
 	Folder       Folder       `json:"folder"`
 	NewDrive     NewDrive     `json:"newDrive"`
 	Plug         Plug         `json:"plug"`
@@ -34,7 +34,7 @@ type Document struct {
 	Search       Search       `json:"search"`
 	Mend         Mend         `json:"mend"`
 	Wanted       Wanted       `json:"wanted"`
-	Move         Move         `json:"move"`
+	MoveFolder   MoveFolder   `json:"moveFolder"`
 	Decisions    Decisions    `json:"decisions"`
 	Choose       Choose       `json:"choose"`
 	Chosen       Chosen       `json:"chosen"`
@@ -57,8 +57,8 @@ type Document struct {
 	ProblemReply ProblemReply `json:"problemReply"`
 }
 
-// State is what the frame shows everywhere.
-type State struct {
+// AppState is what the frame shows everywhere.
+type AppState struct {
 	Drives   []Drive   `json:"drives"`
 	Projects []Project `json:"projects"`
 	Jobs     []Job     `json:"jobs"` // running ones, and those that ended lately
@@ -376,7 +376,7 @@ type Slip struct {
 	Harm     string       `json:"harm"` // what is wrong with its header; "" for nothing
 	SHA256   string       `json:"sha256"`
 	Last     *LastSeen    `json:"last"`
-	Uses     []Use        `json:"uses"`
+	Uses     []Asker        `json:"uses"`
 	Gaps     string       `json:"gaps"` // "147, 148"
 	Missing  int          `json:"missing"`
 	Drive    string       `json:"drive"` // to be connected
@@ -417,8 +417,8 @@ type LastSeen struct {
 	Facts  *facts.Facts `json:"facts"`
 }
 
-// Use is one mention of a file.
-type Use struct {
+// Asker is one mention of a file.
+type Asker struct {
 	Document string      `json:"document"`
 	Depth    int         `json:"depth"` // nesting
 	Owner    string      `json:"owner"`
@@ -457,8 +457,8 @@ type Group struct {
 	Certainty mend.Certainty `json:"certainty"`
 }
 
-// Move says that everything expected below From is below To.
-type Move struct {
+// MoveFolder says that everything expected below From is below To.
+type MoveFolder struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 }

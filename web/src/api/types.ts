@@ -12,16 +12,22 @@ export interface Schema {
   plug: Plug;
   newProject: NewProject;
   summary: Summary;
-  rows: Rows;
+  files: Files;
+  wantedList: WantedList;
+  berths: Berths;
+  documentList: DocumentList;
+  keys: Keys;
   slip: Slip;
   search: Search;
   mend: Mend;
+  wanted: Wanted;
+  moveFolder: MoveFolder;
+  decisions: Decisions;
   choose: Choose;
   chosen: Chosen;
   writeResult: WriteResult;
   stow: Stow;
   stowOptions: StowOptions;
-  berths: Berths;
   wish: Wish;
   destination: Destination;
   sealRequest: SealRequest;
@@ -57,8 +63,8 @@ export interface Drive {
 export interface Project {
   id: number;
   name: string;
-  document: string;
-  label: string;
+  documents: string[];
+  labels: string[];
   root: string;
   rootName: string;
   opened: string;
@@ -66,7 +72,7 @@ export interface Project {
 export interface Job {
   id: string;
   project: number;
-  kind: "trace" | "search" | "seal" | "receive";
+  kind: "trace" | "search" | "seal" | "check" | "receive";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -120,7 +126,7 @@ export interface Plug {
   connected: boolean;
 }
 export interface NewProject {
-  document: string;
+  documents: string[];
   root: string;
   name: string;
 }
@@ -132,24 +138,47 @@ export interface Summary {
   references: number;
   files: number;
   bytes: number;
-  states: Count[];
-  missing: Count[];
+  states: StateCount[];
+  missing: KindCount[];
   places: Place[];
-  documents: DocumentLine[];
+  documents: number;
+  writePoints: WritePoint[];
+  moved: Move[];
+  warnings: Warning[];
   problems: Problem[];
   toFind: number;
   guessed: number;
+  unknown: boolean;
   pending: number;
   gaps: number;
   canStay: number;
   clashes: number;
   repairs: number;
+  canUndo: boolean;
+  canRedo: boolean;
   sealed: boolean;
   complete: boolean;
 }
-export interface Count {
-  key: string;
+export interface StateCount {
+  state: State;
   references: number;
+  files: number;
+  bytes: number;
+}
+export interface KindCount {
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
   files: number;
   bytes: number;
 }
@@ -157,18 +186,28 @@ export interface Place {
   drive: string;
   folder: string;
   path: string;
-  kind: string;
+  kind: "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
   files: number;
   bytes: number;
   connected: boolean;
 }
-export interface DocumentLine {
+export interface WritePoint {
+  document: string;
+  owner: string;
+  label: string;
   path: string;
-  name: string;
-  format: string;
-  title: string;
-  use: string;
+  flags: ("outside" | "other-drive" | "other-project" | "inner" | "absent")[];
+}
+export interface Move {
+  from: string;
+  to: string;
   references: number;
+  present: number;
+}
+export interface Warning {
+  code: "scattered" | "dumping-ground" | "nothing-recognised" | "guessed" | "unreadable-folder";
+  message: string;
+  paths: string[];
 }
 export interface Problem {
   code?: string;
@@ -180,31 +219,186 @@ export interface Problem {
   untouched?: string;
   do?: string;
 }
-export interface Rows {
+export interface Files {
   snapshot: number;
   total: number;
   offset: number;
+  rows: number;
   files: number;
   references: number;
   bytes: number;
-  rows: Row[];
+  lines: FileLine[];
 }
-export interface Row {
-  heading: string;
+export interface FileLine {
+  heading: Heading | null;
+  row: Row | null;
+}
+export interface Heading {
+  key: string;
+  title: string;
   note: string;
   count: number;
+}
+export interface Row {
   key: string;
   name: string;
   common: string;
   parting: string;
-  state: string;
-  use: string;
-  kind: string;
+  state: State;
+  use: "used" | "dormant" | "listed";
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
+  origin: "project" | "other-project" | "library" | "store" | "dump" | "loose" | "none";
   size: number;
   files: number;
   of: number;
   uses: number;
-  badges: string[];
+  write: boolean;
+  badges: Badge[];
+}
+export interface Badge {
+  code:
+    | "write"
+    | "guess"
+    | "gaps"
+    | "loose"
+    | "mended"
+    | "dormant"
+    | "listed"
+    | "network"
+    | "dump"
+    | "other-project"
+    | "library"
+    | "store";
+  text: string;
+}
+export interface WantedList {
+  snapshot: number;
+  total: number;
+  offset: number;
+  rows: number;
+  files: number;
+  references: number;
+  bytes: number;
+  lines: WantedLine[];
+}
+export interface WantedLine {
+  heading: Heading | null;
+  row: WantedRow | null;
+}
+export interface WantedRow {
+  key: string;
+  name: string;
+  label: string;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
+  state: State;
+  use: "used" | "dormant" | "listed";
+  uses: number;
+  gaps: string;
+  candidates: number;
+  best: string;
+  bestLabel: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  doubtful: boolean;
+}
+export interface Berths {
+  snapshot: number;
+  total: number;
+  offset: number;
+  rows: number;
+  files: number;
+  references: number;
+  bytes: number;
+  lines: BerthLine[];
+}
+export interface BerthLine {
+  heading: Heading | null;
+  row: Berth | null;
+}
+export interface Berth {
+  key: string;
+  from: string;
+  was: string;
+  folder: string;
+  name: string;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
+  use: "used" | "dormant" | "listed";
+  size: number;
+  files: number;
+  uses: number;
+  absent: boolean;
+  why: string;
+  whyWord: string;
+  renamed: "" | "clash" | "portable" | "pattern" | "wish";
+  clashed: boolean;
+  wished: boolean;
+  stays: boolean;
+  sequence: boolean;
+}
+export interface DocumentList {
+  snapshot: number;
+  total: number;
+  offset: number;
+  rows: number;
+  files: number;
+  references: number;
+  bytes: number;
+  lines: DocumentLine[];
+}
+export interface DocumentLine {
+  heading: Heading | null;
+  row: DocumentRow | null;
+}
+export interface DocumentRow {
+  key: string;
+  name: string;
+  folder: string;
+  format: string;
+  title: string;
+  guessed: boolean;
+  use: "used" | "dormant" | "listed";
+  depth: number;
+  references: number;
+  open: number;
+  size: number;
+}
+export interface Keys {
+  keys: string[];
 }
 export interface Slip {
   row: Row;
@@ -222,7 +416,8 @@ export interface Slip {
   missing: number;
   drive: string;
   driveId: string;
-  preview: string;
+  preview: "" | "sound" | "picture";
+  chain: string[];
   repair: Repair | null;
 }
 export interface PathLine {
@@ -257,7 +452,7 @@ export interface Use {
   depth: number;
   owner: string;
   written: string;
-  use: string;
+  use: Use;
   range: Range | null;
 }
 export interface Range {
@@ -271,7 +466,8 @@ export interface Repair {
   to: string;
   fromLabel: string;
   toLabel: string;
-  certainty: string;
+  prefix: boolean;
+  certainty: "" | "certain" | "likely" | "possible";
   reasons: string[];
   live: boolean;
 }
@@ -284,40 +480,62 @@ export interface Mend {
   folders: string[];
   found: number;
   looked: number;
-  wanted: Wanted[];
+  missing: number;
+  groups: Group[];
   repairs: Repair[];
   writable: string[];
   suggest: Suggest[];
 }
-export interface Wanted {
-  expected: string;
-  name: string;
+export interface Group {
+  from: string;
+  to: string;
+  fromLabel: string;
+  toLabel: string;
+  files: number;
+  certainty: "" | "certain" | "likely" | "possible";
+}
+export interface Suggest {
+  path: string;
   label: string;
-  kind: string;
-  state: string;
-  use: string;
-  uses: number;
-  gaps: string;
+}
+export interface Wanted {
+  row: WantedRow;
   last: LastSeen | null;
   candidates: Candidate[];
 }
 export interface Candidate {
   path: string;
-  certainty: "certain" | "likely" | "possible";
+  certainty: "" | "certain" | "likely" | "possible";
   score: number;
   reasons: string[];
-  warnings?: string[];
+  warnings: string[];
+  codes: string[];
   size: number;
   files: number;
   name: string;
   label: string;
   facts: Facts | null;
-  preview: string;
+  preview: "" | "sound" | "picture";
   sample: string;
+  content: boolean;
 }
-export interface Suggest {
-  path: string;
-  label: string;
+export interface MoveFolder {
+  from: string;
+  to: string;
+}
+export interface Decisions {
+  list: Decision[];
+  canUndo: boolean;
+  canRedo: boolean;
+}
+export interface Decision {
+  id: number;
+  batch: number;
+  kind: "mend" | "move" | "wish" | "leave" | "carry";
+  say: string;
+  at: string;
+  undone: boolean;
+  lost: boolean;
 }
 export interface Choose {
   expected: string;
@@ -345,23 +563,49 @@ export interface Stow {
   absent: number;
   clashes: number;
   renamed: number;
-  kinds: Count[];
-  folders: Count[];
+  kinds: KindCount[];
+  folders: FolderCount[];
   weighed: Line[];
   left: Left[];
+  givesUp: ("dormant-takes" | "listed-files" | "earlier-documents" | "strays" | "undo")[];
+  passes: number[];
   problems: Problem[];
   note: string;
   out: string;
   limits: Limit[];
 }
 export interface StowOptions {
-  layout: "kind" | "stands";
+  layout: "kind" | "flat" | "stands" | "document";
   leave: Choice;
   anyNames: boolean;
+  prefix: string;
+  suffix: string;
 }
 export interface Choice {
   dormant: boolean;
   listed: boolean;
+  library: boolean;
+  store: boolean;
+  kinds?: (
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other"
+  )[];
+  drop?: string[];
+  keep?: string[];
+}
+export interface FolderCount {
+  folder: string;
+  files: number;
+  bytes: number;
 }
 export interface Line {
   kind:
@@ -376,13 +620,17 @@ export interface Line {
     | "document"
     | "data"
     | "other";
-  use: string;
+  use: Use;
+  class: "material" | "document" | "rebuildable" | "companion";
+  origin: "project" | "other-project" | "library" | "store" | "dump" | "loose" | "none";
   files: number;
   bytes: number;
+  travels: boolean;
 }
 export interface Left {
   path: string;
   why: string;
+  code: string;
 }
 export interface Limit {
   name: string;
@@ -390,34 +638,11 @@ export interface Limit {
   file: boolean;
   fits: boolean;
 }
-export interface Berths {
-  snapshot: number;
-  total: number;
-  offset: number;
-  berths: Berth[];
-}
-export interface Berth {
-  key: string;
-  from: string;
-  was: string;
-  folder: string;
-  name: string;
-  kind: string;
-  use: string;
-  size: number;
-  files: number;
-  uses: number;
-  absent: boolean;
-  why: string;
-  renamed: string;
-  clashed: boolean;
-  wished: boolean;
-  sequence: boolean;
-}
 export interface Wish {
-  key: string;
+  keys: string[];
   folder: string | null;
   name: string | null;
+  stays: boolean | null;
   reset: boolean;
 }
 export interface Destination {
@@ -434,14 +659,16 @@ export interface SealRequest {
   note: string;
 }
 export interface Sealed {
-  report: Report | null;
+  report: Seal | null;
   at: string | null;
   label: string;
   there: boolean;
+  stale: string[];
+  well: boolean;
   proof: ProofLine[];
   note: string;
 }
-export interface Report {
+export interface Seal {
   crate: string;
   files: number;
   bytes: number;
@@ -449,6 +676,7 @@ export interface Report {
   left: Left[];
   parts: string[];
   complete: boolean;
+  guessed: number;
   problems: Problem[];
 }
 export interface Renamed {
@@ -456,6 +684,7 @@ export interface Renamed {
   to: string;
 }
 export interface ProofLine {
+  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes";
   ok: boolean;
   what: string;
   figure: string;
@@ -466,7 +695,9 @@ export interface Receive {
   into: string;
 }
 export interface Received {
-  report: Report;
+  report: Seal;
+  harm: number;
+  well: boolean;
   label: string;
   into: string;
   proof: ProofLine[];
