@@ -51,7 +51,7 @@ func (a *App) rules(*echo.Context) (api.Rules, error) {
 	}
 	out := api.Rules{Folder: filepath.Join(a.store.Dir(), "rules"), Files: []api.RulesFile{}}
 	for _, f := range files {
-		v := api.RulesFile{Name: f.Name, Text: f.Text, On: f.On, Extensions: []string{}, Problems: []rules.Problem{}}
+		v := api.RulesFile{Name: f.Name, Text: f.Text, On: f.On, Extensions: []string{}, Problems: []rules.Mistake{}}
 		if parsed, problems := rules.Parse(f.Name, []byte(f.Text)); parsed != nil {
 			v.Title, v.Extensions, v.Carrier = parsed.Title, parsed.Extensions, string(parsed.Carrier)
 		} else {
@@ -116,7 +116,7 @@ const mostFinds = 200
 
 func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error) {
 	f, problems := rules.Parse("x", []byte(in.Text))
-	out := api.RulesTried{Problems: append([]rules.Problem{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
+	out := api.RulesTried{Problems: append([]rules.Mistake{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
 	if f == nil || in.Sample == "" {
 		return out, nil
 	}

@@ -45,7 +45,7 @@ func (c *common) formats(s *store.Store) (format.Set, error) {
 	return set, nil
 }
 
-func readRules(p string) (*rules.File, []rules.Problem, error) {
+func readRules(p string) (*rules.File, []rules.Mistake, error) {
 	b, err := os.ReadFile(p)
 	if err != nil {
 		return nil, nil, &trace.Error{Path: p, Err: err}
@@ -58,7 +58,7 @@ func readRules(p string) (*rules.File, []rules.Problem, error) {
 type rulesReport struct {
 	Rules    string          `json:"rules"`
 	Sample   string          `json:"sample"`
-	Problems []rules.Problem `json:"problems"` // of the rules file
+	Problems []rules.Mistake `json:"problems"` // of the rules file
 	Finds    []rules.Find    `json:"finds"`
 	Damage   []string        `json:"damage"` // what was wrong with the sample
 }
@@ -69,7 +69,7 @@ type rulesListed struct {
 	On         bool            `json:"on"`
 	Title      string          `json:"title"`
 	Extensions []string        `json:"extensions"`
-	Problems   []rules.Problem `json:"problems"`
+	Problems   []rules.Mistake `json:"problems"`
 }
 
 func rulesCommand() *cobra.Command {
@@ -96,7 +96,7 @@ func rulesList() *cobra.Command {
 			}
 			list := []rulesListed{}
 			for _, r := range files {
-				l := rulesListed{Name: r.Name, On: r.On, Extensions: []string{}, Problems: []rules.Problem{}}
+				l := rulesListed{Name: r.Name, On: r.On, Extensions: []string{}, Problems: []rules.Mistake{}}
 				if f, problems := rules.Parse(r.Name, []byte(r.Text)); f != nil {
 					l.Title, l.Extensions = f.Title, f.Extensions
 				} else {
@@ -150,7 +150,7 @@ func rulesTest() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep := rulesReport{Rules: paths[0], Sample: paths[1], Problems: append([]rules.Problem{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
+			rep := rulesReport{Rules: paths[0], Sample: paths[1], Problems: append([]rules.Mistake{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
 			if f != nil {
 				if rep.Finds, rep.Damage, err = rules.Try(f, drive.System{}, nil, paths[1]); err != nil {
 					return &trace.Error{Path: paths[1], Err: err}

@@ -53,13 +53,13 @@ type Place struct {
 	group   int            // of the pattern, that holds the path
 }
 
-// Problem is what is wrong with a rules file, and where.
-type Problem struct {
+// Mistake is what is wrong with a rules file, and where.
+type Mistake struct {
 	Line    int    `json:"line"` // 1-based; 0: the file as a whole
 	Message string `json:"message"`
 }
 
-func (p Problem) String() string {
+func (p Mistake) String() string {
 	if p.Line == 0 {
 		return p.Message
 	}
@@ -71,21 +71,21 @@ const MaxSize = 256 << 10
 
 // Parse reads a rules file. With problems it is not to be used; all are told at
 // once.
-func Parse(id string, source []byte) (*File, []Problem) {
+func Parse(id string, source []byte) (*File, []Mistake) {
 	f := &File{ID: id, Source: source}
 	if len(source) > MaxSize {
-		return nil, []Problem{{0, fmt.Sprintf("it has more than %d bytes", MaxSize)}}
+		return nil, []Mistake{{0, fmt.Sprintf("it has more than %d bytes", MaxSize)}}
 	}
 	var doc yaml.Node
 	if err := yaml.Unmarshal(source, &doc); err != nil {
-		return nil, []Problem{yamlProblem(err)}
+		return nil, []Mistake{yamlProblem(err)}
 	}
 	p := parser{file: f}
 	if len(doc.Content) == 0 {
-		return nil, []Problem{{0, "it is empty; it must tell at least extensions, carrier and paths"}}
+		return nil, []Mistake{{0, "it is empty; it must tell at least extensions, carrier and paths"}}
 	}
 	p.top(doc.Content[0])
-	slices.SortStableFunc(p.problems, func(a, b Problem) int { return a.Line - b.Line })
+	slices.SortStableFunc(p.problems, func(a, b Mistake) int { return a.Line - b.Line })
 	if len(p.problems) > 0 {
 		return nil, p.problems
 	}
@@ -95,23 +95,23 @@ func Parse(id string, source []byte) (*File, []Problem) {
 var yamlLine = regexp.MustCompile(`line (\d+): `)
 
 // yamlProblem takes the line out of the library's sentence.
-func yamlProblem(err error) Problem {
+func yamlProblem(err error) Mistake {
 	msg := strings.TrimPrefix(err.Error(), "yaml: ")
 	var line int
 	if m := yamlLine.FindStringSubmatchIndex(msg); m != nil {
 		_, _ = fmt.Sscan(msg[m[2]:m[3]], &line) // digits, by the pattern
 		msg = msg[:m[0]] + msg[m[1]:]
 	}
-	return Problem{line, "it is no YAML: " + msg}
+	return Mistake{line, "it is no YAML: " + msg}
 }
 
 type parser struct {
 	file     *File
-	problems []Problem
+	problems []Mistake
 }
 
 func (p *parser) fail(n *yaml.Node, format string, a ...any) {
-	p.problems = append(p.problems, Problem{n.Line, fmt.Sprintf(format, a...)})
+	p.problems = append(p.problems, Mistake{n.Line, fmt.Sprintf(format, a...)})
 }
 
 // fields calls known functions by key; any other key is a problem.

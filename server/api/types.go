@@ -732,7 +732,7 @@ type RulesFile struct {
 	Title      string          `json:"title"`
 	Extensions []string        `json:"extensions"`
 	Carrier    string          `json:"carrier"`
-	Problems   []rules.Problem `json:"problems"` // with any it cannot be switched on
+	Problems   []rules.Mistake `json:"problems"` // with any it cannot be switched on
 }
 
 // SetRules writes a rules file and switches it.
@@ -751,7 +751,7 @@ type TryRules struct {
 
 // RulesTried is what a text that may become a rules file finds.
 type RulesTried struct {
-	Problems []rules.Problem `json:"problems"`
+	Problems []rules.Mistake `json:"problems"`
 	Finds    []rules.Find    `json:"finds"`
 	Damage   []string        `json:"damage"` // what is wrong with the sample
 	More     int             `json:"more"`   // finds that are not listed

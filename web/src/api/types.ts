@@ -6,7 +6,7 @@
  */
 
 export interface Schema {
-  state: State;
+  appState: AppState;
   folder: Folder;
   newDrive: NewDrive;
   plug: Plug;
@@ -43,7 +43,7 @@ export interface Schema {
   event: Event;
   problemReply: ProblemReply;
 }
-export interface State {
+export interface AppState {
   drives: Drive[];
   projects: Project[];
   jobs: Job[];
@@ -160,7 +160,7 @@ export interface Summary {
   complete: boolean;
 }
 export interface StateCount {
-  state: State;
+  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
   references: number;
   files: number;
   bytes: number;
@@ -244,7 +244,7 @@ export interface Row {
   name: string;
   common: string;
   parting: string;
-  state: State;
+  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
   use: "used" | "dormant" | "listed";
   kind:
     | "audio"
@@ -314,7 +314,7 @@ export interface WantedRow {
     | "data"
     | "other";
   word: string;
-  state: State;
+  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
   use: "used" | "dormant" | "listed";
   uses: number;
   gaps: string;
@@ -411,7 +411,7 @@ export interface Slip {
   harm: string;
   sha256: string;
   last: LastSeen | null;
-  uses: Use[];
+  uses: Asker[];
   gaps: string;
   missing: number;
   drive: string;
@@ -447,12 +447,12 @@ export interface LastSeen {
   sha256: string;
   facts: Facts | null;
 }
-export interface Use {
+export interface Asker {
   document: string;
   depth: number;
   owner: string;
   written: string;
-  use: Use;
+  use: "used" | "dormant" | "listed";
   range: Range | null;
 }
 export interface Range {
@@ -620,7 +620,7 @@ export interface Line {
     | "document"
     | "data"
     | "other";
-  use: Use;
+  use: "used" | "dormant" | "listed";
   class: "material" | "document" | "rebuildable" | "companion";
   origin: "project" | "other-project" | "library" | "store" | "dump" | "loose" | "none";
   files: number;
@@ -721,7 +721,11 @@ export interface RulesFile {
   title: string;
   extensions: string[];
   carrier: string;
-  problems: Problem[];
+  problems: Mistake[];
+}
+export interface Mistake {
+  line: number;
+  message: string;
 }
 export interface SetRules {
   name: string;
@@ -733,7 +737,7 @@ export interface TryRules {
   sample: string;
 }
 export interface RulesTried {
-  problems: Problem[];
+  problems: Mistake[];
   finds: Find[];
   damage: string[];
   more: number;
