@@ -329,6 +329,9 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 				return drive.Within(v, dir) && s.state(r) != graph.Missing
 			},
 			"document": func(r *fileRow, v string) bool { return doc(r) == v },
+			"badge": func(r *fileRow, v string) bool {
+				return slices.ContainsFunc(s.badges(r), func(b api.Badge) bool { return string(b.Code) == v })
+			},
 		},
 	}
 }

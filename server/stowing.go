@@ -144,10 +144,13 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	}
 	out := api.Stow{
 		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
-		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: append([]sift.Line{}, sift.Weigh(plan.Graph, plan.Selection)...), Limits: []api.Limit{},
+		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
 		GivesUp: append([]sift.Given{}, sift.GivesUp(plan.Graph, plan.Selection)...), Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
+	for _, l := range sift.Weigh(plan.Graph, plan.Selection) {
+		out.Weighed = append(out.Weighed, api.Weighed{Line: l, Word: words.Kind(l.Kind)})
+	}
 	kinds, folders := map[facts.Kind]*api.KindCount{}, map[string]*api.FolderCount{}
 	for i := range plan.Berths {
 		b := &plan.Berths[i]
@@ -171,7 +174,7 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		f.Files, f.Bytes = f.Files+b.Files(), f.Bytes+b.Size
 	}
 	for _, k := range kinds {
-		k.Word = words.Kinds(k.Files, k.Kind)
+		k.Word = words.Kind(k.Kind)
 		out.Kinds = append(out.Kinds, *k)
 	}
 	for _, f := range folders {

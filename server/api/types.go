@@ -376,7 +376,7 @@ type Slip struct {
 	Harm     string       `json:"harm"` // what is wrong with its header; "" for nothing
 	SHA256   string       `json:"sha256"`
 	Last     *LastSeen    `json:"last"`
-	Uses     []Asker        `json:"uses"`
+	Uses     []Asker      `json:"uses"`
 	Gaps     string       `json:"gaps"` // "147, 148"
 	Missing  int          `json:"missing"`
 	Drive    string       `json:"drive"` // to be connected
@@ -579,7 +579,7 @@ type Stow struct {
 	Renamed  int               `json:"renamed"`
 	Kinds    []KindCount       `json:"kinds"`
 	Folders  []FolderCount     `json:"folders"`
-	Weighed  []sift.Line       `json:"weighed"`
+	Weighed  []Weighed         `json:"weighed"`
 	Left     []report.Left     `json:"left"`
 	GivesUp  []sift.Given      `json:"givesUp"`
 	Passes   []int             `json:"passes"`
@@ -587,6 +587,12 @@ type Stow struct {
 	Note     string            `json:"note"`
 	Out      string            `json:"out"`
 	Limits   []Limit           `json:"limits"`
+}
+
+// Weighed is what there is of a kind, use and origin, with the kind's word.
+type Weighed struct {
+	sift.Line
+	Word string `json:"word"`
 }
 
 // Limit is what a carrier takes.

@@ -1,35 +1,42 @@
-import { Navigate, Route, Routes } from "react-router";
+import { Suspense } from "react";
+import { ErrorBoundary } from "react-error-boundary";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 
 import { useEvents } from "./api/events";
+import { Broken } from "./frame/Broken";
 import { Frame } from "./frame/Frame";
 import { Traced } from "./frame/Traced";
-import { Mend } from "./mend/Mend";
-import { Start } from "./projects/Start";
-import { Receive } from "./receive/Receive";
-import { Rules } from "./rules/Rules";
-import { Seal } from "./seal/Seal";
-import { Sift } from "./sift/Sift";
-import { Stow } from "./stow/Stow";
-import { Trace } from "./trace/Trace";
+import { Waiting } from "./shared/parts";
+import { places, stations, type Stop } from "./stations";
 
 export function App() {
   useEvents();
   return (
     <Routes>
       <Route element={<Frame />}>
-        <Route index element={<Start />} />
-        <Route path="receive" element={<Receive />} />
-        <Route path="rules" element={<Rules />} />
+        {places.map((p) => (
+          <Route key={p.path} path={p.path} element={<Bounded stop={p} />} />
+        ))}
         <Route path="p/:id" element={<Traced />}>
           <Route index element={<Navigate to="trace" replace />} />
-          <Route path="trace" element={<Trace />} />
-          <Route path="mend" element={<Mend />} />
-          <Route path="sift" element={<Sift />} />
-          <Route path="stow" element={<Stow />} />
-          <Route path="seal" element={<Seal />} />
+          {stations.map((s) => (
+            <Route key={s.path} path={s.path} element={<Bounded stop={s} />} />
+          ))}
         </Route>
         <Route path="*" element={<Navigate to="/" replace />} />
       </Route>
     </Routes>
+  );
+}
+
+/** Bounded keeps a fault of one station from taking the others with it. */
+function Bounded({ stop }: { stop: Stop }) {
+  const { pathname } = useLocation();
+  return (
+    <ErrorBoundary FallbackComponent={Broken} resetKeys={[pathname]}>
+      <Suspense fallback={<Waiting what="Opening the page." />}>
+        <stop.page />
+      </Suspense>
+    </ErrorBoundary>
   );
 }

@@ -20,7 +20,9 @@ startTheme();
 // The content security policy lets in the one style that dialogs make by it.
 setNonce(document.querySelector<HTMLMetaElement>("meta[name=nonce]")?.content ?? "");
 // Nothing goes stale by time: the server says what changed.
-const client = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false, refetchOnWindowFocus: false } } });
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: Infinity, retry: false, refetchOnWindowFocus: false } },
+});
 
 const root = document.getElementById("root");
 if (root) {

@@ -20,7 +20,9 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   }
   if (!answer.ok) {
     const reply = (await answer.json().catch(() => null)) as ProblemReply | null;
-    throw new Problem(reply ?? { title: "It did not work", detail: `The answer was ${answer.status}.`, status: answer.status });
+    throw new Problem(
+      reply ?? { title: "It did not work", detail: `The answer was ${answer.status}.`, status: answer.status },
+    );
   }
   return (await answer.json()) as T;
 }

@@ -1,7 +1,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import type { Event, Job, State } from "./types";
+import type { AppState, Event, Job } from "./types";
 
 /**
  * useEvents listens to the server and marks stale what an event is about.
@@ -41,9 +41,11 @@ function stale(client: QueryClient, queryKey: unknown[]) {
 }
 
 function keepJob(client: QueryClient, job: Job) {
-  client.setQueryData<State>(["state"], (old) => {
+  client.setQueryData<AppState>(["state"], (old) => {
     if (!old) return old;
-    const jobs = old.jobs.some((j) => j.id === job.id) ? old.jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...old.jobs];
+    const jobs = old.jobs.some((j) => j.id === job.id)
+      ? old.jobs.map((j) => (j.id === job.id ? job : j))
+      : [job, ...old.jobs];
     return { ...old, jobs };
   });
   // The contents a trace reads in passing say what was last seen.

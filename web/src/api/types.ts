@@ -565,7 +565,7 @@ export interface Stow {
   renamed: number;
   kinds: KindCount[];
   folders: FolderCount[];
-  weighed: Line[];
+  weighed: Weighed[];
   left: Left[];
   givesUp: ("dormant-takes" | "listed-files" | "earlier-documents" | "strays" | "undo")[];
   passes: number[];
@@ -607,7 +607,7 @@ export interface FolderCount {
   files: number;
   bytes: number;
 }
-export interface Line {
+export interface Weighed {
   kind:
     | "audio"
     | "video"
@@ -626,6 +626,7 @@ export interface Line {
   files: number;
   bytes: number;
   travels: boolean;
+  word: string;
 }
 export interface Left {
   path: string;

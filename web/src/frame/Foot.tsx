@@ -1,10 +1,14 @@
 import { useState } from "react";
 
 import { api } from "../api/client";
-import { useAct } from "../api/queries";
-import type { Job, Started, State, Summary } from "../api/types";
-import { Button } from "../shared/parts";
+import { useAct, useDecisions } from "../api/queries";
+import type { AppState, Decision, Job, Started, Summary } from "../api/types";
+import { Choose } from "../shared/Choose";
+import { useKeys } from "../shared/keys";
+import { Badge, Button, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
 import { bytes, clock, plural, timeLeft } from "../shared/words";
+import { stations } from "../stations";
 
 const amount = (j: Job, n: number) => (j.unit === "bytes" ? bytes(n) : n.toLocaleString("en-GB"));
 
@@ -12,7 +16,10 @@ function pace(j: Job): string {
   const parts = [];
   if (j.total > 0) parts.push(`${amount(j, j.done)} of ${amount(j, j.total)}`);
   else if (j.done > 0) parts.push(j.unit === "bytes" ? bytes(j.done) : plural(j.done, j.unit.replace(/s$/, "")));
-  if (j.rate > 0) parts.push(`${j.unit === "bytes" ? bytes(Math.round(j.rate)) : Math.round(j.rate).toLocaleString("en-GB")} a second`);
+  if (j.rate > 0)
+    parts.push(
+      `${j.unit === "bytes" ? bytes(Math.round(j.rate)) : Math.round(j.rate).toLocaleString("en-GB")} a second`,
+    );
   if (j.left > 0) parts.push(timeLeft(j.left));
   return parts.join(" · ");
 }
@@ -21,39 +28,80 @@ function pace(j: Job): string {
 export function Bar({ done, total, label }: { done: number; total: number; label: string }) {
   const share = total > 0 ? Math.min(1, done / total) : 0;
   return (
-    <svg viewBox="0 0 180 8" preserveAspectRatio="none" width="180" height="8" className="shrink-0 text-sea" role="progressbar" aria-label={label} aria-valuenow={total > 0 ? Math.round(share * 100) : undefined} aria-valuemin={0} aria-valuemax={100}>
-      {total > 0 ? <rect width={180 * share} height="8" fill="currentColor" /> : <rect className="going" width="40" height="8" fill="currentColor" />}
+    <svg
+      viewBox="0 0 180 8"
+      preserveAspectRatio="none"
+      width="180"
+      height="8"
+      className="shrink-0 text-sea"
+      role="progressbar"
+      aria-label={label}
+      aria-valuenow={total > 0 ? Math.round(share * 100) : undefined}
+      aria-valuemin={0}
+      aria-valuemax={100}
+    >
+      {total > 0 ? (
+        <rect width={180 * share} height="8" fill="currentColor" />
+      ) : (
+        <rect className="going" width="40" height="8" fill="currentColor" />
+      )}
       <rect x=".5" y=".5" width="179" height="7" fill="none" className="stroke-ink2" />
     </svg>
   );
 }
 
-/** Foot shows running work and opens to what ran lately. */
-export function Foot({ state, summary }: { state: State | undefined; summary: Summary | undefined }) {
+const stateWord = { running: "running", done: "done", stopped: "stopped", failed: "failed" } as const;
+
+/** spoken is what is read out of running work: its beginning, its quarters and its end. */
+function spoken(j: Job | undefined): string {
+  if (!j) return "";
+  if (j.state !== "running") return `${j.title}: ${j.error || j.message || stateWord[j.state]}`;
+  const quarter = j.total > 0 ? Math.floor((4 * j.done) / j.total) : 0;
+  return quarter > 0 && quarter < 4 ? `${j.title}, ${25 * quarter} per cent` : `${j.title} has begun`;
+}
+
+/** Foot shows running work, and opens to what ran lately and to everything that was decided. */
+export function Foot({
+  state,
+  id,
+  summary,
+}: {
+  state: AppState | undefined;
+  id: number;
+  summary: Summary | undefined;
+}) {
   const [open, setOpen] = useState(false);
-  const stop = useAct((id: string) => api.post<Started>(`/jobs/${id}/stop`));
+  const [list, setList] = useState("decisions");
+  const stop = useAct((job: string) => api.post<Started>(`/jobs/${job}/stop`));
   const jobs = state?.jobs ?? [];
   const now = jobs.find((j) => j.state === "running");
   const last = jobs[0];
+  const showing = id > 0 ? list : "work";
   return (
     <footer className="border-t border-rule bg-sheet text-[12px] text-ink2">
       {open ? (
-        <ul aria-label="Work done lately" className="max-h-56 overflow-auto border-b border-rule">
-          {jobs.length === 0 ? <li className="px-4 py-2 text-faint">Nothing has run yet.</li> : null}
-          {jobs.map((j) => (
-            <li key={j.id} className="grid grid-cols-[70px_minmax(160px,1fr)_80px_2fr] gap-3 border-b border-hair px-4 py-1">
-              <span className="font-mono text-faint">{clock(j.began)}</span>
-              <span className="truncate">{j.title}</span>
-              <span className={j.state === "failed" ? "text-rust" : j.state === "done" ? "text-moss" : ""}>{j.state}</span>
-              <span className="truncate" title={j.error || j.message}>
-                {j.error || j.message || j.step}
-              </span>
-            </li>
-          ))}
-        </ul>
+        <div className="border-b border-rule">
+          {id > 0 ? (
+            <div className="flex items-center gap-3 bg-band px-4 py-1">
+              <Choose
+                label="What is listed"
+                value={list}
+                onChoose={setList}
+                choices={[
+                  { value: "decisions", word: "decisions" },
+                  { value: "work", word: "work done" },
+                ]}
+              />
+            </div>
+          ) : null}
+          {showing === "work" ? <Log jobs={jobs} /> : <Said id={id} />}
+        </div>
       ) : null}
+      <p role="status" aria-live="polite" className="sr-only">
+        {spoken(now ?? last)}
+      </p>
       <div className="flex h-8 items-center gap-3 px-4">
-        <div role="status" aria-live="polite" className="flex min-w-0 items-center gap-3">
+        <div className="flex min-w-0 items-center gap-3">
           {now ? (
             <>
               <span className="truncate">
@@ -64,8 +112,11 @@ export function Foot({ state, summary }: { state: State | undefined; summary: Su
               <span className="font-mono whitespace-nowrap">{pace(now)}</span>
             </>
           ) : last ? (
-            <span className="truncate">
-              {last.title}: <b className={`font-medium ${last.state === "failed" ? "text-rust" : ""}`}>{last.error || last.message || last.state}</b>
+            <span className="truncate" {...tip(last.error || last.message)}>
+              {last.title}:{" "}
+              <b className={`font-medium ${last.state === "failed" ? "text-rust" : ""}`}>
+                {last.error || last.message || stateWord[last.state]}
+              </b>
             </span>
           ) : (
             <span className="text-faint">No work running.</span>
@@ -77,11 +128,114 @@ export function Foot({ state, summary }: { state: State | undefined; summary: Su
           </Button>
         ) : null}
         <span className="flex-1" />
-        {summary?.traced ? <span className="whitespace-nowrap text-faint">last look {clock(summary.traced)}</span> : null}
+        {id > 0 ? <Undoing id={id} summary={summary} /> : null}
+        {summary?.traced ? (
+          <span className="whitespace-nowrap text-faint">last look {clock(summary.traced)}</span>
+        ) : null}
         <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
           {open ? "Close log" : "Log"}
         </Button>
       </div>
     </footer>
+  );
+}
+
+function Log({ jobs }: { jobs: Job[] }) {
+  return (
+    <ul aria-label="Work done lately" tabIndex={0} className="max-h-56 overflow-auto -outline-offset-2">
+      {jobs.length === 0 ? <li className="px-4 py-2 text-faint">Nothing has run yet.</li> : null}
+      {jobs.map((j) => (
+        <li
+          key={j.id}
+          className="grid grid-cols-[70px_minmax(160px,1fr)_80px_2fr] gap-3 border-b border-hair px-4 py-1"
+        >
+          <span className="font-mono text-faint">{clock(j.began)}</span>
+          <span className="truncate">{j.title}</span>
+          <span className={j.state === "failed" ? "text-rust" : j.state === "done" ? "text-moss" : ""}>
+            {stateWord[j.state]}
+          </span>
+          <span className="truncate" {...tip(j.error || j.message)}>
+            {j.error || j.message || j.step}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** useUndo steps back and forth through what was decided. */
+function useUndo(id: number) {
+  const undo = useAct(() => api.post(`/projects/${id}/undo`));
+  const redo = useAct(() => api.post(`/projects/${id}/redo`));
+  return { undo, redo, busy: undo.isPending || redo.isPending, error: undo.error ?? redo.error };
+}
+
+/** Undoing is the two small buttons, and their keys on every station. */
+function Undoing({ id, summary }: { id: number; summary: Summary | undefined }) {
+  const { undo, redo, busy, error } = useUndo(id);
+  const can = { undo: (summary?.canUndo ?? false) && !busy, redo: (summary?.canRedo ?? false) && !busy };
+  useKeys({
+    u: (e) => {
+      if (e.shiftKey && can.redo) redo.mutate(undefined);
+      if (!e.shiftKey && can.undo) undo.mutate(undefined);
+    },
+  });
+  return (
+    <span className="flex items-center gap-1.5">
+      {error ? <span className="text-rust">{error.message}</span> : null}
+      <Button
+        kind="small"
+        disabled={!can.undo}
+        onClick={() => undo.mutate(undefined)}
+        {...tip("Undo the last decision  u")}
+      >
+        Undo
+      </Button>
+      <Button kind="small" disabled={!can.redo} onClick={() => redo.mutate(undefined)} {...tip("Redo it  Shift u")}>
+        Redo
+      </Button>
+    </span>
+  );
+}
+
+const where: Record<Decision["kind"], string> = {
+  mend: "mend",
+  move: "mend",
+  wish: "stow",
+  leave: "stow",
+  carry: "stow",
+};
+const stationOf = (d: Decision) => stations.find((s) => s.path === where[d.kind])?.name ?? "";
+
+/** Said is everything that was decided, newest first. */
+function Said({ id }: { id: number }) {
+  const { data, error } = useDecisions(id);
+  return (
+    <>
+      <Trouble error={error} />
+      <ul aria-label="Decisions" tabIndex={0} className="max-h-56 overflow-auto -outline-offset-2">
+        {data?.list.length === 0 ? (
+          <li className="px-4 py-2 text-faint">
+            Nothing was decided yet. Repairs and wishes are listed here, and can be undone.
+          </li>
+        ) : null}
+        {data?.list.map((d) => (
+          <li
+            key={d.id}
+            className="grid grid-cols-[70px_60px_minmax(0,1fr)_auto] items-center gap-3 border-b border-hair px-4 py-1"
+          >
+            <span className="font-mono text-faint">{clock(d.at)}</span>
+            <span>{stationOf(d)}</span>
+            <span className={`truncate ${d.undone ? "text-faint line-through" : ""}`} {...tip(d.say)}>
+              {d.say}
+            </span>
+            <span className="flex gap-1.5">
+              {d.undone ? <Badge tone="sea">undone</Badge> : null}
+              {d.lost && !d.undone ? <Badge>nothing leans on it any more</Badge> : null}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }

@@ -1,14 +1,16 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Outlet, useNavigate } from "react-router";
 
 import { useAppState, useProjectID, useSummary } from "../api/queries";
-import { useKeys } from "../shared/keys";
+import { useKeys, type Actions } from "../shared/keys";
 import { Trouble } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
+import { Tips } from "../shared/Tip";
+import { places, stations } from "../stations";
 import { Foot } from "./Foot";
 import { Head } from "./Head";
 import { Help } from "./Help";
-import { Route, stations } from "./Route";
+import { Route } from "./Route";
 
 /** Frame is the waybill's five regions: head, route, sheet, slip (both from the station) and foot. */
 export function Frame() {
@@ -18,17 +20,15 @@ export function Frame() {
   const [switching, setSwitching] = useState(false);
   const { data: state, error } = useAppState();
   const { data: summary } = useSummary(id);
-  useKeys(
-    useMemo(() => {
-      const keys: Record<string, () => void> = { "?": () => setHelp(true), n: switchTheme, p: () => setSwitching(true) };
-      if (id > 0) stations.forEach((s, i) => (keys[String(i + 1)] = () => void go(`/p/${id}/${s.path}`)));
-      return keys;
-    }, [id, go]),
-  );
+  const keys: Actions = { "?": () => setHelp(true), n: switchTheme, p: () => setSwitching(true) };
+  for (const s of places) keys[s.key] = () => void go(`/${s.path}`);
+  if (id > 0) for (const s of stations) keys[s.key] = () => void go(`/p/${id}/${s.path}`);
+  useKeys(keys);
+  const own = id > 0 ? summary : undefined;
   return (
     <div className="grid h-full grid-rows-[44px_68px_minmax(0,1fr)_auto]">
       <Head state={state} id={id} onHelp={() => setHelp(true)} switching={switching} onSwitching={setSwitching} />
-      <Route id={id} summary={id > 0 ? summary : undefined} />
+      <Route id={id} summary={own} />
       <div className="min-h-0">
         {error ? (
           <div className="p-6">
@@ -38,8 +38,9 @@ export function Frame() {
           <Outlet />
         )}
       </div>
-      <Foot state={state} summary={id > 0 ? summary : undefined} />
+      <Foot state={state} id={id} summary={own} />
       <Help open={help} onClose={() => setHelp(false)} />
+      <Tips />
     </div>
   );
 }

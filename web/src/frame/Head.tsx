@@ -3,21 +3,44 @@ import { Link, NavLink, useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Drive, State } from "../api/types";
+import type { AppState, Drive } from "../api/types";
 import { Button, Fact, Trouble } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
+import { tip } from "../shared/Tip";
 import { bytes, exact } from "../shared/words";
+import { places } from "../stations";
 
 const menuItem = "block cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-seawash";
 
-export function Head({ state, id, onHelp, switching, onSwitching }: { state: State | undefined; id: number; onHelp: () => void; switching: boolean; onSwitching: (open: boolean) => void }) {
+export function Head({
+  state,
+  id,
+  onHelp,
+  switching,
+  onSwitching,
+}: {
+  state: AppState | undefined;
+  id: number;
+  onHelp: () => void;
+  switching: boolean;
+  onSwitching: (open: boolean) => void;
+}) {
   const project = state?.projects.find((p) => p.id === id);
   const go = useNavigate();
-  const linkLook = ({ isActive }: { isActive: boolean }) => `caps border-b text-[15px] tracking-wide ${isActive ? "border-brass text-headtext" : "border-headfaint/50 text-headtext hover:border-brass"}`;
+  const linkLook = ({ isActive }: { isActive: boolean }) =>
+    `caps border-b text-[15px] tracking-wide ${isActive ? "border-brass text-headtext" : "border-headfaint/50 text-headtext hover:border-brass"}`;
   return (
     <header className="flex items-center gap-3.5 bg-head px-4 text-headtext">
       <Link to="/" className="flex items-center gap-3" aria-label="Bound Crate, all projects">
-        <svg viewBox="0 0 22 22" width="20" height="20" className="text-brass" fill="none" stroke="currentColor" aria-hidden>
+        <svg
+          viewBox="0 0 22 22"
+          width="20"
+          height="20"
+          className="text-brass"
+          fill="none"
+          stroke="currentColor"
+          aria-hidden
+        >
           <path d="M2 4h18v14H2z" strokeWidth="1.8" />
           <path d="M2 8.5h18M8 4v14M14 4v14" strokeWidth="1.2" />
         </svg>
@@ -29,17 +52,24 @@ export function Head({ state, id, onHelp, switching, onSwitching }: { state: Sta
           {project ? (
             <span className="truncate">
               <span className="px-1.5 text-headfaint">›</span>
-              <b className="font-medium">{project.label.split("/").at(-1)}</b>
+              <b className="font-medium">
+                {project.labels[0]?.split("/").at(-1)}
+                {project.labels.length > 1 ? ` and ${project.labels.length - 1} more` : ""}
+              </b>
             </span>
           ) : null}
           <kbd className="ml-2 rounded-xs border border-headfaint/50 px-1 font-mono text-[11px] text-headfaint">p</kbd>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" sideOffset={8} className="z-20 max-h-96 w-80 overflow-auto border border-ink bg-sheet py-1 text-ink">
+          <DropdownMenu.Content
+            align="start"
+            sideOffset={8}
+            className="z-20 max-h-96 w-80 overflow-auto border border-ink bg-sheet py-1 text-ink"
+          >
             {(state?.projects ?? []).map((p) => (
               <DropdownMenu.Item key={p.id} className={menuItem} onSelect={() => void go(`/p/${p.id}/trace`)}>
                 <span className={p.id === id ? "font-semibold" : ""}>{p.name}</span>
-                <span className="block truncate font-mono text-[11.5px] text-faint">{p.label}</span>
+                <span className="block truncate font-mono text-[11.5px] text-faint">{p.labels.join(", ")}</span>
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Separator className="my-1 h-px bg-rule" />
@@ -53,55 +83,100 @@ export function Head({ state, id, onHelp, switching, onSwitching }: { state: Sta
       {(state?.drives ?? []).map((d) => (
         <Tank key={d.id} drive={d} />
       ))}
-      <NavLink to="/rules" className={linkLook}>
-        Rules
-      </NavLink>
-      <NavLink to="/receive" className={linkLook}>
-        Receive
-      </NavLink>
-      <button type="button" onClick={switchTheme} aria-label="Day or night" title="Day or night (n)" className="px-1">
+      {places.slice(1).map((p) => (
+        <NavLink key={p.path} to={`/${p.path}`} className={linkLook} {...tip(`${p.asks}  ${p.key}`)}>
+          {p.name}
+        </NavLink>
+      ))}
+      <button
+        type="button"
+        onClick={switchTheme}
+        aria-label="Day or night"
+        {...tip("Day or night  n")}
+        className="px-1"
+      >
         <svg viewBox="0 0 16 16" width="15" height="15" aria-hidden>
           <circle cx="8" cy="8" r="6.2" fill="none" stroke="currentColor" strokeWidth="1.4" />
           <path d="M8 1.8a6.2 6.2 0 0 1 0 12.4z" fill="currentColor" />
         </svg>
       </button>
-      <button type="button" onClick={onHelp} aria-label="All keys" className="rounded-xs border border-headfaint/60 px-1.5 font-mono text-[12px]">
+      <button
+        type="button"
+        onClick={onHelp}
+        aria-label="All keys"
+        className="rounded-xs border border-headfaint/60 px-1.5 font-mono text-[12px]"
+      >
         ?
       </button>
     </header>
   );
 }
 
-const kinds: Record<string, string> = { fixed: "fixed drive", removable: "removable drive", network: "network drive", optical: "optical drive" };
+const kinds: Record<string, string> = {
+  fixed: "fixed drive",
+  removable: "removable drive",
+  network: "network drive",
+  optical: "optical drive",
+};
 
 /** Tank is a drive in the head: filled as far as the drive is, dashed when it is not connected. */
 function Tank({ drive }: { drive: Drive }) {
   const used = drive.total > 0 ? (drive.total - drive.free) / drive.total : 0;
-  const plug = useAct((connected: boolean) => api.post<State>(`/drives/${drive.id}/plug`, { connected }));
+  const plug = useAct((connected: boolean) => api.post<AppState>(`/drives/${drive.id}/plug`, { connected }));
   return (
     <Popover.Root>
-      <Popover.Trigger className={`flex items-center gap-1.5 text-[12px] ${drive.connected ? "" : "text-headfaint"}`} aria-label={`Drive ${drive.name}, ${drive.connected ? `${Math.round(used * 100)} of 100 full` : "not connected"}`}>
-        <svg viewBox="0 0 12 20" width="12" height="20" aria-hidden className={drive.connected ? "text-headfaint" : "text-brass"}>
-          {drive.connected ? <rect x="1.5" y={1.5 + 17 * (1 - used)} width="9" height={17 * used} className="fill-tank" /> : null}
-          <rect x=".7" y=".7" width="10.6" height="18.6" fill="none" stroke="currentColor" strokeWidth="1.3" strokeDasharray={drive.connected ? undefined : "3 2"} />
+      <Popover.Trigger
+        className={`flex items-center gap-1.5 text-[12px] ${drive.connected ? "" : "text-headfaint"}`}
+        aria-label={`Drive ${drive.name}, ${drive.connected ? `${Math.round(used * 100)} of 100 full` : "not connected"}`}
+      >
+        <svg
+          viewBox="0 0 12 20"
+          width="12"
+          height="20"
+          aria-hidden
+          className={drive.connected ? "text-headfaint" : "text-brass"}
+        >
+          {drive.connected ? (
+            <rect x="1.5" y={1.5 + 17 * (1 - used)} width="9" height={17 * used} className="fill-tank" />
+          ) : null}
+          <rect
+            x=".7"
+            y=".7"
+            width="10.6"
+            height="18.6"
+            fill="none"
+            stroke="currentColor"
+            strokeWidth="1.3"
+            strokeDasharray={drive.connected ? undefined : "3 2"}
+          />
         </svg>
         {drive.name}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={8} className="z-20 w-72 border border-ink bg-sheet p-3 text-ink" aria-label={`Drive ${drive.name}`}>
+        <Popover.Content
+          align="end"
+          sideOffset={8}
+          className="z-20 w-72 border border-ink bg-sheet p-3 text-ink"
+          aria-label={`Drive ${drive.name}`}
+        >
           <h2 className="text-[18px]">{drive.name}</h2>
           <p className="mb-2 text-ink2">{`A ${kinds[drive.kind] ?? "drive"}${drive.connected ? "" : ", not connected"}${drive.standIn ? ". A stand-in: it is plugged here instead of by a cable." : "."}`}</p>
           <dl>
             <Fact name="folder">{drive.dir}</Fact>
             {drive.connected ? (
-              <Fact name="free" title={exact(drive.free)}>
+              <Fact name="free" more={exact(drive.free)}>
                 {bytes(drive.free)} of {bytes(drive.total)}
               </Fact>
             ) : null}
           </dl>
           <Trouble error={plug.error} />
           {drive.standIn ? (
-            <Button kind={drive.connected ? "plain" : "first"} className="mt-2 w-full" disabled={plug.isPending} onClick={() => plug.mutate(!drive.connected)}>
+            <Button
+              kind={drive.connected ? "plain" : "first"}
+              className="mt-2 w-full"
+              disabled={plug.isPending}
+              onClick={() => plug.mutate(!drive.connected)}
+            >
               {drive.connected ? "Unplug it" : "Plug it in"}
             </Button>
           ) : null}

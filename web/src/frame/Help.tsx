@@ -1,16 +1,23 @@
 import { Sheet } from "../shared/Confirm";
-import { Button } from "../shared/parts";
+import { setSingleKeys, useSingleKeys } from "../shared/keys";
+import { Button, Chip } from "../shared/parts";
+import { places, stations } from "../stations";
 
 const keys: [string, string][] = [
-  ["1 – 5", "go to a station"],
+  ...stations.map((s): [string, string] => [s.key, `${s.name}: ${s.asks}`]),
+  ...places.map((s): [string, string] => [s.key, `${s.name}: ${s.asks}`]),
   ["p", "switch the project"],
   ["/", "filter the list"],
-  ["j  k  or arrows", "next and previous row"],
+  ["j  k  ↓  ↑", "next and previous row"],
+  ["Shift ↓  ↑", "choose several rows"],
+  ["a  Esc", "choose all rows, none"],
+  ["o", "which columns show"],
   ["Space", "play or stop the sound"],
   ["m", "mend what is selected"],
   ["c", "copy its path"],
+  ["x", "travels or stays (in Stow)"],
   ["Enter", "use the candidate (in Mend)"],
-  ["u", "undo the last repair (in Mend)"],
+  ["u  U", "undo the last decision, redo it"],
   ["t", "trace again"],
   ["n", "day or night"],
   ["?", "this list"],
@@ -28,26 +35,44 @@ const states: [string, string][] = [
 ];
 
 export function Help({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const single = useSingleKeys();
   return (
     <Sheet open={open} onClose={onClose} title="Keys and words" wide>
-      <div className="grid grid-cols-2 gap-8 overflow-auto px-5 pb-4">
+      <div
+        className="grid grid-cols-2 gap-8 overflow-auto px-5 pb-4"
+        tabIndex={0}
+        role="group"
+        aria-label="Keys and words"
+      >
         <dl>
           {keys.map(([k, what]) => (
-            <div key={k} className="grid grid-cols-[120px_1fr] border-b border-hair py-1">
+            <div key={k} className="grid grid-cols-[88px_1fr] border-b border-hair py-0.5">
               <dt className="font-mono text-[12px]">{k}</dt>
               <dd>{what}</dd>
             </div>
           ))}
         </dl>
-        <dl>
-          {states.map(([s, what]) => (
-            <div key={s} className="grid grid-cols-[90px_1fr] border-b border-hair py-1">
-              <dt className="font-medium">{s}</dt>
-              <dd>{what}</dd>
-            </div>
-          ))}
-          <p className="mt-3 text-ink2">Nothing on disk changes until you say so. Repairs are kept here and can be undone; a crate is a copy, and the originals are only read.</p>
-        </dl>
+        <div>
+          <dl>
+            {states.map(([s, what]) => (
+              <div key={s} className="grid grid-cols-[90px_1fr] border-b border-hair py-0.5">
+                <dt className="font-medium">{s}</dt>
+                <dd>{what}</dd>
+              </div>
+            ))}
+          </dl>
+          <p className="mt-3 text-ink2">
+            Nothing on disk changes until you say so. Repairs are kept here and can be undone; a crate is a copy, and
+            the originals are only read.
+          </p>
+          <p className="mt-3 mb-1.5 text-ink2">
+            If you speak your input, or touch keys without meaning to, turn letters and signs off. Arrows, Enter, Space
+            and Tab stay.
+          </p>
+          <Chip on={single} onClick={() => setSingleKeys(!single)}>
+            {single ? "Single letters are keys" : "Single letters are off"}
+          </Chip>
+        </div>
       </div>
       <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
         <Button onClick={onClose}>Close</Button>

@@ -1,13 +1,52 @@
-import type { ReactNode } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
+import { useLocation } from "react-router";
 
-/** Station lays a station's sheet beside its slip. */
-export function Station({ name, sheet, slip, slipName }: { name: string; sheet: ReactNode; slip: ReactNode; slipName: string }) {
+import { useAppState, useProjectID } from "../api/queries";
+
+/** The first page opened leaves the focus where the browser put it; every later one takes it. */
+let opened = "";
+
+/**
+ * Station lays a station's sheet beside its slip. It gives the page its one h1
+ * and its title, and takes the focus when one comes to it from another.
+ */
+export function Station({
+  name,
+  sheet,
+  slip,
+  slipName,
+}: {
+  name: string;
+  sheet: ReactNode;
+  slip: ReactNode;
+  slipName: string;
+}) {
+  const id = useProjectID();
+  const { data: state } = useAppState();
+  const project = state?.projects.find((p) => p.id === id);
+  const { pathname } = useLocation();
+  const heading = useRef<HTMLHeadingElement>(null);
+  const title = project ? `${name} · ${project.name}` : name;
+  useEffect(() => {
+    document.title = `${title} · Bound Crate`;
+  }, [title]);
+  useEffect(() => {
+    if (opened !== "" && opened !== pathname) heading.current?.focus();
+    opened = pathname;
+  }, [pathname]);
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_384px] max-[1100px]:grid-cols-[minmax(0,1fr)_340px]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_384px] max-[1100px]:grid-cols-[minmax(0,1fr)_340px] min-[1600px]:grid-cols-[minmax(0,1fr)_500px]">
       <main aria-label={name} className="flex min-h-0 min-w-0 flex-col border-r border-rule bg-sheet">
+        <h1 ref={heading} tabIndex={-1} className="sr-only">
+          {title}
+        </h1>
         {sheet}
       </main>
-      <aside aria-label={slipName} className="flex min-h-0 min-w-0 flex-col overflow-y-auto bg-paper px-[18px] py-3.5">
+      <aside
+        aria-label={slipName}
+        tabIndex={0}
+        className="flex min-h-0 min-w-0 flex-col overflow-y-auto bg-paper px-[18px] py-3.5 -outline-offset-2"
+      >
         {slip}
       </aside>
     </div>
@@ -16,5 +55,9 @@ export function Station({ name, sheet, slip, slipName }: { name: string; sheet: 
 
 /** Acts are the things that can be done, at the foot of a slip. */
 export function Acts({ children }: { children: ReactNode }) {
-  return <div className="sticky -bottom-3.5 mt-auto shrink-0 -mx-[18px] -mb-3.5 grid gap-2 border-t border-rule bg-paper px-[18px] py-3">{children}</div>;
+  return (
+    <div className="sticky -bottom-3.5 mt-auto -mx-[18px] -mb-3.5 grid shrink-0 gap-2 border-t border-rule bg-paper px-[18px] py-3">
+      {children}
+    </div>
+  );
 }

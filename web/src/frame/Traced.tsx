@@ -28,6 +28,11 @@ export function Traced() {
         </Button>
       </Empty>
     );
-  else sheet = <Waiting what={summary ? "Following every reference. How far it is stands at the foot." : "Asking for the project."} />;
+  else
+    sheet = (
+      <Waiting
+        what={summary ? "Following every reference. How far it is stands at the foot." : "Asking for the project."}
+      />
+    );
   return <Station name="The project" slipName="What is selected" sheet={sheet} slip={null} />;
 }

@@ -11,40 +11,67 @@ import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { Button, Section, Trouble } from "../shared/parts";
 import { Picture, Sound } from "../shared/Sound";
+import { tip } from "../shared/Tip";
 import { exact, length, plural, short, when } from "../shared/words";
-import { Certainty } from "./Mend";
+import { Certainty } from "./Certainty";
 
 /** Evidence lays what was last seen beside a candidate, and says what agrees and what does not. */
-export function Evidence({ id, wanted, searched, after, onDone }: { id: number; wanted: Wanted; searched: boolean; after: string; onDone: (next: string) => void }) {
+export function Evidence({
+  id,
+  wanted,
+  searched,
+  onDone,
+}: {
+  id: number;
+  wanted: Wanted;
+  searched: boolean;
+  onDone: () => void;
+}) {
   const [at, setAt] = useState(0);
   const [picking, setPicking] = useState(false);
   const [hand, setHand] = useState<Candidate | null>(null);
-  const choose = useAct((c: Choose) => api.post<Chosen>(`/projects/${id}/repairs`, c), (out) => {
-    if (out.applied) onDone(after);
-    else {
-      setHand(out.candidate);
-      setPicking(false);
-    }
-  });
+  const choose = useAct(
+    (c: Choose) => api.post<Chosen>(`/projects/${id}/repairs`, c),
+    (out) => {
+      if (out.applied) onDone();
+      else {
+        setHand(out.candidate);
+        setPicking(false);
+      }
+    },
+  );
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
-  const apply = () => candidate && choose.mutate({ expected: wanted.expected, path: candidate.path, try: false });
-  useKeys({ Enter: () => void apply() });
+  const apply = () => candidate && choose.mutate({ expected: wanted.row.key, path: candidate.path, try: false });
+  useKeys({ Enter: candidate && !choose.isPending ? apply : undefined });
   return (
     <>
       <div className="flex items-center gap-2.5">
-        <Mark state={wanted.gaps ? "missing" : wanted.state} big />
-        <h2 className="min-w-0 text-[22px] leading-tight break-words">{wanted.name}</h2>
+        <Mark state={wanted.row.gaps ? "missing" : wanted.row.state} big />
+        <h2 className="min-w-0 text-[22px] leading-tight break-words">{wanted.row.name}</h2>
       </div>
       <p className="mt-1">
-        {wanted.gaps ? `Numbers ${wanted.gaps} are not there.` : wanted.uses === 1 ? "Named once." : `Named ${plural(wanted.uses, "time")}; one repair heals them all.`} {wanted.last ? `Last seen ${when(wanted.last.at)}.` : "Never seen before, so only names can speak for a candidate."}
+        {wanted.row.gaps
+          ? `Numbers ${wanted.row.gaps} are not there.`
+          : wanted.row.uses === 1
+            ? "Named once."
+            : `Named ${plural(wanted.row.uses, "time")}; one repair heals them all.`}{" "}
+        {wanted.last
+          ? `Last seen ${when(wanted.last.at)}.`
+          : "Never seen before, so only names can speak for a candidate."}
       </p>
       {list.length > 0 ? (
         <Section title="Candidates" aside={plural(list.length, "file")}>
           <ul aria-label="Candidates">
             {list.map((c, i) => (
               <li key={c.path}>
-                <button type="button" aria-pressed={c === candidate} onClick={() => setAt(i)} className={`flex w-full items-center gap-2 border-b border-hair px-1 py-1 text-left ${c === candidate ? "bg-seawash" : "hover:bg-band"}`} title={c.path}>
+                <button
+                  type="button"
+                  aria-pressed={c === candidate}
+                  onClick={() => setAt(i)}
+                  className={`flex w-full items-center gap-2 border-b border-hair px-1 py-1 text-left ${c === candidate ? "bg-seawash" : "hover:bg-band"}`}
+                  {...tip(c.path)}
+                >
                   <span className="min-w-0 flex-1">
                     <span className="block truncate font-medium">{c.name}</span>
                     <span className="block truncate font-mono text-[11.5px] text-faint">{c.label}</span>
@@ -65,7 +92,7 @@ export function Evidence({ id, wanted, searched, after, onDone }: { id: number; 
                 {r}
               </li>
             ))}
-            {(candidate.warnings ?? []).map((r) => (
+            {candidate.warnings.map((r) => (
               <li key={r} className="flex gap-2 py-px text-rust">
                 <span className="font-mono">−</span>
                 {r}
@@ -73,10 +100,18 @@ export function Evidence({ id, wanted, searched, after, onDone }: { id: number; 
             ))}
           </ul>
           <Compare wanted={wanted} candidate={candidate} />
-          {candidate.preview === "sound" ? <Sound key={candidate.sample} path={candidate.sample} space /> : candidate.preview === "picture" ? <Picture path={candidate.sample} /> : null}
+          {candidate.preview === "sound" ? (
+            <Sound key={candidate.sample} path={candidate.sample} space />
+          ) : candidate.preview === "picture" ? (
+            <Picture path={candidate.sample} />
+          ) : null}
         </Section>
       ) : (
-        <p className="mt-4 text-ink2">{searched ? "Nothing like it was met. Look in another folder, or choose the file yourself." : "Choose folders on the left and let it look, or choose the file yourself."}</p>
+        <p className="mt-4 text-ink2">
+          {searched
+            ? "Nothing like it was met. Look in another folder, or choose the file yourself."
+            : "Choose folders on the left and let it look, or choose the file yourself."}
+        </p>
       )}
       <Trouble error={choose.error} />
       <Acts>
@@ -85,12 +120,15 @@ export function Evidence({ id, wanted, searched, after, onDone }: { id: number; 
             Use this {candidate.files > 1 ? `(${candidate.files} files)` : "file"}
           </Button>
         ) : null}
-        {wanted.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
+        {wanted.row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
       </Acts>
-      <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${wanted.name}”?`} wide>
+      <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${wanted.row.name}”?`} wide>
         <div className="px-5 pb-4">
           <p className="mb-2 text-ink2">It is compared with what was last seen before you decide.</p>
-          <FolderPicker files={(e: Entry) => !e.folder} onFile={(e) => choose.mutate({ expected: wanted.expected, path: e.path, try: true })} />
+          <FolderPicker
+            files={(e: Entry) => !e.folder}
+            onFile={(e) => choose.mutate({ expected: wanted.row.key, path: e.path, try: true })}
+          />
           <Trouble error={choose.error} />
         </div>
         <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
@@ -114,10 +152,10 @@ function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }
   });
   const a = say(last.facts);
   const b = say(candidate.facts);
-  const same = candidate.reasons.includes("same content as when last seen");
   const rows: [string, string, string][] = [["size", exact(last.size), exact(candidate.size)]];
-  for (const k of ["length", "sound", "frame", "model", "id"] as const) if (a[k] || b[k]) rows.push([k, a[k] || "—", b[k] || "—"]);
-  if (last.sha256) rows.push(["content", short(last.sha256), same ? short(last.sha256) : "another"]);
+  for (const k of ["length", "sound", "frame", "model", "id"] as const)
+    if (a[k] || b[k]) rows.push([k, a[k] || "—", b[k] || "—"]);
+  if (last.sha256) rows.push(["content", short(last.sha256), candidate.content ? short(last.sha256) : "another"]);
   return (
     <table className="my-2 w-full font-mono text-[11.5px]">
       <thead>

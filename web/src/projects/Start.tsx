@@ -3,23 +3,34 @@ import { Link, useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
-import type { Entry, Format, NewDrive, NewProject, Project, State } from "../api/types";
+import type { AppState, Entry, Format, NewDrive, NewProject, Project } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
-import { when } from "../shared/words";
+import { tip } from "../shared/Tip";
+import { plural, when } from "../shared/words";
 
 /** Start lists the projects and adds one, or a drive where there is none yet. */
 export function Start() {
   const { data: state } = useAppState();
   if (!state) return <Waiting what="Asking for your projects." />;
-  return <Station name="Projects" slipName="Add a project" sheet={<Projects state={state} />} slip={state.drives.length > 0 ? <AddProject /> : <AddDrive />} />;
+  return (
+    <Station
+      name="Projects"
+      slipName="Add a project"
+      sheet={<Projects state={state} />}
+      slip={state.drives.length > 0 ? <AddProject /> : <AddDrive />}
+    />
+  );
 }
 
-function Projects({ state }: { state: State }) {
+function Projects({ state }: { state: AppState }) {
   const [dropping, setDropping] = useState<Project | null>(null);
-  const drop = useAct((id: number) => api.drop(`/projects/${id}`), () => setDropping(null));
+  const drop = useAct(
+    (id: number) => api.drop(`/projects/${id}`),
+    () => setDropping(null),
+  );
   if (state.drives.length === 0) {
     return (
       <Empty title="Which folders do you work in?">
@@ -32,7 +43,7 @@ function Projects({ state }: { state: State }) {
   return (
     <>
       <div className="px-[18px] pt-4 pb-3">
-        <h1 className="text-[24px]">Projects</h1>
+        <h2 className="text-[24px]">Projects</h2>
         <p className="max-w-[70ch] text-ink2">
           {state.demo
             ? "This is the Saltmarsh Lightship, a made-up museum with made-up trouble: files moved, renamed and gone, a drive that is not plugged in. Open the film, and follow the five stations from left to right."
@@ -49,12 +60,19 @@ function Projects({ state }: { state: State }) {
       </div>
       <ul className="max-h-[45%] shrink-0 overflow-auto [scrollbar-gutter:stable]">
         {state.projects.map((p) => (
-          <li key={p.id} className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] items-center gap-3 border-b border-hair px-[18px] py-1.5 hover:bg-band">
-            <Link to={`/p/${p.id}/trace`} className="truncate text-[15px] font-semibold text-sea underline-offset-2 hover:underline">
+          <li
+            key={p.id}
+            className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] items-center gap-3 border-b border-hair px-[18px] py-1.5 hover:bg-band"
+          >
+            <Link
+              to={`/p/${p.id}/trace`}
+              className="truncate text-[15px] font-semibold text-sea underline-offset-2 hover:underline"
+            >
               {p.name}
             </Link>
-            <span className="truncate font-mono text-[12px] text-ink2" title={p.document}>
-              {p.label}
+            <span className="truncate font-mono text-[12px] text-ink2" {...tip(p.labels.join("\n"))}>
+              {p.labels[0]}
+              {p.labels.length > 1 ? ` and ${p.labels.length - 1} more` : ""}
             </span>
             <span className="font-mono text-[12px] text-faint">{when(p.opened)}</span>
             <Button kind="small" onClick={() => setDropping(p)} aria-label={`Forget ${p.name}`}>
@@ -64,7 +82,14 @@ function Projects({ state }: { state: State }) {
         ))}
       </ul>
       <Kinds formats={state.formats} />
-      <Confirm open={dropping !== null} onClose={() => setDropping(null)} title={`Forget “${dropping?.name ?? ""}”?`} act="Forget it" busy={drop.isPending} onAct={() => dropping && drop.mutate(dropping.id)}>
+      <Confirm
+        open={dropping !== null}
+        onClose={() => setDropping(null)}
+        title={`Forget “${dropping?.name ?? ""}”?`}
+        act="Forget it"
+        busy={drop.isPending}
+        onAct={() => dropping && drop.mutate(dropping.id)}
+      >
         <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
         <Trouble error={drop.error} />
       </Confirm>
@@ -78,7 +103,9 @@ function Kinds({ formats }: { formats: Format[] }) {
   const sorted = [...formats].sort((a, b) => last(a) - last(b) || a.title.localeCompare(b.title));
   return (
     <div className="min-h-0 flex-1 overflow-auto px-[18px] pt-5 pb-4">
-      <Section title="What can be opened" aside={
+      <Section
+        title="What can be opened"
+        aside={
           <>
             {formats.length} kinds of document ·{" "}
             <Link to="/rules" className="text-sea underline-offset-2 hover:underline">
@@ -92,7 +119,9 @@ function Kinds({ formats }: { formats: Format[] }) {
             <li key={f.name} className="break-inside-avoid border-b border-hair py-1">
               <span className="flex items-baseline justify-between gap-2">
                 <b className="font-medium">{f.title}</b>
-                <span className="truncate font-mono text-[11.5px] text-faint">{f.extensions.map((e) => (e === "*" ? "" : `.${e}`)).join(" ")}</span>
+                <span className="truncate font-mono text-[11.5px] text-faint">
+                  {f.extensions.map((e) => (e === "*" ? "" : `.${e}`)).join(" ")}
+                </span>
               </span>
               <span className="block text-[12px] text-faint">{f.knows}</span>
             </li>
@@ -107,36 +136,72 @@ const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink"
 
 function AddProject() {
   const go = useNavigate();
-  const [doc, setDoc] = useState<Entry | null>(null);
+  const [docs, setDocs] = useState<Entry[]>([]);
   const [root, setRoot] = useState("");
   const [name, setName] = useState("");
-  const add = useAct((p: NewProject) => api.post<Project>("/projects", p), (p) => void go(`/p/${p.id}/trace`));
+  const add = useAct(
+    (p: NewProject) => api.post<Project>("/projects", p),
+    (p) => void go(`/p/${p.id}/trace`),
+  );
   const choose = (e: Entry) => {
-    setDoc(e);
-    setRoot(e.root);
-    setName(e.root.split("/").at(-1) ?? "");
+    const next = docs.some((d) => d.path === e.path) ? docs.filter((d) => d.path !== e.path) : [...docs, e];
+    setDocs(next);
+    // The first one leads: its folder is the project's own until another is said.
+    if (next[0] !== docs[0]) {
+      setRoot(next[0]?.root ?? "");
+      setName(next[0]?.root.split("/").at(-1) ?? "");
+    }
   };
   return (
     <>
       <h2 className="mb-1 text-[22px]">Add a project</h2>
-      <p className="mb-3 text-ink2">Choose its document. What is inside tells how it is read, whatever its name ends with.</p>
-      <FolderPicker {...(doc ? { chosen: doc.path } : {})} files={(e) => e.format !== ""} onFile={choose} />
-      {doc ? (
-        <Section title="As a project">
+      <p className="mb-3 text-ink2">
+        Choose its document, or several that belong together: an assembly and its drawings. What is inside tells how
+        each is read, whatever its name ends with.
+      </p>
+      <FolderPicker chosen={docs.map((d) => d.path)} files={(e) => e.format !== ""} onFile={choose} />
+      {docs.length > 0 ? (
+        <Section title="As a project" aside={plural(docs.length, "document")}>
+          <ul aria-label="Chosen documents" className="mb-2">
+            {docs.map((d) => (
+              <li key={d.path} className="flex items-center gap-2 py-px">
+                <span className="min-w-0 flex-1 truncate font-medium" {...tip(d.path)}>
+                  {d.name}
+                </span>
+                <Button kind="small" aria-label={`Not ${d.name}`} onClick={() => choose(d)}>
+                  Not this
+                </Button>
+              </li>
+            ))}
+          </ul>
           <label className="mb-2 block">
             <span className="text-[12px] text-faint">name</span>
             <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
           </label>
           <label className="block">
-            <span className="text-[12px] text-faint">its own folder: what lies inside is “here”, all else is “away”</span>
-            <input className={`${input} font-mono text-[12px]`} value={root} onChange={(e) => setRoot(e.target.value)} />
+            <span className="text-[12px] text-faint">
+              its own folder: what lies inside is “here”, all else is “away”
+            </span>
+            <input
+              className={`${input} font-mono text-[12px]`}
+              value={root}
+              onChange={(e) => setRoot(e.target.value)}
+            />
           </label>
         </Section>
       ) : null}
       <Trouble error={add.error} />
       <Acts>
-        <Button kind="first" disabled={!doc || add.isPending} onClick={() => doc && add.mutate({ document: doc.path, root, name })}>
-          {doc ? `Open ${doc.name}` : "Choose a document first"}
+        <Button
+          kind="first"
+          disabled={docs.length === 0 || add.isPending}
+          onClick={() => add.mutate({ documents: docs.map((d) => d.path), root, name })}
+        >
+          {docs.length === 0
+            ? "Choose a document first"
+            : docs.length === 1
+              ? `Open ${docs[0]?.name}`
+              : `Open ${docs.length} documents`}
         </Button>
         <AddDriveFold />
       </Acts>
@@ -162,7 +227,7 @@ function AddDrive() {
 function DriveForm({ onDone }: { onDone: () => void }) {
   const [name, setName] = useState("");
   const [dir, setDir] = useState("");
-  const add = useAct((d: NewDrive) => api.post<State>("/drives", d), onDone);
+  const add = useAct((d: NewDrive) => api.post<AppState>("/drives", d), onDone);
   return (
     <form
       onSubmit={(e) => {
@@ -172,7 +237,12 @@ function DriveForm({ onDone }: { onDone: () => void }) {
     >
       <label className="mb-2 block">
         <span className="text-[12px] text-faint">folder, the whole path</span>
-        <input className={`${input} font-mono text-[12px]`} value={dir} onChange={(e) => setDir(e.target.value)} required />
+        <input
+          className={`${input} font-mono text-[12px]`}
+          value={dir}
+          onChange={(e) => setDir(e.target.value)}
+          required
+        />
       </label>
       <label className="mb-2 block">
         <span className="text-[12px] text-faint">what you call it</span>

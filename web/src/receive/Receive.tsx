@@ -9,6 +9,7 @@ import { Acts, Station } from "../frame/Station";
 import { Proof } from "../seal/Proof";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
+import { tip } from "../shared/Tip";
 import { bytes } from "../shared/words";
 
 /** Receive: check somebody's crate whole, then unpack it. */
@@ -17,15 +18,22 @@ export function Receive() {
   const [crate, setCrate] = useState("");
   const [into, setInto] = useState("");
   const [jobID, setJob] = useState("");
-  const start = useAct((r: Request) => api.post<Started>("/receive", r), (out) => setJob(out.job.id));
+  const start = useAct(
+    (r: Request) => api.post<Started>("/receive", r),
+    (out) => setJob(out.job.id),
+  );
   const job = state?.jobs.find((j) => j.id === jobID);
-  const { data: result } = useQuery({ queryKey: ["received", jobID], queryFn: () => api.get<Received>(`/receive/${jobID}`), enabled: job?.state === "done" });
+  const { data: result } = useQuery({
+    queryKey: ["received", jobID],
+    queryFn: () => api.get<Received>(`/receive/${jobID}`),
+    enabled: job?.state === "done",
+  });
   const busy = job?.state === "running";
   let sheet;
   if (busy)
     sheet = (
       <div className="px-[18px] py-6">
-        <h1 className="mb-3 text-[24px]">{job.title}</h1>
+        <h2 className="mb-3 text-[24px]">{job.title}</h2>
         <Bar done={job.done} total={job.total} label={job.title} />
       </div>
     );
@@ -36,8 +44,17 @@ export function Receive() {
       </div>
     );
   else if (result) sheet = <Outcome got={result} />;
-  else if (job) sheet = <Waiting what={job.state === "stopped" ? "It was stopped; nothing was unpacked." : "Asking what came of it."} />;
-  else sheet = <Empty title="Which crate?">Choose a crate on the right: its folder, or the archive it came as. It is checked byte by byte before anything is unpacked.</Empty>;
+  else if (job)
+    sheet = (
+      <Waiting what={job.state === "stopped" ? "It was stopped; nothing was unpacked." : "Asking what came of it."} />
+    );
+  else
+    sheet = (
+      <Empty title="Which crate?">
+        Choose a crate on the right: its folder, or the archive it came as. It is checked byte by byte before anything
+        is unpacked.
+      </Empty>
+    );
   return (
     <Station
       name="Receive"
@@ -47,18 +64,28 @@ export function Receive() {
         <>
           <h2 className="text-[22px]">Receive a crate</h2>
           <Section title="The crate" aside="folder or archive">
-            <FolderPicker chosen={crate} onFolder={setCrate} onFile={(e) => setCrate(e.path)} files={(e) => /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i.test(e.name)} low />
+            <FolderPicker
+              chosen={[crate]}
+              onFolder={setCrate}
+              onFile={(e) => setCrate(e.path)}
+              files={(e) => /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i.test(e.name)}
+              low
+            />
           </Section>
           <Section title="Unpack into" aside="a folder of its name is made there">
             <FolderPicker onFolder={setInto} low />
           </Section>
           <Trouble error={start.error} />
           <Acts>
-            <p className="truncate font-mono text-[12px] text-faint" title={crate}>
+            <p className="truncate font-mono text-[12px] text-faint" {...tip(crate)}>
               {crate ? crate.split("/").at(-1) : "no crate chosen"}
               {into ? ` → ${into.split("/").at(-1)}/` : ""}
             </p>
-            <Button kind="first" disabled={!crate || busy || start.isPending} onClick={() => start.mutate({ crate, into: "" })}>
+            <Button
+              kind="first"
+              disabled={!crate || busy || start.isPending}
+              onClick={() => start.mutate({ crate, into: "" })}
+            >
               Check it
             </Button>
             <Button disabled={!crate || !into || busy || start.isPending} onClick={() => start.mutate({ crate, into })}>
@@ -72,10 +99,12 @@ export function Receive() {
 }
 
 function Outcome({ got }: { got: Received }) {
-  const harm = got.report.problems.length > 0;
+  const harm = !got.well;
   return (
-    <div className="min-h-0 overflow-auto px-[18px] py-4">
-      <h1 className={`text-[24px] ${harm ? "text-rust" : "text-moss"}`}>{got.into ? "Checked and unpacked" : harm ? "Something is not as it was sealed" : "Whole and complete"}</h1>
+    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="What came of it">
+      <h2 className={`text-[24px] ${harm ? "text-rust" : "text-moss"}`}>
+        {got.into ? "Checked and unpacked" : harm ? "Something is not as it was sealed" : "Whole and complete"}
+      </h2>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
         {got.label}
         {got.into ? ` → ${got.into}` : ""} · {bytes(got.report.bytes)}
@@ -86,7 +115,7 @@ function Outcome({ got }: { got: Received }) {
           <ul>
             {got.report.problems.map((p, i) => (
               <li key={i} className="border-b border-hair py-1">
-                <span className="block truncate font-mono text-[12px] text-faint" title={p.path}>
+                <span className="block truncate font-mono text-[12px] text-faint" {...tip(p.path)}>
                   {p.path}
                 </span>
                 {p.message}
@@ -100,7 +129,7 @@ function Outcome({ got }: { got: Received }) {
           <ul>
             {got.report.left.map((l) => (
               <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
-                <span className="truncate font-mono text-[12px]" title={l.path}>
+                <span className="truncate font-mono text-[12px]" {...tip(l.path)}>
                   {l.path.split("/").at(-1)}
                 </span>
                 <span className="text-[12px] text-faint">{l.why}</span>

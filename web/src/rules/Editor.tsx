@@ -1,39 +1,95 @@
-import { useRef } from "react";
+import { yaml } from "@codemirror/lang-yaml";
+import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
+import { lintGutter, setDiagnostics } from "@codemirror/lint";
+import { EditorState } from "@codemirror/state";
+import { EditorView } from "@codemirror/view";
+import { tags } from "@lezer/highlight";
+import { minimalSetup } from "codemirror";
+import { lineNumbers } from "@codemirror/view";
+import { getNonce } from "get-nonce";
+import { useEffect, useRef } from "react";
 
 import type { RulesTried } from "../api/types";
 
 type Problems = RulesTried["problems"];
 
-/** Editor is a plain text field with numbered lines; lines that are wrong say why below. */
-export function Editor({ text, onText, problems }: { text: string; onText: (text: string) => void; problems: Problems }) {
-  const gutter = useRef<HTMLPreElement>(null);
-  const wrong = new Set(problems.map((p) => p.line));
-  const lines = text.split("\n");
+const colours = HighlightStyle.define([
+  { tag: tags.propertyName, color: "var(--sea)" },
+  { tag: tags.string, color: "var(--moss)" },
+  { tag: tags.comment, color: "var(--faint)", fontStyle: "italic" },
+  { tag: [tags.number, tags.bool], color: "var(--ochre)" },
+]);
+
+const look = EditorView.theme({
+  "&": { height: "100%", backgroundColor: "var(--field)", color: "var(--ink)", fontSize: "13px" },
+  "&.cm-focused": { outline: "2px solid var(--sea)", outlineOffset: "-2px" },
+  ".cm-scroller": { fontFamily: "var(--font-mono)", lineHeight: "20px" },
+  ".cm-gutters": { backgroundColor: "var(--band)", color: "var(--faint)", border: "none" },
+  ".cm-cursor": { borderLeftColor: "var(--ink)" },
+  "&.cm-focused .cm-selectionBackground, .cm-selectionBackground, ::selection": {
+    backgroundColor: "var(--seawash) !important",
+  },
+  ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--ink)" },
+});
+
+/** Editor is where a rules file is written: what is wrong stands at its line, and in words below. */
+export function Editor({
+  text,
+  onText,
+  problems,
+}: {
+  text: string;
+  onText: (text: string) => void;
+  problems: Problems;
+}) {
+  const place = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView | null>(null);
+  const said = useRef(onText);
+  useEffect(() => {
+    said.current = onText;
+  }, [onText]);
+  const begin = useRef(text);
+  useEffect(() => {
+    if (!place.current) return;
+    const v = new EditorView({
+      parent: place.current,
+      state: EditorState.create({
+        doc: begin.current,
+        extensions: [
+          minimalSetup,
+          lineNumbers(),
+          lintGutter(),
+          yaml(),
+          syntaxHighlighting(colours),
+          look,
+          EditorView.cspNonce.of(getNonce() ?? ""),
+          EditorView.contentAttributes.of({ "aria-label": "The rules file", spellcheck: "false" }),
+          EditorView.updateListener.of((u) => u.docChanged && said.current(u.state.doc.toString())),
+        ],
+      }),
+    });
+    view.current = v;
+    return () => v.destroy();
+  }, []);
+  useEffect(() => {
+    const v = view.current;
+    if (!v) return;
+    const marks = problems
+      .filter((p) => p.line > 0 && p.line <= v.state.doc.lines)
+      .map((p) => {
+        const line = v.state.doc.line(p.line);
+        return { from: line.from, to: line.to, severity: "error" as const, message: p.message };
+      });
+    v.dispatch(setDiagnostics(v.state, marks));
+  }, [problems]);
   return (
     <>
-      <div className="grid min-h-40 flex-[3] grid-cols-[44px_minmax(0,1fr)] overflow-hidden border-y border-rule font-mono text-[13px] leading-5">
-        <pre ref={gutter} aria-hidden className="overflow-hidden bg-band py-2 pr-2 text-right text-faint select-none">
-          {lines.map((_, i) => (
-            <span key={i} className={`block ${wrong.has(i + 1) ? "bg-rustwash font-bold text-rust" : ""}`}>
-              {i + 1}
-            </span>
-          ))}
-        </pre>
-        <textarea
-          aria-label="The rules file"
-          aria-invalid={problems.length > 0}
-          spellCheck={false}
-          wrap="off"
-          value={text}
-          onChange={(e) => onText(e.target.value)}
-          onScroll={(e) => {
-            if (gutter.current) gutter.current.scrollTop = e.currentTarget.scrollTop;
-          }}
-          className="resize-none bg-field px-3 py-2 text-ink outline-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-sea"
-        />
-      </div>
+      <div ref={place} className="min-h-40 flex-[3] overflow-hidden border-y border-rule" />
       {problems.length > 0 ? (
-        <ul aria-label="What is wrong" className="max-h-32 shrink-0 overflow-auto border-b border-rule bg-rustwash px-[18px] py-2">
+        <ul
+          aria-label="What is wrong"
+          className="max-h-32 shrink-0 overflow-auto border-b border-rule bg-rustwash px-[18px] py-2"
+        >
           {problems.map((p, i) => (
             <li key={i}>
               {p.line > 0 ? <b className="mr-2 font-mono text-[12px] text-rust">line {p.line}</b> : null}

@@ -1,6 +1,7 @@
 import type { RulesTried } from "../api/types";
 import { Mark } from "../shared/Mark";
 import { Empty, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
 
 const columns = "grid grid-cols-[36px_96px_64px_minmax(0,.8fr)_minmax(0,1.7fr)_32px] gap-3 px-[18px]";
 
@@ -10,7 +11,9 @@ export function Finds({ tried, error, sample }: { tried: RulesTried | undefined;
   const wrong = (tried?.problems.length ?? 0) > 0;
   return (
     <section aria-label="What it finds" className="flex min-h-0 flex-[2] flex-col">
-      <div className={`${columns} border-b border-rule bg-band overflow-hidden py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]`}>
+      <div
+        className={`${columns} border-b border-rule bg-band overflow-hidden py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]`}
+      >
         <span>line</span>
         <span>state</span>
         <span>use</span>
@@ -34,10 +37,10 @@ export function Finds({ tried, error, sample }: { tried: RulesTried | undefined;
                 {f.role === "write" ? "write point" : f.state}
               </span>
               <span className="text-faint">{f.use}</span>
-              <span className="truncate font-mono text-[12px]" title={f.written}>
+              <span className="truncate font-mono text-[12px]" {...tip(f.written)}>
                 {f.written}
               </span>
-              <span className="truncate font-mono text-[12px] text-ink2" title={f.path}>
+              <span className="truncate font-mono text-[12px] text-ink2" {...tip(f.path)}>
                 {f.path}
               </span>
               <span className="font-mono text-[12px] text-faint">{f.rule}</span>
@@ -47,7 +50,11 @@ export function Finds({ tried, error, sample }: { tried: RulesTried | undefined;
         </ul>
       ) : (
         <Empty title={wrong ? "Not tried yet" : sample ? "Nothing found" : "What does it find?"}>
-          {wrong ? "The rules above cannot be used as they stand." : sample ? "No place in the sample fits the rules above." : "Choose a sample document on the right. What the rules find in it is listed here while you write."}
+          {wrong
+            ? "The rules above cannot be used as they stand."
+            : sample
+              ? "No place in the sample fits the rules above."
+              : "Choose a sample document on the right. What the rules find in it is listed here while you write."}
         </Empty>
       )}
     </section>

@@ -42,21 +42,32 @@ export function Rules() {
 
 function Desk({ listed }: { listed: Listed }) {
   const [params, setParams] = useSearchParams();
-  const name = params.get("file") || (listed.files[0]?.name ?? "");
+  const name = params.get("file") || (params.has("sample") ? fresh : (listed.files[0]?.name ?? ""));
   const file = listed.files.find((f) => f.name === name);
   const open = (to: string) => setParams({ file: to });
   // Another file, or another text of it on disk, is another draft.
   return <Draft key={`${name}\n${file?.text ?? ""}`} listed={listed} name={name} file={file} open={open} />;
 }
 
-function Draft({ listed, name, file, open }: { listed: Listed; name: string; file: RulesFile | undefined; open: (name: string) => void }) {
+function Draft({
+  listed,
+  name,
+  file,
+  open,
+}: {
+  listed: Listed;
+  name: string;
+  file: RulesFile | undefined;
+  open: (name: string) => void;
+}) {
   const [text, draw] = useState(drafts.get(name) ?? file?.text ?? starter);
   const setText = (t: string) => {
     drafts.set(name, t);
     draw(t);
   };
   const [called, setCalled] = useState(file ? name : "");
-  const [sample, setSample] = useState("");
+  const [params] = useSearchParams();
+  const [sample, setSample] = useState(params.get("sample") ?? "");
   const [dropping, setDropping] = useState(false);
   const later = useLater(text, 300);
   const tried = useQuery({
@@ -92,11 +103,17 @@ function Draft({ listed, name, file, open }: { listed: Listed; name: string; fil
         <>
           <div className="flex flex-wrap items-baseline gap-x-3 px-[18px] pt-4 pb-2">
             {file ? (
-              <h1 className="text-[24px]">{file.name}</h1>
+              <h2 className="text-[24px]">{file.name}</h2>
             ) : (
               <>
-                <h1 className="text-[24px]">New rules file</h1>
-                <input className="rounded-xs border border-rule bg-field px-2 py-1" placeholder="its name" aria-label="Name" value={called} onChange={(e) => setCalled(e.target.value)} />
+                <h2 className="text-[24px]">New rules file</h2>
+                <input
+                  className="rounded-xs border border-rule bg-field px-2 py-1"
+                  placeholder="its name"
+                  aria-label="Name"
+                  value={called}
+                  onChange={(e) => setCalled(e.target.value)}
+                />
               </>
             )}
             {file ? <Badge tone={on ? "moss" : "ochre"}>{on ? "in use" : "off"}</Badge> : null}
@@ -111,21 +128,42 @@ function Draft({ listed, name, file, open }: { listed: Listed; name: string; fil
       slip={
         <>
           <h2 className="mb-1 text-[22px]">Rules files</h2>
-          <p className="mb-3 text-ink2">Tell Bound Crate where paths stand in a format of your own. One that is switched on is read before all others, and rewritten like them.</p>
+          <p className="mb-3 text-ink2">
+            Tell Bound Crate where paths stand in a format of your own. One that is switched on is read before all
+            others, and rewritten like them.
+          </p>
           <Section title="Yours" aside={listed.folder.split("/").slice(-2).join("/")}>
             <ul>
               {listed.files.map((f) => (
-                <li key={f.name} className={`flex items-center gap-2 border-b border-hair py-1 ${f.name === name ? "bg-seawash" : ""}`}>
-                  <button type="button" className="min-w-0 flex-1 truncate px-1 text-left" aria-current={f.name === name} onClick={() => open(f.name)}>
-                    <span className="font-medium">{f.title || f.name}</span> <span className="font-mono text-[11.5px] text-faint">{f.extensions.map((e) => `.${e}`).join(" ")}</span>
+                <li
+                  key={f.name}
+                  className={`flex items-center gap-2 border-b border-hair py-1 ${f.name === name ? "bg-seawash" : ""}`}
+                >
+                  <button
+                    type="button"
+                    className="min-w-0 flex-1 truncate px-1 text-left"
+                    aria-current={f.name === name}
+                    onClick={() => open(f.name)}
+                  >
+                    <span className="font-medium">{f.title || f.name}</span>{" "}
+                    <span className="font-mono text-[11.5px] text-faint">
+                      {f.extensions.map((e) => `.${e}`).join(" ")}
+                    </span>
                   </button>
                   {f.problems.length > 0 ? <Badge tone="rust">cannot be used</Badge> : null}
-                  <Button kind="small" disabled={set.isPending || (!f.on && f.problems.length > 0)} aria-label={`Switch ${f.name} ${f.on ? "off" : "on"}`} onClick={() => set.mutate({ name: f.name, text: f.text, on: !f.on })}>
+                  <Button
+                    kind="small"
+                    disabled={set.isPending || (!f.on && f.problems.length > 0)}
+                    aria-label={`Switch ${f.name} ${f.on ? "off" : "on"}`}
+                    onClick={() => set.mutate({ name: f.name, text: f.text, on: !f.on })}
+                  >
                     {f.on ? "Switch off" : "Switch on"}
                   </Button>
                 </li>
               ))}
-              {listed.files.length === 0 ? <li className="py-1 text-faint">None yet. Write the first one on the left.</li> : null}
+              {listed.files.length === 0 ? (
+                <li className="py-1 text-faint">None yet. Write the first one on the left.</li>
+              ) : null}
             </ul>
             {file ? (
               <Button kind="small" className="mt-2" onClick={() => open(fresh)}>
@@ -134,7 +172,7 @@ function Draft({ listed, name, file, open }: { listed: Listed; name: string; fil
             ) : null}
           </Section>
           <Section title="Sample" aside={sample ? sample.split("/").at(-1) : "a document to test it on"}>
-            <FolderPicker chosen={sample} onFile={(e) => setSample(e.path)} files={() => true} low />
+            <FolderPicker chosen={[sample]} onFile={(e) => setSample(e.path)} files={() => true} low />
           </Section>
           <Trouble error={set.error ?? drop.error} />
           <Acts>
@@ -158,8 +196,18 @@ function Draft({ listed, name, file, open }: { listed: Listed; name: string; fil
               </Button>
             ) : null}
           </Acts>
-          <Confirm open={dropping} onClose={() => setDropping(false)} title={`Delete the rules file “${name}”?`} act="Delete it" busy={drop.isPending} onAct={() => drop.mutate(name)}>
-            <p>It goes from the data folder, and that cannot be undone. Documents it was for are read as other documents then. None of them is touched.</p>
+          <Confirm
+            open={dropping}
+            onClose={() => setDropping(false)}
+            title={`Delete the rules file “${name}”?`}
+            act="Delete it"
+            busy={drop.isPending}
+            onAct={() => drop.mutate(name)}
+          >
+            <p>
+              It goes from the data folder, and that cannot be undone. Documents it was for are read as other documents
+              then. None of them is touched.
+            </p>
           </Confirm>
         </>
       }

@@ -6,8 +6,15 @@ export function Proof({ lines }: { lines: ProofLine[] }) {
   return (
     <ul aria-label="Proof" className="border-t border-rule">
       {sorted.map((l) => (
-        <li key={l.what} className="grid grid-cols-[76px_minmax(0,1fr)_minmax(0,auto)] items-center gap-3 border-b border-rule py-2">
-          <span className={`caps -rotate-2 justify-self-start border-2 px-1.5 text-[13px] ${l.ok ? "border-moss text-moss" : "border-rust text-rust"}`}>{l.ok ? "proved" : "open"}</span>
+        <li
+          key={l.code}
+          className="grid grid-cols-[76px_minmax(0,1fr)_minmax(0,auto)] items-center gap-3 border-b border-rule py-2"
+        >
+          <span
+            className={`caps -rotate-2 justify-self-start border-2 px-1.5 text-[13px] ${l.ok ? "border-moss text-moss" : "border-rust text-rust"}`}
+          >
+            {l.ok ? "proved" : "open"}
+          </span>
           <span>
             <b className="font-medium">{l.what}</b>
             {l.note ? <span className="block text-[12px] text-faint">{l.note}</span> : null}

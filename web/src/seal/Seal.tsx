@@ -8,7 +8,9 @@ import { Bar } from "../frame/Foot";
 import { Acts, Station } from "../frame/Station";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Gauge } from "../shared/Gauge";
-import { Button, Chip, Section, Trouble, Waiting } from "../shared/parts";
+import { Button, Section, Trouble, Waiting } from "../shared/parts";
+import { Choose } from "../shared/Choose";
+import { tip } from "../shared/Tip";
 import { bytes, exact, plural, timeLeft, when } from "../shared/words";
 import { Proof } from "./Proof";
 
@@ -40,15 +42,35 @@ export function Seal() {
   else if (!stow || !sealed || !summary) sheet = <Waiting what="Asking what would be sealed." />;
   else if (job?.state === "running") sheet = <Under job={job} />;
   else sheet = <Ready summary={summary} stow={stow} sealed={sealed} job={job} />;
-  return <Station name="Seal" slipName="Where it goes" sheet={sheet} slip={stow && summary ? <Where key={`${id}${stow.out}`} id={id} stow={stow} summary={summary} busy={job?.state === "running"} again={sealed?.report != null} /> : null} />;
+  return (
+    <Station
+      name="Seal"
+      slipName="Where it goes"
+      sheet={sheet}
+      slip={
+        stow && summary ? (
+          <Where
+            key={`${id}${stow.out}`}
+            id={id}
+            stow={stow}
+            summary={summary}
+            busy={job?.state === "running"}
+            again={sealed?.report != null}
+          />
+        ) : null
+      }
+    />
+  );
 }
 
 function Under({ job }: { job: Job }) {
   const stop = useAct((id: string) => api.post<Started>(`/jobs/${id}/stop`));
   return (
     <div className="px-[18px] py-6">
-      <h1 className="mb-1 text-[24px]">{job.title}</h1>
-      <p className="mb-4 text-ink2">Every byte is copied once and read back once. You can leave this page; it goes on.</p>
+      <h2 className="mb-1 text-[24px]">{job.title}</h2>
+      <p className="mb-4 text-ink2">
+        Every byte is copied once and read back once. You can leave this page; it goes on.
+      </p>
       <div className="flex items-center gap-4">
         <div className="w-80 [&>svg]:h-3 [&>svg]:w-full">
           <Bar done={job.done} total={job.total} label={job.title} />
@@ -76,28 +98,50 @@ function Under({ job }: { job: Job }) {
 function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; sealed: Sealed; job: Job | undefined }) {
   const rep = sealed.report;
   return (
-    <div className="min-h-0 overflow-auto px-[18px] py-4">
+    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The seal">
       {job?.state === "failed" ? (
         <div role="alert" className="mb-4 border-l-[3px] border-rust bg-rustwash px-3 py-2">
           <b className="font-semibold">It was not sealed.</b> {job.error}
         </div>
       ) : null}
-      {job?.state === "stopped" ? <p className="mb-4 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">The last seal was stopped. What had been written was taken away again.</p> : null}
+      {job?.state === "stopped" ? (
+        <p className="mb-4 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
+          The last seal was stopped. What had been written was taken away again.
+        </p>
+      ) : null}
       {rep ? (
         <>
-          <h1 className={`text-[24px] ${rep.complete && rep.problems.length === 0 ? "text-moss" : "text-rust"}`}>{rep.complete && rep.problems.length === 0 ? "Sealed and proved complete" : "Sealed, and not complete"}</h1>
+          <h2 className={`text-[24px] ${sealed.well ? "text-moss" : "text-rust"}`}>
+            {sealed.well ? "Sealed and proved complete" : "Sealed, and not complete"}
+          </h2>
           <p className="mb-3">
             <span className="font-mono text-[12px] break-words">{sealed.label}</span>
             {sealed.at ? <span className="text-faint">, {when(sealed.at)}</span> : null}
             {sealed.there ? "" : <b className="text-rust"> It does not stand there any more.</b>}
           </p>
+          {sealed.stale.length > 0 ? (
+            <div className="mb-3 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
+              <b className="font-semibold">
+                {plural(sealed.stale.length, "source has", "sources have")} changed since.
+              </b>{" "}
+              The crate holds what was there when it was sealed; seal it again to take along what is there now.
+              <ul>
+                {sealed.stale.slice(0, 8).map((f) => (
+                  <li key={f} className="truncate font-mono text-[12px]" {...tip(f)}>
+                    {f}
+                  </li>
+                ))}
+                {sealed.stale.length > 8 ? <li className="text-[12px]">and {sealed.stale.length - 8} more</li> : null}
+              </ul>
+            </div>
+          ) : null}
           <Proof lines={sealed.proof} />
           {rep.problems.length > 0 ? (
             <Section title="What keeps it open" aside={String(rep.problems.length)}>
               <ul>
                 {rep.problems.map((p, i) => (
                   <li key={i} className="border-b border-hair py-1">
-                    <span className="block truncate font-mono text-[12px] text-faint" title={p.path}>
+                    <span className="block truncate font-mono text-[12px] text-faint" {...tip(p.path)}>
                       {p.path.split("/").slice(-2).join("/")}
                     </span>
                     {p.message}
@@ -107,15 +151,16 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               </ul>
             </Section>
           ) : null}
-          {rep.left.length > 0 ? (
-            <LeftOut left={rep.left} />
-          ) : null}
+          {rep.left.length > 0 ? <LeftOut left={rep.left} /> : null}
           {rep.renamed.length > 0 ? (
             <Section title="Under another name in the crate" aside={String(rep.renamed.length)}>
               <ul>
                 {rep.renamed.map((r) => (
-                  <li key={r.from} className="grid grid-cols-[minmax(0,1fr)_16px_minmax(0,1fr)] gap-2 border-b border-hair py-1 font-mono text-[12px]">
-                    <span className="truncate text-faint" title={r.from}>
+                  <li
+                    key={r.from}
+                    className="grid grid-cols-[minmax(0,1fr)_16px_minmax(0,1fr)] gap-2 border-b border-hair py-1 font-mono text-[12px]"
+                  >
+                    <span className="truncate text-faint" {...tip(r.from)}>
                       {r.from.split("/").slice(-2).join("/")}
                     </span>
                     <span className="text-faint">→</span>
@@ -128,19 +173,28 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
         </>
       ) : (
         <>
-          <h1 className="text-[24px]">Ready to seal</h1>
+          <h2 className="text-[24px]">Ready to seal</h2>
           <p className="mb-4 max-w-[64ch]">
-            {plural(stow.files, "file")} and {bytes(stow.bytes)} are copied, the documents in the crate name them relative to themselves, every byte is read back, and the crate is traced with nothing else reachable. The originals are only read.
+            {plural(stow.files, "file")} and {bytes(stow.bytes)} are copied, the documents in the crate name them
+            relative to themselves, every byte is read back, and the crate is traced with nothing else reachable. The
+            originals are only read.
           </p>
           {summary.pending > 0 ? (
             <p className="max-w-[64ch] border-l-[3px] border-rust bg-rustwash px-3 py-2">
-              <b className="font-semibold">{plural(summary.pending, "used reference")} would not be complete.</b> The crate can be sealed all the same and will say so; places are kept for what is missing. Mend first if it is to be complete.
+              <b className="font-semibold">{plural(summary.pending, "used reference")} would not be complete.</b> The
+              crate can be sealed all the same and will say so; places are kept for what is missing. Mend first if it is
+              to be complete.
             </p>
           ) : (
-            <p className="max-w-[64ch] border-l-[3px] border-moss bg-mosswash px-3 py-2">Every used reference is found. The crate will be complete.</p>
+            <p className="max-w-[64ch] border-l-[3px] border-moss bg-mosswash px-3 py-2">
+              Every used reference is found. The crate will be complete.
+            </p>
           )}
           <Section title="The load" aside={`${plural(stow.files, "file")}, ${bytes(stow.bytes)}`}>
-            <Gauge loads={stow.kinds.map((k) => ({ name: k.key, bytes: k.bytes }))} limits={stow.limits} />
+            <Gauge
+              loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))}
+              limits={stow.limits}
+            />
           </Section>
           {stow.left.length > 0 ? <LeftOut left={stow.left} /> : null}
         </>
@@ -155,7 +209,7 @@ function LeftOut({ left }: { left: Left[] }) {
       <ul>
         {left.map((l) => (
           <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
-            <span className="truncate font-mono text-[12px]" title={l.path}>
+            <span className="truncate font-mono text-[12px]" {...tip(l.path)}>
               {l.path.split("/").slice(-2).join("/")}
             </span>
             <span className="text-[12px] whitespace-nowrap text-faint">{l.why}</span>
@@ -166,18 +220,38 @@ function LeftOut({ left }: { left: Left[] }) {
   );
 }
 
-function Where({ id, stow, summary, busy, again }: { id: number; stow: Stow; summary: Summary; busy: boolean; again: boolean }) {
+function Where({
+  id,
+  stow,
+  summary,
+  busy,
+  again,
+}: {
+  id: number;
+  stow: Stow;
+  summary: Summary;
+  busy: boolean;
+  again: boolean;
+}) {
   const { data: state } = useAppState();
   const was = stow.out;
   const ending = carriers.map(([e]) => e).find((e) => e !== "" && was.endsWith(e)) ?? "";
   const home = summary.project.root.split("/").slice(0, -1).join("/");
   const slash = was.lastIndexOf("/");
-  const [dir, setDir] = useState(was ? was.slice(0, slash) : (state?.drives.find((d) => d.connected && home.startsWith(d.dir))?.dir ?? ""));
-  const [name, setName] = useState(was ? was.slice(slash + 1, was.length - ending.length) : `${summary.project.name} crate`);
+  const [dir, setDir] = useState(
+    was ? was.slice(0, slash) : (state?.drives.find((d) => d.connected && home.startsWith(d.dir))?.dir ?? ""),
+  );
+  const [name, setName] = useState(
+    was ? was.slice(slash + 1, was.length - ending.length) : `${summary.project.name} crate`,
+  );
   const [carrier, setCarrier] = useState<string>(ending);
   const [note, setNote] = useState(stow.note);
   const out = dir && name.trim() ? `${dir}/${name.trim()}${carrier}` : "";
-  const { data: there } = useQuery({ queryKey: ["project", id, "destination", out], queryFn: () => api.get<Destination>(`/projects/${id}/destination`, { out }), enabled: out !== "" });
+  const { data: there } = useQuery({
+    queryKey: ["project", id, "destination", out],
+    queryFn: () => api.get<Destination>(`/projects/${id}/destination`, { out }),
+    enabled: out !== "",
+  });
   const seal = useAct((r: SealRequest) => api.post<Started>(`/projects/${id}/seal`, r));
   return (
     <>
@@ -186,24 +260,37 @@ function Where({ id, stow, summary, busy, again }: { id: number; stow: Stow; sum
         <FolderPicker start={dir} onFolder={(p) => setDir(p)} low />
       </Section>
       <Section title="Name and form">
-        <input aria-label="Name of the crate" className={input} value={name} onChange={(e) => setName(e.target.value)} />
-        <div className="mt-2 flex flex-wrap gap-1.5">
-          {carriers.map(([e, word]) => (
-            <Chip key={e} on={carrier === e} onClick={() => setCarrier(e)}>
-              {word}
-            </Chip>
-          ))}
+        <input
+          aria-label="Name of the crate"
+          className={input}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <div className="mt-2">
+          <Choose
+            label="Form"
+            value={carrier || "folder"}
+            onChoose={(v) => setCarrier(v === "folder" ? "" : v)}
+            choices={carriers.map(([ending, word]) => ({ value: ending || "folder", word }))}
+          />
         </div>
       </Section>
       <Section title="A note for whoever receives it">
-        <textarea aria-label="Note" className={`${input} h-16 resize-none`} value={note} onChange={(e) => setNote(e.target.value)} placeholder="It goes into READ ME.txt as you write it." />
+        <textarea
+          aria-label="Note"
+          className={`${input} h-16 resize-none`}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+          placeholder="It goes into READ ME.txt as you write it."
+        />
       </Section>
       {there ? (
         there.ok ? (
           <p className="mt-3 text-[12px] text-ink2">
             <span className="font-mono break-words">{there.label}</span>
             <br />
-            needs {bytes(there.needs)}, {bytes(there.free)} free{there.again ? "; the earlier crate there is replaced once the new one is whole" : ""}
+            needs {bytes(there.needs)}, {bytes(there.free)} free
+            {there.again ? "; the earlier crate there is replaced once the new one is whole" : ""}
           </p>
         ) : (
           <Trouble error={new Error(there.why)} />

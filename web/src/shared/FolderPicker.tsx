@@ -3,13 +3,28 @@ import { useState } from "react";
 import { useFolder } from "../api/queries";
 import type { Entry } from "../api/types";
 import { Trouble } from "./parts";
+import { tip } from "./Tip";
 import { bytes } from "./words";
 
 /**
  * FolderPicker walks the drives. pick says what a click on a file or folder
  * chooses; folders are always entered by their name.
  */
-export function FolderPicker({ start = "", chosen, onFolder, onFile, files, low }: { start?: string; chosen?: string; low?: boolean; onFolder?: (path: string, label: string) => void; onFile?: (e: Entry) => void; files?: (e: Entry) => boolean }) {
+export function FolderPicker({
+  start = "",
+  chosen = [],
+  onFolder,
+  onFile,
+  files,
+  low,
+}: {
+  start?: string;
+  chosen?: readonly string[];
+  low?: boolean;
+  onFolder?: (path: string, label: string) => void;
+  onFile?: (e: Entry) => void;
+  files?: (e: Entry) => boolean;
+}) {
   const [path, setPath] = useState(start);
   const { data, error } = useFolder(path);
   const go = (p: string, label: string) => {
@@ -21,11 +36,15 @@ export function FolderPicker({ start = "", chosen, onFolder, onFile, files, low 
     <div className="flex shrink-0 flex-col border border-rule bg-field">
       <div className="flex items-center gap-2 border-b border-rule bg-band px-3 py-1.5 font-mono text-[12px]">
         {data?.parent !== null && data ? (
-          <button type="button" className="rounded-xs border border-rule bg-sheet px-1.5 hover:border-ink" onClick={() => go(data.parent ?? "", "")}>
+          <button
+            type="button"
+            className="rounded-xs border border-rule bg-sheet px-1.5 hover:border-ink"
+            onClick={() => go(data.parent ?? "", "")}
+          >
             up
           </button>
         ) : null}
-        <span className="truncate" title={path}>
+        <span className="truncate" {...tip(path)}>
           {data?.label ?? "…"}
         </span>
       </div>
@@ -36,15 +55,21 @@ export function FolderPicker({ start = "", chosen, onFolder, onFile, files, low 
             <button
               type="button"
               disabled={e.gone}
-              aria-pressed={chosen === e.path}
+              aria-pressed={e.folder ? undefined : chosen.includes(e.path)}
               onClick={() => (e.folder ? go(e.path, data?.path ? `${data.label}/${e.name}` : e.name) : onFile?.(e))}
-              className={`grid w-full grid-cols-[18px_minmax(0,max-content)_minmax(0,1fr)] items-center gap-2 border-b border-hair px-3 py-1 text-left hover:bg-band ${chosen === e.path ? "bg-seawash" : ""}`}
+              className={`grid w-full grid-cols-[18px_minmax(0,max-content)_minmax(0,1fr)] items-center gap-2 border-b border-hair px-3 py-1 text-left hover:bg-band ${chosen.includes(e.path) ? "bg-seawash" : ""}`}
             >
               <span aria-hidden className="font-mono text-faint">
                 {e.folder ? "▸" : "·"}
               </span>
               <span className={`truncate ${e.folder ? "font-medium" : ""}`}>{e.name}</span>
-              <span className="truncate text-right text-[12px] text-faint">{e.gone ? "not connected" : e.folder ? "" : `${e.format ? `opens as ${e.format} · ` : ""}${bytes(e.size)}`}</span>
+              <span className="truncate text-right text-[12px] text-faint">
+                {e.gone
+                  ? "not connected"
+                  : e.folder
+                    ? ""
+                    : `${e.format ? `opens as ${e.format} · ` : ""}${bytes(e.size)}`}
+              </span>
             </button>
           </li>
         ))}

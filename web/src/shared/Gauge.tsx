@@ -1,14 +1,23 @@
 import type { Limit } from "../api/types";
+import { tip } from "./Tip";
 import { bytes, exact } from "./words";
 
 export interface Load {
+  kind: string;
   name: string;
   bytes: number;
   stays?: boolean;
 }
 
-const fills: Record<string, string> = { sound: "bg-ink", sequence: "bg-sea", picture: "bg-tank", geometry: "bg-moss", video: "bg-ochre", material: "bg-brass" };
-const look = (l: Load) => (l.stays ? "hatch-ink bg-sheet" : (fills[l.name] ?? "bg-faint"));
+const fills: Record<string, string> = {
+  audio: "bg-ink",
+  sequence: "bg-sea",
+  image: "bg-tank",
+  geometry: "bg-moss",
+  video: "bg-ochre",
+  material: "bg-brass",
+};
+const look = (l: Load) => (l.stays ? "hatch-ink bg-sheet" : (fills[l.kind] ?? "bg-faint"));
 
 /** Gauge is the crate's bytes by kind, what stays behind hatched, with a load line where a carrier's limit lies within. */
 export function Gauge({ loads, limits }: { loads: Load[]; limits: Limit[] }) {
@@ -19,17 +28,35 @@ export function Gauge({ loads, limits }: { loads: Load[]; limits: Limit[] }) {
   const within = limits.filter((l) => !l.file && l.bytes < total);
   return (
     <div>
-      <div aria-label={`${exact(travels)} of ${exact(total)} travel`} role="img" className="relative flex h-8 border border-ink">
+      <div
+        aria-label={`${exact(travels)} of ${exact(total)} travel`}
+        role="img"
+        className="relative flex h-8 border border-ink"
+      >
         {shown.map((l) => (
-            <div key={`${l.name}${l.stays ? " stays" : ""}`} title={`${l.name}${l.stays ? ", stays behind" : ""}: ${exact(l.bytes)}`} style={{ flexGrow: l.bytes, flexBasis: 0 }} className={`min-w-[3px] border-r border-sheet last:border-r-0 ${look(l)}`} />
-          ))}
+          <div
+            key={`${l.kind}${l.stays ? " stays" : ""}`}
+            {...tip(`${l.name}${l.stays ? ", stays behind" : ""}: ${exact(l.bytes)}`)}
+            style={{ flexGrow: l.bytes, flexBasis: 0 }}
+            className={`min-w-[3px] border-r border-sheet last:border-r-0 ${look(l)}`}
+          />
+        ))}
         {within.map((l) => (
-          <div key={l.name} style={{ left: `${(100 * l.bytes) / total}%` }} className="absolute -top-1 bottom-[-4px] border-l-2 border-rust" title={`${l.name}: ${exact(l.bytes)}`} />
+          <div
+            key={l.name}
+            style={{ left: `${(100 * l.bytes) / total}%` }}
+            className="absolute -top-1 bottom-[-4px] border-l-2 border-rust"
+            {...tip(`${l.name}: ${exact(l.bytes)}`)}
+          />
         ))}
       </div>
       <ul className="mt-1.5 flex flex-wrap gap-x-4 text-[12px]">
         {shown.map((l) => (
-          <li key={`${l.name}${l.stays ? " stays" : ""}`} className="flex items-center gap-1.5" title={exact(l.bytes)}>
+          <li
+            key={`${l.kind}${l.stays ? " stays" : ""}`}
+            className="flex items-center gap-1.5"
+            {...tip(exact(l.bytes))}
+          >
             <span aria-hidden className={`size-2.5 border border-ink ${look(l)}`} />
             {l.name} {l.stays ? "stays " : ""}
             <span className="text-faint">{bytes(l.bytes)}</span>
@@ -45,10 +72,18 @@ export function Limits({ limits }: { limits: Limit[] }) {
   return (
     <ul>
       {limits.map((l) => (
-        <li key={l.name} className="grid grid-cols-[110px_1fr_64px] items-baseline gap-2 py-0.5" title={exact(l.bytes)}>
+        <li
+          key={l.name}
+          className="grid grid-cols-[110px_1fr_64px] items-baseline gap-2 py-0.5"
+          {...tip(exact(l.bytes))}
+        >
           <span>{l.name}</span>
-          <span className="text-[12px] text-faint">{l.file ? "each file " : ""}up to {l.bytes === 2 ** 32 - 1 ? "4 GiB − 1" : bytes(l.bytes)}</span>
-          <b className={`text-right font-medium ${l.fits ? "text-moss" : "text-rust"}`}>{l.fits ? "fits" : "too large"}</b>
+          <span className="text-[12px] text-faint">
+            {l.file ? "each file " : ""}up to {l.bytes === 2 ** 32 - 1 ? "4 GiB − 1" : bytes(l.bytes)}
+          </span>
+          <b className={`text-right font-medium ${l.fits ? "text-moss" : "text-rust"}`}>
+            {l.fits ? "fits" : "too large"}
+          </b>
         </li>
       ))}
     </ul>

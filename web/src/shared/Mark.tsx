@@ -1,10 +1,29 @@
 /** Mark is the drawn sign of a state: readable in grey, seconded by colour. */
 export function Mark({ state, big }: { state: string; big?: boolean }) {
+  if (!shapes[state]) return <span />;
   const size = big ? 18 : 14;
-  const tone = { missing: "text-rust", unreadable: "text-rust", twins: "text-rust", unplugged: "text-ochre", unsaved: "text-ochre", away: "text-sea" }[state] ?? "text-ink";
+  const tone =
+    {
+      missing: "text-rust",
+      unreadable: "text-rust",
+      twins: "text-rust",
+      unplugged: "text-ochre",
+      unsaved: "text-ochre",
+      away: "text-sea",
+    }[state] ?? "text-ink";
   return (
-    <svg viewBox="0 0 14 14" width={size} height={size} className={`${tone} shrink-0`} role="img" aria-label={state} fill="none" stroke="currentColor" strokeWidth="1.5">
-      {shapes[state] ?? null}
+    <svg
+      viewBox="0 0 14 14"
+      width={size}
+      height={size}
+      className={`${tone} shrink-0`}
+      role="img"
+      aria-label={state}
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.5"
+    >
+      {shapes[state]}
     </svg>
   );
 }

@@ -11,7 +11,15 @@ export function PathCompare({ lines }: { lines: PathLine[] }) {
             {l.pieces.map((p, k) => (
               <span key={k}>
                 {k > 0 ? <span className="text-faint"> / </span> : null}
-                {p.common ? <span className="text-faint">{p.text}</span> : <b className={`px-0.5 font-medium ${l.mark === "asked" ? "bg-rustwash text-rust" : l.mark === "found" ? "bg-seawash text-sea" : ""}`}>{p.text}</b>}
+                {p.common ? (
+                  <span className="text-faint">{p.text}</span>
+                ) : (
+                  <b
+                    className={`px-0.5 font-medium ${l.mark === "asked" ? "bg-rustwash text-rust" : l.mark === "found" ? "bg-seawash text-sea" : ""}`}
+                  >
+                    {p.text}
+                  </b>
+                )}
               </span>
             ))}
           </code>

@@ -18,13 +18,17 @@ export function Sound({ path, space }: { path: string; space?: boolean }) {
     if (a.paused) void a.play().catch(() => setPlaying(false));
     else a.pause();
   };
-  const keys: Record<string, () => void> = space ? { " ": toggle } : {};
-  useKeys(keys);
+  useKeys({ " ": space ? toggle : undefined });
   const n = data?.low.length ?? 0;
   const share = data && data.seconds > 0 ? at / data.seconds : 0;
   return (
     <div className="flex items-center gap-2 border border-rule bg-field p-1.5">
-      <button type="button" onClick={toggle} aria-label={playing ? "Stop playing" : "Play"} className="grid size-7 shrink-0 place-items-center rounded-xs border border-ink hover:bg-band">
+      <button
+        type="button"
+        onClick={toggle}
+        aria-label={playing ? "Stop playing" : "Play"}
+        className="grid size-7 shrink-0 place-items-center rounded-xs border border-ink hover:bg-band"
+      >
         <svg viewBox="0 0 10 10" width="10" height="10" fill="currentColor" aria-hidden>
           {playing ? <path d="M1 1h3v8H1zM6 1h3v8H6z" /> : <path d="M2 .5l7 4.5-7 4.5z" />}
         </svg>
@@ -45,16 +49,41 @@ export function Sound({ path, space }: { path: string; space?: boolean }) {
         >
           {data?.low.map((lo, i) => {
             const hi = data.high[i] ?? 0;
-            return <rect key={i} x={i} width=".7" y={-hi} height={Math.max(0.02, hi - lo)} className={i / n < share ? "fill-sea" : "fill-ink2"} />;
+            return (
+              <rect
+                key={i}
+                x={i}
+                width=".7"
+                y={-hi}
+                height={Math.max(0.02, hi - lo)}
+                className={i / n < share ? "fill-sea" : "fill-ink2"}
+              />
+            );
           })}
         </svg>
       )}
-      <span className="font-mono text-[11px] whitespace-nowrap text-faint">{data ? length(data.seconds).slice(3, 11) : ""}</span>
-      <audio ref={audio} preload="none" src={query("/api/media", { path })} onPlay={() => setPlaying(true)} onPause={() => setPlaying(false)} onEnded={() => setPlaying(false)} onTimeUpdate={(e) => setAt(e.currentTarget.currentTime)} />
+      <span className="font-mono text-[11px] whitespace-nowrap text-faint">
+        {data ? length(data.seconds).slice(3, 11) : ""}
+      </span>
+      <audio
+        ref={audio}
+        preload="none"
+        src={query("/api/media", { path })}
+        onPlay={() => setPlaying(true)}
+        onPause={() => setPlaying(false)}
+        onEnded={() => setPlaying(false)}
+        onTimeUpdate={(e) => setAt(e.currentTarget.currentTime)}
+      />
     </div>
   );
 }
 
 export function Picture({ path }: { path: string }) {
-  return <img src={query("/api/media", { path })} alt={path.split("/").at(-1) ?? ""} className="max-h-44 w-full border border-rule bg-field object-contain" />;
+  return (
+    <img
+      src={query("/api/media", { path })}
+      alt={path.split("/").at(-1) ?? ""}
+      className="max-h-44 w-full border border-rule bg-field object-contain"
+    />
+  );
 }

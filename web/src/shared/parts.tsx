@@ -1,6 +1,8 @@
+import { Toggle } from "radix-ui";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 
 import { Problem } from "../api/client";
+import { tip } from "./Tip";
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { kind?: "first" | "plain" | "small"; hint?: string };
 
@@ -20,21 +22,35 @@ export function Button({ kind = "plain", hint, children, className = "", ...rest
 }
 
 export function Key({ children, onFirst }: { children: ReactNode; onFirst?: boolean }) {
-  return <kbd className={`ml-2 rounded-xs border px-1 font-mono text-[11px] ${onFirst ? "border-current opacity-80" : "border-rule text-faint"}`}>{children}</kbd>;
+  return (
+    <kbd
+      className={`ml-2 rounded-xs border px-1 font-mono text-[11px] ${onFirst ? "border-current opacity-80" : "border-rule text-faint"}`}
+    >
+      {children}
+    </kbd>
+  );
 }
 
-/** Chip is a switch of a set: exactly one, or none, is on. */
+/** Chip is something that is on or off by itself. */
 export function Chip({ on, children, onClick }: { on: boolean; children: ReactNode; onClick: () => void }) {
   return (
-    <button type="button" aria-pressed={on} onClick={onClick} className={`rounded-xs border px-2 py-0.5 text-[12px] whitespace-nowrap ${on ? "border-ink bg-ink text-sheet" : "border-rule bg-sheet hover:border-ink"}`}>
+    <Toggle.Root
+      pressed={on}
+      onPressedChange={onClick}
+      className="rounded-xs border border-rule bg-sheet px-2 py-0.5 text-[12px] whitespace-nowrap hover:border-ink data-[state=on]:border-ink data-[state=on]:bg-ink data-[state=on]:text-sheet"
+    >
       {children}
-    </button>
+    </Toggle.Root>
   );
 }
 
 export function Badge({ children, tone = "ochre" }: { children: ReactNode; tone?: "ochre" | "moss" | "sea" | "rust" }) {
   const look = { ochre: "text-ochre", moss: "text-moss", sea: "text-sea", rust: "text-rust" }[tone];
-  return <span className={`rounded-xs border border-current/40 px-1 text-[11px] leading-[1.35] whitespace-nowrap ${look}`}>{children}</span>;
+  return (
+    <span className={`rounded-xs border border-current/40 px-1 text-[11px] leading-[1.35] whitespace-nowrap ${look}`}>
+      {children}
+    </span>
+  );
 }
 
 /** Section heads a part of a slip. */
@@ -43,17 +59,19 @@ export function Section({ title, aside, children }: { title: string; aside?: Rea
     <section className="mt-4 shrink-0 first:mt-0">
       <h3 className="caps mb-2 flex items-baseline justify-between border-b border-rule pb-1 text-[13px]">
         {title}
-        {aside ? <span className="font-sans text-[11.5px] font-normal tracking-normal text-faint normal-case">{aside}</span> : null}
+        {aside ? (
+          <span className="font-sans text-[11.5px] font-normal tracking-normal text-faint normal-case">{aside}</span>
+        ) : null}
       </h3>
       {children}
     </section>
   );
 }
 
-/** Fact is a line of a list of facts. */
-export function Fact({ name, children, title }: { name: string; children: ReactNode; title?: string }) {
+/** Fact is a line of a list of facts; more is what it says when it is pointed at. */
+export function Fact({ name, children, more }: { name: string; children: ReactNode; more?: string }) {
   return (
-    <div className="grid grid-cols-[64px_minmax(0,1fr)] gap-2 py-px" title={title}>
+    <div className="grid grid-cols-[64px_minmax(0,1fr)] gap-2 py-px" {...tip(more)}>
       <dt className="text-[12px] text-faint">{name}</dt>
       <dd className="font-mono text-[12px] wrap-anywhere">{children}</dd>
     </div>
@@ -61,7 +79,7 @@ export function Fact({ name, children, title }: { name: string; children: ReactN
 }
 
 /** Trouble says an error in words, where it happened. */
-export function Trouble({ error, onAway }: { error: unknown; onAway?: () => void }) {
+export function Trouble({ error, onAway }: { error: unknown; onAway?: (() => void) | undefined }) {
   if (!error) return null;
   const title = error instanceof Problem ? error.reply.title : "It did not work";
   const detail = error instanceof Error ? error.message : String(error);
@@ -99,7 +117,17 @@ export function Waiting({ what }: { what: string }) {
 }
 
 /** Asked shows what was asked for, or why it is not there yet. */
-export function Asked<T>({ error, data, waiting, children }: { error: unknown; data: T | undefined; waiting: string; children: (data: T) => ReactNode }) {
+export function Asked<T>({
+  error,
+  data,
+  waiting,
+  children,
+}: {
+  error: unknown;
+  data: T | undefined;
+  waiting: string;
+  children: (data: T) => ReactNode;
+}) {
   if (error)
     return (
       <div className="p-6">

@@ -13,10 +13,17 @@ export const exact = (n: number) => `${n.toLocaleString("en-GB")} ${n === 1 ? "b
 
 export function when(iso: string): string {
   const d = new Date(iso);
-  return d.toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", hour12: false });
+  return d.toLocaleString("en-GB", {
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+    hour12: false,
+  });
 }
 
-export const clock = (iso: string) => new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+export const clock = (iso: string) =>
+  new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 
 export function length(seconds: number): string {
   const h = Math.floor(seconds / 3600);
@@ -31,32 +38,8 @@ export function timeLeft(seconds: number): string {
   return `${Math.round(seconds / 60)} min left`;
 }
 
-export const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString("en-GB")} ${n === 1 ? one : many}`;
+export const plural = (n: number, one: string, many = `${one}s`) =>
+  `${n.toLocaleString("en-GB")} ${n === 1 ? one : many}`;
 
-export const short = (hash: string) => (hash.length < 20 ? hash : `${hash.slice(0, 4)} ${hash.slice(4, 8)} … ${hash.slice(-4)}`);
-
-export const stateWord: Record<string, string> = {
-  here: "in the project folder",
-  away: "outside the project folder",
-  missing: "missing",
-  unplugged: "on a drive that is not connected",
-  twins: "twins",
-  unsaved: "never saved",
-  inside: "inside the document",
-  unreadable: "cannot be read",
-};
-
-/** kindWord says the core's kinds as people do. */
-export const kindWord: Record<string, string> = {
-  audio: "sound",
-  video: "video",
-  image: "picture",
-  sequence: "sequence",
-  geometry: "geometry",
-  part: "part",
-  material: "material",
-  drawing: "drawing",
-  document: "document",
-  data: "data",
-  other: "other",
-};
+export const short = (hash: string) =>
+  hash.length < 20 ? hash : `${hash.slice(0, 4)} ${hash.slice(4, 8)} … ${hash.slice(-4)}`;

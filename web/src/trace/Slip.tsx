@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useSlip } from "../api/queries";
-import type { Slip as SlipData, State, Summary, Use } from "../api/types";
+import type { AppState, Asker, Slip as SlipData, Summary } from "../api/types";
 import { Acts } from "../frame/Station";
 import { FactList } from "../shared/FactList";
 import { useKeys } from "../shared/keys";
@@ -11,10 +11,21 @@ import { Mark } from "../shared/Mark";
 import { Button, Section, Trouble, Waiting } from "../shared/parts";
 import { PathCompare } from "../shared/PathCompare";
 import { Picture, Sound } from "../shared/Sound";
+import { tip } from "../shared/Tip";
 import { length, bytes, plural, when } from "../shared/words";
 
 /** Slip is everything about the selected file, or about the project when none is. */
-export function Slip({ id, selected, summary, onState }: { id: number; selected: string; summary: Summary; onState: (state: string) => void }) {
+export function Slip({
+  id,
+  selected,
+  summary,
+  onState,
+}: {
+  id: number;
+  selected: string;
+  summary: Summary;
+  onState: (state: string) => void;
+}) {
   const { data, error } = useSlip(id, selected);
   if (!selected) return <Whole summary={summary} onState={onState} />;
   if (error) return <Trouble error={error} />;
@@ -24,19 +35,20 @@ export function Slip({ id, selected, summary, onState }: { id: number; selected:
 
 function Whole({ summary, onState }: { summary: Summary; onState: (state: string) => void }) {
   const go = useNavigate();
-  const next = summary.toFind > 0 ? { path: "mend", word: "Find what is missing" } : { path: "sift", word: "Decide what travels" };
+  const next =
+    summary.toFind > 0 ? { path: "mend", word: "Find what is missing" } : { path: "sift", word: "Decide what travels" };
   return (
     <>
       <h2 className="text-[22px]">{summary.project.name}</h2>
       <p className="mb-1 text-ink2">Select a row to see everything about it.</p>
-      <Section title="Documents read" aside={String(summary.documents.length)}>
+      <Section
+        title={summary.project.documents.length === 1 ? "Document" : "Documents"}
+        aside={`${plural(summary.documents, "document")} read`}
+      >
         <ul>
-          {summary.documents.map((d) => (
-            <li key={d.path} className="flex items-baseline justify-between gap-2 py-0.5" title={`${d.path}\n${d.title}`}>
-              <span className="truncate font-medium">{d.name}</span>
-              <span className="text-[12px] whitespace-nowrap text-faint">
-                {d.format === "any" ? "by its looks" : d.format.replace("rules:", "rules ")} · {plural(d.references, "reference")}
-              </span>
+          {summary.project.labels.map((l) => (
+            <li key={l} className="truncate py-0.5 font-medium" {...tip(l)}>
+              {l.split("/").at(-1)}
             </li>
           ))}
         </ul>
@@ -44,12 +56,19 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
       <Section title="By state">
         <ul>
           {summary.states.map((s) => (
-            <li key={s.key}>
-              <button type="button" onClick={() => onState(s.key)} title="Show only these" className="flex w-full items-center gap-2 py-0.5 text-left hover:bg-band">
-                <Mark state={s.key} />
-                <span className="flex-1">{s.key}</span>
+            <li key={s.state}>
+              <button
+                type="button"
+                onClick={() => onState(s.state)}
+                {...tip("Show only these")}
+                className="flex w-full items-center gap-2 py-0.5 text-left hover:bg-band"
+              >
+                <Mark state={s.state} />
+                <span className="flex-1">{s.state}</span>
                 <span className="font-mono text-[12px]">{s.files}</span>
-                <span className="w-20 text-right font-mono text-[12px] text-faint">{s.bytes > 0 ? bytes(s.bytes) : "—"}</span>
+                <span className="w-20 text-right font-mono text-[12px] text-faint">
+                  {s.bytes > 0 ? bytes(s.bytes) : "—"}
+                </span>
               </button>
             </li>
           ))}
@@ -70,15 +89,13 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
 function One({ id, slip }: { id: number; slip: SlipData }) {
   const go = useNavigate();
   const [copied, setCopied] = useState("");
-  const plug = useAct((drive: string) => api.post<State>(`/drives/${drive}/plug`, { connected: true }));
+  const plug = useAct((drive: string) => api.post<AppState>(`/drives/${drive}/plug`, { connected: true }));
   const undo = useAct((repair: number) => api.drop(`/projects/${id}/repairs/${repair}`));
   const path = slip.path || slip.row.key;
   const copy = () => void navigator.clipboard.writeText(path).then(() => setCopied(path));
   const findable = ["missing", "twins"].includes(slip.row.state) || slip.missing > 0;
   const mend = () => void go(`/p/${id}/mend?sel=${encodeURIComponent(slip.row.key)}`);
-  const keys: Record<string, () => void> = { c: copy };
-  if (findable) keys.m = mend;
-  useKeys(keys);
+  useKeys({ c: copy, m: findable ? mend : undefined });
   return (
     <>
       <div className="flex items-center gap-2.5">
@@ -92,10 +109,22 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           Numbers not there: <span className="font-mono text-[12px]">{slip.gaps}</span>
         </p>
       ) : null}
-      <Section title={slip.row.badges.includes("write point") ? "Where it will be written" : slip.path ? "The path it is found under" : "The path it is asked for"}>
+      <Section
+        title={
+          slip.row.write
+            ? "Where it will be written"
+            : slip.path
+              ? "The path it is found under"
+              : "The path it is asked for"
+        }
+      >
         <PathCompare lines={slip.paths} />
       </Section>
-      {slip.preview && slip.path ? <Section title={slip.preview === "sound" ? "Listen" : "Look"}>{slip.preview === "sound" ? <Sound key={slip.path} path={slip.path} space /> : <Picture path={slip.path} />}</Section> : null}
+      {slip.preview && slip.path ? (
+        <Section title={slip.preview === "sound" ? "Listen" : "Look"}>
+          {slip.preview === "sound" ? <Sound key={slip.path} path={slip.path} space /> : <Picture path={slip.path} />}
+        </Section>
+      ) : null}
       {slip.path ? (
         <Section title="What it is">
           <FactList size={slip.size} facts={slip.facts} modified={slip.modified} sha256={slip.sha256} />
@@ -104,7 +133,12 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
       {slip.repair ? (
         <Section title="Mended" aside={slip.repair.certainty}>
           <p>{slip.repair.reasons.join(", ")}</p>
-          <Button kind="small" className="mt-1.5" disabled={undo.isPending} onClick={() => slip.repair && undo.mutate(slip.repair.id)}>
+          <Button
+            kind="small"
+            className="mt-1.5"
+            disabled={undo.isPending}
+            onClick={() => slip.repair && undo.mutate(slip.repair.id)}
+          >
             Undo the repair
           </Button>
         </Section>
@@ -114,11 +148,26 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           <FactList size={slip.last.size} facts={slip.last.facts} sha256={slip.last.sha256} />
         </Section>
       ) : null}
-      <Section title="Asked for by" aside={plural(slip.uses.length, "place")}>
+      {slip.chain.length > 1 ? (
+        <Section title="The way to it">
+          <ol>
+            {slip.chain.map((d, i) => (
+              <li key={d} className="truncate py-px" style={{ paddingLeft: i * 14 }} {...tip(d)}>
+                {i > 0 ? <span className="text-faint">↳ </span> : null}
+                {d.split("/").at(-1)}
+              </li>
+            ))}
+          </ol>
+        </Section>
+      ) : null}
+      <Section title="Asked for by" aside={plural(slip.row.uses, "place")}>
         <ul>
           {slip.uses.map((u, i) => (
             <UseLine key={i} use={u} />
           ))}
+          {slip.row.uses > slip.uses.length ? (
+            <li className="py-0.5 text-faint">and {(slip.row.uses - slip.uses.length).toLocaleString("en-GB")} more</li>
+          ) : null}
         </ul>
       </Section>
       <Trouble error={plug.error ?? undo.error} />
@@ -141,14 +190,19 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
   );
 }
 
-function UseLine({ use }: { use: Use }) {
+function UseLine({ use }: { use: Asker }) {
   return (
-    <li className="py-0.5" style={{ paddingLeft: use.depth * 14 }} title={`${use.document}\nwritten: ${use.written}`}>
+    <li className="py-0.5" style={{ paddingLeft: use.depth * 14 }} {...tip(`${use.document}\nwritten: ${use.written}`)}>
       {use.depth > 0 ? <span className="text-faint">↳ </span> : null}
-      <span className="font-medium">{use.document.split("/").at(-1)}</span> <span className="text-[12px] text-faint">{use.owner}</span>
+      <span className="font-medium">{use.document.split("/").at(-1)}</span>{" "}
+      <span className="text-[12px] text-faint">{use.owner}</span>
       {use.range ? (
-        <span className="block font-mono text-[11.5px] text-faint" title="the part that is used, in the media's own time">
-          {length(use.range.start)} {use.range.duration > 0 ? `– ${length(use.range.start + use.range.duration)}` : "to the end"}
+        <span
+          className="block font-mono text-[11.5px] text-faint"
+          {...tip("the part that is used, in the media's own time")}
+        >
+          {length(use.range.start)}{" "}
+          {use.range.duration > 0 ? `– ${length(use.range.start + use.range.duration)}` : "to the end"}
         </span>
       ) : null}
       {use.use !== "used" ? <span className="text-[12px] text-ochre"> · {use.use}</span> : null}

@@ -3,41 +3,64 @@ import { Fragment } from "react";
 import { Link } from "react-router";
 
 import type { Summary } from "../api/types";
+import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
+import type { nowhere } from "./Trace";
+
+type Narrow = Partial<typeof nowhere>;
 
 /** Verdict says the state of the project in a sentence or two, worst first. */
-export function Verdict({ summary, onState }: { summary: Summary; onState: (state: string) => void }) {
-  const of = (state: string) => summary.states.find((s) => s.key === state)?.files ?? 0;
-  const kinds = summary.missing.map((m) => `${m.key} ${m.files}`).join(", ");
+export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow: Narrow) => void }) {
+  const of = (state: string) => summary.states.find((s) => s.state === state)?.files ?? 0;
+  const kinds = summary.missing.map((m) => m.word).join(", ");
   const parts: ReactNode[] = [];
-  const add = (n: number, state: string, tone: string, words: string, rest: ReactNode) => {
+  const add = (n: number, narrow: Narrow, tone: string, words: string, rest: ReactNode) => {
     if (n > 0)
       parts.push(
         <>
-          <button type="button" onClick={() => onState(state)} title="Show only these" className={`font-semibold underline-offset-2 hover:underline ${tone}`}>
+          <button
+            type="button"
+            onClick={() => onOnly(narrow)}
+            className={`font-semibold underline-offset-2 hover:underline ${tone}`}
+            {...tip("Show only these")}
+          >
             {words}
           </button>
           {rest}
         </>,
       );
   };
-  const missing = of("missing");
-  add(missing, "missing", "text-rust", `${missing} missing`, kinds ? ` (${kinds})` : "");
-  add(of("twins"), "twins", "text-rust", plural(of("twins"), "name"), " could mean more than one file");
-  add(of("unreadable"), "unreadable", "text-rust", `${of("unreadable")} cannot be read`, "");
-  add(summary.gaps, "gaps", "text-rust", `${summary.gaps} ${summary.gaps === 1 ? "frame is" : "frames are"} gone`, " from image sequences");
+  const state = (s: string, tone: string, words: string, rest: ReactNode) =>
+    add(of(s), { state: s }, tone, words, rest);
+  state("missing", "text-rust", `${of("missing")} missing`, kinds ? ` (${kinds})` : "");
+  state("twins", "text-rust", plural(of("twins"), "name"), " could mean more than one file");
+  state("unreadable", "text-rust", `${of("unreadable")} cannot be read`, "");
+  const frames = plural(summary.gaps, "frame is", "frames are");
+  add(summary.gaps, { badge: "gaps" }, "text-rust", `${frames} gone`, " from image sequences");
   const out = [...new Set(summary.places.filter((p) => p.kind === "unplugged").map((p) => p.drive))];
-  add(of("unplugged"), "unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, out.length === 1 ? ", which is not connected" : ", which are not connected");
-  add(of("unsaved"), "unsaved", "text-ochre", `${of("unsaved")} never saved`, "");
+  const away = out.length === 1 ? ", which is not connected" : ", which are not connected";
+  state("unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, away);
+  state("unsaved", "text-ochre", `${of("unsaved")} never saved`, "");
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
-  const notes = [foreign > 0 && `${foreign} in other projects' folders`, dumped > 0 && `${dumped} in a dumping ground`].filter(Boolean).join(", ");
-  add(of("away"), "away", "text-sea", plural(of("away"), "file lives", "files live") + " outside this project", notes ? ` (${notes})` : "");
+  const notes = [foreign > 0 && `${foreign} in other projects' folders`, dumped > 0 && `${dumped} in a dumping ground`];
+  const note = notes.filter(Boolean).join(", ");
+  const lives = plural(of("away"), "file lives", "files live");
+  state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
+  const flagged = summary.writePoints.filter((w) => w.flags.length > 0).length;
+  add(
+    flagged,
+    { badge: "write" },
+    "text-ochre",
+    plural(flagged, "write point"),
+    " lead out of the project".replace("lead", flagged === 1 ? "leads" : "lead"),
+  );
   return (
     <div className="px-[18px] pt-3 pb-2 text-[15px] leading-snug">
       {parts.length === 0 ? (
         <p>
-          <b className="font-semibold text-moss">Everything is here.</b> {summary.files === 1 ? "Its one file lies" : `All ${summary.files} files lie`} in the project folder.
+          <b className="font-semibold text-moss">Everything is here.</b>{" "}
+          {summary.files === 1 ? "Its one file lies" : `All ${summary.files} files lie`} in the project folder.
         </p>
       ) : (
         <p>
@@ -49,9 +72,44 @@ export function Verdict({ summary, onState }: { summary: Summary; onState: (stat
           ))}
         </p>
       )}
+      {summary.warnings.map((w) => (
+        <p key={w.code} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(w.paths.join("\n"))}>
+          {w.message}
+          {w.code === "nothing-recognised" ? (
+            <>
+              {" "}
+              <Link to={`/rules?sample=${encodeURIComponent(w.paths[0] ?? "")}`} className="text-sea underline">
+                Teach it with a rules file
+              </Link>
+              .
+            </>
+          ) : null}
+        </p>
+      ))}
+      {summary.moved.map((m) => (
+        <p key={m.from} className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
+          {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
+          <code className="font-mono text-[12px]">{m.from}</code>; under{" "}
+          <code className="font-mono text-[12px]">{m.to}</code> {m.present} of them {m.present === 1 ? "is" : "are"}{" "}
+          there.{" "}
+          <Link to="../mend" className="text-sea underline">
+            Mend them at once
+          </Link>
+          .
+        </p>
+      ))}
       {summary.guessed > 0 ? (
         <p className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
-          {summary.guessed === summary.references ? "All of this is guessed" : `${plural(summary.guessed, "reference is", "references are")} guessed`}, by what looks like a path and leads somewhere. A{" "}
+          <button
+            type="button"
+            className="underline-offset-2 hover:underline"
+            onClick={() => onOnly({ badge: "guess" })}
+          >
+            {summary.guessed === summary.references
+              ? "All of this is guessed"
+              : `${plural(summary.guessed, "reference is", "references are")} guessed`}
+          </button>
+          , by what looks like a path and leads somewhere. A{" "}
           <Link to="/rules" className="text-sea underline">
             rules file
           </Link>{" "}

@@ -1,0 +1,26 @@
+import type { FallbackProps } from "react-error-boundary";
+
+import { Button, Empty } from "../shared/parts";
+import { Station } from "./Station";
+
+/** Broken stands where a station failed. The rest of the waybill, and all work under way, goes on. */
+export function Broken({ error, resetErrorBoundary }: FallbackProps) {
+  return (
+    <Station
+      name="This page failed"
+      slipName="What to do"
+      sheet={
+        <Empty title="This page failed">
+          <p className="mb-2">Nothing was lost: what you decided is kept, and work under way goes on.</p>
+          <p className="mb-4 font-mono text-[12px] text-rust">
+            {error instanceof Error ? error.message : String(error)}
+          </p>
+          <Button kind="first" onClick={resetErrorBoundary}>
+            Show it again
+          </Button>
+        </Empty>
+      }
+      slip={null}
+    />
+  );
+}

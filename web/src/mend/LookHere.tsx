@@ -1,0 +1,114 @@
+import { useState } from "react";
+
+import { api } from "../api/client";
+import { useAct, useAppState } from "../api/queries";
+import type { Group, Mend, MoveFolder, Search, Started } from "../api/types";
+import { Sheet } from "../shared/Confirm";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Button, Chip, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { plural } from "../shared/words";
+import { Certainty } from "./Certainty";
+
+/**
+ * LookHere says where to look first. The whole machine is never searched
+ * unasked; the likeliest folder is chosen, so that one act begins it.
+ */
+export function LookHere({ id, mend }: { id: number; mend: Mend }) {
+  const { data: state } = useAppState();
+  const likeliest = mend.suggest[0]?.path;
+  const [folders, setFolders] = useState<string[]>(mend.folders.length > 0 || !likeliest ? mend.folders : [likeliest]);
+  const [picking, setPicking] = useState(false);
+  const [picked, setPicked] = useState({ path: "", label: "" });
+  const [extra, setExtra] = useState<{ path: string; label: string }[]>([]);
+  const search = useAct((s: Search) => api.post<Started>(`/projects/${id}/search`, s));
+  const running = state?.jobs.find((j) => j.kind === "search" && j.project === id && j.state === "running");
+  const offers = [...mend.suggest, ...extra];
+  for (const f of folders) if (!offers.some((o) => o.path === f)) offers.push({ path: f, label: f });
+  const toggle = (p: string) => setFolders((f) => (f.includes(p) ? f.filter((x) => x !== p) : [...f, p]));
+  return (
+    <div className="border-b border-rule bg-band px-[18px] py-3">
+      <p className="mb-2 text-[15px]">
+        {mend.searched === 0 ? (
+          <>
+            <b className="font-semibold">Where should it look?</b> The likeliest folder is chosen; choose others,
+            nearest first. Only what is certain and alone is repaired unasked.
+          </>
+        ) : (
+          <>
+            <b className="font-semibold">
+              {mend.looked.toLocaleString("en-GB")} looked for, {mend.found.toLocaleString("en-GB")} found for certain
+            </b>{" "}
+            among {plural(mend.searched, "file")}. {mend.missing > 0 ? "The rest needs your eye." : ""}
+          </>
+        )}
+      </p>
+      <div className="flex flex-wrap items-center gap-2">
+        {offers.map((s) => (
+          <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)}>
+            {s.label}
+          </Chip>
+        ))}
+        <Button kind="small" onClick={() => setPicking(true)}>
+          Another folder
+        </Button>
+        <span className="flex-1" />
+        <Button
+          kind="first"
+          disabled={folders.length === 0 || mend.missing === 0 || search.isPending || running !== undefined}
+          onClick={() => search.mutate({ folders })}
+        >
+          {running ? "Looking" : mend.searched > 0 ? "Look again" : "Look for everything missing"}
+        </Button>
+      </div>
+      <Trouble error={search.error} />
+      {mend.groups.map((g) => (
+        <Moved key={g.from + g.to} id={id} group={g} />
+      ))}
+      <Sheet open={picking} onClose={() => setPicking(false)} title="Look in this folder">
+        <div className="px-5 pb-4">
+          <FolderPicker onFolder={(path, label) => setPicked({ path, label })} />
+        </div>
+        <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+          <Button onClick={() => setPicking(false)}>Close</Button>
+          <Button
+            kind="first"
+            disabled={!picked.path}
+            onClick={() => {
+              if (!offers.some((o) => o.path === picked.path))
+                setExtra([...extra, { path: picked.path, label: picked.label || picked.path }]);
+              if (!folders.includes(picked.path)) toggle(picked.path);
+              setPicking(false);
+            }}
+          >
+            Look here too
+          </Button>
+        </div>
+      </Sheet>
+    </div>
+  );
+}
+
+/** Moved offers one decision for a whole folder that went elsewhere. */
+function Moved({ id, group }: { id: number; group: Group }) {
+  const move = useAct((m: MoveFolder) => api.post<Started>(`/projects/${id}/moves`, m));
+  return (
+    <div className="mt-2 flex items-center gap-2.5 border-l-[3px] border-sea pl-2.5">
+      <span className="min-w-0 flex-1">
+        {plural(group.files, "file")} of{" "}
+        <code className="font-mono text-[12px]" {...tip(group.from)}>
+          {group.fromLabel}
+        </code>{" "}
+        {group.files === 1 ? "is" : "are"} now under{" "}
+        <code className="font-mono text-[12px]" {...tip(group.to)}>
+          {group.toLabel}
+        </code>
+      </span>
+      <Certainty of={group.certainty} />
+      <Button kind="small" disabled={move.isPending} onClick={() => move.mutate({ from: group.from, to: group.to })}>
+        Mend them all
+      </Button>
+      <Trouble error={move.error} />
+    </div>
+  );
+}

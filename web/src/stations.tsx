@@ -1,0 +1,106 @@
+import { lazy, type ComponentType } from "react";
+
+import type { Summary } from "./api/types";
+import { Mend } from "./mend/Mend";
+import { Start } from "./projects/Start";
+import { Receive } from "./receive/Receive";
+import { Seal } from "./seal/Seal";
+import { bytes } from "./shared/words";
+import { Sift } from "./sift/Sift";
+import { Stow } from "./stow/Stow";
+import { Trace } from "./trace/Trace";
+
+// The editor of rules is large, and few open it.
+const Rules = lazy(() => import("./rules/Rules").then((m) => ({ default: m.Rules })));
+
+interface Figure {
+  figure: string;
+  says: string;
+  tone?: string;
+}
+
+/** Stop is a place one can go to: the one list of them feeds routes, head, keys and help. */
+export interface Stop {
+  path: string;
+  name: string;
+  key: string;
+  /** what one goes there for, in the words of the route and of the list of keys */
+  asks: string;
+  page: ComponentType;
+}
+
+/** StationOf is one of the five, with what is left to do there. */
+export interface StationOf extends Stop {
+  figure: (s: Summary) => Figure;
+  /** whether the line is drawn through it */
+  passed: (s: Summary) => boolean;
+}
+
+const n = (v: number) => v.toLocaleString("en-GB");
+
+/** The five stations of a project, in the order of the work. */
+export const stations: StationOf[] = [
+  {
+    path: "trace",
+    name: "Trace",
+    key: "1",
+    asks: "what it uses, and where that lives",
+    page: Trace,
+    figure: (s) => ({ figure: n(s.references), says: `references · ${bytes(s.bytes)}` }),
+    passed: () => true,
+  },
+  {
+    path: "mend",
+    name: "Mend",
+    key: "2",
+    asks: "find again what is missing",
+    page: Mend,
+    figure: (s) =>
+      s.toFind > 0
+        ? { figure: n(s.toFind), says: "to find again", tone: "text-rust" }
+        : { figure: "0", says: "nothing missing", tone: "text-moss" },
+    passed: (s) => s.sealed || s.toFind === 0,
+  },
+  {
+    path: "sift",
+    name: "Sift",
+    key: "3",
+    asks: "decide what travels",
+    page: Sift,
+    figure: (s) => ({ figure: bytes(s.canStay).replace(/ bytes?$/, " B"), says: "can stay behind" }),
+    passed: (s) => s.sealed,
+  },
+  {
+    path: "stow",
+    name: "Stow",
+    key: "4",
+    asks: "where each file goes",
+    page: Stow,
+    figure: (s) =>
+      s.clashes > 0
+        ? { figure: n(s.clashes), says: s.clashes === 1 ? "clash, renamed" : "clashes, renamed", tone: "text-ochre" }
+        : { figure: "0", says: "names clash" },
+    passed: (s) => s.sealed,
+  },
+  {
+    path: "seal",
+    name: "Seal",
+    key: "5",
+    asks: "make the crate, and prove it",
+    page: Seal,
+    figure: (s) => {
+      if (!s.sealed) return { figure: "—", says: "not sealed yet" };
+      return s.complete
+        ? { figure: "Proved", says: "sealed, complete", tone: "text-moss" }
+        : { figure: "Open", says: "sealed, not complete", tone: "text-rust" };
+    },
+    passed: (s) => s.sealed,
+  },
+];
+
+/** The places that need no project. The first is the start page; the others stand in the head. */
+export const places: Stop[] = [
+  { path: "", name: "Projects", key: "0", asks: "all projects, or add one", page: Start },
+  { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own", page: Rules },
+  { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it", page: Receive },
+];

@@ -1,0 +1,225 @@
+import { useState } from "react";
+
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
+import type { Berth, Wish } from "../api/types";
+import { Choose } from "../shared/Choose";
+import { Ledger, type Column } from "../shared/Ledger";
+import { Badge, Button, Empty, Trouble } from "../shared/parts";
+import { usePlace } from "../shared/place";
+import { tip } from "../shared/Tip";
+import { bytes, exact, plural } from "../shared/words";
+
+const filters = [
+  { value: "all", word: "all" },
+  { value: "clash", word: "clashes" },
+  { value: "renamed", word: "renamed" },
+  { value: "absent", word: "not there" },
+];
+const groups = [
+  { value: "none", word: "one list" },
+  { value: "folder", word: "by folder" },
+  { value: "kind", word: "by kind" },
+];
+
+type Say = (wish: Partial<Wish>) => void;
+
+/** Berths is the ledger of the crate: where each file goes, under which name, or that it stays. */
+export function Berths({ id }: { id: number }) {
+  const place = usePlace();
+  const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
+  const say = (keys: string[], w: Partial<Wish>) =>
+    wish.mutate({ keys, folder: null, name: null, stays: null, reset: false, ...w });
+  const of =
+    (b: Berth): Say =>
+    (w) =>
+      say([b.key], w);
+  return (
+    <>
+      <Trouble error={wish.error} onAway={wish.reset} />
+      <Ledger<Berth>
+        id={id}
+        name="berths"
+        label="Berths"
+        columns={columns(of)}
+        groups={groups}
+        facets={["only"]}
+        selected={place.get("sel")}
+        onSelect={(sel) => place.set({ sel })}
+        sums={(s) => `${plural(s.files, "file")} · ${bytes(s.bytes)}`}
+        raised={(b) => b.clashed}
+        faint={(b) => b.absent || b.stays}
+        keys={(b) => ({ x: b && !wish.isPending ? () => of(b)({ stays: !b.stays }) : undefined })}
+        empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
+        lead={
+          <Choose
+            label="Which berths"
+            value={place.get("only") || "all"}
+            choices={filters}
+            onChoose={(v) => place.set({ only: v === "all" ? "" : v })}
+          />
+        }
+        acts={(keys) => (
+          <>
+            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: true })}>
+              They stay
+            </Button>
+            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: false })}>
+              They travel
+            </Button>
+            <Into onFolder={(folder) => say(keys, { folder })} />
+            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { reset: true })}>
+              Forget the wishes
+            </Button>
+          </>
+        )}
+      />
+    </>
+  );
+}
+
+function Into({ onFolder }: { onFolder: (folder: string) => void }) {
+  const [folder, setFolder] = useState("");
+  return (
+    <form
+      className="flex items-center gap-1"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onFolder(folder);
+      }}
+    >
+      <input
+        aria-label="Folder in the crate"
+        placeholder="folder in the crate"
+        value={folder}
+        onChange={(e) => setFolder(e.target.value)}
+        className="w-36 rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px] text-ink"
+      />
+      <Button kind="small" type="submit">
+        Put them there
+      </Button>
+    </form>
+  );
+}
+
+const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
+  {
+    id: "was",
+    title: "comes from",
+    width: "minmax(0,1.15fr)",
+    text: (b) => `${b.from}/${b.was}`,
+    cell: (b) => (
+      <span className="block truncate" {...tip(`${b.from}/${b.was}`)}>
+        {b.was} <span className="font-mono text-[11.5px] text-faint">{b.from.split("/").slice(-2).join("/")}</span>
+      </span>
+    ),
+  },
+  {
+    id: "folder",
+    title: "folder in the crate",
+    width: "minmax(0,.8fr)",
+    text: (b) => b.folder,
+    cell: (b) => (
+      <Cell
+        key={b.folder}
+        label={`Folder of ${b.was}`}
+        value={b.folder}
+        empty="top"
+        onChange={(folder) => of(b)({ folder })}
+      />
+    ),
+  },
+  {
+    id: "name",
+    title: "name in the crate",
+    width: "minmax(0,1.25fr)",
+    text: (b) => b.name,
+    cell: (b) => (
+      <span className="flex min-w-0 items-center gap-1.5">
+        {b.sequence ? (
+          <span className="truncate px-1.5 font-medium">{b.name}</span>
+        ) : (
+          <Cell key={b.name} label={`Name of ${b.was}`} value={b.name} strong onChange={(name) => of(b)({ name })} />
+        )}
+        {b.absent || b.stays ? (
+          <Badge>{b.stays ? "stays" : b.whyWord}</Badge>
+        ) : b.clashed ? (
+          <Badge>clash</Badge>
+        ) : b.renamed !== "" && !b.wished ? (
+          <Badge tone="sea">renamed</Badge>
+        ) : null}
+        {b.wished || b.stays ? (
+          <Button
+            kind="small"
+            className="py-0!"
+            onClick={() => of(b)({ reset: true })}
+            {...tip("Forget your wish for this file")}
+          >
+            reset
+          </Button>
+        ) : null}
+      </span>
+    ),
+  },
+  { id: "kind", title: "kind", width: "70px", text: (b) => b.word },
+  { id: "use", title: "use", width: "64px", extra: true, text: (b) => b.use },
+  {
+    id: "uses",
+    title: "used by",
+    width: "56px",
+    right: true,
+    extra: true,
+    text: (b) => b.uses.toLocaleString("en-GB"),
+  },
+  {
+    id: "size",
+    title: "size",
+    width: "80px",
+    right: true,
+    text: (b) => (b.absent ? "—" : bytes(b.size)),
+    cell: (b) => (
+      <span
+        className="font-mono text-[12px] whitespace-nowrap"
+        {...tip(b.sequence ? `${b.files} files, ${exact(b.size)}` : exact(b.size))}
+      >
+        {b.absent ? "—" : bytes(b.size)}
+      </span>
+    ),
+  },
+];
+
+/** Cell is text that can be typed over; Enter or leaving it keeps, Escape does not. */
+function Cell({
+  label,
+  value,
+  empty = "",
+  strong,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  empty?: string;
+  strong?: boolean;
+  onChange: (v: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  return (
+    <input
+      aria-label={label}
+      value={text}
+      placeholder={empty}
+      onChange={(e) => setText(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") {
+          setText(value);
+          e.currentTarget.value = value;
+          e.currentTarget.blur();
+        }
+      }}
+      onBlur={(e) => e.currentTarget.value !== value && onChange(e.currentTarget.value)}
+      className={`w-full min-w-0 truncate border border-transparent bg-transparent px-1.5 py-0.5 hover:border-rule focus:border-sea focus:bg-field ${strong ? "font-medium" : "font-mono text-[12px]"}`}
+      {...tip(text)}
+    />
+  );
+}
