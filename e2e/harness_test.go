@@ -4,6 +4,7 @@ package e2e
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http/httptest"
 	"os"
@@ -219,7 +220,7 @@ func (p *page) mark(selector, name string) chromedp.CSS {
 
 func (p *page) click(name string) {
 	p.t.Helper()
-	p.press("button, a, [role=option], [role=menuitem]", name)
+	p.press("button, a, [role=grid] [role=row][aria-selected], [role=menuitem]", name)
 }
 
 // clickIn clicks within a part of the page.
@@ -251,6 +252,39 @@ func (p *page) write(label, text string) {
 	p.do(chromedp.Focus(sel))
 	eval[bool](p, "(document.activeElement.select?.(), true)")
 	p.do(chromedp.KeyEvent(text))
+}
+
+// paste puts a text in the place of all that stands in an editor.
+func (p *page) paste(label, text string) {
+	p.t.Helper()
+	p.do(chromedp.Focus(p.mark(".cm-content", label)))
+	eval[bool](p, `(document.getSelection().selectAllChildren(document.activeElement), true)`)
+	time.Sleep(100 * time.Millisecond) // the editor hears of the selection later
+	eval[bool](p, fmt.Sprintf(`(() => {
+		const data = new DataTransfer();
+		data.setData('text/plain', %q);
+		document.activeElement.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+		return true;
+	})()`, text))
+}
+
+// lookIn chooses these folders in Mend, and no others.
+func (p *page) lookIn(names ...string) {
+	p.t.Helper()
+	want, _ := json.Marshal(names)
+	p.until("for the folders to choose", fmt.Sprintf(`(() => {
+		const chips = [...document.querySelectorAll('[aria-label="Where to look"] [aria-pressed]')];
+		const want = %s;
+		if (!want.every((w) => chips.some((c) => c.innerText === w))) return false;
+		const wrong = chips.find((c) => (c.getAttribute('aria-pressed') === 'true') !== want.includes(c.innerText));
+		wrong?.click();
+		return !wrong;
+	})()`, want))
+}
+
+// rows is how many files a list is said to have, whatever part of it is drawn.
+func rows(list string) string {
+	return fmt.Sprintf(`(Number(document.querySelector('[role=grid][aria-label="%s"]')?.getAttribute('aria-rowcount') ?? 1) - 1)`, list)
 }
 
 func (p *page) key(k string) {
@@ -285,13 +319,13 @@ func (p *page) mendRest() {
 	p.t.Helper()
 	for range 12 {
 		p.click("Mend")
-		p.until("for Mend", `document.querySelector('[aria-label="Wanted files"]') || document.body.innerText.includes('Nothing is missing')`)
+		p.until("for Mend", rows("Wanted files")+` > 0 || document.body.innerText.includes('Nothing is missing')`)
 		p.idle()
 		if eval[bool](p, "document.body.innerText.includes('Nothing is missing')") {
 			return
 		}
-		before := eval[int](p, `document.querySelectorAll('[aria-label="Wanted files"] > li').length`)
+		before := eval[int](p, rows("Wanted files"))
 		p.click("Use this")
-		p.until("for one less to find", fmt.Sprintf(`document.querySelectorAll('[aria-label="Wanted files"] > li').length < %d`, before))
+		p.until("for one less to find", fmt.Sprintf("%s < %d", rows("Wanted files"), before))
 	}
 }

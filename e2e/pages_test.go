@@ -59,7 +59,7 @@ func TestFirstStart(t *testing.T) {
 	p.clickIn("aside", "scene")
 	p.clickIn("aside", "scene.gltf")
 	p.click("Open scene.gltf")
-	p.sees("1 missing (picture 1)")
+	p.sees("1 missing (1 picture)")
 	p.click("spare.png")
 	p.sees("listed")
 	// The document is damaged later: the page says so and offers to try again.
@@ -87,7 +87,7 @@ func TestKeys(t *testing.T) {
 	p.until("for the filter to have the keys", "document.activeElement?.type === 'search'")
 	p.write("Filter", "winch")
 	p.until("for the filter", "location.search.includes('filter=winch')")
-	p.sees("1 reference")
+	p.sees("1 reference · ")
 	p.key("\x1b")
 	p.key("j")
 	p.sees("The path it is asked for")
@@ -97,7 +97,7 @@ func TestKeys(t *testing.T) {
 	}
 	p.visit(place)
 	p.sees("The path it is asked for")
-	p.sees("1 reference")
+	p.sees("1 reference · ")
 	p.key("m")
 	p.until("for Mend", "location.pathname === '/p/1/mend'")
 	for i, s := range []string{"trace", "mend", "sift", "stow", "seal"} {
@@ -148,12 +148,12 @@ func TestWindow(t *testing.T) {
 	p.clickIn("aside", "long.otio")
 	p.click("Open long.otio")
 	p.sees("take 00003.wav")
-	if n := eval[int](p, "document.querySelectorAll('[role=option]').length"); n == 0 || n > 80 {
+	if n := eval[int](p, "document.querySelectorAll('[role=grid] [role=row]').length"); n == 0 || n > 80 {
 		t.Errorf("%d rows exist at the top", n)
 	}
-	eval[bool](p, "(document.querySelector('[role=listbox]').scrollTop = 1e9, true)")
+	eval[bool](p, "(document.querySelector('[role=rowgroup]').scrollTop = 1e9, true)")
 	p.sees("take 49999.wav")
-	if n := eval[int](p, "document.querySelectorAll('[role=option]').length"); n > 80 {
+	if n := eval[int](p, "document.querySelectorAll('[role=grid] [role=row]').length"); n > 80 {
 		t.Errorf("%d rows exist at the end", n)
 	}
 }

@@ -15,7 +15,7 @@ func TestRules(t *testing.T) {
 	p.visit("/")
 	p.sees("What can be opened")
 	p.do(clickLink(p, "Gallery loop"))
-	p.sees("1 missing (sound 1)")
+	p.sees("1 missing (1 sound)")
 	p.idle()
 	p.click("Rules")
 	p.sees("Gallery player loop")
@@ -27,11 +27,11 @@ func TestRules(t *testing.T) {
 	p.sees("write point")
 	p.sees("dormant")
 
-	p.write("The rules file", "title: x\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: scene//@sound\n  - match: (a)")
+	p.paste("The rules file", "title: x\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: scene//@sound\n  - match: (a)")
 	p.sees("2 things are wrong")
 	p.sees("line 5")
 	p.sees("line 6")
-	p.write("The rules file", "title: Plain loop\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: play/@sound\n")
+	p.paste("The rules file", "title: Plain loop\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: play/@sound\n")
 	p.sees("It can be used")
 	p.sees("changed, not saved")
 	p.click("Receive") // what is not saved is not lost on the way
@@ -48,7 +48,7 @@ func TestRules(t *testing.T) {
 	// Without their base folder the sounds are not found any more.
 	p.visit("/")
 	p.do(clickLink(p, "Gallery loop"))
-	p.sees("4 missing (sound 4)")
+	p.sees("4 missing (4 sounds)")
 
 	p.click("Rules")
 	p.click("Switch gallery loop off")
@@ -56,7 +56,7 @@ func TestRules(t *testing.T) {
 	p.idle()
 	p.visit("/")
 	p.do(clickLink(p, "Gallery loop"))
-	p.seesNot("missing (sound")
+	p.seesNot("4 missing")
 
 	p.click("Rules")
 	p.click("Write another")

@@ -235,10 +235,11 @@ func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
 	defer memory.Close()
 	m, ok := s.missing(c.QueryParam("key"), memory.Last)
 	if !ok {
-		return api.Wanted{}, store.ErrNotFound
+		return api.Wanted{Candidates: []api.Candidate{}}, nil // found since
 	}
 	row := wantedRow{m.File, m.Expected, s.offered(w.found.Load(), m.File, m.Expected)}
-	out := api.Wanted{Row: s.wantedView(&row), Candidates: []api.Candidate{}}
+	view := s.wantedView(&row)
+	out := api.Wanted{Row: &view, Candidates: []api.Candidate{}}
 	if m.Last != nil {
 		out.Last = lastSeen(*m.Last)
 	}

@@ -501,7 +501,7 @@ type WantedRow struct {
 
 // Wanted is one file to find again, with all that was found for it.
 type Wanted struct {
-	Row        WantedRow   `json:"row"`
+	Row        *WantedRow  `json:"row"` // nil: it is not missing any more
 	Last       *LastSeen   `json:"last"`
 	Candidates []Candidate `json:"candidates"`
 }

@@ -499,7 +499,7 @@ export interface Suggest {
   label: string;
 }
 export interface Wanted {
-  row: WantedRow;
+  row: WantedRow | null;
   last: LastSeen | null;
   candidates: Candidate[];
 }

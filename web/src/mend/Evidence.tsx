@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Candidate, Choose, Chosen, Entry, Facts, Wanted } from "../api/types";
+import type { Candidate, Choose, Chosen, Entry, Facts, Wanted, WantedRow } from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
 import { modelWords, soundWords } from "../shared/FactList";
@@ -18,11 +18,13 @@ import { Certainty } from "./Certainty";
 /** Evidence lays what was last seen beside a candidate, and says what agrees and what does not. */
 export function Evidence({
   id,
+  row,
   wanted,
   searched,
   onDone,
 }: {
   id: number;
+  row: WantedRow;
   wanted: Wanted;
   searched: boolean;
   onDone: () => void;
@@ -42,20 +44,20 @@ export function Evidence({
   );
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
-  const apply = () => candidate && choose.mutate({ expected: wanted.row.key, path: candidate.path, try: false });
+  const apply = () => candidate && choose.mutate({ expected: row.key, path: candidate.path, try: false });
   useKeys({ Enter: candidate && !choose.isPending ? apply : undefined });
   return (
     <>
       <div className="flex items-center gap-2.5">
-        <Mark state={wanted.row.gaps ? "missing" : wanted.row.state} big />
-        <h2 className="min-w-0 text-[22px] leading-tight break-words">{wanted.row.name}</h2>
+        <Mark state={row.gaps ? "missing" : row.state} big />
+        <h2 className="min-w-0 text-[22px] leading-tight break-words">{row.name}</h2>
       </div>
       <p className="mt-1">
-        {wanted.row.gaps
-          ? `Numbers ${wanted.row.gaps} are not there.`
-          : wanted.row.uses === 1
+        {row.gaps
+          ? `Numbers ${row.gaps} are not there.`
+          : row.uses === 1
             ? "Named once."
-            : `Named ${plural(wanted.row.uses, "time")}; one repair heals them all.`}{" "}
+            : `Named ${plural(row.uses, "time")}; one repair heals them all.`}{" "}
         {wanted.last
           ? `Last seen ${when(wanted.last.at)}.`
           : "Never seen before, so only names can speak for a candidate."}
@@ -120,14 +122,14 @@ export function Evidence({
             Use this {candidate.files > 1 ? `(${candidate.files} files)` : "file"}
           </Button>
         ) : null}
-        {wanted.row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
+        {row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
       </Acts>
-      <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${wanted.row.name}”?`} wide>
+      <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${row.name}”?`} wide>
         <div className="px-5 pb-4">
           <p className="mb-2 text-ink2">It is compared with what was last seen before you decide.</p>
           <FolderPicker
             files={(e: Entry) => !e.folder}
-            onFile={(e) => choose.mutate({ expected: wanted.row.key, path: e.path, try: true })}
+            onFile={(e) => choose.mutate({ expected: row.key, path: e.path, try: true })}
           />
           <Trouble error={choose.error} />
         </div>

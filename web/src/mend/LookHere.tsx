@@ -12,12 +12,13 @@ import { Certainty } from "./Certainty";
 
 /**
  * LookHere says where to look first. The whole machine is never searched
- * unasked; the likeliest folder is chosen, so that one act begins it.
+ * unasked; the likeliest folders are chosen, so that one act begins it.
  */
 export function LookHere({ id, mend }: { id: number; mend: Mend }) {
   const { data: state } = useAppState();
-  const likeliest = mend.suggest[0]?.path;
-  const [folders, setFolders] = useState<string[]>(mend.folders.length > 0 || !likeliest ? mend.folders : [likeliest]);
+  // The project's own folder and the one above it: most of what is lost was moved between neighbours.
+  const likeliest = mend.suggest.slice(0, 2).map((s) => s.path);
+  const [folders, setFolders] = useState<string[]>(mend.folders.length > 0 ? mend.folders : likeliest);
   const [picking, setPicking] = useState(false);
   const [picked, setPicked] = useState({ path: "", label: "" });
   const [extra, setExtra] = useState<{ path: string; label: string }[]>([]);
@@ -31,7 +32,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
       <p className="mb-2 text-[15px]">
         {mend.searched === 0 ? (
           <>
-            <b className="font-semibold">Where should it look?</b> The likeliest folder is chosen; choose others,
+            <b className="font-semibold">Where should it look?</b> The likeliest folders are chosen; choose others,
             nearest first. Only what is certain and alone is repaired unasked.
           </>
         ) : (
@@ -43,7 +44,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           </>
         )}
       </p>
-      <div className="flex flex-wrap items-center gap-2">
+      <div role="group" aria-label="Where to look" className="flex flex-wrap items-center gap-2">
         {offers.map((s) => (
           <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)}>
             {s.label}

@@ -37,12 +37,13 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
   });
   const chosen = useWanted(id, sel);
   const first = order?.keys[0] ?? "";
-  const fallback = useWanted(id, sel === "" || chosen.error ? first : "");
-  const wanted = chosen.data ?? fallback.data;
+  const fallback = useWanted(id, sel === "" || chosen.data?.row === null ? first : "");
+  const wanted = chosen.data?.row ? chosen.data : fallback.data;
+  const row = wanted?.row;
   const select = (key: string) => place.set({ sel: key });
   const next = () => {
     const keys = order?.keys ?? [];
-    const i = keys.indexOf(wanted?.row.key ?? "");
+    const i = keys.indexOf(row?.key ?? "");
     select(keys[i + 1] ?? keys[i - 1] ?? "");
   };
   const sheet = (
@@ -63,7 +64,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
           label="Wanted files"
           columns={mend.searched > 0 ? columns : columns.map((c) => (c.id === "best" ? notYet : c))}
           groups={groups}
-          selected={wanted?.row.key ?? ""}
+          selected={row?.key ?? ""}
           onSelect={select}
           sums={(s) => `${plural(s.rows, "file")} to find · ${plural(s.references, "reference")}`}
           mark={(w) => (w ? <Mark state={w.gaps ? "missing" : w.state} /> : null)}
@@ -75,8 +76,8 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
     </>
   );
   let slip = <Mended mend={mend} />;
-  if (wanted && mend.missing > 0)
-    slip = <Evidence key={wanted.row.key} id={id} wanted={wanted} searched={mend.searched > 0} onDone={next} />;
+  if (wanted && row && mend.missing > 0)
+    slip = <Evidence key={row.key} row={row} id={id} wanted={wanted} searched={mend.searched > 0} onDone={next} />;
   else if (mend.missing > 0) slip = <Waiting what="Looking it up." />;
   return <Station name="Mend" slipName="Evidence" sheet={sheet} slip={slip} />;
 }

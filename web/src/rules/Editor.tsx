@@ -29,6 +29,15 @@ const look = EditorView.theme({
   "&.cm-focused .cm-selectionBackground, .cm-selectionBackground, ::selection": {
     backgroundColor: "var(--seawash) !important",
   },
+  // The library draws these by images in its style sheet, which the policy keeps out.
+  ".cm-lint-marker-error": {
+    content: "none",
+    backgroundColor: "var(--rust)",
+    width: "8px",
+    height: "8px",
+    margin: "6px 2px",
+  },
+  ".cm-lintRange-error": { backgroundImage: "none", textDecoration: "underline wavy var(--rust)" },
   ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--ink)" },
 });
 
