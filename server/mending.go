@@ -91,7 +91,11 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
 		out.Folders = append(out.Folders, f.folders...)
+		missing := mend.Missing(s.graph, mend.Nothing)
 		for _, gr := range f.groups {
+			if !slices.ContainsFunc(missing, func(m mend.Wanted) bool { return drive.Within(gr.From, m.Expected) }) {
+				continue // all of it was mended since
+			}
 			out.Groups = append(out.Groups, api.Group{From: gr.From, To: gr.To, FromLabel: drive.Label(s.drives, gr.From), ToLabel: drive.Label(s.drives, gr.To), Files: gr.Files, Certainty: gr.Certainty})
 		}
 	}
@@ -150,7 +154,23 @@ func (s *snapshot) wantedView(r *wantedRow) api.WantedRow {
 	return v
 }
 
+// wantedTable is the ledger of wanted files under what a search found.
+type wantedTable struct {
+	finds *finds
+	ledger
+}
+
+// wantedLedger keeps the ledger made last: its order is asked for page by page.
 func wantedLedger(s *snapshot, f *finds) ledger {
+	if have := s.wanted.Load(); have != nil && have.finds == f {
+		return have.ledger
+	}
+	l := newWantedLedger(s, f)
+	s.wanted.Store(&wantedTable{f, l})
+	return l
+}
+
+func newWantedLedger(s *snapshot, f *finds) ledger {
 	rank := map[mend.Certainty]int{mend.Certain: 0, mend.Likely: 1, mend.Possible: 2, "": 3}
 	certainty := func(r *wantedRow) mend.Certainty {
 		if len(r.candidates) == 0 {

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -36,6 +38,9 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 	}
 	row, ok := s.files.Row(c.QueryParam("key"))
 	if !ok {
+		if d, ok := s.docs.Row(c.QueryParam("key")); ok {
+			return a.docSlip(s, d)
+		}
 		return api.Slip{}, store.ErrNotFound
 	}
 	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Asker{}, Chain: []string{}}
@@ -50,6 +55,30 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 		return out, nil
 	}
 	return out, a.slipOf(&out, row, s, w)
+}
+
+// docSlip is the slip of a document that nothing names: one the project begins
+// with.
+func (a *App) docSlip(s *snapshot, d *docRow) (api.Slip, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Slip{}, err
+	}
+	i := slices.IndexFunc(s.graph.Files, func(f graph.File) bool { return f.At.String() == d.Key })
+	if i < 0 {
+		return api.Slip{}, store.ErrNotFound
+	}
+	f := &s.graph.Files[i]
+	out := api.Slip{
+		Row:   api.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: f.Origin, Size: d.Size, Files: 1, Badges: []api.Badge{}},
+		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", words.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
+		Paths: []api.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []api.Asker{}, Chain: []string{},
+	}
+	out.Row.Common, out.Row.Parting = s.part(filepath.Dir(f.Path))
+	if info, err := reach.Stat(f.Path); err == nil {
+		out.Modified = &info.ModTime
+	}
+	return out, nil
 }
 
 var flagSays = map[graph.Flag]string{

@@ -56,6 +56,8 @@ type snapshot struct {
 	toFind  int
 	guessed int
 	pending int
+
+	wanted atomic.Pointer[wantedTable] // made when it is first asked for
 }
 
 // finds is what the last search found for a project.

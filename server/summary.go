@@ -55,6 +55,12 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	out.Moved = append(out.Moved, s.judged.Moved...)
 	for _, x := range s.judged.Warnings {
 		out.Unknown = out.Unknown || x.Code == origin.NothingRecognised
+		for i, p := range x.Paths {
+			if i == 0 {
+				x.Paths = slices.Clone(x.Paths)
+			}
+			x.Paths[i] = drive.Label(s.drives, p)
+		}
 		out.Warnings = append(out.Warnings, api.Warning{Code: x.Code, Message: words.Warning(x), Paths: x.Paths})
 	}
 	for i := range g.WritePoints {

@@ -129,14 +129,28 @@ export function Foot({
         ) : null}
         <span className="flex-1" />
         {id > 0 ? <Undoing id={id} summary={summary} /> : null}
-        {summary?.traced ? (
-          <span className="whitespace-nowrap text-faint">last look {clock(summary.traced)}</span>
-        ) : null}
+        {id > 0 && summary ? <Again id={id} summary={summary} /> : null}
         <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
           {open ? "Close log" : "Log"}
         </Button>
       </div>
     </footer>
+  );
+}
+
+/** Again looks at everything once more. */
+function Again({ id, summary }: { id: number; summary: Summary }) {
+  const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
+  const again = () => retrace.mutate(undefined);
+  useKeys({ t: again });
+  return (
+    <span className="flex items-center gap-2 whitespace-nowrap text-faint">
+      {retrace.error ? <span className="text-rust">{retrace.error.message}</span> : null}
+      {summary.traced ? `last look ${clock(summary.traced)}` : ""}
+      <Button kind="small" disabled={retrace.isPending} onClick={again} {...tip("Look at everything again  t")}>
+        Trace again
+      </Button>
+    </span>
   );
 }
 

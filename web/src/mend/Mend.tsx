@@ -84,9 +84,9 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
 
 const groups = [
   { value: "none", word: "one list" },
-  { value: "certainty", word: "by certainty" },
-  { value: "place", word: "by place" },
-  { value: "kind", word: "by kind" },
+  { value: "certainty", word: "certainty" },
+  { value: "place", word: "place" },
+  { value: "kind", word: "kind" },
 ];
 
 const best = (w: WantedRow) => (w.best ? `${w.best} (${w.certainty})` : "");

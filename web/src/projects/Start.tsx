@@ -41,7 +41,7 @@ function Projects({ state }: { state: AppState }) {
     );
   }
   return (
-    <>
+    <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="All projects">
       <div className="px-[18px] pt-4 pb-3">
         <h2 className="text-[24px]">Projects</h2>
         <p className="max-w-[70ch] text-ink2">
@@ -52,13 +52,13 @@ function Projects({ state }: { state: AppState }) {
               : "None yet. Choose a project document on the right: everything it names will be traced."}
         </p>
       </div>
-      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] gap-3 overflow-hidden border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]">
+      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] gap-3 border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint">
         <span>project</span>
         <span>document</span>
         <span>last opened</span>
         <span />
       </div>
-      <ul className="max-h-[45%] shrink-0 overflow-auto [scrollbar-gutter:stable]">
+      <ul>
         {state.projects.map((p) => (
           <li
             key={p.id}
@@ -93,7 +93,7 @@ function Projects({ state }: { state: AppState }) {
         <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
         <Trouble error={drop.error} />
       </Confirm>
-    </>
+    </div>
   );
 }
 
@@ -102,7 +102,7 @@ function Kinds({ formats }: { formats: Format[] }) {
   const last = (f: Format) => Number(f.name === "any");
   const sorted = [...formats].sort((a, b) => last(a) - last(b) || a.title.localeCompare(b.title));
   return (
-    <div className="min-h-0 flex-1 overflow-auto px-[18px] pt-5 pb-4">
+    <div className="px-[18px] pt-5 pb-4">
       <Section
         title="What can be opened"
         aside={

@@ -269,15 +269,18 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
                 place.set({ filter: e.target.value });
               }}
               onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()}
-              className="w-[150px] rounded-xs border border-rule bg-field px-2 py-0.5 text-ink"
+              className="w-[104px] rounded-xs border border-rule bg-field px-2 py-0.5 text-ink"
             />
             {p.groups ? (
-              <Choose
-                label="Group by"
-                value={group}
-                choices={p.groups}
-                onChoose={(g) => place.set({ group: g === p.groups?.[0]?.value ? "" : g })}
-              />
+              <span className="flex items-center gap-1.5 text-[12px] text-faint">
+                by
+                <Choose
+                  label="Group by"
+                  value={group}
+                  choices={p.groups}
+                  onChoose={(g) => place.set({ group: g === p.groups?.[0]?.value ? "" : g })}
+                />
+              </span>
             ) : null}
             <span className="ml-auto flex items-center gap-2.5 text-[12px] whitespace-nowrap text-faint">
               {head ? p.sums(head) : ""}

@@ -1,6 +1,6 @@
 /** Mark is the drawn sign of a state: readable in grey, seconded by colour. */
 export function Mark({ state, big }: { state: string; big?: boolean }) {
-  if (!shapes[state]) return <span />;
+  if (!shapes[state]) return null;
   const size = big ? 18 : 14;
   const tone =
     {

@@ -18,8 +18,8 @@ const filters = [
 ];
 const groups = [
   { value: "none", word: "one list" },
-  { value: "folder", word: "by folder" },
-  { value: "kind", word: "by kind" },
+  { value: "folder", word: "folder" },
+  { value: "kind", word: "kind" },
 ];
 
 type Say = (wish: Partial<Wish>) => void;

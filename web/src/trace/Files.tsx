@@ -13,7 +13,6 @@ export interface ListProps {
   selected: string;
   onSelect: (key: string) => void;
   lead: ReactNode;
-  aside: ReactNode;
 }
 
 const tones: Partial<Record<BadgeData["code"], "sea" | "moss">> = {
@@ -88,7 +87,7 @@ const columns: Column<Row>[] = [
   },
 ];
 
-const groups = ["state", "place", "kind", "document"].map((value) => ({ value, word: `by ${value}` }));
+const groups = ["state", "place", "kind", "document"].map((value) => ({ value, word: value }));
 const facets = ["state", "kind", "place", "badge"] as const;
 
 /** Files is the ledger of every file the project asks for. */

@@ -160,16 +160,20 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           </ol>
         </Section>
       ) : null}
-      <Section title="Asked for by" aside={plural(slip.row.uses, "place")}>
-        <ul>
-          {slip.uses.map((u, i) => (
-            <UseLine key={i} use={u} />
-          ))}
-          {slip.row.uses > slip.uses.length ? (
-            <li className="py-0.5 text-faint">and {(slip.row.uses - slip.uses.length).toLocaleString("en-GB")} more</li>
-          ) : null}
-        </ul>
-      </Section>
+      {slip.uses.length > 0 ? (
+        <Section title="Asked for by" aside={plural(slip.row.uses, "place")}>
+          <ul>
+            {slip.uses.map((u, i) => (
+              <UseLine key={i} use={u} />
+            ))}
+            {slip.row.uses > slip.uses.length ? (
+              <li className="py-0.5 text-faint">
+                and {(slip.row.uses - slip.uses.length).toLocaleString("en-GB")} more
+              </li>
+            ) : null}
+          </ul>
+        </Section>
+      ) : null}
       <Trouble error={plug.error ?? undo.error} />
       <Acts>
         {slip.drive ? (

@@ -71,7 +71,7 @@ export function Spread({
               {first ? (
                 <Block
                   place={first}
-                  on={chosen === first.path}
+                  on={chosen !== "" && chosen === first.path}
                   onClick={() =>
                     first.kind === "missing" ? onMissing() : onPlace(chosen === first.path ? "" : first.path)
                   }

@@ -1,11 +1,7 @@
-import { api } from "../api/client";
-import { useAct, useProjectID, useSummary } from "../api/queries";
-import type { Started } from "../api/types";
+import { useProjectID, useSummary } from "../api/queries";
 import { Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
-import { useKeys } from "../shared/keys";
 import { usePlace } from "../shared/place";
-import { tip } from "../shared/Tip";
 import { Documents } from "./Documents";
 import { Files } from "./Files";
 import { Slip } from "./Slip";
@@ -20,9 +16,6 @@ export function Trace() {
   const id = useProjectID();
   const place = usePlace();
   const { data: summary } = useSummary(id);
-  const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
-  const again = () => retrace.mutate(undefined);
-  useKeys({ t: again });
   const selected = place.get("sel");
   if (!summary) return null;
   const only = (narrow: Partial<typeof nowhere>) => place.set({ ...nowhere, ...narrow });
@@ -52,16 +45,6 @@ export function Trace() {
               { value: "documents", word: summary.documents === 1 ? "1 document" : `${summary.documents} documents` },
             ]}
           />
-        }
-        aside={
-          <button
-            type="button"
-            className="underline hover:text-ink"
-            onClick={again}
-            {...tip("Look at everything again  t")}
-          >
-            trace again
-          </button>
         }
       />
     </>

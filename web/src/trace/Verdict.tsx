@@ -7,6 +7,9 @@ import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 import type { nowhere } from "./Trace";
 
+// The sentence above says by itself what lies scattered, what lies in dumping grounds, what is guessed.
+const told = new Set<Summary["warnings"][number]["code"]>(["nothing-recognised", "unreadable-folder"]);
+
 type Narrow = Partial<typeof nowhere>;
 
 /** Verdict says the state of the project in a sentence or two, worst first. */
@@ -43,7 +46,13 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
   state("unsaved", "text-ochre", `${of("unsaved")} never saved`, "");
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
-  const notes = [foreign > 0 && `${foreign} in other projects' folders`, dumped > 0 && `${dumped} in a dumping ground`];
+  const outside = summary.places.filter((p) => p.kind !== "own" && p.kind !== "unplugged" && p.kind !== "missing");
+  const scattered = outside.length > 1 && `in ${outside.length} places`;
+  const notes = [
+    scattered,
+    foreign > 0 && `${foreign} in other projects' folders`,
+    dumped > 0 && `${dumped} in a dumping ground`,
+  ];
   const note = notes.filter(Boolean).join(", ");
   const lives = plural(of("away"), "file lives", "files live");
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
@@ -72,20 +81,25 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
           ))}
         </p>
       )}
-      {summary.warnings.map((w) => (
-        <p key={w.code} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(w.paths.join("\n"))}>
-          {w.message}
-          {w.code === "nothing-recognised" ? (
-            <>
-              {" "}
-              <Link to={`/rules?sample=${encodeURIComponent(w.paths[0] ?? "")}`} className="text-sea underline">
-                Teach it with a rules file
-              </Link>
-              .
-            </>
-          ) : null}
-        </p>
-      ))}
+      {summary.warnings
+        .filter((w) => told.has(w.code))
+        .map((w) => (
+          <p key={w.code} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(w.paths.join("\n"))}>
+            {w.message}
+            {w.code === "nothing-recognised" ? (
+              <>
+                {" "}
+                <Link
+                  to={`/rules?sample=${encodeURIComponent(summary.project.documents[0] ?? "")}`}
+                  className="text-sea underline"
+                >
+                  Teach it with a rules file
+                </Link>
+                .
+              </>
+            ) : null}
+          </p>
+        ))}
       {summary.moved.map((m) => (
         <p key={m.from} className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
           {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
