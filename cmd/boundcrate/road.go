@@ -29,10 +29,16 @@ import (
 	"boundcrate/store"
 )
 
+// printJSON writes a report: on lines of its own for a person at a terminal,
+// in one line for a program, which is half the work for a large one.
 func printJSON(w io.Writer, v any) error {
 	e := json.NewEncoder(w)
 	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
+	if f, ok := w.(*os.File); ok {
+		if info, err := f.Stat(); err == nil && info.Mode()&os.ModeCharDevice != 0 {
+			e.SetIndent("", "  ")
+		}
+	}
 	return e.Encode(v)
 }
 

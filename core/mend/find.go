@@ -1,10 +1,13 @@
 package mend
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"path/filepath"
+	"runtime"
 	"strings"
+	"sync"
 
 	"github.com/zeebo/xxh3"
 
@@ -36,20 +39,58 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 	if err != nil {
 		return nil, err
 	}
+	if err := f.rankAll(out, step); err != nil {
+		return nil, err
+	}
 	for i := range wanted {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
 		if wanted[i].Sequence != nil {
 			out[i] = frames[i]
-		} else if out[i], err = f.rank(&f.open[i]); err != nil {
-			return nil, err
-		}
-		if step != nil {
-			step(i + 1)
 		}
 	}
 	return out, nil
+}
+
+// rankAll ranks side by side what was never seen, which asks the disk for sizes
+// alone, and one after the other what was, which reads and remembers contents.
+func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
+	var (
+		todo   = make(chan int)
+		mu     sync.Mutex
+		done   int
+		failed error
+		hands  sync.WaitGroup
+	)
+	rank := func(i int) {
+		list, err := f.rank(&f.open[i])
+		mu.Lock()
+		defer mu.Unlock()
+		if out[i], done = list, done+1; err != nil && failed == nil {
+			failed = err
+		}
+		if step != nil {
+			step(done)
+		}
+	}
+	for range runtime.GOMAXPROCS(0) {
+		hands.Go(func() {
+			for i := range todo {
+				rank(i)
+			}
+		})
+	}
+	for i := range f.open {
+		if w := f.open[i].w; w.Sequence == nil && w.Last == nil && f.ctx.Err() == nil {
+			todo <- i
+		}
+	}
+	close(todo)
+	hands.Wait()
+	for i := range f.open {
+		if w := f.open[i].w; w.Sequence == nil && w.Last != nil && failed == nil && f.ctx.Err() == nil {
+			rank(i)
+		}
+	}
+	return cmp.Or(failed, f.ctx.Err())
 }
 
 type finder struct {
@@ -66,11 +107,26 @@ type search struct {
 	stem, ext string // the stem loosely
 	parent    string
 	found     []*Candidate
-	known     map[string]*Candidate // by path
+	known     map[string]*Candidate // by path, once there are many
 	exact     int
+	alike     int   // how many are there for a name that is alike alone
+	least     int64 // at most what the least alike of them comes to, when full
 }
 
-func (s *search) has(path string) *Candidate { return s.known[path] }
+// fewFound is how many candidates are looked through one by one.
+const fewFound = 48
+
+func (s *search) has(path string) *Candidate {
+	if s.known != nil {
+		return s.known[path]
+	}
+	for _, c := range s.found {
+		if c.Path == path {
+			return c
+		}
+	}
+	return nil
+}
 
 // offer takes a file on, unless it is known already or is where the wanted one
 // should be.
@@ -82,11 +138,53 @@ func (s *search) offer(e index.Entry, ev Evidence) {
 	c.add(ev)
 	if ev.Code == NameAlike {
 		c.Score = weights[NameAlike] * float64(ev.N) / 100
+		if s.alike == s.room() {
+			s.instead(c)
+			return
+		}
+		s.alike++
 	}
-	if s.known == nil {
-		s.known = map[string]*Candidate{}
+	s.found = append(s.found, c)
+	switch {
+	case s.known != nil:
+		s.known[e.Path] = c
+	case len(s.found) > fewFound:
+		s.known = make(map[string]*Candidate, 2*fewFound)
+		for _, c := range s.found {
+			s.known[c.Path] = c
+		}
 	}
-	s.found, s.known[e.Path] = append(s.found, c), c
+}
+
+// room is how many files are kept for a name that is alike: where nothing was
+// seen of the wanted one, nothing but the name will part them.
+func (s *search) room() int {
+	if s.w.Last == nil {
+		return 2 * mostOffered
+	}
+	return 4 * mostOffered
+}
+
+// instead puts a candidate in the place of the least alike one, when it is more
+// alike.
+func (s *search) instead(c *Candidate) {
+	worst := -1
+	for i, x := range s.found {
+		if len(x.For) == 1 && x.For[0].Code == NameAlike && (worst < 0 || x.For[0].N < s.found[worst].For[0].N) {
+			worst = i
+		}
+	}
+	if worst < 0 {
+		return
+	}
+	if s.least = s.found[worst].For[0].N; s.least >= c.For[0].N {
+		return
+	}
+	if s.known != nil {
+		delete(s.known, s.found[worst].Path)
+		s.known[c.Path] = c
+	}
+	s.found[worst] = c
 }
 
 // fits tells files that could stand for the wanted one by their kind.
@@ -166,12 +264,8 @@ func (f *finder) rank(s *search) ([]Candidate, error) {
 	}
 	s.prune()
 	for _, c := range s.found {
-		if c.Size == index.Unknown {
-			info, err := f.rd.Reach.Stat(c.Path)
-			if err != nil {
-				continue // gone in between; whoever applies it will be told
-			}
-			c.Size = info.Size
+		if last != nil {
+			f.weigh(c)
 		}
 		if filepath.Base(filepath.Dir(c.Path)) == s.parent {
 			c.add(Evidence{Code: Parent})
@@ -186,7 +280,26 @@ func (f *finder) rank(s *search) ([]Candidate, error) {
 		}
 		f.rd.compare(c, s.w, content)
 	}
-	return ranked(s.found), nil
+	list := ranked(s.found)
+	for i := range list {
+		f.weigh(&list[i]) // only of what is offered, where size had no say
+	}
+	return list, nil
+}
+
+// weigh fills in a size the index does not know. Of a file that is gone in
+// between it stays unknown; whoever applies it will be told.
+func (f *finder) weigh(c *Candidate) {
+	if c.Size != index.Unknown {
+		return
+	}
+	info, err := f.rd.Reach.Lstat(c.Path)
+	if err == nil && !info.Mode.IsRegular() {
+		info, err = f.rd.Reach.Stat(c.Path)
+	}
+	if err == nil {
+		c.Size = info.Size
+	}
 }
 
 // prune keeps the best of a crowd before files are opened for them.
@@ -271,7 +384,7 @@ func (f *finder) near() error {
 				}
 				asked[i] = id + 1
 				ev, ok := s.resembles(name, stem, ext)
-				if !ok {
+				if !ok || ev.Code == NameAlike && s.alike == s.room() && ev.N <= s.least {
 					continue
 				}
 				e, err := f.x.Entry(id)

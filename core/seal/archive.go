@@ -51,10 +51,8 @@ func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err
 	if err != nil {
 		return err
 	}
-	for _, it := range items {
-		if err := s.put(ctx, w, it); err != nil {
-			return err
-		}
+	if err := s.together(ctx, w, items); err != nil {
+		return err
 	}
 	tags := s.tags()
 	for _, it := range tags {
@@ -86,6 +84,21 @@ func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err
 		return &WriteError{s.Out, err}
 	}
 	return drive.SyncDir(dir)
+}
+
+// together puts the items one after the other, and waits for all their digests.
+func (s *sealer) together(ctx context.Context, w carrier.Writer, items []item) error {
+	s.digests = newDigester()
+	defer func() {
+		s.digests.close()
+		s.digests = nil
+	}()
+	for _, it := range items {
+		if err := s.put(ctx, w, it); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // readArchive reads every member back and gives the documents among them to the

@@ -139,19 +139,15 @@ func (s *sealer) batches(ctx context.Context, dir string, todo []item, journal *
 
 // put copies one item into a carrier.
 func (s *sealer) put(ctx context.Context, w carrier.Writer, it item) error {
-	var d digest
 	taking := false
 	err := w.Add(carrier.File{Name: it.to, Size: it.size, Kind: it.kind, Mode: it.content.Mode()}, func(w io.Writer) (err error) {
 		taking = true
-		d, err = s.take(ctx, it, w)
+		err = s.take(ctx, it, w)
 		taking = err != nil && !isWrite(err)
 		return err
 	})
 	switch {
-	case err == nil && d.size != it.size:
-		return &WriteError{it.from, io.ErrShortWrite}
 	case err == nil:
-		s.keep(it.to, d)
 		return nil
 	case ctx.Err() != nil:
 		return ctx.Err()

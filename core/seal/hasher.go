@@ -9,51 +9,93 @@ import (
 	"github.com/zeebo/xxh3"
 )
 
-// hasher writes through to w while another goroutine digests what went by.
-// Small files never start it.
+// hasher writes through to w and digests what goes by: small files at once,
+// large ones beside the writing. In an archive, where one file follows another,
+// all of it goes to one digester, so that the digest of a file is still under
+// way while the next is written.
 type hasher struct {
-	w     io.Writer
-	tick  func(int)
-	sha   hash.Hash
-	xx    *xxh3.Hasher
-	n     int64
-	err   error
-	queue chan []byte
+	w    io.Writer
+	tick func(int)
+	to   *digester // nil: none yet
+	own  bool      // the digester is this file's alone
+	mine *digesting
+	n    int64
+	err  error
+}
+
+// digester digests the files of one carrier, one after the other.
+type digester struct {
+	queue chan chunk
 	free  chan []byte
 	done  chan struct{}
 }
 
-func newHasher(w io.Writer, tick func(int)) *hasher {
-	return &hasher{w: w, tick: tick, sha: sha256.New(), xx: xxh3.New()}
+// chunk is bytes of a file, or its end.
+type chunk struct {
+	of   *digesting
+	data []byte
+	end  func(digest)
+}
+
+type digesting struct {
+	sha hash.Hash
+	xx  *xxh3.Hasher
+	n   int64
+}
+
+func (d *digesting) take(b []byte) {
+	_, _ = d.sha.Write(b)
+	_, _ = d.xx.Write(b)
+	d.n += int64(len(b))
+}
+
+func (d *digesting) digest() digest {
+	return digest{hex.EncodeToString(d.sha.Sum(nil)), d.xx.Sum64(), d.n}
+}
+
+func newDigester() *digester {
+	d := &digester{queue: make(chan chunk, 7), free: make(chan []byte, 8), done: make(chan struct{})}
+	for range cap(d.free) {
+		d.free <- make([]byte, 0, 1<<20)
+	}
+	go func() {
+		defer close(d.done)
+		for c := range d.queue {
+			if c.end != nil {
+				c.end(c.of.digest())
+				continue
+			}
+			c.of.take(c.data)
+			d.free <- c.data
+		}
+	}()
+	return d
+}
+
+// close waits until every digest is known.
+func (d *digester) close() {
+	close(d.queue)
+	<-d.done
+}
+
+func newHasher(w io.Writer, to *digester, tick func(int)) *hasher {
+	return &hasher{w: w, tick: tick, to: to, mine: &digesting{sha: sha256.New(), xx: xxh3.New()}}
 }
 
 const hashInline = 8 << 20
 
 func (h *hasher) Write(b []byte) (int, error) {
-	if h.queue == nil && h.n+int64(len(b)) > hashInline {
-		h.queue, h.free, h.done = make(chan []byte, 3), make(chan []byte, 4), make(chan struct{})
-		for range cap(h.free) {
-			h.free <- make([]byte, 0, 1<<20)
-		}
-		go func() {
-			defer close(h.done)
-			for b := range h.queue {
-				h.sha.Write(b)
-				h.xx.Write(b)
-				h.free <- b
-			}
-		}()
+	if h.to == nil && h.n+int64(len(b)) > hashInline {
+		h.to, h.own = newDigester(), true
 	}
-	if h.queue == nil {
-		h.sha.Write(b)
-		h.xx.Write(b)
-	} else {
-		for rest := b; len(rest) > 0; {
-			buf := <-h.free
-			k := min(len(rest), cap(buf))
-			h.queue <- append(buf[:0], rest[:k]...)
-			rest = rest[k:]
-		}
+	if h.to == nil {
+		h.mine.take(b)
+	}
+	for rest := b; h.to != nil && len(rest) > 0; {
+		buf := <-h.to.free
+		k := min(len(rest), cap(buf))
+		h.to.queue <- chunk{of: h.mine, data: append(buf[:0], rest[:k]...)}
+		rest = rest[k:]
 	}
 	n, err := h.w.Write(b)
 	h.n += int64(n)
@@ -64,12 +106,18 @@ func (h *hasher) Write(b []byte) (int, error) {
 	return n, err
 }
 
-func (h *hasher) finish() digest {
-	if h.queue != nil {
-		close(h.queue)
-		<-h.done
+// finish tells the digest: at once, or when a digester that is shared comes to
+// it.
+func (h *hasher) finish(done func(digest)) {
+	switch {
+	case h.to == nil:
+		done(h.mine.digest())
+	case h.own:
+		h.to.close()
+		done(h.mine.digest())
+	default:
+		h.to.queue <- chunk{of: h.mine, end: done}
 	}
-	return digest{hex.EncodeToString(h.sha.Sum(nil)), h.xx.Sum64(), h.n}
 }
 
 // quickly is the xxh3 of a stream; tick is told the bytes as they go by.

@@ -173,16 +173,17 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 
 type sealer struct {
 	Options
-	name   string
-	total  int64
-	of     int
-	done   atomic.Int64
-	files  atomic.Int64
-	mu     sync.Mutex
-	sums   map[string]digest
-	back   atomic.Int64 // payload bytes read back and equal
-	listed int          // lines of the payload manifest
-	proof  *proof
+	name    string
+	total   int64
+	of      int
+	done    atomic.Int64
+	files   atomic.Int64
+	mu      sync.Mutex
+	sums    map[string]digest
+	digests *digester    // of the archive under way; nil in a folder
+	back    atomic.Int64 // payload bytes read back and equal
+	listed  int          // lines of the payload manifest
+	proof   *proof
 }
 
 func (s *sealer) tick(step Step, n int64, file string) {
@@ -249,15 +250,23 @@ func (s *sealer) items() ([]item, error) {
 	return list, nil
 }
 
-// take runs one item through its digests into w.
-func (s *sealer) take(ctx context.Context, it item, w io.Writer) (digest, error) {
-	h := newHasher(w, func(n int) { s.tick(Copying, int64(n), "") })
+// take runs one item through its digests into w; they are kept when they are
+// known, which in an archive is later.
+func (s *sealer) take(ctx context.Context, it item, w io.Writer) error {
+	h := newHasher(w, s.digests, func(n int) { s.tick(Copying, int64(n), "") })
 	err := it.content.WriteTo(ctx, h)
-	d := h.finish()
 	if err == nil {
 		err = h.err
 	}
-	return d, err
+	if err == nil && h.n != it.size {
+		err = &WriteError{it.from, io.ErrShortWrite}
+	}
+	h.finish(func(d digest) {
+		if err == nil {
+			s.keep(it.to, d)
+		}
+	})
+	return err
 }
 
 // each runs f over the items on all cores and stops at the first error.
