@@ -2,11 +2,14 @@
 package boundcrate_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"os"
 	"path"
 	"path/filepath"
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -14,7 +17,9 @@ import (
 
 // road is the order of the core: a package imports only those of earlier lines.
 var road = []string{
+	"core/bag",
 	"core/mention",
+	"core/names",
 	"core/format/jsonscan", // carriers: they know no format
 	"core/format/xmlscan",
 	"core/format/linescan",
@@ -27,15 +32,24 @@ var road = []string{
 	"core/drive",
 	"core/facts",
 	"core/pcm",
+	"core/index",
+	"core/graph",
 	"core/resolve",
 	"core/rules",
 	"core/trace",
+	"core/origin",
 	"core/edition",
+	"core/decide",
 	"core/mend",
 	"core/sift",
+	"core/content",
+	"core/carrier",
 	"core/stow",
+	"core/recipe",
 	"core/seal",
 	"core/receive",
+	"core/words",
+	"core/report",
 }
 
 func place(pkg string) int {
@@ -138,5 +152,78 @@ func TestThin(t *testing.T) {
 	})
 	if err != nil {
 		t.Fatal(err)
+	}
+}
+
+// TestSentences: what is said to people about a problem stands in words alone.
+// The core beside it tells codes and figures; only what reads a text may say
+// what is wrong with that text.
+func TestSentences(t *testing.T) {
+	speak := []string{"core/words", "core/format", "core/rules", "core/recipe"}
+	seen := 0
+	err := filepath.WalkDir("core", func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(p, ".go") || strings.HasSuffix(p, "_test.go") {
+			return err
+		}
+		for _, s := range speak {
+			if strings.HasPrefix(filepath.ToSlash(p), s+"/") {
+				return nil
+			}
+		}
+		f, err := parser.ParseFile(token.NewFileSet(), p, nil, 0)
+		if err != nil {
+			return err
+		}
+		ast.Inspect(f, func(n ast.Node) bool {
+			kv, ok := n.(*ast.KeyValueExpr)
+			if !ok {
+				return true
+			}
+			key, ok := kv.Key.(*ast.Ident)
+			if !ok || key.Name != "Message" && key.Name != "Untouched" && key.Name != "Do" {
+				return true
+			}
+			seen++
+			ast.Inspect(kv.Value, func(n ast.Node) bool {
+				if lit, ok := n.(*ast.BasicLit); ok && lit.Kind == token.STRING && strings.Contains(lit.Value, " ") && lit.Value != `": "` {
+					t.Errorf("%s says %s: sentences stand in core/words", p, lit.Value)
+				}
+				return true
+			})
+			return true
+		})
+		return nil
+	})
+	if err != nil || seen == 0 {
+		t.Fatal(seen, err)
+	}
+}
+
+// TestWebDecidesByCodes: the interface compares no sentence and no label, only
+// codes, which have no spaces in them.
+func TestWebDecidesByCodes(t *testing.T) {
+	compares := regexp.MustCompile(`(?:[=!]==|\bcase|includes\(|startsWith\(|endsWith\()\s*"([^"]*[^"\s] [^"]*)"`)
+	seen := 0
+	err := filepath.WalkDir(filepath.Join("web", "src"), func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(p, ".ts") && !strings.HasSuffix(p, ".tsx") {
+			return err
+		}
+		b, err := os.ReadFile(p)
+		if err != nil {
+			return err
+		}
+		seen++
+		for line := range strings.Lines(string(b)) {
+			for _, m := range compares.FindAllStringSubmatch(line, -1) {
+				t.Errorf("%s compares the text %q", p, m[1])
+			}
+		}
+		return nil
+	})
+	if err != nil || seen == 0 {
+		t.Fatal(seen, err)
+	}
+	if !compares.MatchString(`a === "same content as when last seen"`) || compares.MatchString(`key === " "`) {
+		t.Error("the check itself does not see")
 	}
 }

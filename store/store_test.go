@@ -2,17 +2,23 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/index/indextest"
 	"boundcrate/core/resolve"
-	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 	"boundcrate/store"
 )
@@ -25,6 +31,16 @@ func open(t testing.TB, dir string) *store.Store {
 	}
 	t.Cleanup(func() { s.Close() })
 	return s
+}
+
+func memory(t testing.TB, s *store.Store, drives ...drive.Drive) *store.Memory {
+	t.Helper()
+	m, err := s.Memory(drives)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { m.Close() })
+	return m
 }
 
 // film is a folder with a document of n clips, all there.
@@ -46,9 +62,15 @@ func film(t testing.TB, n int) (dir, doc string) {
 	return dir, doc
 }
 
-func graph(t testing.TB, doc string, repairs ...resolve.Repair) *trace.Graph {
+func trail(t testing.TB, doc string, repairs ...resolve.Repair) *graph.Graph {
 	t.Helper()
-	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Repairs: repairs}, doc)
+	return trailOn(t, nil, doc, repairs...)
+}
+
+// trailOn knows drives, so that files have their identities on them.
+func trailOn(t testing.TB, drives []drive.Drive, doc string, repairs ...resolve.Repair) *graph.Graph {
+	t.Helper()
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{Drives: drives}, Drives: drives, Repairs: repairs}, doc)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -63,34 +85,34 @@ func TestRemember(t *testing.T) {
 	s := open(t, data)
 	now := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
 	var read int64
-	remember := func(g *trace.Graph) {
+	remember := func(g *graph.Graph) {
 		t.Helper()
 		read = 0
-		if err := s.Remember(context.Background(), g, drive.System{}, nil, now, func(done, _ int64) { read = done }); err != nil {
+		if err := memory(t, s).Remember(context.Background(), g, drive.System{}, nil, now, func(done, _ int64) { read = done }); err != nil {
 			t.Fatal(err)
 		}
 	}
-	remember(graph(t, doc))
+	remember(trail(t, doc))
 	if read == 0 {
 		t.Error("nothing was read")
 	}
-	if remember(graph(t, doc)); read != 0 {
+	if remember(trail(t, doc)); read != 0 {
 		t.Errorf("%d bytes were read again", read)
 	}
 	changed := filepath.Join(dir, "take 1.wav")
 	if err := os.WriteFile(changed, []byte("another take"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if remember(graph(t, doc)); read != int64(len("another take")) {
+	if remember(trail(t, doc)); read != int64(len("another take")) {
 		t.Errorf("%d bytes were read", read)
 	}
 	s.Close()
 	s = open(t, data)
-	last, ok := s.Last(changed)
+	last, ok := memory(t, s).Last(changed)
 	if !ok || last.Size != int64(len("another take")) || len(last.SHA256) != 64 || !last.At.Equal(now) {
 		t.Errorf("%+v %v", last, ok)
 	}
-	if _, ok := s.Last(filepath.Join(dir, "none")); ok {
+	if _, ok := memory(t, s).Last(filepath.Join(dir, "none")); ok {
 		t.Error("something never seen is known")
 	}
 	// What a repair found is also known under the place that is asked for.
@@ -98,81 +120,126 @@ func TestRemember(t *testing.T) {
 	if err := os.Rename(filepath.Join(dir, "take 2.wav"), moved); err != nil {
 		t.Fatal(err)
 	}
-	remember(graph(t, doc, resolve.Repair{From: filepath.Join(dir, "take 2.wav"), To: moved}))
-	a, _ := s.Last(moved)
-	if b, ok := s.Last(filepath.Join(dir, "take 2.wav")); !ok || a.SHA256 != b.SHA256 {
+	remember(trail(t, doc, resolve.Repair{From: filepath.Join(dir, "take 2.wav"), To: moved}))
+	a, _ := memory(t, s).Last(moved)
+	if b, ok := memory(t, s).Last(filepath.Join(dir, "take 2.wav")); !ok || a.SHA256 != b.SHA256 {
 		t.Error("the old place is not known any more")
 	}
+}
+
+// TestIdentity: what was seen on a drive is known when the drive comes back
+// under another mount.
+func TestIdentity(t *testing.T) {
+	dir, doc := film(t, 2)
+	s := open(t, t.TempDir())
+	if err := s.PutDrive("Shuttle", dir, "removable", false); err != nil {
+		t.Fatal(err)
+	}
+	if err := memory(t, s).Remember(context.Background(), trail(t, doc), drive.System{}, nil, time.Now(), nil); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.KeepUses(0, trailOn(t, must(s.CoreDrives()), doc), must(s.CoreDrives()), time.Now()); err != nil {
+		t.Fatal(err)
+	}
+	elsewhere := filepath.Join(t.TempDir(), "mnt")
+	if err := errors.Join(os.Rename(dir, elsewhere), s.PutDrive("Shuttle", elsewhere, "removable", false)); err != nil {
+		t.Fatal(err)
+	}
+	if _, ok := memory(t, s).Last(filepath.Join(elsewhere, "take 1.wav")); !ok {
+		t.Error("the drive came back and nothing on it is known")
+	}
+	uses, err := s.UsesOf(drive.At(must(s.CoreDrives()), filepath.Join(elsewhere, "take 0.wav")))
+	if err != nil || len(uses) != 1 || uses[0].Document.Path != "/list.m3u" || uses[0].Role != "read" {
+		t.Errorf("%+v %v", uses, err)
+	}
+	// Traced again without it, the file is used no more.
+	g := trailOn(t, must(s.CoreDrives()), filepath.Join(elsewhere, "list.m3u"))
+	g.References = g.References[1:]
+	if err := s.KeepUses(0, g, must(s.CoreDrives()), time.Now()); err != nil {
+		t.Fatal(err)
+	}
+	if uses, _ := s.UsesOf(drive.At(must(s.CoreDrives()), filepath.Join(elsewhere, "take 0.wav"))); len(uses) != 0 {
+		t.Errorf("still used: %+v", uses)
+	}
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
 }
 
 // TestDrives: a drive keeps its id when it comes back under another mount.
 func TestDrives(t *testing.T) {
 	s := open(t, t.TempDir())
+	var ids []string
 	for _, dir := range []string{"/a", "/b"} {
 		if err := s.PutDrive("Bench", dir, "fixed", false); err != nil {
 			t.Fatal(err)
 		}
+		ids = append(ids, must(s.Drives())[0].ID)
 	}
 	if err := s.PutDrive("Alder", "/c", "network", true); err != nil {
 		t.Fatal(err)
 	}
-	list, err := s.Drives()
-	if err != nil || len(list) != 2 || list[0].Name != "Alder" || list[1].Dir != "/b" || list[1].ID == "" || !list[0].Stand {
-		t.Errorf("%+v %v", list, err)
+	list := must(s.Drives())
+	if len(list) != 2 || list[0].Name != "Alder" || list[1].Dir != "/b" || ids[0] != ids[1] || list[1].ID != ids[0] || !list[0].Stand {
+		t.Errorf("%+v %v", list, ids)
 	}
 }
 
-// TestProject: choices, wishes and repairs are kept, undone one by one or by
-// batch, and go with the project.
-func TestProject(t *testing.T) {
+// TestDecisions: what is decided is kept in its order, one act at a time, is
+// undone and redone as it was taken, and goes with the project.
+func TestDecisions(t *testing.T) {
 	data := t.TempDir()
 	s := open(t, data)
 	now := time.Now()
-	p, err := s.AddProject("Film", "/d/film.otio", "/d", now)
-	if err != nil {
-		t.Fatal(err)
+	p := must(s.AddProject("Film", []string{"/d/film.otio", "/d/notes.csv"}, "/d", now))
+	if again := must(s.AddProject("Film two", []string{"/d/film.otio", "/d/notes.csv"}, "/", now)); again.ID != p.ID || again.Root != "/" {
+		t.Errorf("%+v", again)
 	}
-	if again, err := s.AddProject("Film two", "/d/film.otio", "/", now); err != nil || again.ID != p.ID || again.Root != "/" {
-		t.Errorf("%+v %v", again, err)
+	if other := must(s.AddProject("Film", []string{"/d/film.otio"}, "/d", now)); other.ID == p.ID {
+		t.Error("another choice of documents is another project")
 	}
-	name, folder := "new.wav", "sub"
-	if err := errors.Join(s.PutOverride(p.ID, "k", nil, &name), s.PutOverride(p.ID, "k", &folder, nil)); err != nil {
-		t.Fatal(err)
-	}
-	o, err := s.StowOptions(p)
-	if w := o.Overrides["k"]; err != nil || o.Layout != stow.ByKind || *w.Name != name || *w.Folder != folder {
-		t.Errorf("%+v %v", o, err)
-	}
-	if err := s.DropOverride(p.ID, "k"); err != nil {
-		t.Fatal(err)
-	}
-	if o, _ = s.StowOptions(p); len(o.Overrides) != 0 {
-		t.Error("a wish was not forgotten")
-	}
-	add := func(batch int64, froms ...string) {
+	name := "new.wav"
+	at := func(p string) drive.Path { return drive.Path{Drive: "d", Path: p} }
+	act := func(list ...decide.Decision) {
 		t.Helper()
-		var rows []store.Repair
-		for _, f := range froms {
-			rows = append(rows, store.Repair{ProjectID: p.ID, From: f, To: f + "2", Batch: batch})
-		}
-		if err := s.AddRepairs(rows); err != nil {
+		if err := s.Decide(p.ID, list...); err != nil {
 			t.Fatal(err)
 		}
 	}
-	add(1, "/a", "/b")
-	add(2, "/c", "/d")
-	list, err := s.Repairs(p.ID)
-	if err != nil || len(list) != 4 || store.Rules(list)[3].From != "/d" {
-		t.Fatalf("%+v %v", list, err)
+	act(decide.Decision{Kind: decide.Mend, From: at("/a"), To: at("/a2"), Certainty: "certain", Reasons: []byte(`["x"]`), At: now}, decide.Decision{Kind: decide.Mend, From: at("/b"), To: at("/b2"), At: now})
+	act(decide.Decision{Kind: decide.Wish, File: at("/c"), Name: &name, By: decide.Mention{Document: at("/film.otio"), Owner: "clip", Written: "c.wav", Nth: 2}, At: now})
+	s.Close()
+	s = open(t, data)
+	log := must(s.Decisions(p.ID))
+	if len(log) != 3 || log[0].Batch != log[1].Batch || log[1].Batch == log[2].Batch || *log[2].Name != name || log[2].Folder != nil || log[2].By.Nth != 2 || string(log[0].Reasons) != `["x"]` {
+		t.Fatalf("%+v", log)
 	}
-	if err := errors.Join(s.DropRepair(p.ID, list[0].ID, false), s.DropRepair(p.ID, list[2].ID, true)); err != nil {
-		t.Fatal(err)
+	undo := func() []int64 {
+		t.Helper()
+		ids := must(s.Decisions(p.ID)).Undo()
+		if err := s.SetUndone(p.ID, ids, true); err != nil {
+			t.Fatal(err)
+		}
+		return ids
 	}
-	if list, _ = s.Repairs(p.ID); len(list) != 1 || list[0].From != "/b" {
-		t.Errorf("%+v", list)
+	if ids := undo(); !slices.Equal(ids, []int64{log[2].ID}) {
+		t.Errorf("undone: %v", ids)
 	}
-	if err := s.DropRepair(p.ID, 999, false); !errors.Is(err, store.ErrNotFound) {
-		t.Error(err)
+	if ids := undo(); len(ids) != 2 {
+		t.Errorf("an act of two was undone as %v", ids)
+	}
+	ids := must(s.Decisions(p.ID)).Redo()
+	if err := s.SetUndone(p.ID, ids, false); err != nil || len(ids) != 2 {
+		t.Errorf("redone: %v %v", ids, err)
+	}
+	// A new act ends what could be redone.
+	act(decide.Decision{Kind: decide.Leave, File: at("/d"), At: now})
+	if ids := must(s.Decisions(p.ID)).Redo(); len(ids) != 0 {
+		t.Errorf("still to redo: %v", ids)
 	}
 	if err := s.DeleteProject(p.ID); err != nil {
 		t.Fatal(err)
@@ -180,39 +247,119 @@ func TestProject(t *testing.T) {
 	if _, err := s.Project(p.ID); !errors.Is(err, store.ErrNotFound) {
 		t.Error(err)
 	}
-	if list, _ = s.Repairs(p.ID); len(list) != 0 {
-		t.Error("repairs outlived their project")
+	if log := must(s.Decisions(p.ID)); len(log) != 0 {
+		t.Error("decisions outlived their project")
+	}
+	if err := s.SetOut(p.ID, "/x", "note"); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("a forgotten project came back: %v", err)
 	}
 }
 
-// TestInterrupted: a job that ran when the application ended did not finish.
-func TestInterrupted(t *testing.T) {
+// TestRelease: a database of the release before opens with everything in it
+// kept. testdata/release-2.sql is the dump of one that release itself made.
+func TestRelease(t *testing.T) {
+	text := string(must(os.ReadFile(filepath.Join("testdata", "release-2.sql"))))
 	data := t.TempDir()
+	db := must(sql.Open("sqlite", filepath.Join(data, "boundcrate.db")))
+	if _, err := db.Exec(text); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	for _, time := range []string{"first", "second"} {
+		s := open(t, data)
+		drives := must(s.CoreDrives())
+		if len(drives) != 2 || drives[0].Name != "Bench" || drives[0].ID != "371d8814-3558-49b7-b120-0f8ff085e192" {
+			t.Fatalf("%s: %+v", time, drives)
+		}
+		p := must(s.Project(1))
+		if p.Name != "Tide Clock film" || !slices.Equal(p.Documents, []string{"/lightship/bench/film/cut.m3u"}) || p.Note != "For the sound desk" || p.Out != "/lightship/shuttle/film" || p.Sealed == "" || p.LastSealed().IsZero() {
+			t.Errorf("%s: %+v", time, p)
+		}
+		log := must(s.Decisions(1))
+		repairs := log.Repairs(drives)
+		if len(repairs) != 1 || repairs[0].From != "/lightship/bench/film/sound/gull.wav" || repairs[0].To != "/lightship/bench/attic/gull cry.wav" {
+			t.Errorf("%s: repairs %+v", time, repairs)
+		}
+		i := slices.IndexFunc(log, func(d decide.Decision) bool { return d.Kind == decide.Wish })
+		if i < 0 || *log[i].Folder != "horns" || *log[i].Name != "foghorn" || log[i].File.String() != drives[0].ID+":/film/sound/horn.wav" {
+			t.Errorf("%s: wishes %+v", time, log)
+		}
+		m := memory(t, s)
+		if last, ok := m.Last("/lightship/bench/film/sound/gull.wav"); !ok || last.Size != 4 || !strings.HasPrefix(last.SHA256, "88c3ca28") || last.At.IsZero() {
+			t.Errorf("%s: %+v %v", time, last, ok)
+		}
+		if jobs := must(s.Jobs(10)); len(jobs) != 4 {
+			t.Errorf("%s: jobs %+v", time, jobs)
+		}
+		s.Close()
+	}
+}
+
+// TestIndex: the index on disk behaves as the one in memory, and one made anew
+// after a change tells of the change.
+func TestIndex(t *testing.T) {
+	fill := func(t *testing.T, s *store.Store, dir string) *store.Index {
+		t.Helper()
+		drives := must(s.CoreDrives())
+		if err := s.Refresh(context.Background(), drive.System{}, drives, []string{dir}, time.Now(), nil); err != nil {
+			t.Fatal(err)
+		}
+		return must(s.Index(drives, dir))
+	}
+	indextest.Run(t, true, func(t *testing.T, dir string) index.Index { return fill(t, open(t, t.TempDir()), dir) })
+	dir, _ := film(t, 3)
+	s := open(t, t.TempDir())
+	if err := s.PutDrive("Bench", dir, "fixed", false); err != nil {
+		t.Fatal(err)
+	}
+	if x := fill(t, s, dir); x.Len() != 4 {
+		t.Errorf("%d files", x.Len())
+	}
+	if err := errors.Join(os.Remove(filepath.Join(dir, "take 0.wav")), os.Mkdir(filepath.Join(dir, "new"), 0o755), os.Rename(filepath.Join(dir, "take 1.wav"), filepath.Join(dir, "new", "take 1.wav"))); err != nil {
+		t.Fatal(err)
+	}
+	x := fill(t, s, dir)
+	named := must(x.Named("take 1.wav"))
+	if x.Len() != 3 || len(named) != 1 || named[0].Path != filepath.Join(dir, "new", "take 1.wav") || len(must(x.Named("take 0.wav"))) != 0 {
+		t.Errorf("%d files, %+v", x.Len(), named)
+	}
+}
+
+// TestInterrupted: a job that ran when the application ended did not finish, and
+// a file that is no database is refused by name.
+func TestInterrupted(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "data")
 	s := open(t, data)
 	if err := errors.Join(s.PutJob(store.Job{ID: "1", State: "running"}), s.PutJob(store.Job{ID: "2", State: "done"}), s.Interrupted(time.Now())); err != nil {
 		t.Fatal(err)
 	}
-	s.Close()
-	// Opening again changes nothing; a file that is no database is refused by name.
-	open(t, data)
+	for _, j := range must(s.Jobs(10)) {
+		if want := map[string]string{"1": "failed", "2": "done"}[j.ID]; j.State != want {
+			t.Errorf("job %s is %s", j.ID, j.State)
+		}
+	}
+	if info, err := os.Stat(data); err != nil || info.Mode().Perm() != 0o700 {
+		t.Errorf("the data folder is open to others: %v %v", info.Mode(), err)
+	}
 	broken := t.TempDir()
 	if err := os.WriteFile(filepath.Join(broken, "boundcrate.db"), []byte("this is no database, and it is long enough to be asked"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := store.Open(broken); err == nil {
-		t.Error("a broken database was opened")
+	if _, err := store.Open(broken); err == nil || !strings.Contains(err.Error(), "boundcrate.db") {
+		t.Error("a broken database was opened, or not named:", err)
 	}
 }
 
 // BenchmarkRemember keeps 2,000 files in one go.
 func BenchmarkRemember(b *testing.B) {
 	_, doc := film(b, 2000)
-	g := graph(b, doc)
+	g := trail(b, doc)
 	for b.Loop() {
 		b.StopTimer()
 		s := open(b, b.TempDir())
+		m := memory(b, s)
 		b.StartTimer()
-		if err := s.Remember(context.Background(), g, drive.System{}, nil, time.Now(), nil); err != nil {
+		if err := m.Remember(context.Background(), g, drive.System{}, nil, time.Now(), nil); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -357,6 +357,10 @@ func readTar(ctx context.Context, r io.Reader, each func(Member, io.Reader) erro
 		}
 		h, err := t.Next()
 		if err == io.EOF && n > 0 {
+			// What is left is padding, and the checksum of what compressed it all.
+			if _, err := io.Copy(io.Discard, r); err != nil {
+				return &CutError{n, err}
+			}
 			return nil
 		}
 		if err != nil && !errors.Is(err, tar.ErrInsecurePath) {

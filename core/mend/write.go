@@ -65,7 +65,7 @@ func Write(g *graph.Graph, o trace.Options, keep edition.Keeper) ([]Written, []m
 			repaired[g.Documents[r.Doc].Host] = true
 			if scattered(r) {
 				d := &g.Documents[r.Doc]
-				problems = append(problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: "cannot name a sequence that stands in two folders: " + r.Written})
+				problems = append(problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: r.Written})
 			}
 		}
 	}

@@ -10,6 +10,7 @@ const (
 	NotOurs    = "outside"    // a document outside the project, which is not written to
 	Scattered  = "scattered"  // a sequence in two folders, which no document can name
 	Leaves     = "leaves"     // something in a crate leads out of it
+	BadRules   = "rules"      // a rules file cannot be used as it stands
 	Incomplete = "incomplete" // a crate lacks what its documents need
 )
 

@@ -419,7 +419,7 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 			if f, problems := rules.Parse(r.ID, []byte(r.Source)); f != nil {
 				formats = rules.With(formats, f)
 			} else {
-				c.rep.Problems = append(c.rep.Problems, mention.Problem{Code: mention.Malformed, Path: filepath.Join(base, recordName), Document: c.path, Message: "its rules file " + r.ID + " cannot be used: " + problems[0].String()})
+				c.rep.Problems = append(c.rep.Problems, mention.Problem{Code: mention.BadRules, Path: filepath.Join(base, recordName), Document: c.path, Message: r.ID + ": " + problems[0].String()})
 			}
 		}
 	} else {

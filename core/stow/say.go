@@ -65,7 +65,7 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 			return err
 		}
 		if err := p.sayOf(id, refs[i], path.Join("/", p.Berths[k].Folder), file); err != nil {
-			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: "cannot name its files in this crate: " + err.Error()})
+			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
 		}
 	}
 	slices.SortStableFunc(p.texts, func(a, b Text) int {

@@ -428,7 +428,7 @@ func (p *planner) name(ctx context.Context) error {
 		b := &p.Berths[i]
 		if !p.settle(b, t) {
 			b.Absent, b.Why = true, Missing
-			p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: filepath.Join(b.From, b.Was), Message: "no free name was found for it in the crate"})
+			p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: filepath.Join(b.From, b.Was)})
 		}
 		if b.Clashed {
 			p.Clashes++

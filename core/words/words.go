@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
+	"boundcrate/core/stow"
 )
 
 // Plural is a count with its word.
@@ -142,6 +143,12 @@ var advice = map[string][2]string{
 	mention.CannotSay:  {"", "Give that file another name or folder."},
 }
 
+var leads = map[string]string{
+	mention.Scattered: "cannot name a sequence that stands in two folders: ",
+	mention.CannotSay: "cannot name its files in this crate: ",
+	mention.BadRules:  "its rules file cannot be used: ",
+}
+
 // Problem fills in what a problem's code says by itself.
 func Problem(p mention.Problem) mention.Problem {
 	if p.Message == "" {
@@ -150,7 +157,13 @@ func Problem(p mention.Problem) mention.Problem {
 			p.Message = "permission denied"
 		case mention.NotOurs:
 			p.Message = "lies outside the project folder"
+		case stow.NoName:
+			p.Message = "no free name was found for it in the crate"
 		}
+	}
+	// Of these the core says what it is about alone.
+	if lead := leads[p.Code]; lead != "" && !strings.HasPrefix(p.Message, lead) {
+		p.Message = lead + p.Message
 	}
 	if a, ok := advice[p.Code]; ok {
 		if p.Untouched == "" {

@@ -53,11 +53,16 @@ DROP TABLE projects;
 ALTER TABLE projects_3 RENAME TO projects;
 CREATE UNIQUE INDEX projects_documents ON projects (documents);
 
-DROP TABLE jobs;
+ALTER TABLE jobs RENAME TO jobs_2;
 CREATE TABLE jobs (
 	id TEXT PRIMARY KEY, project_id INTEGER NOT NULL, kind TEXT NOT NULL, title TEXT NOT NULL, state TEXT NOT NULL, step TEXT NOT NULL DEFAULT '',
 	unit TEXT NOT NULL DEFAULT '', done INTEGER NOT NULL DEFAULT 0, total INTEGER NOT NULL DEFAULT 0, error TEXT NOT NULL DEFAULT '', message TEXT NOT NULL DEFAULT '',
 	result TEXT NOT NULL DEFAULT '', created_at INTEGER NOT NULL, ended_at INTEGER);
+INSERT INTO jobs (id, project_id, kind, title, state, step, done, total, error, created_at, ended_at)
+	SELECT id, project_id, kind, title, state, COALESCE(step, ''), COALESCE(done, 0), COALESCE(total, 0), COALESCE(error, ''),
+		COALESCE(CAST(strftime('%s', substr(created_at, 1, 19)) AS INTEGER), 0) * 1000000000, CAST(strftime('%s', substr(ended_at, 1, 19)) AS INTEGER) * 1000000000
+	FROM jobs_2;
+DROP TABLE jobs_2;
 CREATE INDEX jobs_created ON jobs (created_at);
 
 CREATE TABLE uses (
