@@ -1,0 +1,69 @@
+package recipe_test
+
+import (
+	"errors"
+	"slices"
+	"testing"
+
+	"boundcrate/core/facts"
+	"boundcrate/core/recipe"
+	"boundcrate/core/stow"
+)
+
+func TestParse(t *testing.T) {
+	r, err := recipe.Parse([]byte(`title: For the sound desk
+for: the mixer
+from: picture
+note: horns are loud
+layout: stands
+names: as-they-are
+prefix: tc_
+leave: [dormant, "kind:video"]
+drop: ["**/proxy/**"]
+keep: ["*.wav"]
+digests: [sha256]
+`))
+	o := r.Stow
+	if err != nil || r.Title != "For the sound desk" || r.For != "the mixer" || r.From != "picture" || r.Note != "horns are loud" || o.Layout != stow.AsStands || !o.AnyNames || o.Prefix != "tc_" ||
+		!o.Leave.Dormant || o.Leave.Listed || !slices.Equal(o.Leave.Kinds, []facts.Kind{facts.Video}) || !slices.Equal(o.Leave.Drop, []string{"**/proxy/**"}) || !slices.Equal(o.Leave.Keep, []string{"*.wav"}) {
+		t.Errorf("%+v %v", r, err)
+	}
+	for _, empty := range []string{"", "# nothing chosen\n"} {
+		if r, err := recipe.Parse([]byte(empty)); err != nil || r.Stow.Layout != stow.ByKind {
+			t.Errorf("%q: %+v %v", empty, r, err)
+		}
+	}
+}
+
+// TestRefused: nothing a recipe says is passed over. Every refusal names the key
+// and its line, and tells what is not known from what is not built yet.
+func TestRefused(t *testing.T) {
+	for _, c := range []struct {
+		text    string
+		line    int
+		key     string
+		trouble recipe.Trouble
+	}{
+		{"layout: kind\nlayuot: flat\n", 2, "layuot", recipe.Unknown},
+		{"layout: kind\nlayout: flat\n", 2, "layout", recipe.Twice},
+		{"title: x\nlayout: heap\n", 2, "layout", recipe.Unknown},
+		{"layout: \"{kind}/{name}\"\n", 1, "layout", recipe.NotYet},
+		{"leave:\n  - dormant\n  - duplicates\n", 3, "leave", recipe.NotYet},
+		{"leave:\n  - dormant\n  - nonsense\n", 3, "leave", recipe.Unknown},
+		{"leave: dormant\n", 1, "leave", recipe.NoList},
+		{"digests: [sha256, md5]\n", 1, "digests", recipe.NotYet},
+		{"digests: [crc]\n", 1, "digests", recipe.Unknown},
+		{"also: [x]\n", 1, "also", recipe.NotYet},
+		{"\n\nparts: 4 GB\n", 3, "parts", recipe.NotYet},
+		{"drop: [\"[a\"]\n", 1, "drop", recipe.BadGlob},
+		{"title: [a]\n", 1, "title", recipe.NoText},
+		{"- a\n- b\n", 1, "", recipe.NoRecipe},
+		{"a: [\n", 0, "", recipe.NoRecipe},
+	} {
+		_, err := recipe.Parse([]byte(c.text))
+		var e *recipe.Error
+		if !errors.As(err, &e) || e.Line != c.line || e.Key != c.key || e.Trouble != c.trouble {
+			t.Errorf("%q: %#v", c.text, err)
+		}
+	}
+}
