@@ -23,7 +23,7 @@ func (Format) Name() string { return "otio" }
 
 // About tells people of it.
 func (Format) About() format.About {
-	return format.About{Title: "OpenTimelineIO timeline", Extensions: []string{"otio", "otioz"}, Knows: "clips with all their media references, image sequences, nested timelines, what is switched off"}
+	return format.About{Title: "OpenTimelineIO timeline", Extensions: []string{"otio", "otioz"}, Knows: "clips with all their media references, image sequences, nested timelines, what is switched off, where tracks record to"}
 }
 
 // Main is content.otio: an OTIO bundle holds it beside its media.
@@ -46,7 +46,8 @@ func (Format) Claims(name string, head []byte) int {
 }
 
 // Read reads timelines, stacks, tracks, clips and collections to the last
-// media reference. Metadata, effects and markers name nothing.
+// media reference, and where tracks record to. Other metadata, effects and
+// markers name nothing.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	root, err := r.node(0)
@@ -93,7 +94,8 @@ type node struct {
 	text         [len(texts)]mention.Span // of the texts, by their order; empty: not there
 	num          map[string]float64
 	avail, src   *timeRange
-	loose        []int // mentions that are references directly among its children
+	loose        []int          // mentions that are references directly among its children
+	record       []mention.Span // texts of metadata.bound_crate.record_to
 }
 
 // texts are the members that make up a name.
@@ -223,6 +225,12 @@ func (r *reader) member(n *node, key string) error {
 		}
 		n.text[slices.Index(texts[:], key)] = span
 		return nil
+	case "metadata":
+		if c != '{' {
+			_, err := r.s.Skip()
+			return err
+		}
+		return r.metadata(n)
 	case "start_frame", "frame_step", "rate", "frame_zero_padding":
 		v, ok, err := r.s.Number()
 		if ok {
@@ -247,6 +255,34 @@ func (r *reader) member(n *node, key string) error {
 	}
 	_, err := r.s.Skip()
 	return err
+}
+
+// metadata looks for where a track records to. The standard leaves metadata to
+// whoever writes it; this key is of our own.
+func (r *reader) metadata(n *node) error {
+	record := func() error {
+		span, err := r.s.Skip()
+		if err == nil && span.End-span.Off > 2 && r.t.Bytes[span.Off] == '"' {
+			n.record = append(n.record, span)
+		}
+		return err
+	}
+	return r.s.Object(func(key string) error {
+		switch {
+		case key == "bound_crate.record_to":
+			return record()
+		case key == "bound_crate" && r.s.Peek() == '{':
+			return r.s.Object(func(key string) error {
+				if key == "record_to" {
+					return record()
+				}
+				_, err := r.s.Skip()
+				return err
+			})
+		}
+		_, err := r.s.Skip()
+		return err
+	})
 }
 
 func (r *reader) timeRange() (*timeRange, error) {
@@ -300,6 +336,13 @@ func (r *reader) finish(n *node, index int) {
 	case "Clip":
 		r.clip(n, index)
 	case "Track", "Sequence": // Sequence.1 is the older name of a track
+		for _, span := range n.record {
+			m := mention.Mention{Pieces: r.doc.One(span, jsonscan.String), Nature: mention.WritePoint, Spelling: mention.Path}
+			if bytes.HasPrefix(r.t.Bytes[span.Off+1:span.End], []byte("file:")) {
+				m.Spelling = mention.URI
+			}
+			r.add(m)
+		}
 		name := n.name
 		if name == "" {
 			name = strconv.Itoa(index + 1)

@@ -218,3 +218,34 @@ func TestBundle(t *testing.T) {
 		"used (inside 4, in content.otio) Track A1 / clip 'a' | media/gull%20cry.wav",
 		"used (in content.otio) Track A1 / clip 'b' | media/gone.wav")
 }
+
+// TestRecordTo: where a track records to is a write point, nested or under one
+// dotted key, a path or a URL; on anything but a track it is no more than
+// metadata.
+func TestRecordTo(t *testing.T) {
+	for _, c := range []struct{ schema, metadata, want string }{
+		{"Track.1", `{"bound_crate":{"record_to":"takes/of today"}}`, "takes/of today"},
+		{"Track.1", `{"other":{"record_to":"no"},"bound_crate.record_to":"file:///Bench/of%20today"}`, "file:///Bench/of%20today"},
+		{"Track.1", `{"bound_crate":{"record_to":null}}`, ""},
+		{"Track.1", `{"bound_crate":{"record_to":""}}`, ""},
+		{"Track.1", `{"bound_crate":"record_to"}`, ""},
+		{"Clip.1", `{"bound_crate":{"record_to":"takes"}}`, ""},
+	} {
+		for _, order := range []string{`{"metadata":%s,"OTIO_SCHEMA":"%s","name":"A1","children":[]}`, `{"OTIO_SCHEMA":"%[2]s","name":"A1","children":[],"metadata":%[1]s}`} {
+			text := mention.Text{Bytes: fmt.Appendf(nil, order, c.metadata, c.schema)}
+			d, err := Format{}.Read(text, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if c.want == "" {
+				if len(d.Mentions) != 0 {
+					t.Errorf("%s %s: %d mentions", c.schema, c.metadata, len(d.Mentions))
+				}
+				continue
+			}
+			if len(d.Mentions) != 1 || d.Mentions[0].Nature != mention.WritePoint || d.Mentions[0].Owner != "Track A1" || d.Name(0) != c.want {
+				t.Errorf("%s: %+v", c.metadata, d.Mentions)
+			}
+		}
+	}
+}
