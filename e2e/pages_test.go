@@ -151,7 +151,7 @@ func TestWindow(t *testing.T) {
 	if n := eval[int](p, "document.querySelectorAll('[role=grid] [role=row]').length"); n == 0 || n > 80 {
 		t.Errorf("%d rows exist at the top", n)
 	}
-	eval[bool](p, "(document.querySelector('[role=rowgroup]').scrollTop = 1e9, true)")
+	eval[bool](p, "(document.querySelector('[role=grid]').scrollTop = 1e9, true)")
 	p.sees("take 49999.wav")
 	if n := eval[int](p, "document.querySelectorAll('[role=grid] [role=row]').length"); n > 80 {
 		t.Errorf("%d rows exist at the end", n)

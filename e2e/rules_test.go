@@ -51,7 +51,7 @@ func TestRules(t *testing.T) {
 	p.sees("4 missing (4 sounds)")
 
 	p.click("Rules")
-	p.click("Switch gallery loop off")
+	p.click("Switch off gallery loop")
 	p.sees("Switch on")
 	p.idle()
 	p.visit("/")

@@ -13,6 +13,7 @@ export function useWindow<L, P extends { snapshot: number; total: number; lines:
   key: unknown[],
   ask: (offset: number, limit: number) => Promise<P>,
   height: number,
+  head: number,
 ) {
   const scroller = useRef<HTMLDivElement>(null);
   const [known, setKnown] = useState(0);
@@ -21,7 +22,10 @@ export function useWindow<L, P extends { snapshot: number; total: number; lines:
     count: known,
     getScrollElement: () => scroller.current,
     estimateSize: () => height,
-    overscan: 12,
+    overscan: 8,
+    useFlushSync: false,
+    scrollMargin: head,
+    scrollPaddingStart: head,
   });
   const items = list.getVirtualItems();
   const from = Math.floor((items[0]?.index ?? 0) / page);
@@ -34,16 +38,16 @@ export function useWindow<L, P extends { snapshot: number; total: number; lines:
       placeholderData: (old: P | undefined) => old,
     })),
   });
-  const head = answers.reduce<P | undefined>(
+  const newest = answers.reduce<P | undefined>(
     (best, a) => (a.data && (!best || a.data.snapshot > best.snapshot) ? a.data : best),
     undefined,
   );
-  const total = head?.total ?? 0;
-  if (head && total !== known) setKnown(total);
+  const total = newest?.total ?? 0;
+  if (newest && total !== known) setKnown(total);
   const lineAt = (i: number): L | undefined => {
     const at = pages.indexOf(Math.floor(i / page));
     return at < 0 ? undefined : answers[at]?.data?.lines[i % page];
   };
   const error = answers.find((a) => a.error)?.error ?? null;
-  return { scroller, list, items, lineAt, total, head, error };
+  return { scroller, list, items, lineAt, total, head: newest, error };
 }

@@ -5,6 +5,8 @@ import { useAppState, useProjectID } from "../api/queries";
 
 /** The first page opened leaves the focus where the browser put it; every later one takes it. */
 let opened = "";
+/** The page that has taken it: while it waits for its data it may be laid anew. */
+let took = "";
 
 /**
  * Station lays a station's sheet beside its slip. It gives the page its one h1
@@ -31,7 +33,9 @@ export function Station({
     document.title = `${title} · Bound Crate`;
   }, [title]);
   useEffect(() => {
-    if (opened !== "" && opened !== pathname) heading.current?.focus();
+    if (opened !== "" && opened !== pathname) took = pathname;
+    if (took === pathname && (opened !== pathname || document.activeElement === document.body))
+      heading.current?.focus();
     opened = pathname;
   }, [pathname]);
   return (

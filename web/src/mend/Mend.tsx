@@ -62,12 +62,12 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
           id={id}
           name="wanted"
           label="Wanted files"
-          columns={mend.searched > 0 ? columns : columns.map((c) => (c.id === "best" ? notYet : c))}
+          columns={mend.searched > 0 ? columns : before}
           groups={groups}
           selected={row?.key ?? ""}
           onSelect={select}
           sums={(s) => `${plural(s.rows, "file")} to find · ${plural(s.references, "reference")}`}
-          mark={(w) => (w ? <Mark state={w.gaps ? "missing" : w.state} /> : null)}
+          mark={mark}
           height={44}
           empty={null}
         />
@@ -151,6 +151,9 @@ const notYet: Column<WantedRow> = {
   text: () => "",
   cell: () => <span className="text-faint">not looked for yet</span>,
 };
+
+const before = columns.map((c) => (c.id === "best" ? notYet : c));
+const mark = (w: WantedRow | null) => (w ? <Mark state={w.gaps ? "missing" : w.state} /> : null);
 
 function Mended({ mend }: { mend: MendData }) {
   return (

@@ -108,7 +108,7 @@ function Kinds({ formats }: { formats: Format[] }) {
         aside={
           <>
             {formats.length} kinds of document ·{" "}
-            <Link to="/rules" className="text-sea underline-offset-2 hover:underline">
+            <Link to="/rules" className="text-sea underline underline-offset-2">
               teach it another
             </Link>
           </>

@@ -154,7 +154,7 @@ function Draft({
                   <Button
                     kind="small"
                     disabled={set.isPending || (!f.on && f.problems.length > 0)}
-                    aria-label={`Switch ${f.name} ${f.on ? "off" : "on"}`}
+                    aria-label={`Switch ${f.on ? "off" : "on"} ${f.name}`}
                     onClick={() => set.mutate({ name: f.name, text: f.text, on: !f.on })}
                   >
                     {f.on ? "Switch off" : "Switch on"}

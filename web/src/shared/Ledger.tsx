@@ -7,7 +7,7 @@ import {
   type SortingState,
 } from "@tanstack/react-table";
 import { DropdownMenu } from "radix-ui";
-import { useRef, useState, type MouseEvent, type ReactNode } from "react";
+import { memo, useMemo, useRef, useState, type MouseEvent, type ReactNode } from "react";
 
 import { api, query } from "../api/client";
 import type { Heading, Keys } from "../api/types";
@@ -85,6 +85,8 @@ interface Props<R> {
 const features = tableFeatures({ columnVisibilityFeature, rowSortingFeature });
 // Rows come from the server in windows; the table keeps which columns there are.
 const none: never[] = [];
+/** headHeight is that of the columns' heads, which stay in sight. */
+const headHeight = 24;
 const kept = (name: string) => `columns:${name}`;
 
 function remembered(name: string): Record<string, boolean> {
@@ -114,6 +116,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     ["project", id, "table", name, asked],
     (offset, limit) => api.get<Lines<R>>(path, { ...asked, offset, limit }),
     height,
+    headHeight,
   );
 
   const [visible, setVisible] = useState<Record<string, boolean>>(() => ({
@@ -145,8 +148,9 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
       place.set({ sort: by ? `${by.desc ? "-" : ""}${by.id}` : "" });
     },
   });
-  const heads = table.getVisibleLeafColumns();
-  const columns = heads.flatMap((h) => p.columns.find((c) => c.id === h.id) ?? []);
+  const { columns: all, mark, faint, raised } = p;
+  const columns = useMemo(() => all.filter((c, i) => i === 0 || (visible[c.id] ?? true)), [all, visible]);
+  const look = useMemo(() => ({ columns, mark, faint, raised }), [columns, mark, faint, raised]);
   const tracks = [p.mark ? "16px" : "", ...columns.map((c) => c.width)].filter(Boolean).join(" ");
 
   // Many rows: the lead row stands in the address, the rest only here.
@@ -326,22 +330,33 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
       </div>
       <Trouble error={error ?? wrong} onAway={wrong ? () => setWrong(null) : undefined} />
       <div
+        ref={scroller}
         role="grid"
         aria-label={p.label}
         aria-rowcount={head ? total + 1 : -1}
-        aria-colcount={columns.length}
+        aria-colcount={columns.length + (p.mark ? 1 : 0)}
         aria-multiselectable
         aria-activedescendant={selected && onScreen >= 0 ? `${name}-lead` : undefined}
         tabIndex={0}
-        className="flex min-h-0 flex-1 flex-col -outline-offset-2"
+        onClick={(e) => {
+          const i = Number((e.target as Element).closest<HTMLElement>("[data-index]")?.dataset.index ?? -1);
+          const row = lineAt(i)?.row;
+          if (row) click(e, i, row);
+        }}
+        onMouseDown={(e) => e.shiftKey && e.preventDefault()}
+        className="min-h-0 flex-1 overflow-auto -outline-offset-2 [scrollbar-gutter:stable]"
       >
         <div
           role="row"
           aria-rowindex={1}
           style={{ gridTemplateColumns: tracks }}
-          className="grid h-6 shrink-0 items-center gap-2 overflow-hidden border-b border-rule px-[18px] text-[11.5px] text-faint [scrollbar-gutter:stable]"
+          className="sticky top-0 z-1 grid h-6 items-center gap-2 border-b border-rule bg-sheet px-[18px] text-[11.5px] text-faint"
         >
-          {p.mark ? <span role="presentation" /> : null}
+          {p.mark ? (
+            <span role="columnheader">
+              <span className="sr-only">state</span>
+            </span>
+          ) : null}
           {columns.map((c) => {
             const head = table.getColumn(c.id);
             const sorted = head?.getIsSorted();
@@ -363,76 +378,111 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
             );
           })}
         </div>
-        <div
-          ref={scroller}
-          role="rowgroup"
-          tabIndex={-1}
-          className="min-h-0 flex-1 overflow-auto [scrollbar-gutter:stable]"
-        >
-          {head && total === 0 ? (
-            <div role="row">
-              <div role="gridcell">
-                {asked.filter ? <Empty title="Nothing fits that filter">Take a word away.</Empty> : p.empty}
-              </div>
+        {head && total === 0 ? (
+          <div role="row">
+            <div role="gridcell">
+              {asked.filter ? <Empty title="Nothing fits that filter">Take a word away.</Empty> : p.empty}
             </div>
-          ) : null}
-          <div role="presentation" className="relative" style={{ height: list.getTotalSize() }}>
-            {items.map((v) => {
-              const line = lineAt(v.index);
-              const row = line?.row;
-              const on = row != null && row.key === selected;
-              const also = row != null && picked.has(row.key);
-              const look = line?.heading
-                ? "border-rule bg-band"
-                : on || also
-                  ? `border-hair bg-seawash ${on ? "shadow-[inset_3px_0_0_var(--sea)]" : ""}`
-                  : `border-hair ${row && p.raised?.(row) ? "bg-ochrewash" : "hover:bg-band"}`;
-              return (
-                <div
-                  key={v.key}
-                  id={on ? `${name}-lead` : undefined}
-                  role="row"
-                  aria-rowindex={v.index + 2}
-                  aria-selected={row ? on || also : undefined}
-                  onClick={row ? (e) => click(e, v.index, row) : undefined}
-                  onMouseDown={(e) => e.shiftKey && e.preventDefault()}
-                  style={{ transform: `translateY(${v.start}px)`, height: v.size, gridTemplateColumns: tracks }}
-                  className={`absolute inset-x-0 grid items-center gap-2 border-b px-[18px] ${look} ${row ? "cursor-default" : ""} ${row && p.faint?.(row) ? "text-faint" : ""}`}
-                >
-                  {line?.heading ? (
-                    <div
-                      role="gridcell"
-                      aria-colspan={columns.length}
-                      className="col-span-full flex items-center gap-2.5"
-                    >
-                      {p.mark?.(null, line.heading.key)}
-                      <b className="truncate font-frame text-[15px] font-semibold">{line.heading.title}</b>
-                      <span className="font-frame text-[15px] font-semibold">
-                        {line.heading.count.toLocaleString("en-GB")}
-                      </span>
-                      <span className="truncate text-[12px] text-faint">{line.heading.note}</span>
-                    </div>
-                  ) : row ? (
-                    <>
-                      {p.mark ? <span role="presentation">{p.mark(row, "")}</span> : null}
-                      {columns.map((c) => (
-                        <div key={c.id} role="gridcell" className={`min-w-0 ${c.right ? "text-right" : ""}`}>
-                          {c.cell ? c.cell(row) : <Text right={c.right ?? false}>{c.text(row)}</Text>}
-                        </div>
-                      ))}
-                    </>
-                  ) : (
-                    <div role="gridcell" />
-                  )}
-                </div>
-              );
-            })}
           </div>
+        ) : null}
+        <div role="presentation" className="relative" style={{ height: list.getTotalSize() }}>
+          {items.map((v) => {
+            const line = lineAt(v.index);
+            const on = line?.row != null && line.row.key === selected;
+            return (
+              <Shown
+                key={v.key}
+                line={line as Line<unknown> | undefined}
+                index={v.index}
+                top={v.start - headHeight}
+                height={v.size}
+                tracks={tracks}
+                id={on ? `${name}-lead` : undefined}
+                on={on}
+                also={line?.row != null && picked.has(line.row.key)}
+                look={look as Look<unknown>}
+              />
+            );
+          })}
         </div>
       </div>
     </>
   );
 }
+
+/** Look is how lines are drawn; it stays the same object while nothing of it changes. */
+interface Look<R> {
+  columns: readonly Column<R>[];
+  mark: Props<R & { key: string }>["mark"];
+  faint: ((row: R) => boolean) | undefined;
+  raised: ((row: R) => boolean) | undefined;
+}
+
+/** Shown is one line. While one scrolls only those that come into sight are drawn. */
+const Shown = memo(function Shown({
+  line,
+  index,
+  top,
+  height,
+  tracks,
+  id,
+  on,
+  also,
+  look,
+}: {
+  line: Line<unknown> | undefined;
+  index: number;
+  top: number;
+  height: number;
+  tracks: string;
+  id: string | undefined;
+  on: boolean;
+  also: boolean;
+  look: Look<unknown>;
+}) {
+  const { columns, mark, faint, raised } = look;
+  const row = line?.row ?? null;
+  const ground = line?.heading
+    ? "border-rule bg-band"
+    : on || also
+      ? `border-hair bg-seawash ${on ? "shadow-[inset_3px_0_0_var(--sea)]" : ""}`
+      : `border-hair ${row !== null && raised?.(row) ? "bg-ochrewash" : "hover:bg-band"}`;
+  return (
+    <div
+      id={id}
+      data-index={index}
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={row !== null ? on || also : undefined}
+      style={{ top, height, gridTemplateColumns: tracks }}
+      className={`absolute inset-x-0 grid cursor-default items-center gap-2 border-b px-[18px] ${ground} ${row !== null && faint?.(row) ? "text-faint" : ""}`}
+    >
+      {line?.heading ? (
+        <div
+          role="gridcell"
+          aria-colspan={columns.length + (mark ? 1 : 0)}
+          className="col-span-full flex items-center gap-2.5"
+        >
+          {mark?.(null, line.heading.key)}
+          <b className="truncate font-frame text-[15px] font-semibold">{line.heading.title}</b>
+          <span className="font-frame text-[15px] font-semibold">{line.heading.count.toLocaleString("en-GB")}</span>
+          <span className="truncate text-[12px] text-faint">{line.heading.note}</span>
+        </div>
+      ) : row !== null ? (
+        <>
+          {mark ? <div role="gridcell">{mark(row as { key: string }, "")}</div> : null}
+          {columns.map((c) => (
+            <div key={c.id} role="gridcell" className={`min-w-0 ${c.right ? "text-right" : ""}`}>
+              {c.cell ? c.cell(row) : <Text right={c.right ?? false}>{c.text(row)}</Text>}
+            </div>
+          ))}
+        </>
+      ) : (
+        <div role="gridcell" />
+      )}
+    </div>
+  );
+});
 
 /** Text is a plain cell: figures on the right in mono, cut short where there is no room. */
 export function Text({ children, right, mono }: { children: string; right?: boolean; mono?: boolean }) {

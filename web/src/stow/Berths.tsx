@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
@@ -22,18 +22,27 @@ const groups = [
   { value: "kind", word: "kind" },
 ];
 
+const raised = (b: Berth) => b.clashed;
+const faint = (b: Berth) => b.absent || b.stays;
+
 type Say = (wish: Partial<Wish>) => void;
 
 /** Berths is the ledger of the crate: where each file goes, under which name, or that it stays. */
 export function Berths({ id }: { id: number }) {
   const place = usePlace();
   const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
-  const say = (keys: string[], w: Partial<Wish>) =>
-    wish.mutate({ keys, folder: null, name: null, stays: null, reset: false, ...w });
-  const of =
+  const { mutate } = wish;
+  const say = useCallback(
+    (keys: string[], w: Partial<Wish>) => mutate({ keys, folder: null, name: null, stays: null, reset: false, ...w }),
+    [mutate],
+  );
+  const of = useCallback(
     (b: Berth): Say =>
-    (w) =>
-      say([b.key], w);
+      (w) =>
+        say([b.key], w),
+    [say],
+  );
+  const shown = useMemo(() => columns(of), [of]);
   return (
     <>
       <Trouble error={wish.error} onAway={wish.reset} />
@@ -41,14 +50,14 @@ export function Berths({ id }: { id: number }) {
         id={id}
         name="berths"
         label="Berths"
-        columns={columns(of)}
+        columns={shown}
         groups={groups}
         facets={["only"]}
         selected={place.get("sel")}
         onSelect={(sel) => place.set({ sel })}
         sums={(s) => `${plural(s.files, "file")} · ${bytes(s.bytes)}`}
-        raised={(b) => b.clashed}
-        faint={(b) => b.absent || b.stays}
+        raised={raised}
+        faint={faint}
         keys={(b) => ({ x: b && !wish.isPending ? () => of(b)({ stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
         lead={

@@ -65,6 +65,7 @@ const columns: Column<Row>[] = [
   { id: "kind", title: "kind", width: "70px", text: (r) => r.word },
   { id: "state", title: "state", width: "78px", extra: true, text: (r) => r.state },
   { id: "use", title: "use", width: "64px", extra: true, text: (r) => r.use },
+  { id: "origin", title: "origin", width: "92px", extra: true, text: (r) => r.origin },
   {
     id: "size",
     title: "size",
@@ -90,6 +91,8 @@ const columns: Column<Row>[] = [
 const groups = ["state", "place", "kind", "document"].map((value) => ({ value, word: value }));
 const facets = ["state", "kind", "place", "badge"] as const;
 
+const mark = (r: Row | null, group: string) => <Mark state={r?.state ?? group} />;
+
 /** Files is the ledger of every file the project asks for. */
 export function Files(p: ListProps) {
   const place = usePlace();
@@ -103,7 +106,7 @@ export function Files(p: ListProps) {
       groups={[...groups, { value: "none", word: "one list" }]}
       facets={facets}
       sums={(s) => `${plural(s.references, "reference")} · ${plural(s.files, "file")} · ${bytes(s.bytes)}`}
-      mark={(r, group) => (r ? <Mark state={r.state} /> : <Mark state={group} />)}
+      mark={mark}
       empty={<Empty title="Nothing of that sort">Choose another place, or show all again.</Empty>}
       lead={
         <>

@@ -1,0 +1,243 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// bare serves an application of one drive that holds the given files.
+func bare(t *testing.T, files map[string]string) app {
+	t.Helper()
+	dir := t.TempDir()
+	for name, text := range files {
+		p := filepath.Join(dir, "drives", "Bench", name)
+		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(p, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	a := serve(t, dir, filepath.Join(dir, "data"), false)
+	if err := a.store.PutDrive("Bench", filepath.Join(dir, "drives", "Bench"), "fixed", false); err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+// TestAxe: axe-core (npm) finds nothing serious on any main view, by day and by
+// night.
+func TestAxe(t *testing.T) {
+	src, err := os.ReadFile(filepath.Join("..", "web", "node_modules", "axe-core", "axe.min.js"))
+	if err != nil {
+		t.Skip("axe-core is not installed: run npm install in web")
+	}
+	a := serveDemo(t)
+	p := open(t, a)
+	for _, theme := range []string{"day", "night"} {
+		for _, v := range []struct{ path, sees string }{
+			{"/", "What can be opened"}, {"/p/1/trace", "Outside the project folder"}, {"/p/1/trace?list=documents", "not found"}, {"/p/1/mend", "Where should it look?"},
+			{"/p/1/sift", "Weighed by kind"}, {"/p/1/stow", "names every system takes"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"},
+		} {
+			p.visit(v.path)
+			p.sees(v.sees)
+			p.idle()
+			eval[bool](p, fmt.Sprintf("(localStorage.setItem('theme', %q), document.documentElement.dataset.theme = %q, true)", theme, theme))
+			eval[bool](p, string(src)+";true")
+			eval[bool](p, `(window.axed = null, axe.run(document, { resultTypes: ['violations'] }).then((r) => { window.axed = r.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')); }), true)`)
+			p.until("for axe", "window.axed !== null")
+			if found := eval[[]string](p, "window.axed"); len(found) > 0 {
+				t.Errorf("%s by %s: %s", v.path, theme, strings.Join(found, "\n  "))
+			}
+		}
+	}
+}
+
+// TestLedger: columns are chosen and remembered, heads sort, several rows are
+// chosen with keys and acted on at once, and the keys can be turned off.
+func TestLedger(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/1/trace")
+	p.sees("Outside the project folder")
+	p.idle()
+	heads := func() string {
+		return eval[string](p, `[...document.querySelectorAll('[role=columnheader]')].map((e) => e.innerText.trim()).join(' ')`)
+	}
+	if got := heads(); got != "state file where kind size uses" {
+		t.Error(got)
+	}
+	p.key("o")
+	p.until("for the columns", `document.querySelectorAll('[role=menuitemcheckbox]').length > 5`)
+	p.press("[role=menuitemcheckbox]", "origin")
+	p.press("[role=menuitemcheckbox]", "kind")
+	p.key("\x1b")
+	p.visit(p.at())
+	p.sees("Outside the project folder")
+	p.until("for the columns to be remembered", `[...document.querySelectorAll('[role=columnheader]')].map((e) => e.innerText.trim()).join(' ') === 'state file where origin size uses'`)
+
+	// By size, largest last, without headings.
+	p.do(clickExact(p, "one list"))
+	p.press("[role=columnheader] button", "size")
+	p.until("for the order", `document.querySelector('[role=columnheader][aria-sort=ascending]')?.innerText.includes('size')`)
+	p.press("[role=columnheader] button", "size")
+	p.until("for the order to turn", `document.querySelector('[role=columnheader][aria-sort=descending]')?.innerText.includes('size') && location.search.includes('sort=-size')`)
+
+	// Two tabs: what is decided in one is seen in the other.
+	q := open(t, a)
+	q.visit("/p/1/stow")
+	q.sees("names every system takes")
+	q.idle()
+	q.press("[role=gridcell]", "clock tick.wav")
+	q.until("for the row", `document.querySelector('[role=row][aria-selected=true]')`)
+	p.visit("/p/1/stow")
+	p.sees("names every system takes")
+	q.key("x")
+	for _, tab := range []*page{q, p} {
+		tab.until("for the file to stay", `[...document.querySelectorAll('[role=row]')].some((r) => r.innerText.includes('clock tick.wav') && r.innerText.includes('stays'))`)
+	}
+	p.key("u")
+	q.until("for it to travel again", `![...document.querySelectorAll('[role=row]')].some((r) => r.innerText.includes('clock tick.wav') && r.innerText.includes('stays'))`)
+
+	// All rows at once, by keys alone.
+	p.key("a")
+	p.sees("rows chosen")
+	p.write("Folder in the crate", "all of it"+enter)
+	p.until("for the folder", `[...document.querySelectorAll('input[aria-label^="Folder of"]')].filter((e) => e.value === 'all of it').length > 5`)
+	p.key("\x1b")
+	p.sees("all of it/")
+
+	// What is held down acts once; with single keys off, letters do nothing.
+	before := p.at()
+	eval[bool](p, `(document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '1', code: 'Digit1', bubbles: true, repeat: true })), true)`)
+	if p.at() != before {
+		t.Error("a key that is held down acted again")
+	}
+	p.click("All keys")
+	p.click("Single letters are keys")
+	p.click("Close")
+	p.key("1")
+	p.key("?")
+	if p.at() != before || eval[bool](p, "!!document.querySelector('[role=dialog]')") {
+		t.Error("a single key acted though they are off")
+	}
+}
+
+// TestPages: every view has one h1 and a title of its own, and takes the focus
+// when one comes to it.
+func TestPages(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/")
+	p.sees("What can be opened")
+	p.idle()
+	p.do(clickLink(p, "Tide Clock film"))
+	titles := map[string]bool{}
+	for _, s := range []string{"Trace", "Mend", "Sift", "Stow", "Seal"} {
+		if s != "Trace" {
+			p.press("nav a", s)
+		}
+		p.until("for the title of "+s, fmt.Sprintf("document.title === %q", s+" · Tide Clock film · Bound Crate"))
+		p.until("for the focus in "+s, "document.activeElement?.tagName === 'H1'")
+		if n := eval[int](p, "document.querySelectorAll('h1').length"); n != 1 {
+			t.Errorf("%s has %d h1", s, n)
+		}
+		titles[eval[string](p, "document.title")] = true
+	}
+	if len(titles) != 5 {
+		t.Error(titles)
+	}
+}
+
+// TestSeveralDocuments: an assembly and a list beside it are one project: chosen
+// together, traced, mended and sealed into one crate.
+func TestSeveralDocuments(t *testing.T) {
+	list := func(names ...string) string { return "#EXTM3U\n" + strings.Join(names, "\n") + "\n" }
+	a := bare(t, map[string]string{
+		"job/assembly.m3u": list("parts/a.wav", "parts/shared.wav"), "job/drawings.m3u": list("parts/shared.wav", "parts/lost.wav"),
+		"job/parts/a.wav": "a", "job/parts/shared.wav": "shared", "job/old/lost.wav": "lost",
+	})
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "job")
+	p.clickIn("aside", "assembly.m3u")
+	p.clickIn("aside", "drawings.m3u")
+	p.sees("2 documents")
+	p.click("Open 2 documents")
+	p.sees("1 missing")
+	p.idle()
+	p.sees("assembly.m3u and 1 more")
+	p.click("shared.wav")
+	p.sees("Named 2 times, by 2 documents")
+	p.expectConsole("422") // these sounds are no sounds
+	p.press("nav a", "Mend")
+	p.sees("Where should it look?")
+	p.click("Look for everything missing") // the likeliest folder is chosen already
+	p.until("for the candidate", `document.body.innerText.includes('old') && document.body.innerText.includes('likely')`)
+	p.idle()
+	p.click("Use this file")
+	p.sees("Nothing is missing")
+	p.expectConsole("422")
+	p.press("nav a", "Seal")
+	p.sees("Every used reference is found")
+	p.click("Seal it")
+	p.sees("Sealed and proved complete")
+	judge(t, a.path("Bench/job crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")
+	for _, d := range []string{"assembly.m3u", "drawings.m3u"} {
+		if b, err := os.ReadFile(a.path("Bench/job crate/data/" + d)); err != nil || !strings.Contains(string(b), "audio/shared.wav") {
+			t.Errorf("%s: %q %v", d, b, err)
+		}
+	}
+}
+
+// TestManyMissing: of 50,000 files to find only those on screen exist, the list
+// is scrolled to its end, and its longest frame is told. That it stays below
+// 50 ms is looked at, not asserted: the machine has a say in it.
+func TestManyMissing(t *testing.T) {
+	var clips []string
+	for i := range 50_000 {
+		clips = append(clips, fmt.Sprintf("lost/take %05d.wav", i))
+	}
+	a := bare(t, map[string]string{"long.m3u": "#EXTM3U\n" + strings.Join(clips, "\n") + "\n"})
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "long.m3u")
+	p.click("Open long.m3u")
+	p.sees("50000 missing")
+	p.idle()
+	p.press("nav a", "Mend")
+	p.sees("50,000 files to find")
+	p.sees("take 00003.wav")
+	eval[bool](p, `(() => {
+		window.frames_ = [];
+		const list = document.querySelector('[role=grid]');
+		let last = performance.now();
+		let n = 0;
+		const step = (now) => {
+			window.frames_.push(now - last);
+			last = now;
+			if (++n > 150) { window.scrolled = true; return; }
+			list.scrollTop += n < 120 ? 700 : 1e5;
+			requestAnimationFrame(step);
+		};
+		requestAnimationFrame(step);
+		return true;
+	})()`)
+	p.until("for the scrolling to end", "window.scrolled")
+	eval[bool](p, "(document.querySelector('[role=grid]').scrollTop = 1e9, true)")
+	p.sees("take 49999.wav")
+	if n := eval[int](p, "document.querySelectorAll('[role=grid] [role=row]').length"); n > 80 {
+		t.Errorf("%d rows exist", n)
+	}
+	var frames []float64
+	if err := json.Unmarshal([]byte(eval[string](p, "JSON.stringify(window.frames_.slice(1).sort((a, b) => b - a).slice(0, 5).map((f) => Math.round(f)))")), &frames); err != nil {
+		t.Fatal(err)
+	}
+	t.Logf("the longest of 150 frames took %v ms", frames)
+}
