@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 NPM = cd web && npm
 
-.PHONY: demo build test bench lint shots types clean deps
+.PHONY: demo build test bench format lint shots types clean deps
 
 build: bin/boundcrate
 
@@ -29,9 +29,17 @@ deps:
 	@.ci/deps
 
 test: deps build
+	@test -z "$$(gofmt -l cmd core demo e2e server store web/*.go *.go)" || { echo "gofmt: run make format"; gofmt -l cmd core demo e2e server store web/*.go *.go; exit 1; }
 	go vet ./...
 	$(NPM) run --silent lint
 	go test -timeout 15m ./...
+	@# Data races, where a C compiler is: what runs several things at once.
+	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./server/... ./store ./core/drive ./core/index ./core/mend ./core/trace ./core/seal ./core/decide; else echo "no C compiler: not tested for data races"; fi
+
+# Everything as gofmt and Prettier lay it out.
+format: web/node_modules/.package-lock.json
+	gofmt -w cmd core demo e2e server store web/*.go *.go
+	$(NPM) run --silent format
 
 lint: web/node_modules/.package-lock.json
 	go vet ./...
@@ -39,7 +47,7 @@ lint: web/node_modules/.package-lock.json
 	$(NPM) run --silent lint
 
 bench:
-	go test -run '^$$' -bench . -benchtime 3x ./core/... ./store
+	go test -run '^$$' -bench . -benchtime 3x -timeout 60m ./core/... ./store ./server/... ./cmd/boundcrate
 
 shots: build
 	go test -count 1 -run TestShots -timeout 10m ./e2e -shots ../docs/screenshots

@@ -22,14 +22,14 @@ import (
 )
 
 type client struct {
-	t   *testing.T
+	t   testing.TB
 	url string
 	dir string // of the drive Bench
 	api *server.App
 }
 
 // start serves an application with one drive that holds the given files.
-func start(t *testing.T, files map[string]string) *client {
+func start(t testing.TB, files map[string]string) *client {
 	t.Helper()
 	dir := t.TempDir()
 	bench := filepath.Join(dir, "bench")

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -8,6 +9,8 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"reflect"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -30,16 +33,70 @@ import (
 )
 
 // printJSON writes a report: on lines of its own for a person at a terminal,
-// in one line for a program, which is half the work for a large one.
+// unindented for a program, which is half the work for a large one.
 func printJSON(w io.Writer, v any) error {
-	e := json.NewEncoder(w)
-	e.SetEscapeHTML(false)
 	if f, ok := w.(*os.File); ok {
 		if info, err := f.Stat(); err == nil && info.Mode()&os.ModeCharDevice != 0 {
+			e := json.NewEncoder(w)
+			e.SetEscapeHTML(false)
 			e.SetIndent("", "  ")
+			return e.Encode(v)
 		}
 	}
-	return e.Encode(v)
+	b := bufio.NewWriterSize(w, 1<<16)
+	return errors.Join(stream(b, reflect.ValueOf(v)), b.Flush())
+}
+
+// stream writes a struct member by member and its lists element by element, so
+// that a report of 400,000 lines is never held whole as text.
+func stream(w *bufio.Writer, v reflect.Value) error {
+	plain := func(v reflect.Value) error {
+		e := json.NewEncoder(w)
+		e.SetEscapeHTML(false)
+		return e.Encode(v.Interface())
+	}
+	for v.Kind() == reflect.Pointer && !v.IsNil() {
+		v = v.Elem()
+	}
+	if _, own := v.Interface().(json.Marshaler); own || v.Kind() != reflect.Struct {
+		return plain(v)
+	}
+	w.WriteByte('{')
+	first := true
+	for i := range v.NumField() {
+		f := v.Type().Field(i)
+		name, rest, _ := strings.Cut(f.Tag.Get("json"), ",")
+		if name == "-" || !f.IsExported() || strings.HasPrefix(rest, "omit") && v.Field(i).IsZero() {
+			continue
+		}
+		if name == "" || f.Anonymous {
+			return fmt.Errorf("%s has a member without a name of its own", v.Type())
+		}
+		if !first {
+			w.WriteByte(',')
+		}
+		first = false
+		fmt.Fprintf(w, "%q:", name)
+		list := v.Field(i)
+		if list.Kind() != reflect.Slice || list.IsNil() {
+			if err := plain(list); err != nil {
+				return err
+			}
+			continue
+		}
+		w.WriteByte('[')
+		for k := range list.Len() {
+			if k > 0 {
+				w.WriteByte(',')
+			}
+			if err := plain(list.Index(k)); err != nil {
+				return err
+			}
+		}
+		w.WriteByte(']')
+	}
+	_, err := w.WriteString("}\n")
+	return err
 }
 
 // session is one command's documents, what the flags say of them, and what is

@@ -46,6 +46,61 @@ func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err
 	if _, err := lock(f); err != nil { // so that nobody takes it for a rest of a crash
 		return &WriteError{s.Out, err}
 	}
+	v := newVault(s.Out+"!", s.Trace.Formats)
+	defer v.close()
+	if err := s.writeAndRead(ctx, f, k, items, v); err != nil {
+		return err
+	}
+	s.tick(Proving, 0, "")
+	base := s.Out + "!/" + s.name
+	if err := s.prove(ctx, v, base, base); err != nil {
+		return err
+	}
+	if err := os.Rename(f.Name(), s.Out); err != nil {
+		return &WriteError{s.Out, err}
+	}
+	return drive.SyncDir(dir)
+}
+
+// writeAndRead writes the archive and reads every byte of it back. What can be
+// read from the front is read while the rest is still written.
+func (s *sealer) writeAndRead(ctx context.Context, f *os.File, k carrier.Kind, items []item, v *vault) error {
+	w := follow(f)
+	got := map[string]uint64{}
+	read := make(chan error, 1)
+	early := k != carrier.Zip // whose list stands at its end
+	back := func(r io.ReadSeeker, size int64) error { return s.readArchive(ctx, r, size, k, v, got) }
+	if early {
+		go func() { read <- back(&w.reader, 0) }()
+	}
+	err := s.write(ctx, w, k, items)
+	if err == nil {
+		if err = errors.Join(f.Chmod(0o644), f.Sync()); err != nil {
+			err = &WriteError{s.Out, err}
+		}
+	}
+	w.end(err)
+	if !early && err == nil {
+		forget(f)
+		read <- back(f, w.written)
+	}
+	if err != nil {
+		if early {
+			<-read
+		}
+		return err
+	}
+	if err := <-read; err != nil {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		return &WriteError{s.Out, err}
+	}
+	return s.compare(got)
+}
+
+// write puts everything into the archive.
+func (s *sealer) write(ctx context.Context, f io.Writer, k carrier.Kind, items []item) error {
 	buffered := bufio.NewWriterSize(f, 1<<20)
 	w, err := carrier.NewArchive(k, buffered, s.name, s.Now)
 	if err != nil {
@@ -63,27 +118,26 @@ func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err
 	if err := s.put(ctx, w, s.tagManifest(tags)); err != nil {
 		return err
 	}
-	if err := errors.Join(w.Close(), buffered.Flush(), f.Chmod(0o644), f.Sync()); err != nil {
+	if err := errors.Join(w.Close(), buffered.Flush()); err != nil {
 		return &WriteError{s.Out, err}
 	}
-	forget(f)
-	v := newVault(s.Out+"!", s.Trace.Formats)
-	defer v.close()
-	if err := s.readArchive(ctx, f, k, v); err != nil {
-		if ctx.Err() != nil {
-			return ctx.Err()
+	return nil
+}
+
+// compare holds what was read back against what was written.
+func (s *sealer) compare(got map[string]uint64) error {
+	if len(got) != len(s.sums) {
+		return &WriteError{s.Out, ErrReadBack}
+	}
+	for name, want := range s.sums {
+		if quick, ok := got[name]; !ok || quick != want.quick {
+			return &WriteError{s.Out, ErrReadBack}
 		}
-		return &WriteError{s.Out, err}
+		if strings.HasPrefix(name, bag.Payload+"/") {
+			s.back.Add(want.size)
+		}
 	}
-	s.tick(Proving, 0, "")
-	base := s.Out + "!/" + s.name
-	if err := s.prove(ctx, v, base, base); err != nil {
-		return err
-	}
-	if err := os.Rename(f.Name(), s.Out); err != nil {
-		return &WriteError{s.Out, err}
-	}
-	return drive.SyncDir(dir)
+	return nil
 }
 
 // together puts the items one after the other, and waits for all their digests.
@@ -101,42 +155,26 @@ func (s *sealer) together(ctx context.Context, w carrier.Writer, items []item) e
 	return nil
 }
 
-// readArchive reads every member back and gives the documents among them to the
-// proof.
-func (s *sealer) readArchive(ctx context.Context, f *os.File, k carrier.Kind, v *vault) error {
-	info, err := f.Stat()
-	if err != nil {
-		return err
-	}
+// readArchive reads every member back, keeps the quick digest of each, and gives
+// the documents among them to the proof.
+func (s *sealer) readArchive(ctx context.Context, f io.ReadSeeker, size int64, k carrier.Kind, v *vault, got map[string]uint64) error {
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
-	seen := 0
-	err = carrier.ReadArchive(ctx, f, info.Size(), k, func(m carrier.Member, r io.Reader) error {
+	return carrier.ReadArchive(ctx, f, size, k, func(m carrier.Member, r io.Reader) error {
 		name := strings.TrimPrefix(m.Name, s.name+"/")
-		want, ok := s.sums[name]
-		if !ok || r == nil {
+		if _, twice := got[name]; twice || r == nil {
 			return ErrReadBack
 		}
-		seen++
 		h := xxh3.New()
 		err := v.take(path.Join(s.name, name), io.TeeReader(r, ticking{h, func(n int) { s.tick(ReadingBack, int64(n), "") }}))
-		if err == nil && h.Sum64() != want.quick {
-			err = ErrReadBack
-		}
 		if err != nil {
 			return err
 		}
-		if strings.HasPrefix(name, bag.Payload+"/") {
-			s.back.Add(want.size)
-		}
+		got[name] = h.Sum64()
 		s.tick(ReadingBack, 0, name)
 		return ctx.Err()
 	})
-	if err == nil && seen != len(s.sums) {
-		err = ErrReadBack
-	}
-	return err
 }
 
 type ticking struct {

@@ -1,0 +1,102 @@
+package server_test
+
+import (
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"testing"
+	"time"
+
+	"boundcrate/server/api"
+)
+
+// These benchmarks ask the running application, over HTTP, for what pages ask.
+
+// BenchmarkSearch looks for 4,000 missing files among 200,000, over an index
+// that was made a moment before.
+func BenchmarkSearch(b *testing.B) {
+	names := make([]string, 4000)
+	for i := range names {
+		names[i] = fmt.Sprintf("lost/take %06d.wav", 50*i)
+	}
+	c := start(b, map[string]string{"p/cut.m3u": "#EXTM3U\n" + strings.Join(names, "\n")})
+	for n := range 200_000 {
+		dir := fmt.Sprintf("%s/tree/s%04d", c.dir, n/100)
+		if n%100 == 0 {
+			if err := os.MkdirAll(dir, 0o755); err != nil {
+				b.Fatal(err)
+			}
+		}
+		if err := os.WriteFile(fmt.Sprintf("%s/take %06d.wav", dir, n), nil, 0o644); err != nil {
+			b.Fatal(err)
+		}
+	}
+	id := c.open("p/cut.m3u").ID
+	search := func() {
+		c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/search", id), api.Search{Folders: []string{filepath.Join(c.dir, "tree")}}).Job.ID)
+	}
+	search() // makes the index
+	for b.Loop() {
+		search()
+	}
+	if m := get[api.Mend](c, fmt.Sprintf("/api/projects/%d/mend", id)); m.Searched != 200_000 || m.Looked != 4000 {
+		b.Fatalf("%d searched, %d looked for", m.Searched, m.Looked)
+	}
+}
+
+// BenchmarkSlip asks for the slip of a file 4,000 documents deep.
+func BenchmarkSlip(b *testing.B) {
+	files := map[string]string{}
+	for i := range 4000 {
+		files[fmt.Sprintf("p/d%04d.m3u", i)] = fmt.Sprintf("#EXTM3U\nd%04d.m3u\n", i+1)
+	}
+	files["p/d4000.m3u"] = "#EXTM3U\nlast.wav\n"
+	c := start(b, files)
+	id := c.open("p/d0000.m3u").ID
+	keys := get[api.Keys](c, fmt.Sprintf("/api/projects/%d/tables/files/keys?filter=last.wav", id))
+	if len(keys.Keys) != 1 {
+		b.Fatal(keys)
+	}
+	path := fmt.Sprintf("/api/projects/%d/slip?key=%s", id, url.QueryEscape(keys.Keys[0]))
+	for b.Loop() {
+		get[api.Slip](c, path)
+	}
+}
+
+// BenchmarkOpenProject opens a project of 400,000 references and tells what it
+// holds in memory.
+func BenchmarkOpenProject(b *testing.B) {
+	var doc strings.Builder
+	doc.WriteString(`{"OTIO_SCHEMA":"Track.1","name":"V","children":[{"OTIO_SCHEMA":"Gap.1"}`)
+	for i := range 400_000 {
+		fmt.Fprintf(&doc, `,{"OTIO_SCHEMA":"Clip.1","name":"c%d","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"media/take%%20%d.wav"}}`, i, i%5000)
+	}
+	files := map[string]string{"p/big.otio": doc.String() + "]}"}
+	for i := range 5000 {
+		files[fmt.Sprintf("p/media/take %d.wav", i)] = "x"
+	}
+	c := start(b, files)
+	doc.Reset()
+	files = nil
+	heap := func() float64 {
+		runtime.GC()
+		runtime.GC()
+		var m runtime.MemStats
+		runtime.ReadMemStats(&m)
+		return float64(m.HeapAlloc) / 1e6
+	}
+	before := heap()
+	var id int64
+	for b.Loop() {
+		id = c.open("p/big.otio").ID
+		get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100", id))
+		get[api.Stow](c, fmt.Sprintf("/api/projects/%d/stow", id))
+		b.ReportMetric(heap()-before, "MB/held")
+	}
+	began := time.Now()
+	get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100&sort=-uses&filter=take&group=none", id))
+	b.ReportMetric(float64(time.Since(began).Microseconds())/1000, "ms/page")
+}
