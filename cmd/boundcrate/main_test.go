@@ -284,7 +284,7 @@ func TestRulesFiles(t *testing.T) {
 	}{
 		{0, "There are no rules files", "", []string{"rules", "list"}},
 		{0, "line 1     here     used     horn.wav  by the rule of line 4", "", []string{"rules", "test", good, doc}},
-		{1, `"finds": []`, "", []string{"rules", "test", "--json", good, good}},
+		{1, `"finds":[]`, "", []string{"rules", "test", "--json", good, good}},
 		{2, "", "line 4: it is no regular expression", []string{"rules", "test", bad, doc}},
 		{2, "", "Nothing was switched on", []string{"rules", "on", bad}},
 		{2, "", "there is no rules file", []string{"rules", "off", "bench"}},
@@ -292,7 +292,7 @@ func TestRulesFiles(t *testing.T) {
 		{0, "1 reference in 1 document: 1 here", "", []string{"trace", "--rules", good, doc}},
 		{2, "", "cannot be used: line 4", []string{"trace", "--rules", bad, doc}},
 		{0, "‘bench’ is on", "", []string{"rules", "on", good}},
-		{0, `"on": true`, "", []string{"rules", "list", "--json"}},
+		{0, `"on":true`, "", []string{"rules", "list", "--json"}},
 		{0, "1 reference in 1 document: 1 here", "", []string{"trace", doc}},
 		{0, "Complete", "", []string{"seal", "--out", filepath.Join(t.TempDir(), "crate"), doc}},
 		{0, "‘bench’ is off", "", []string{"rules", "off", "bench"}},
@@ -308,7 +308,7 @@ func TestRulesFiles(t *testing.T) {
 	if code, _, errs := invoke(t, data, "seal", "--rules", good, "--out", out, doc); code != 0 {
 		t.Fatal(code, errs)
 	}
-	if code, text, _ := invoke(t, t.TempDir(), "check", "--json", out); code != 0 || !strings.Contains(text, `"complete": true`) {
+	if code, text, _ := invoke(t, t.TempDir(), "check", "--json", out); code != 0 || !strings.Contains(text, `"complete":true`) {
 		t.Error(code, text)
 	}
 	if err := os.Remove(filepath.Join(out, "data", "audio", "horn.wav")); err != nil {

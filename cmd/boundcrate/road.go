@@ -61,6 +61,11 @@ func stream(w *bufio.Writer, v reflect.Value) error {
 	if _, own := v.Interface().(json.Marshaler); own || v.Kind() != reflect.Struct {
 		return plain(v)
 	}
+	for i := range v.NumField() {
+		if v.Type().Field(i).Anonymous {
+			return plain(v) // its members stand among those of another
+		}
+	}
 	w.WriteByte('{')
 	first := true
 	for i := range v.NumField() {
@@ -69,8 +74,8 @@ func stream(w *bufio.Writer, v reflect.Value) error {
 		if name == "-" || !f.IsExported() || strings.HasPrefix(rest, "omit") && v.Field(i).IsZero() {
 			continue
 		}
-		if name == "" || f.Anonymous {
-			return fmt.Errorf("%s has a member without a name of its own", v.Type())
+		if name == "" {
+			name = f.Name
 		}
 		if !first {
 			w.WriteByte(',')

@@ -2,6 +2,7 @@
 package coretest
 
 import (
+	"crypto/sha256"
 	"os"
 	"path/filepath"
 	"testing"
@@ -27,4 +28,22 @@ func Lay(t testing.TB, files map[string]string) string {
 		Write(t, filepath.Join(dir, name), text)
 	}
 	return dir
+}
+
+// Sums are the digests of all files below a folder, by path.
+func Sums(t testing.TB, dir string) map[string][32]byte {
+	t.Helper()
+	sums := map[string][32]byte{}
+	err := filepath.WalkDir(dir, func(p string, e os.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		b, err := os.ReadFile(p)
+		sums[p] = sha256.Sum256(b)
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return sums
 }

@@ -272,7 +272,11 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
                 at.current = -1;
                 place.set({ filter: e.target.value });
               }}
-              onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()}
+              onKeyDown={(e) => {
+                if (e.key !== "Escape") return;
+                e.preventDefault(); // which would empty the field
+                e.currentTarget.blur();
+              }}
               className="w-[104px] rounded-xs border border-rule bg-field px-2 py-0.5 text-ink"
             />
             {p.groups ? (
