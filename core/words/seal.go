@@ -171,6 +171,8 @@ func Stays(w sift.Why) string {
 		return "left out by choice"
 	case sift.Freed:
 		return "only needed by what stays"
+	case sift.IsDocument:
+		return "a document that stays behind"
 	}
 	return string(w)
 }

@@ -1,0 +1,141 @@
+package words_test
+
+import (
+	"go/ast"
+	"go/parser"
+	"go/token"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/origin"
+	"boundcrate/core/seal"
+	"boundcrate/core/sift"
+	"boundcrate/core/stow"
+	"boundcrate/core/words"
+)
+
+// constants are the values of a string type's constants, read from the source:
+// a code that is added tomorrow is asked for too.
+func constants(t *testing.T, pkg, typ string) (values []string) {
+	t.Helper()
+	files, err := filepath.Glob(filepath.Join("..", pkg, "*.go"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range files {
+		f, err := parser.ParseFile(token.NewFileSet(), p, nil, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		ast.Inspect(f, func(n ast.Node) bool {
+			spec, ok := n.(*ast.ValueSpec)
+			if !ok || spec.Type == nil {
+				return true
+			}
+			if id, ok := spec.Type.(*ast.Ident); !ok || id.Name != typ {
+				return true
+			}
+			for _, v := range spec.Values {
+				if lit, ok := v.(*ast.BasicLit); ok && lit.Kind == token.STRING {
+					s, err := strconv.Unquote(lit.Value)
+					if err != nil {
+						t.Fatal(err)
+					}
+					values = append(values, s)
+				}
+			}
+			return true
+		})
+	}
+	if len(values) == 0 {
+		t.Fatalf("%s has no constants of type %s", pkg, typ)
+	}
+	return values
+}
+
+// TestEveryCode: every code of the core has words, no two of a kind the same,
+// and none is only its code.
+func TestEveryCode(t *testing.T) {
+	for _, c := range []struct {
+		pkg, typ string
+		say      func(code string) string
+		plain    map[string]bool // codes that are the very word
+	}{
+		{"mend", "Code", func(s string) string { return words.Evidence(mend.Evidence{Code: mend.Code(s), Text: "x", N: 3, Of: 4}) }, map[string]bool{"damaged": true}},
+		{"graph", "State", func(s string) string { return words.State(graph.State(s)) }, nil},
+		{"graph", "Why", func(s string) string { return words.Why(graph.Why(s), "part") }, nil},
+		{"facts", "Kind", func(s string) string { return words.Kind(facts.Kind(s)) }, map[string]bool{"video": true, "sequence": true, "geometry": true, "part": true, "material": true, "drawing": true, "document": true, "data": true, "other": true}},
+		{"sift", "Why", func(s string) string { return words.Stays(sift.Why(s)) }, nil},
+		{"stow", "Absence", func(s string) string { return words.Absence(stow.Absence(s), "part") }, map[string]bool{"missing": true}},
+		{"stow", "Renaming", func(s string) string { return words.Renaming(stow.Renaming(s)) }, nil},
+		{"origin", "WarningCode", func(s string) string {
+			return words.Warning(origin.Warning{Code: origin.WarningCode(s), Paths: []string{"/a"}, Files: 5, Folders: 4})
+		}, nil},
+		{"bag", "FaultCode", func(s string) string { return words.Fault(bag.Fault{Code: bag.FaultCode(s), Member: "data/a", Danger: bag.IsLink, Err: errTest}) }, nil},
+		{"seal", "RefusalCode", func(s string) string {
+			return words.Refusal(&seal.Refusal{Code: seal.RefusalCode(s), Detail: "x", Err: errTest})
+		}, nil},
+	} {
+		said := map[string]string{}
+		for _, code := range constants(t, c.pkg, c.typ) {
+			if code == "" {
+				continue // nothing to say
+			}
+			text := c.say(code)
+			switch {
+			case text == "":
+				t.Errorf("%s.%s %q has no words", c.pkg, c.typ, code)
+			case text == code && !c.plain[code]:
+				t.Errorf("%s.%s %q is said as its code", c.pkg, c.typ, code)
+			case said[text] != "" && c.pkg != "bag":
+				t.Errorf("%s.%s %q and %q are said alike: %s", c.pkg, c.typ, code, said[text], text)
+			}
+			said[text] = code
+		}
+	}
+}
+
+type testError struct{}
+
+func (testError) Error() string { return "the reason" }
+
+var errTest = testError{}
+
+func TestCounts(t *testing.T) {
+	for want, got := range map[string]string{
+		"1 file": words.Plural(1, "file"), "0 files": words.Plural(0, "file"), "2 entries": words.Plural(2, "entry"), "3 geometry": words.Kinds(3, facts.Geometry), "2 pictures": words.Kinds(2, facts.Image), "1 sound": words.Kinds(1, facts.Audio),
+	} {
+		if got != want {
+			t.Errorf("%q, wanted %q", got, want)
+		}
+	}
+	// Decimal units, as carriers and drive makers count (IEC 80000-13 keeps the
+	// binary ones apart by name).
+	for n, want := range map[int64]string{0: "0 bytes", 1: "1 byte", 999: "999 bytes", 1000: "1.0 kB", 4_700_000_000: "4.7 GB", 123_456_789: "123.5 MB"} {
+		if got := words.Size(n); got != want {
+			t.Errorf("%d is %q, wanted %q", n, got, want)
+		}
+	}
+}
+
+// TestProblem: what is filled in is filled in once, however often it is asked.
+func TestProblem(t *testing.T) {
+	for _, p := range []mention.Problem{
+		{Code: mention.Scattered, Message: "sun.####.png"}, {Code: mention.CannotSay, Message: "no free name"}, {Code: mention.BadRules, Message: "loop: line 4"}, {Code: mention.Unreadable}, {Code: mention.NotOurs}, {Code: stow.NoName}, {Code: mention.Malformed, Message: "it ends in the middle"},
+	} {
+		once := words.Problem(p)
+		if again := words.Problem(once); again != once {
+			t.Errorf("%+v becomes %+v", once, again)
+		}
+		if once.Message == "" || !strings.Contains(once.Message, p.Message) {
+			t.Errorf("%+v", once)
+		}
+	}
+}
