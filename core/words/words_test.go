@@ -68,7 +68,9 @@ func TestEveryCode(t *testing.T) {
 		say      func(code string) string
 		plain    map[string]bool // codes that are the very word
 	}{
-		{"mend", "Code", func(s string) string { return words.Evidence(mend.Evidence{Code: mend.Code(s), Text: "x", N: 3, Of: 4}) }, map[string]bool{"damaged": true}},
+		{"mend", "Code", func(s string) string {
+			return words.Evidence(mend.Evidence{Code: mend.Code(s), Text: "x", N: 3, Of: 4})
+		}, map[string]bool{"damaged": true}},
 		{"graph", "State", func(s string) string { return words.State(graph.State(s)) }, nil},
 		{"graph", "Why", func(s string) string { return words.Why(graph.Why(s), "part") }, nil},
 		{"facts", "Kind", func(s string) string { return words.Kind(facts.Kind(s)) }, map[string]bool{"video": true, "sequence": true, "geometry": true, "part": true, "material": true, "drawing": true, "document": true, "data": true, "other": true}},
@@ -78,7 +80,9 @@ func TestEveryCode(t *testing.T) {
 		{"origin", "WarningCode", func(s string) string {
 			return words.Warning(origin.Warning{Code: origin.WarningCode(s), Paths: []string{"/a"}, Files: 5, Folders: 4})
 		}, nil},
-		{"bag", "FaultCode", func(s string) string { return words.Fault(bag.Fault{Code: bag.FaultCode(s), Member: "data/a", Danger: bag.IsLink, Err: errTest}) }, nil},
+		{"bag", "FaultCode", func(s string) string {
+			return words.Fault(bag.Fault{Code: bag.FaultCode(s), Member: "data/a", Danger: bag.IsLink, Err: errTest})
+		}, nil},
 		{"seal", "RefusalCode", func(s string) string {
 			return words.Refusal(&seal.Refusal{Code: seal.RefusalCode(s), Detail: "x", Err: errTest})
 		}, nil},
