@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -193,6 +194,50 @@ func (x *Index) Each(each func(int64, string) error) error {
 func (x *Index) Entry(id int64) (index.Entry, error) {
 	return x.entry(x.s.raw().QueryRow("SELECT "+entryColumns+" FROM files f JOIN folders d ON d.id = f.folder_id WHERE f.id = ?", id))
 }
+
+// Entries implements index.Index.
+func (x *Index) Entries(ids []int64, each func(int64, index.Entry) error) error {
+	for chunk := range slices.Chunk(ids, 1000) {
+		list := make([]byte, 0, 8*len(chunk))
+		for i, id := range chunk {
+			if i > 0 {
+				list = append(list, ',')
+			}
+			list = strconv.AppendInt(list, id, 10)
+		}
+		if err := x.entries(string(list), each); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (x *Index) entries(list string, each func(int64, index.Entry) error) error {
+	rows, err := x.s.raw().Query("SELECT f.id, " + entryColumns + " FROM files f JOIN folders d ON d.id = f.folder_id WHERE f.id IN (" + list + ") ORDER BY f.id")
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id int64
+		e, err := x.entry(withID{rows, &id})
+		if err != nil {
+			return err
+		}
+		if err := each(id, e); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// withID reads a file's number before the columns of its entry.
+type withID struct {
+	rows *sql.Rows
+	id   *int64
+}
+
+func (w withID) Scan(to ...any) error { return w.rows.Scan(append([]any{w.id}, to...)...) }
 
 // Refresh looks through folders and brings the index up to date with them: only
 // what came, went or changed is written. progress, which may be nil, is told how

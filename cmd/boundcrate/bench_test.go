@@ -6,8 +6,8 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
-	"syscall"
 	"testing"
 	"time"
 )
@@ -24,7 +24,7 @@ type rival struct {
 
 func (r *rival) run(b *testing.B, judge, own []string) {
 	b.Helper()
-	time1 := func(argv []string, best *time.Duration) *exec.Cmd {
+	measure := func(argv []string, best *time.Duration) {
 		c := exec.Command(argv[0], argv[1:]...)
 		c.Env = append(os.Environ(), "LC_ALL=C")
 		began := time.Now()
@@ -35,13 +35,23 @@ func (r *rival) run(b *testing.B, judge, own []string) {
 		if took := time.Since(began); *best == 0 || took < *best {
 			*best = took
 		}
-		return c
 	}
-	time1(judge, &r.judge)
-	c := time1(own, &r.best)
-	if u, ok := c.ProcessState.SysUsage().(*syscall.Rusage); ok {
-		r.peak = max(r.peak, u.Maxrss*1024)
+	measure(judge, &r.judge)
+	// What the system accounts to a child begins with the memory of this process;
+	// time(1) is small.
+	if timer, err := exec.LookPath("time"); err == nil {
+		said := filepath.Join(b.TempDir(), "peak")
+		own = append([]string{timer, "-f", "%M", "-o", said}, own...)
+		defer func() {
+			text, _ := os.ReadFile(said)
+			lines := strings.Fields(string(text)) // before it, that the command ended with 1
+			if len(lines) > 0 {
+				kb, _ := strconv.ParseInt(lines[len(lines)-1], 10, 64)
+				r.peak = max(r.peak, 1024*kb)
+			}
+		}()
 	}
+	measure(own, &r.best)
 }
 
 func (r *rival) report(b *testing.B, judge string) {

@@ -42,6 +42,8 @@ type Index interface {
 	Each(each func(id int64, name string) error) error
 	// Entry is the file of a number.
 	Entry(id int64) (Entry, error)
+	// Entries calls each with the files of rising numbers, in their order.
+	Entries(ids []int64, each func(id int64, e Entry) error) error
 	// Unread are the folders and files that could not be read.
 	Unread() []drive.Unread
 }

@@ -223,3 +223,13 @@ func (x *Memory) Each(each func(int64, string) error) error {
 
 // Entry implements Index.
 func (x *Memory) Entry(id int64) (Entry, error) { return x.entry(int(id)), nil }
+
+// Entries implements Index.
+func (x *Memory) Entries(ids []int64, each func(int64, Entry) error) error {
+	for _, id := range ids {
+		if err := each(id, x.entry(int(id))); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -6,6 +6,7 @@ import (
 	"math"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 
@@ -109,8 +110,21 @@ type search struct {
 	found     []*Candidate
 	known     map[string]*Candidate // by path, once there are many
 	exact     int
-	alike     int   // how many are there for a name that is alike alone
-	least     int64 // at most what the least alike of them comes to, when full
+	near      []hit // files whose names are alike, by their numbers in the index
+	least     int64 // what the least alike of them comes to, when there is no more room
+}
+
+// hit is a file that was met by its name alone.
+type hit struct {
+	id int64
+	ev nearness
+}
+
+// nearness is the evidence a name alone can give.
+type nearness struct {
+	code Code
+	text string
+	n    int64
 }
 
 // fewFound is how many candidates are looked through one by one.
@@ -138,11 +152,6 @@ func (s *search) offer(e index.Entry, ev Evidence) {
 	c.add(ev)
 	if ev.Code == NameAlike {
 		c.Score = weights[NameAlike] * float64(ev.N) / 100
-		if s.alike == s.room() {
-			s.instead(c)
-			return
-		}
-		s.alike++
 	}
 	s.found = append(s.found, c)
 	switch {
@@ -165,26 +174,25 @@ func (s *search) room() int {
 	return 4 * mostOffered
 }
 
-// instead puts a candidate in the place of the least alike one, when it is more
-// alike.
-func (s *search) instead(c *Candidate) {
+// meet keeps a file that was met by its name, in the place of the least alike one
+// where there is no more room.
+func (s *search) meet(id int64, ev Evidence) {
+	if ev.Code != NameAlike || len(s.near) < s.room() {
+		s.near = append(s.near, hit{id, nearness{ev.Code, ev.Text, ev.N}})
+		return
+	}
 	worst := -1
-	for i, x := range s.found {
-		if len(x.For) == 1 && x.For[0].Code == NameAlike && (worst < 0 || x.For[0].N < s.found[worst].For[0].N) {
+	for i := range s.near {
+		if x := &s.near[i]; x.ev.code == NameAlike && (worst < 0 || x.ev.n < s.near[worst].ev.n) {
 			worst = i
 		}
 	}
 	if worst < 0 {
 		return
 	}
-	if s.least = s.found[worst].For[0].N; s.least >= c.For[0].N {
-		return
+	if s.least = s.near[worst].ev.n; ev.N > s.least {
+		s.near[worst] = hit{id, nearness{ev.Code, ev.Text, ev.N}}
 	}
-	if s.known != nil {
-		delete(s.known, s.found[worst].Path)
-		s.known[c.Path] = c
-	}
-	s.found[worst] = c
 }
 
 // fits tells files that could stand for the wanted one by their kind.
@@ -364,7 +372,7 @@ func (f *finder) near() error {
 	}
 	asked := make([]int64, len(f.open)) // the file it was last held against, + 1
 	count := 0
-	return f.x.Each(func(id int64, name string) error {
+	err := f.x.Each(func(id int64, name string) error {
 		if count++; count%4096 == 0 && f.ctx.Err() != nil {
 			return f.ctx.Err()
 		}
@@ -384,15 +392,46 @@ func (f *finder) near() error {
 				}
 				asked[i] = id + 1
 				ev, ok := s.resembles(name, stem, ext)
-				if !ok || ev.Code == NameAlike && s.alike == s.room() && ev.N <= s.least {
-					continue
+				if ok && (ev.Code != NameAlike || ev.N > s.least) {
+					s.meet(id, ev)
 				}
-				e, err := f.x.Entry(id)
-				if err != nil {
-					return err
-				}
-				s.offer(e, ev)
 			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	return f.entries()
+}
+
+// entries asks once for all the files that were met.
+func (f *finder) entries() error {
+	type met struct {
+		hit
+		who int32
+	}
+	var all []met
+	for i := range f.open {
+		for _, h := range f.open[i].near {
+			all = append(all, met{h, int32(i)})
+		}
+		f.open[i].near = nil
+	}
+	slices.SortFunc(all, func(a, b met) int { return cmp.Or(cmp.Compare(a.id, b.id), cmp.Compare(a.who, b.who)) })
+	ids := make([]int64, 0, len(all))
+	for i := range all {
+		if i == 0 || all[i].id != all[i-1].id {
+			ids = append(ids, all[i].id)
+		}
+	}
+	at := 0
+	return f.x.Entries(ids, func(id int64, e index.Entry) error {
+		for at < len(all) && all[at].id < id {
+			at++ // gone from the index in between
+		}
+		for ; at < len(all) && all[at].id == id; at++ {
+			f.open[all[at].who].offer(e, Evidence{Code: all[at].ev.code, Text: all[at].ev.text, N: all[at].ev.n})
 		}
 		return nil
 	})

@@ -82,6 +82,19 @@ func Run(t *testing.T, sizes bool, make func(t *testing.T, dir string) index.Ind
 	if err != nil || n != x.Len() {
 		t.Errorf("each: %d %v", n, err)
 	}
+	var ids, told []int64
+	_ = x.Each(func(id int64, _ string) error { ids = append(ids, id); return nil })
+	slices.Sort(ids)
+	err = x.Entries(ids[1:], func(id int64, e index.Entry) error {
+		told = append(told, id)
+		if one, err := x.Entry(id); err != nil || one != e {
+			t.Errorf("%d is %+v together and %+v alone (%v)", id, e, one, err)
+		}
+		return nil
+	})
+	if err != nil || !slices.Equal(told, ids[1:]) {
+		t.Errorf("together: %v of %v, %v", told, ids[1:], err)
+	}
 	if got := paths(x.Hashed("00")); len(got) != 0 {
 		t.Errorf("of a content nobody has: %q", got)
 	}
