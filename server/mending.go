@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/report"
 	"boundcrate/core/resolve"
@@ -317,16 +318,26 @@ func (a *App) search(c *echo.Context, in api.Search) (api.Started, error) {
 }
 
 func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *task) (string, error) {
-	err := a.store.Refresh(ctx, reach, reach.Drives, folders, time.Now(), func(files int, folder string) {
+	walked, err := store.Look(ctx, reach, folders, func(files int, folder string) {
 		j.step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
 	if err != nil {
 		return "Stopped; nothing was changed.", err
 	}
-	x, err := a.store.Index(reach.Drives, folders...)
-	if err != nil {
-		return "", err
+	// What was met is asked at once, and kept beside that.
+	x := walked.Index()
+	kept := make(chan error, 1)
+	go func() { kept <- a.store.Keep(ctx, reach.Drives, walked, time.Now()) }()
+	message, err := a.find(ctx, p, w, reach, folders, x, j)
+	if kerr := <-kept; err == nil && kerr != nil && ctx.Err() == nil {
+		err = kerr
 	}
+	return message, err
+}
+
+// find looks for what is missing in an index, applies what is certain and
+// alone, and keeps the candidates for the rest.
+func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, x index.Index, j *task) (string, error) {
 	memory, err := a.store.Memory(nil)
 	if err != nil {
 		return "", err

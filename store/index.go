@@ -239,23 +239,46 @@ type withID struct {
 
 func (w withID) Scan(to ...any) error { return w.rows.Scan(append([]any{w.id}, to...)...) }
 
-// Refresh looks through folders and brings the index up to date with them: only
-// what came, went or changed is written. progress, which may be nil, is told how
-// many files were met and in which folder. On error or at the end of ctx the
-// index stays as it was.
-func (s *Store) Refresh(ctx context.Context, reach drive.Reach, drives []drive.Drive, folders []string, now time.Time, progress func(files int, dir string)) error {
-	var met []drive.Folder
+// Walked is what a walk through folders met.
+type Walked struct {
+	folders []string
+	met     []drive.Folder
+	unread  []drive.Unread
+}
+
+// Look walks through folders. progress, which may be nil, is told how many files
+// were met and in which folder.
+func Look(ctx context.Context, reach drive.Reach, folders []string, progress func(files int, dir string)) (*Walked, error) {
+	w := &Walked{folders: folders}
 	n := 0
-	unread, err := drive.Walk{Reach: reach, Dirs: folders, Each: func(f drive.Folder) error {
-		met = append(met, f)
+	var err error
+	w.unread, err = drive.Walk{Reach: reach, Dirs: folders, Each: func(f drive.Folder) error {
+		w.met = append(w.met, f)
 		if n += len(f.Files); progress != nil {
 			progress(n, f.Path)
 		}
 		return nil
 	}}.Run(ctx)
+	return w, err
+}
+
+// Index is what was met, to be asked while it is being kept. It puts what was
+// met in order: it is called before Keep.
+func (w *Walked) Index() *index.Memory { return index.New(w.met, true, w.unread) }
+
+// Refresh looks through folders and keeps what it met.
+func (s *Store) Refresh(ctx context.Context, reach drive.Reach, drives []drive.Drive, folders []string, now time.Time, progress func(files int, dir string)) error {
+	w, err := Look(ctx, reach, folders, progress)
 	if err != nil {
 		return err
 	}
+	return s.Keep(ctx, drives, w, now)
+}
+
+// Keep brings the index up to date with what was met: only what came, went or
+// changed is written. On error or at the end of ctx the index stays as it was.
+func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, now time.Time) error {
+	folders, met, unread := walked.folders, walked.met, walked.unread
 	x, err := s.Index(drives, folders...)
 	if err != nil {
 		return err
