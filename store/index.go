@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/binary"
 	"errors"
 	"fmt"
 	"path/filepath"
@@ -319,7 +320,7 @@ func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, 
 type kept struct {
 	id     int64
 	unread string
-	files  map[string]keptFile
+	digest int64
 }
 
 type keptFile struct {
@@ -329,30 +330,36 @@ type keptFile struct {
 	changed   int64
 }
 
+// digestOf tells one state of a folder's files from any other, in whatever
+// order they were met.
+func digestOf(files []drive.Entry) int64 {
+	sum := uint64(len(files))
+	var b []byte
+	for i := range files {
+		e := &files[i]
+		b = append(b[:0], e.Name...)
+		for _, n := range []uint64{uint64(e.Size), uint64(e.Mod), e.Node.Dev, e.Node.Ino, uint64(e.Node.Changed)} {
+			b = binary.LittleEndian.AppendUint64(b, n)
+		}
+		sum += xxh3.Hash(b)
+	}
+	return int64(sum)
+}
+
 func (x *Index) known() (map[drive.Path]*kept, error) {
 	out := map[drive.Path]*kept{}
-	rows, err := x.s.raw().Query("SELECT d.id, d.drive, d.path, d.unread, f.id, f.name, f.size, f.mod, f.ino, f.changed FROM folders d LEFT JOIN files f ON f.folder_id = d.id WHERE "+x.where, x.args...)
+	rows, err := x.s.raw().Query("SELECT d.id, d.drive, d.path, d.unread, d.digest FROM folders d WHERE "+x.where, x.args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
 	for rows.Next() {
-		var id int64
 		var p drive.Path
-		var unread string
-		var file, size, mod, ino, changed sql.NullInt64
-		var name sql.NullString
-		if err := rows.Scan(&id, &p.Drive, &p.Path, &unread, &file, &name, &size, &mod, &ino, &changed); err != nil {
+		k := &kept{}
+		if err := rows.Scan(&k.id, &p.Drive, &p.Path, &k.unread, &k.digest); err != nil {
 			return nil, err
 		}
-		k := out[p]
-		if k == nil {
-			k = &kept{id: id, unread: unread, files: map[string]keptFile{}}
-			out[p] = k
-		}
-		if file.Valid {
-			k.files[name.String] = keptFile{file.Int64, size.Int64, mod.Int64, uint64(ino.Int64), changed.Int64}
-		}
+		out[p] = k
 	}
 	return out, rows.Err()
 }
@@ -371,7 +378,7 @@ func (w *indexWriter) prepare() (err error) {
 		to   **sql.Stmt
 		text string
 	}{
-		{&w.newFolder, "INSERT INTO folders (drive, path, unread, at) VALUES (?,?,?,?) ON CONFLICT (drive, path) DO UPDATE SET unread = excluded.unread, at = excluded.at RETURNING id"},
+		{&w.newFolder, "INSERT INTO folders (drive, path, unread, at, digest) VALUES (?,?,?,?,?) ON CONFLICT (drive, path) DO UPDATE SET unread = excluded.unread, at = excluded.at, digest = excluded.digest RETURNING id"},
 		{&w.put, "INSERT INTO files (folder_id, name, name_key, stem_key, size, mod, dev, ino, changed) VALUES (?,?,?,?,?,?,?,?,?)"},
 		{&w.update, "UPDATE files SET size = ?, mod = ?, dev = ?, ino = ?, changed = ? WHERE id = ?"},
 	} {
@@ -388,26 +395,49 @@ func (w *indexWriter) close() {
 	}
 }
 
-func (w *indexWriter) folder(p drive.Path, files []drive.Entry, unread string) error {
-	k := w.known[p]
-	delete(w.known, p)
-	if k == nil || k.unread != unread {
-		var id int64
-		if err := w.newFolder.QueryRow(p.Drive, p.Path, unread, w.now).Scan(&id); err != nil {
-			return err
+func (w *indexWriter) files(folder int64) (map[string]keptFile, error) {
+	rows, err := w.tx.Query("SELECT id, name, size, mod, ino, changed FROM files WHERE folder_id = ?", folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]keptFile{}
+	for rows.Next() {
+		var name string
+		var f keptFile
+		if err := rows.Scan(&f.id, &name, &f.size, &f.mod, (*signed)(&f.ino), &f.changed); err != nil {
+			return nil, err
 		}
-		if k == nil {
-			k = &kept{id: id}
+		out[name] = f
+	}
+	return out, rows.Err()
+}
+
+func (w *indexWriter) folder(p drive.Path, files []drive.Entry, unread string) error {
+	k, digest := w.known[p], digestOf(files)
+	delete(w.known, p)
+	if k != nil && k.unread == unread && k.digest == digest {
+		return nil
+	}
+	var id int64
+	if err := w.newFolder.QueryRow(p.Drive, p.Path, unread, w.now, digest).Scan(&id); err != nil {
+		return err
+	}
+	known := map[string]keptFile{}
+	if k != nil {
+		var err error
+		if known, err = w.files(id); err != nil {
+			return err
 		}
 	}
 	for i := range files {
 		e := &files[i]
-		old, ok := k.files[e.Name]
-		delete(k.files, e.Name)
+		old, ok := known[e.Name]
+		delete(known, e.Name)
 		switch {
 		case !ok:
 			stem, _ := names.Split(e.Name)
-			if _, err := w.put.Exec(k.id, e.Name, nameKey(e.Name), stemKey(stem), e.Size, e.Mod, int64(e.Node.Dev), int64(e.Node.Ino), e.Node.Changed); err != nil {
+			if _, err := w.put.Exec(id, e.Name, nameKey(e.Name), stemKey(stem), e.Size, e.Mod, int64(e.Node.Dev), int64(e.Node.Ino), e.Node.Changed); err != nil {
 				return err
 			}
 		case old.size != e.Size || old.mod != e.Mod || old.ino != e.Node.Ino || old.changed != e.Node.Changed:
@@ -416,7 +446,7 @@ func (w *indexWriter) folder(p drive.Path, files []drive.Entry, unread string) e
 			}
 		}
 	}
-	for _, gone := range k.files {
+	for _, gone := range known {
 		if _, err := w.tx.Exec("DELETE FROM files WHERE id = ?", gone.id); err != nil {
 			return err
 		}

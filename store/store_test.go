@@ -323,6 +323,17 @@ func TestIndex(t *testing.T) {
 	if x.Len() != 3 || len(named) != 1 || named[0].Path != filepath.Join(dir, "new", "take 1.wav") || len(must(x.Named("take 0.wav"))) != 0 {
 		t.Errorf("%d files, %+v", x.Len(), named)
 	}
+	// Other bytes under the same name, in a folder of the same names.
+	if err := os.WriteFile(filepath.Join(dir, "take 2.wav"), []byte("longer than it was"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	x = fill(t, s, dir)
+	if sized := must(x.Sized(18)); x.Len() != 3 || len(sized) != 1 || sized[0].Path != filepath.Join(dir, "take 2.wav") {
+		t.Errorf("%d files, %+v", x.Len(), sized)
+	}
+	if x = fill(t, s, dir); x.Len() != 3 || len(must(x.Named("take 2.wav"))) != 1 {
+		t.Errorf("looked through again with nothing changed: %d files", x.Len())
+	}
 }
 
 // TestInterrupted: a job that ran when the application ended did not finish, and

@@ -74,12 +74,14 @@ CREATE INDEX uses_document ON uses (project_id, doc_drive, doc_path);
 
 CREATE TABLE folders (
 	id INTEGER PRIMARY KEY, drive TEXT NOT NULL, path TEXT NOT NULL, unread TEXT NOT NULL DEFAULT '', at INTEGER NOT NULL,
+	digest INTEGER NOT NULL DEFAULT 0, -- of its files' names, sizes and times: one that did not change is not read
 	UNIQUE (drive, path));
 CREATE TABLE files (
 	id INTEGER PRIMARY KEY, folder_id INTEGER NOT NULL REFERENCES folders (id) ON DELETE CASCADE, name TEXT NOT NULL,
 	name_key INTEGER NOT NULL, stem_key INTEGER NOT NULL, -- of names.Fold and names.Loose
 	size INTEGER NOT NULL, mod INTEGER NOT NULL, dev INTEGER NOT NULL, ino INTEGER NOT NULL, changed INTEGER NOT NULL);
 CREATE UNIQUE INDEX files_place ON files (folder_id, name);
+CREATE INDEX files_folder ON files (folder_id);
 CREATE INDEX files_name ON files (name_key);
 CREATE INDEX files_stem ON files (stem_key);
 CREATE INDEX files_size ON files (size);
