@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"runtime"
+	"strings"
 	"sync"
 	"time"
 
@@ -21,7 +22,10 @@ type Memory struct {
 	s      *Store
 	drives []drive.Drive
 	last   *sql.Stmt
-	empty  bool
+	any    *sql.Stmt
+
+	mu   sync.Mutex
+	bare map[drive.Path]bool // folders of which nothing is remembered
 }
 
 // Memory remembers files by the configured drives, and by the given ones beside
@@ -31,28 +35,42 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := &Memory{s: s, drives: append(known, drives...)}
+	m := &Memory{s: s, drives: append(known, drives...), bare: map[drive.Path]bool{}}
 	if m.last, err = s.raw().Prepare("SELECT size, mod, dev, ino, changed, sha256, facts, at FROM seen WHERE drive = ? AND path = ?"); err != nil {
 		return nil, err
 	}
-	var n int
-	err = s.raw().QueryRow("SELECT COUNT(*) FROM (SELECT 1 FROM seen LIMIT 1)").Scan(&n)
-	m.empty = n == 0
+	m.any, err = s.raw().Prepare("SELECT COUNT(*) FROM (SELECT 1 FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT 1)")
 	return m, err
 }
 
 // Close lets go of what the memory holds open.
-func (m *Memory) Close() error { return m.last.Close() }
+func (m *Memory) Close() error { return errors.Join(m.last.Close(), m.any.Close()) }
+
+// knows tells whether anything is remembered in a file's folder or below it:
+// where a drive is gone, thousands of files are asked for of which nothing is.
+func (m *Memory) knows(p drive.Path) bool {
+	dir := drive.Path{Drive: p.Drive, Path: p.Path[:strings.LastIndexByte(p.Path, '/')+1]}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	bare, asked := m.bare[dir]
+	if !asked && dir.Path != "" {
+		var n int
+		after := dir.Path[:len(dir.Path)-1] + string('/'+1) // the least that sorts after all of the folder
+		bare = m.any.QueryRow(p.Drive, dir.Path, after).Scan(&n) == nil && n == 0
+		m.bare[dir] = bare
+	}
+	return !bare
+}
 
 // Last looks up what was last seen at a path. It is a mend.Memory.
 func (m *Memory) Last(path string) (mend.Seen, bool) {
-	if m.empty {
-		return mend.Seen{}, false
-	}
 	var s mend.Seen
 	var mod, when int64
 	var known string
 	p := drive.At(m.drives, path)
+	if !m.knows(p) {
+		return mend.Seen{}, false
+	}
 	err := m.last.QueryRow(p.Drive, p.Path).Scan(&s.Size, &mod, (*signed)(&s.Node.Dev), (*signed)(&s.Node.Ino), &s.Node.Changed, &s.SHA256, &known, &when)
 	if err != nil {
 		return mend.Seen{}, false // what cannot be read is not remembered
@@ -134,7 +152,9 @@ func (m *Memory) put(rows []seen) error {
 	if len(rows) == 0 {
 		return nil
 	}
-	m.empty = false
+	m.mu.Lock()
+	clear(m.bare)
+	m.mu.Unlock()
 	return m.s.many(nil, `INSERT INTO seen (drive, path, size, mod, dev, ino, changed, sha256, facts, at) VALUES (?,?,?,?,?,?,?,?,?,?)
 		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed,
 		sha256=excluded.sha256, facts=excluded.facts, at=excluded.at`, len(rows), func(i int) []any {

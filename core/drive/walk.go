@@ -24,7 +24,7 @@ type Entry struct {
 	Node Node
 }
 
-// Folder is one folder with its regular files, in no order.
+// Folder is one folder with its regular files in order of names.
 type Folder struct {
 	Path    string
 	Files   []Entry
@@ -98,6 +98,7 @@ func (w Walk) Run(ctx context.Context) ([]Unread, error) {
 				active++
 				mu.Unlock()
 				folder, lost, err := w.list(dir)
+				slices.SortFunc(folder.Files, func(a, b Entry) int { return strings.Compare(a.Name, b.Name) })
 				mu.Lock()
 				active--
 				unread = append(unread, lost...)
@@ -179,7 +180,6 @@ func Files(ctx context.Context, r Reach, dir string, each func(path string, e En
 	}
 	slices.SortFunc(all, func(a, b Folder) int { return strings.Compare(a.Path, b.Path) })
 	for _, f := range all {
-		slices.SortFunc(f.Files, func(a, b Entry) int { return strings.Compare(a.Name, b.Name) })
 		for _, e := range f.Files {
 			if err := each(filepath.Join(f.Path, e.Name), e); err != nil {
 				return unread, err

@@ -2,6 +2,7 @@ package index
 
 import (
 	"context"
+	"os"
 	"path/filepath"
 	"runtime"
 	"slices"
@@ -65,7 +66,7 @@ func Build(ctx context.Context, o Options) (*Memory, error) {
 	return New(met, !o.Names, unread), err
 }
 
-// New is an index of folders that were walked.
+// New is an index of folders that were walked, their files in order of names.
 func New(met []drive.Folder, sized bool, unread []drive.Unread) *Memory {
 	slices.SortFunc(met, func(a, b drive.Folder) int { return strings.Compare(a.Path, b.Path) })
 	n := 0
@@ -75,7 +76,6 @@ func New(met []drive.Folder, sized bool, unread []drive.Unread) *Memory {
 	x := &Memory{files: make([]file, 0, n), folders: make([]folder, 0, len(met)), unread: unread, sized: sized, hashed: map[string][]int64{}}
 	for i, f := range met {
 		first := len(x.files)
-		slices.SortFunc(f.Files, func(a, b drive.Entry) int { return strings.Compare(a.Name, b.Name) })
 		for _, e := range f.Files {
 			x.files = append(x.files, file{e, int32(i)})
 		}
@@ -140,7 +140,11 @@ func (x *Memory) entry(i int) Entry {
 	if !x.sized {
 		size = Unknown
 	}
-	return Entry{filepath.Join(x.folders[f.folder].path, f.Name), size, f.Mod, f.Node}
+	dir := x.folders[f.folder].path
+	if !os.IsPathSeparator(dir[len(dir)-1]) {
+		dir += string(filepath.Separator) // it is clean already
+	}
+	return Entry{dir + f.Name, size, f.Mod, f.Node}
 }
 
 // Len implements Index.

@@ -1,6 +1,7 @@
 package mend
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"math"
@@ -58,7 +59,7 @@ type Evidence struct {
 	Code       Code
 	Text       string
 	N, Of      int64
-	Have, Want facts.Facts
+	Have, Want *facts.Facts // where both tell
 }
 
 // weights are what a fact adds to a candidate's score. Common practice and
@@ -128,7 +129,7 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 	if err != nil {
 		return
 	}
-	pair := func(code Code) Evidence { return Evidence{Code: code, Have: got, Want: last.Facts} }
+	pair := func(code Code) Evidence { return Evidence{Code: code, Have: &got, Want: &last.Facts} }
 	if last.Facts.ID != "" && got.ID != "" {
 		if got.ID == last.Facts.ID {
 			c.add(pair(SameID))
@@ -187,16 +188,8 @@ func ranked(found []*Candidate) []Candidate {
 		c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
 		list = append(list, *c)
 	}
-	rank := map[Certainty]int{Certain: 0, Likely: 1, Possible: 2}
-	sort.Slice(list, func(a, b int) bool {
-		x, y := &list[a], &list[b]
-		if rank[x.Certainty] != rank[y.Certainty] {
-			return rank[x.Certainty] < rank[y.Certainty]
-		}
-		if x.Score != y.Score {
-			return x.Score > y.Score
-		}
-		return x.Path < y.Path
+	slices.SortFunc(list, func(a, b Candidate) int {
+		return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.Path, b.Path))
 	})
 	return list[:min(len(list), mostOffered)]
 }

@@ -51,44 +51,64 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 	return out, nil
 }
 
+// together is how many files are ranked with one question to the index.
+const together = 64
+
 // rankAll ranks side by side what was never seen, which asks the disk for sizes
 // alone, and one after the other what was, which reads and remembers contents.
 func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
 	var (
-		todo   = make(chan int)
+		todo   = make(chan []int)
 		mu     sync.Mutex
 		done   int
 		failed error
 		hands  sync.WaitGroup
+		unseen []int
+		seen   []int
 	)
-	rank := func(i int) {
-		list, err := f.rank(&f.open[i])
-		mu.Lock()
-		defer mu.Unlock()
-		if out[i], done = list, done+1; err != nil && failed == nil {
-			failed = err
+	rank := func(which []int) {
+		err := f.entries(which)
+		for _, i := range which {
+			var list []Candidate
+			if err == nil {
+				list, err = f.rank(&f.open[i])
+			}
+			mu.Lock()
+			if out[i], done = list, done+1; err != nil && failed == nil {
+				failed = err
+			}
+			if step != nil {
+				step(done)
+			}
+			mu.Unlock()
 		}
-		if step != nil {
-			step(done)
+	}
+	for i := range f.open {
+		switch w := f.open[i].w; {
+		case w.Sequence != nil:
+		case w.Last == nil:
+			unseen = append(unseen, i)
+		default:
+			seen = append(seen, i)
 		}
 	}
 	for range runtime.GOMAXPROCS(0) {
 		hands.Go(func() {
-			for i := range todo {
-				rank(i)
+			for which := range todo {
+				rank(which)
 			}
 		})
 	}
-	for i := range f.open {
-		if w := f.open[i].w; w.Sequence == nil && w.Last == nil && f.ctx.Err() == nil {
-			todo <- i
+	for which := range slices.Chunk(unseen, together) {
+		if f.ctx.Err() == nil {
+			todo <- which
 		}
 	}
 	close(todo)
 	hands.Wait()
-	for i := range f.open {
-		if w := f.open[i].w; w.Sequence == nil && w.Last != nil && failed == nil && f.ctx.Err() == nil {
-			rank(i)
+	for which := range slices.Chunk(seen, together) {
+		if failed == nil && f.ctx.Err() == nil {
+			rank(which)
 		}
 	}
 	return cmp.Or(failed, f.ctx.Err())
@@ -335,26 +355,58 @@ const (
 	mostMet     = 2000
 )
 
-// near meets every name once and offers those that are alike.
+// sharers are the wanted files that have a word or an end of a name.
+type sharers struct {
+	who []int32
+	met int
+}
+
+// met is a file with what it may share with wanted ones.
+type met struct {
+	id        int64
+	name      string
+	stem, ext string // the stem loosely
+	keys      []*sharers
+}
+
+// near meets every name once and keeps those that are alike. One hand takes the
+// names apart, batch by batch, while another holds them against the wanted.
 func (f *finder) near() error {
-	type key struct {
-		who []int32
-		met int
+	keys := f.keys()
+	if len(keys) == 0 {
+		return nil
 	}
-	keys := map[uint64]*key{}
-	n := 0
+	ctx, stop := context.WithCancel(f.ctx)
+	defer stop()
+	batches := make(chan []met, 2)
+	var failed error
+	go func() {
+		defer close(batches)
+		failed = f.takeApart(ctx, keys, batches)
+	}()
+	asked := make([]int64, len(f.open)) // the file it was last held against, + 1
+	for batch := range batches {
+		for i := range batch {
+			f.hold(&batch[i], asked)
+		}
+	}
+	return failed
+}
+
+// keys are the words and ends of the wanted names.
+func (f *finder) keys() map[uint64]*sharers {
+	keys := map[uint64]*sharers{}
 	var hashes []uint64
 	for i := range f.open {
 		s := &f.open[i]
 		if s.w.Sequence != nil || s.stem == "" {
 			continue
 		}
-		n++
 		hashes = nearKeys(s.stem, hashes[:0])
 		for _, h := range hashes {
 			k := keys[h]
 			if k == nil {
-				k = &key{}
+				k = &sharers{}
 				keys[h] = k
 			}
 			if len(k.who) <= mostSharers && (len(k.who) == 0 || k.who[len(k.who)-1] != int32(i)) {
@@ -362,63 +414,96 @@ func (f *finder) near() error {
 			}
 		}
 	}
-	if n == 0 {
-		return nil
-	}
 	for h, k := range keys {
 		if len(k.who) > mostSharers {
 			delete(keys, h)
 		}
 	}
-	asked := make([]int64, len(f.open)) // the file it was last held against, + 1
+	return keys
+}
+
+// takeApart sends on, in batches, the files that share something with a wanted one.
+func (f *finder) takeApart(ctx context.Context, keys map[uint64]*sharers, batches chan<- []met) error {
+	const size = 4096
+	var hashes []uint64
+	var shared []*sharers // what those of a batch share, one after another
+	batch := make([]met, 0, size)
 	count := 0
-	err := f.x.Each(func(id int64, name string) error {
-		if count++; count%4096 == 0 && f.ctx.Err() != nil {
-			return f.ctx.Err()
+	send := func() error {
+		select {
+		case batches <- batch:
+		case <-ctx.Done():
+			return ctx.Err()
 		}
+		batch, shared = make([]met, 0, size), make([]*sharers, 0, 2*size)
+		return nil
+	}
+	err := f.x.Each(func(id int64, name string) error {
 		stem, ext := names.Split(name)
 		stem = names.Loose(stem)
 		hashes = nearKeys(stem, hashes[:0])
+		from := len(shared)
 		for _, h := range hashes {
-			k := keys[h]
-			if k == nil || k.met > mostMet {
-				continue
+			if k := keys[h]; k != nil {
+				shared = append(shared, k)
 			}
-			k.met++
-			for _, i := range k.who {
-				s := &f.open[i]
-				if asked[i] == id+1 {
-					continue
-				}
-				asked[i] = id + 1
-				ev, ok := s.resembles(name, stem, ext)
-				if ok && (ev.Code != NameAlike || ev.N > s.least) {
-					s.meet(id, ev)
-				}
-			}
+		}
+		if len(shared) > from {
+			batch = append(batch, met{id, name, stem, ext, shared[from:len(shared):len(shared)]})
+		}
+		if len(batch) == size {
+			return send()
+		}
+		if count++; count%size == 0 {
+			return ctx.Err()
 		}
 		return nil
 	})
 	if err != nil {
 		return err
 	}
-	return f.entries()
+	return send()
 }
 
-// entries asks once for all the files that were met.
-func (f *finder) entries() error {
-	type met struct {
-		hit
-		who int32
+// hold holds a file against the wanted ones it shares something with.
+func (f *finder) hold(m *met, asked []int64) {
+	for _, k := range m.keys {
+		if k.met > mostMet {
+			continue
+		}
+		k.met++
+		for _, i := range k.who {
+			s := &f.open[i]
+			if asked[i] == m.id+1 {
+				continue
+			}
+			asked[i] = m.id + 1
+			ev, ok := s.resembles(m.name, m.stem, m.ext)
+			if ok && (ev.Code != NameAlike || ev.N > s.least) {
+				s.meet(m.id, ev)
+			}
+		}
 	}
-	var all []met
-	for i := range f.open {
+}
+
+// entries asks once for all the files that were met for some of the wanted.
+func (f *finder) entries(which []int) error {
+	type meeting struct {
+		hit
+		who int
+	}
+	n := 0
+	for _, i := range which {
+		n += len(f.open[i].near)
+	}
+	all := make([]meeting, 0, n)
+	for _, i := range which {
 		for _, h := range f.open[i].near {
-			all = append(all, met{h, int32(i)})
+			all = append(all, meeting{h, i})
 		}
 		f.open[i].near = nil
 	}
-	slices.SortFunc(all, func(a, b met) int { return cmp.Or(cmp.Compare(a.id, b.id), cmp.Compare(a.who, b.who)) })
+	slices.SortFunc(all, func(a, b meeting) int { return cmp.Or(cmp.Compare(a.id, b.id), cmp.Compare(a.who, b.who)) })
 	ids := make([]int64, 0, len(all))
 	for i := range all {
 		if i == 0 || all[i].id != all[i-1].id {

@@ -60,6 +60,17 @@ const (
 	Possible Certainty = "possible"
 )
 
+// rank is less for what is surer.
+func (c Certainty) rank() int {
+	switch c {
+	case Certain:
+		return 0
+	case Likely:
+		return 1
+	}
+	return 2
+}
+
 // Candidate is a file that may be the missing one.
 type Candidate struct {
 	Path      string // a graph.Pattern for sequences
