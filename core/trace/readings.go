@@ -25,6 +25,13 @@ type Readings struct {
 	mu      sync.Mutex
 	formats string
 	of      map[string]*reading // by the document's real path
+	plain   map[string]plain    // by real path: files that are no documents
+}
+
+// plain is a file that was opened and is no document.
+type plain struct {
+	stamp drive.Stamp
+	kind  facts.Kind
 }
 
 // reading is what one document said. It never changes.
@@ -65,7 +72,8 @@ type said struct {
 	spelling                           mention.Spelling
 	use                                mention.Use
 	nature                             mention.Nature
-	fixed                              bool // no text there could be rewritten
+	nth                                int32 // among those of its owner that are written alike
+	fixed                              bool  // no text there could be rewritten
 }
 
 func (s *said) mention() mention.Mention {
@@ -106,13 +114,24 @@ func (r *Readings) get(real string, stamp drive.Stamp, formats string) *reading 
 	return nil
 }
 
-// keep replaces all readings by those of a trace.
-func (r *Readings) keep(of map[string]*reading, formats string) {
+// kind is that of a file that was no document when it was last opened.
+func (r *Readings) kind(real string, stamp drive.Stamp, formats string) (facts.Kind, bool) {
+	if r == nil {
+		return "", false
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	p, ok := r.plain[real]
+	return p.kind, ok && r.formats == formats && p.stamp == stamp
+}
+
+// keep replaces everything by what a trace read.
+func (r *Readings) keep(of map[string]*reading, plain map[string]plain, formats string) {
 	if r == nil {
 		return
 	}
 	r.mu.Lock()
-	r.formats, r.of = formats, of
+	r.formats, r.of, r.plain = formats, of, plain
 	r.mu.Unlock()
 }
 
@@ -166,6 +185,11 @@ func digest(file *format.File, info drive.Info, around *around) *reading {
 	for _, t := range doc.Texts {
 		r.texts = append(r.texts, textOf{t.Name, t.Member})
 	}
+	type alike struct {
+		text           int // a package's members count together
+		owner, written string
+	}
+	nth := make(map[alike]int32, len(doc.Mentions))
 	for k := range doc.Mentions {
 		m := &doc.Mentions[k]
 		s := &r.said[k]
@@ -182,6 +206,15 @@ func digest(file *format.File, info drive.Info, around *around) *reading {
 		default:
 			s.name = doc.Name(k)
 		}
+		if s.use == mention.Bystander {
+			continue
+		}
+		key := alike{m.Text, s.owner, s.written}
+		if r.texts[m.Text].member {
+			key.text = -1
+		}
+		s.nth = nth[key]
+		nth[key]++
 	}
 	return r
 }

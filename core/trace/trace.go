@@ -67,6 +67,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 		graph:   &graph.Graph{Root: filepath.Clean(root)},
 		seen:    map[string]graph.DocID{},
 		leaves:  map[string]leaf{},
+		plain:   map[string]plain{},
 		members: map[string]map[string]bool{},
 		looked:  map[*graph.Place]looked{},
 		files:   map[string]graph.FileID{},
@@ -99,7 +100,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 			kept[d.Info.Real] = r
 		}
 	}
-	o.Readings.keep(kept, t.formats)
+	o.Readings.keep(kept, t.plain, t.formats)
 	t.graph.Unread = t.resolver.Unread()
 	return t.graph, nil
 }
@@ -139,6 +140,7 @@ type tracer struct {
 	resolver *resolve.Resolver
 	seen     map[string]graph.DocID     // real path → document
 	leaves   map[string]leaf            // real path → what was found out once
+	plain    map[string]plain           // of them, those that are no documents
 	members  map[string]map[string]bool // real path of a package → names of its members; nil: no package
 	looked   map[*graph.Place]looked
 	own      []mention.Use // of each reference, by its own document alone
@@ -202,7 +204,6 @@ func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
 	d, r := &t.graph.Documents[i], t.readings[i]
 	path, pack := t.graph.Documents[d.Host].Path, d.Package
 	text := int32(d.Text)
-	nth := map[[2]string]int32{}
 	list := make([]found, 0, len(r.said))
 	for k := range r.said {
 		if k%1024 == 0 {
@@ -219,14 +220,11 @@ func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
 		}
 		f := found{s: s, Reference: graph.Reference{
 			Doc: i, File: graph.None, Child: graph.None, Mention: int32(k), Written: s.written, Owner: s.owner, Member: s.member,
-			Range: s.rng, Use: s.use, Guessed: s.nature == mention.Guess, Fixed: s.fixed, Absolute: filepath.IsAbs(s.name),
+			Range: s.rng, Use: s.use, Nth: s.nth, Guessed: s.nature == mention.Guess, Fixed: s.fixed, Absolute: filepath.IsAbs(s.name),
 		}}
 		if tx := r.texts[s.text]; tx.member {
 			f.Text = tx.name
 		}
-		key := [2]string{s.owner, s.written}
-		f.Nth = nth[key]
-		nth[key]++
 		m := s.mention()
 		f.Place = t.resolver.Resolve(path, &m, s.name, s.written)
 		list = append(list, f)
@@ -475,6 +473,10 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	if i, ok := t.seen[info.Real]; ok {
 		return leaf{kind: kindOfFormat(t.readings[i].format, path), child: i}
 	}
+	if kind, ok := t.Readings.kind(info.Real, info.Stamp(), t.formats); ok {
+		t.plain[info.Real] = plain{info.Stamp(), kind}
+		return leaf{kind: kind, child: graph.None}
+	}
 	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
 	f, err := t.Reach.Open(path)
 	if err != nil {
@@ -490,11 +492,12 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	}
 	head = head[:n]
 	l.kind = facts.KindOf(path, head)
-	if l.kind == facts.Audio || l.kind == facts.Video || l.kind == facts.Image {
-		return l
+	var claim format.Format
+	if l.kind != facts.Audio && l.kind != facts.Video && l.kind != facts.Image {
+		claim = t.Formats.Nested(filepath.Base(path), head)
 	}
-	claim := t.Formats.Nested(filepath.Base(path), head)
 	if claim == nil {
+		t.plain[info.Real] = plain{info.Stamp(), l.kind}
 		return l
 	}
 	l.kind = kindOfFormat(claim, path)
