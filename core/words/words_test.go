@@ -69,7 +69,7 @@ func TestEveryCode(t *testing.T) {
 		plain    map[string]bool // codes that are the very word
 	}{
 		{"mend", "Code", func(s string) string {
-			return words.Evidence(mend.Evidence{Code: mend.Code(s), Text: "x", N: 3, Of: 4})
+			return words.Evidence(mend.Evidence{Code: mend.Code(s), Text: "x", N: 3, Of: 4, Have: &facts.Facts{}, Want: &facts.Facts{}})
 		}, map[string]bool{"damaged": true}},
 		{"graph", "State", func(s string) string { return words.State(graph.State(s)) }, nil},
 		{"graph", "Why", func(s string) string { return words.Why(graph.Why(s), "part") }, nil},
