@@ -133,10 +133,14 @@ const (
 	Material   Nature = iota // names a file that is read
 	Roaming                  // the same; without a folder it may be anywhere in the project
 	Guess                    // the same, told by its looks alone and by no rule of a format
+	Shaped                   // a guess that can hardly be anything but a path: believed where it leads nowhere
 	WritePoint               // names where new material will be written; never missing
 	Unsaved                  // a place kept for a file that was never written
 	Lost                     // names a part of its own file that is not there
 )
+
+// Guessed tells names that only look like names.
+func (n Nature) Guessed() bool { return n == Guess || n == Shaped }
 
 // Sequence tells how one name stands for many files: Head, a number of at
 // least Digits digits, Tail. Head and Tail are spelled as in the document.

@@ -174,7 +174,7 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 		return r.sequence(doc, m, written)
 	}
 	key := placeKey{at: filepath.Dir(doc), name: name, spelling: m.Spelling, nature: m.Nature}
-	if m.Nature == mention.Guess {
+	if m.Nature.Guessed() {
 		key.nature = mention.Material
 	}
 	if m.Spelling == mention.Bare || m.Nature == mention.Roaming {

@@ -220,7 +220,7 @@ func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
 		}
 		f := found{s: s, Reference: graph.Reference{
 			Doc: i, File: graph.None, Child: graph.None, Mention: int32(k), Written: s.written, Owner: s.owner, Member: s.member,
-			Range: s.rng, Use: s.use, Nth: s.nth, Guessed: s.nature == mention.Guess, Fixed: s.fixed, Absolute: filepath.IsAbs(s.name),
+			Range: s.rng, Use: s.use, Nth: s.nth, Guessed: s.nature.Guessed(), Fixed: s.fixed, Absolute: filepath.IsAbs(s.name),
 		}}
 		if tx := r.texts[s.text]; tx.member {
 			f.Text = tx.name
@@ -284,9 +284,9 @@ func chosen(list []found) []found {
 	return out
 }
 
-// withoutIdle drops guesses that lead nowhere, but for those that share their
-// folder with one that leads to a file: what stands beside material is likely
-// material that is missing.
+// withoutIdle drops guesses that lead nowhere, but for those that can hardly be
+// anything but paths, and those that share their folder with one that leads to
+// a file: what stands beside material is likely material that is missing.
 func withoutIdle(list []found) []found {
 	proved := map[string]bool{}
 	guesses := false
@@ -305,7 +305,7 @@ func withoutIdle(list []found) []found {
 	}
 	out := list[:0]
 	for _, f := range list {
-		if !f.Guessed || leads(f.State) || proved[filepath.Dir(f.Expected)] {
+		if !f.Guessed || f.s.nature == mention.Shaped || leads(f.State) || proved[filepath.Dir(f.Expected)] {
 			out = append(out, f)
 		}
 	}

@@ -133,9 +133,9 @@ func TestFormats(t *testing.T) {
 		{"a table with write points", map[string]string{
 			"doc.csv": "path,role,use\nsound/a.wav,read,\nmix/out.wav,write,\n/elsewhere/print.wav,write,\n", "sound/a.wav": "a",
 		}, []string{"here used audio sound/a.wav → sound/a.wav", "here used audio mix/out.wav → mix/out.wav write", "away used audio /elsewhere/print.wav → /elsewhere/print.wav write"}},
-		{"any other document: what leads nowhere is not believed", map[string]string{
-			"doc.session": "clip \"sound/gull cry.wav\"\nclip \"sound/gone.wav\"\nfont \"share/none.ttf\"\n", "sound/gull cry.wav": "g",
-		}, []string{"here used audio sound/gull cry.wav → sound/gull cry.wav guessed", "missing used audio sound/gone.wav guessed"}},
+		{"any other document: what leads nowhere is believed where it can hardly be anything else", map[string]string{
+			"doc.session": "clip \"sound/gull cry.wav\"\nclip sound/gone.wav at 7\nfont \"share/none.ttf\"\nsee old/none.wav, none.png and \"https://example.org/a.png\"\n", "sound/gull cry.wav": "g",
+		}, []string{"here used audio sound/gull cry.wav → sound/gull cry.wav guessed", "missing used audio sound/gone.wav guessed", "missing used other share/none.ttf guessed"}},
 		{"a package beside its own members", map[string]string{
 			"doc.odt":   formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/1.png"/><draw:image xlink:href="../plate.png"/><draw:image xlink:href="Pictures/2.png"/></office:document-content>`, "Pictures/1.png", "12345"),
 			"plate.png": "p", "Pictures/2.png": "a trap: beside the package, not in it",

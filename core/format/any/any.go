@@ -1,6 +1,7 @@
 // Package any is the door for documents of no known format: a path scanner over
 // text, JSON, XML and binary. Everything it finds is guessed; the trace keeps
-// what leads to a file, or shares its folder with something that does.
+// what leads to a file, what shares its folder with something that does, and
+// what can hardly be anything but a path (shape.go).
 //
 // It is precise before it is greedy: quoted strings, JSON strings and XML
 // values are taken whole; in plain text a name ends at white space unless it is
@@ -9,7 +10,6 @@ package any
 
 import (
 	"bytes"
-	"encoding/binary"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -17,7 +17,6 @@ import (
 	"slices"
 	"strings"
 	"unicode"
-	"unicode/utf16"
 	"unicode/utf8"
 
 	"boundcrate/core/format"
@@ -36,30 +35,6 @@ func (Format) Name() string { return "any" }
 // About tells people of it.
 func (Format) About() format.About {
 	return format.About{Title: "Any other document", Extensions: []string{"*"}, Knows: "whatever looks like the path of a file, in text, JSON, XML and binary, in the texts of packages and the cells of SQLite databases; every find is a guess"}
-}
-
-// media are extensions of files that documents name and that are no documents.
-var media = extensions("wav aif aiff aifc flac mp3 ogg opus m4a caf w64 mp4 mov mxf mkv webm avi m2ts png jpg jpeg tif tiff exr hdr dds ktx2 webp bmp tga gif fits psd")
-
-// named are all extensions a guessed name may have.
-var named = merged(media, extensions("gltf glb obj dae usd usda usdc usdz x3d wrl stl ply 3mf fbx abc stp step p21 ifc urdf mtl mtlx svg pdf otio otioz otiod edl adl xspf m3u m3u8 cue sfz odt odp odg ods qde qdpx ttf otf woff2 csv tsv srt vtt lut cube bin json xml txt dxf dwg igs"))
-
-func extensions(list string) map[string]bool {
-	m := map[string]bool{}
-	for _, e := range strings.Fields(list) {
-		m[e] = true
-	}
-	return m
-}
-
-func merged(maps ...map[string]bool) map[string]bool {
-	out := map[string]bool{}
-	for _, m := range maps {
-		for k := range m {
-			out[k] = true
-		}
-	}
-	return out
 }
 
 // Claims takes whatever no other format does, but for media and empty files.
@@ -175,7 +150,8 @@ func (d disk) and(name string) disk {
 // it is read.
 const maxAsked = 10_000
 
-func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
+// add takes a name on; whole tells that it fills a value of its document.
+func (r *reader) add(span mention.Span, coding mention.Coding, text string, whole bool) {
 	// Finds come in order, so lines are counted on, never anew.
 	r.line += bytes.Count(r.t.Bytes[r.off:span.Off], []byte{'\n'})
 	r.off = span.Off
@@ -185,7 +161,7 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string) {
 	}
 	m := mention.Mention{
 		Pieces:   r.doc.One(span, only(coding, like, "it would not be known as a path again")),
-		Spelling: mention.Path, Nature: mention.Guess, Owner: mention.Numbered("line ", r.line+1),
+		Spelling: mention.Path, Nature: nature(text, whole), Owner: mention.Numbered("line ", r.line+1),
 	}
 	if isURI(text) {
 		m.Spelling = mention.URI
@@ -203,33 +179,6 @@ func only(coding mention.Coding, like func(string) bool, why string) mention.Cod
 		}
 		return why
 	}}
-}
-
-// looksLike tells strings that are one path, and no prose: prose that ends with
-// a file name has sentence marks before it.
-func looksLike(s string) bool {
-	return shaped(s) && !strings.Contains(s, ". ") && !strings.Contains(s, ", ") && !strings.Contains(s, ": ")
-}
-
-// likely is looksLike, or that a name leads to a file whatever it looks like.
-func likely(s string, d disk) bool { return looksLike(s) || d.has([]byte(s)) }
-
-// shaped tells strings that may be a path: a name with an extension that files
-// have, whatever folder stands before it.
-func shaped(s string) bool {
-	if len(s) < 5 || len(s) > longest || strings.ContainsAny(s, "\r\n\t\x00<>|\"*?") || strings.TrimSpace(s) != s {
-		return false
-	}
-	if i := strings.Index(s, "://"); i >= 0 && !strings.HasPrefix(s, "file://") {
-		return false // pages are no material
-	}
-	dot := strings.LastIndexByte(s, '.')
-	if dot < 1 || dot == len(s)-1 || !named[strings.ToLower(s[dot+1:])] {
-		return false
-	}
-	stem := s[:dot]
-	c := stem[len(stem)-1]
-	return c != '/' && c != '\\' && c != ' '
 }
 
 func (r *reader) json() bool {
@@ -263,7 +212,7 @@ func (r *reader) json() bool {
 // file.
 func (r *reader) value(span, inside mention.Span, coding mention.Coding, text string) {
 	if r.disk.has([]byte(text)) || !r.within(inside) && looksLike(text) {
-		r.add(span, coding, text)
+		r.add(span, coding, text, true)
 	}
 }
 
@@ -281,7 +230,7 @@ func (r *reader) within(span mention.Span) (found bool) {
 		}
 		found = true
 		p.coding = only(linescan.Plain{Spaces: true, Never: never + "\\&'"}, printed, "the value would need an escape")
-		r.add(mention.Span{Off: span.Off + int64(p.from), End: span.Off + int64(p.to)}, again{p.coding, value, p, r.disk}, string(value[p.from:p.to]))
+		r.add(mention.Span{Off: span.Off + int64(p.from), End: span.Off + int64(p.to)}, again{p.coding, value, p, r.disk}, string(value[p.from:p.to]), false)
 	}
 	return found
 }
@@ -379,7 +328,7 @@ func (r *reader) plain() {
 		for p, text := range places(line, r.disk) {
 			if likely(text, r.disk) {
 				p.proved = r.disk.has([]byte(text))
-				r.add(mention.Span{Off: off + int64(p.from), End: off + int64(p.to)}, again{p.coding, line, p, r.disk}, text)
+				r.add(mention.Span{Off: off + int64(p.from), End: off + int64(p.to)}, again{p.coding, line, p, r.disk}, text, p.quoted)
 			}
 		}
 	})
@@ -390,6 +339,7 @@ type place struct {
 	from, to int
 	coding   mention.Coding
 	proved   bool // its bounds are known because it leads to a file
+	quoted   bool // its bounds are known because it stands in quotes
 }
 
 // next finds the next candidate at or after a place of a line.
@@ -415,9 +365,9 @@ func next(line []byte, at int, d disk) place {
 		if open >= 0 && end < len(line) && line[end] == q {
 			open += at
 			if q == '"' {
-				return place{open, end + 1, linescan.Quoted{}, false}
+				return place{open, end + 1, linescan.Quoted{}, false, true}
 			}
-			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false}
+			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false, true}
 		}
 	}
 	start := dot
@@ -426,7 +376,7 @@ func next(line []byte, at int, d disk) place {
 	}
 	if d != nil {
 		if from := proved(line, at, start, end, d); from >= 0 {
-			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true}
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true, false}
 		}
 	}
 	// A whole value may hold spaces: what stands after "=", ":" or a tab, or from
@@ -441,15 +391,15 @@ func next(line []byte, at int, d disk) place {
 			begin++
 		}
 		if whole := line[begin:end]; bytes.ContainsAny(whole, `/\`) && (bytes.IndexAny(whole, `/\`) < bytes.IndexByte(whole, ' ') || k >= 0) {
-			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false}
+			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false, false}
 		}
 	}
 	if d != nil && start > at && line[start-1] == ' ' && !bytes.ContainsAny(line[start:end], `/\`) {
 		if from := folder(line, at, start); from >= 0 {
-			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false}
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false, false}
 		}
 	}
-	return place{start, end, linescan.Plain{Never: ends}, false}
+	return place{start, end, linescan.Plain{Never: ends}, false, false}
 }
 
 // never are characters that no guessed name holds.
@@ -491,92 +441,4 @@ func folder(line []byte, at, start int) int {
 		start = from
 	}
 	return -1
-}
-
-// widens tells that text of two bytes a letter begins: three of them, as one
-// byte that ends a name may be followed by a small number.
-func widens(b []byte) bool {
-	return len(b) > 5 && b[1] == 0 && b[2] >= 0x20 && b[3] == 0 && b[4] >= 0x20 && b[5] == 0
-}
-
-// counted tells whether the run of text at [from,to) begins with a name whose
-// length stands before it, in one byte or in two or four of either order; the
-// byte that ends the number may itself look like text.
-func counted(b []byte, from, to int) (skip, n int) {
-	for skip := range 2 {
-		at := from + skip
-		var lengths [5]int
-		if at >= 1 {
-			lengths[0] = int(b[at-1])
-		}
-		if at >= 2 {
-			lengths[1], lengths[2] = int(binary.LittleEndian.Uint16(b[at-2:])), int(binary.BigEndian.Uint16(b[at-2:]))
-		}
-		if at >= 4 {
-			lengths[3], lengths[4] = int(binary.LittleEndian.Uint32(b[at-4:])), int(binary.BigEndian.Uint32(b[at-4:]))
-		}
-		for _, n := range lengths {
-			if n >= 5 && n <= min(longest, to-at) && utf8.Valid(b[at:at+n]) && shaped(string(b[at:at+n])) {
-				return skip, n
-			}
-		}
-	}
-	return 0, 0
-}
-
-// binary reads runs of text in UTF-8 and UTF-16LE. It can only be read.
-func (r *reader) binary() {
-	b := r.t.Bytes
-	take := func(s string, at int, sure bool) bool {
-		if s = strings.TrimSpace(s); !likely(s, r.disk) && !(sure && shaped(s)) {
-			return false
-		}
-		r.doc.Add(mention.Mention{
-			Merge: func([]string) string { return s }, Spelling: mention.Path, Nature: mention.Guess, Owner: mention.Numbered("byte ", at),
-		})
-		return true
-	}
-	printable := func(c byte) bool { return c >= 0x20 && c != 0x7F }
-	for i := 0; i < len(b); {
-		if !printable(b[i]) {
-			i++
-			continue
-		}
-		from := i
-		wide := i+1 < len(b) && b[i+1] == 0
-		if wide {
-			var units []uint16
-			for i+1 < len(b) && (b[i+1] == 0 && printable(b[i]) || b[i+1] != 0 && b[i+1] < 0xE0 && len(units) > 0 && b[i] != 0 && !printable(b[i+1])) {
-				units = append(units, uint16(b[i])|uint16(b[i+1])<<8)
-				i += 2
-			}
-			if len(units) > 1 {
-				take(string(utf16.Decode(units)), from, false)
-				continue
-			}
-			i = from
-		}
-		for i < len(b) && printable(b[i]) && !(i > from && widens(b[i:])) {
-			_, n := utf8.DecodeRune(b[i:])
-			if n == 1 && b[i] >= 0x80 {
-				break // no text
-			}
-			i += n
-		}
-		if run := b[from:i]; len(run) >= 5 && len(run) <= 4*longest && utf8.Valid(run) {
-			at := 0
-			if skip, n := counted(b, from, i); n > 0 {
-				take(string(run[skip:skip+n]), from+skip, true)
-				at = skip + n
-			} else if take(string(run), from, false) {
-				at = len(run)
-			}
-			for p, name := range places(run[at:], r.disk) { // several names in one run
-				take(name, from+at+p.from, false)
-			}
-		}
-		if i == from {
-			i++
-		}
-	}
 }

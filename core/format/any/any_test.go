@@ -21,21 +21,21 @@ const sample = "# session\nclip = sound/gull cry.wav\nplate: \"stills/brass plat
 
 func TestPlain(t *testing.T) {
 	formattest.Table(t, Format{}, "x.session", sample,
-		"used (guessed) line 2 | sound/gull cry.wav", "used (guessed) line 3 | stills/brass plate.png", `used (guessed) line 4 | C:\media\bell.wav`,
+		"used (guessed) line 2 | sound/gull cry.wav", "used (shaped) line 3 | stills/brass plate.png", `used (shaped) line 4 | C:\media\bell.wav`,
 		"used (guessed) line 4 | other.mov", "used (guessed) line 6 | bare.flac", "used (guessed) line 7 | /abs/with space/file name.tif")
 }
 
 func TestCarriers(t *testing.T) {
 	formattest.Table(t, Format{}, "x.proj", `{"v": "1.2", "clips": [{"src": "a b\/c.wav", "note": "see x. It is y.wav"}, "file:///m/d%20e.mp4", 7]}`,
-		"used (guessed) line 1 | a b/c.wav", "used (guessed) line 1 | file:///m/d%20e.mp4")
+		"used (shaped) line 1 | a b/c.wav", "used (shaped) line 1 | file:///m/d%20e.mp4")
 	formattest.Table(t, Format{}, "x.proj", "<p><c src='a &amp; b.wav'>\n stills/one.png </c><![CDATA[two.png]]></p>",
-		"used (guessed) line 1 | a & b.wav", "used (guessed) line 2 | stills/one.png", "used (guessed) line 2 | two.png")
+		"used (guessed) line 1 | a & b.wav", "used (shaped) line 2 | stills/one.png", "used (guessed) line 2 | two.png")
 	wide := "\x00\x01\x02head"
 	for _, c := range []byte(`D:\takes\horn.wav`) {
 		wide += string([]byte{c, 0})
 	}
 	formattest.Table(t, Format{}, "x.bin2", wide+"\x00\x00\x03\xFFsound/bell A.wav\x00\xFE\x10",
-		`used (guessed) byte 7 | D:\takes\horn.wav`, "used (guessed) byte 45 | sound/bell A.wav")
+		`used (shaped) byte 7 | D:\takes\horn.wav`, "used (shaped) byte 45 | sound/bell A.wav")
 }
 
 // TestCounted: many programs write a string's length before it, and the next
@@ -43,7 +43,7 @@ func TestCarriers(t *testing.T) {
 func TestCounted(t *testing.T) {
 	name := "sound/a long enough gull cry.wav" // 32 bytes: the length is a space
 	formattest.Table(t, Format{}, "x.bin2", "\x00\x01"+string(rune(len(name)))+name+"DATA\x00\x00\x00\x08horn.wavnext\x08\x00\x00\x00bell.wav#\x00\x00\x04\x02$"+strings.ReplaceAll(name, "cry", "cry two")+"\x00horn.wav\x00",
-		"used (guessed) byte 3 | "+name, "used (guessed) byte 43 | horn.wav", "used (guessed) byte 59 | bell.wav", "used (guessed) byte 73 | sound/a long enough gull cry two.wav", "used (guessed) byte 110 | horn.wav")
+		"used (shaped) byte 3 | "+name, "used (guessed) byte 43 | horn.wav", "used (guessed) byte 59 | bell.wav", "used (shaped) byte 73 | sound/a long enough gull cry two.wav", "used (guessed) byte 110 | horn.wav")
 }
 
 // TestProved: of the names a line could hold, the longest that leads to a file
@@ -142,7 +142,7 @@ func TestPackages(t *testing.T) {
 	formattest.Table(t, Format{}, "x.session", formattest.Zip(
 		"preview.png", "png", "head.json", `{"clip": "../sound/gull cry.wav", "inner": "takes/one.wav"}`,
 		"notes/a.txt", "see maps/deck.png\n", "takes/one.wav", "RIFF", "blob.bin", "\x00\x01sound/none.wav"),
-		"used (guessed, in head.json) line 1 | ../sound/gull cry.wav", "used (inside 4, guessed, in head.json) line 1 | takes/one.wav",
+		"used (shaped, in head.json) line 1 | ../sound/gull cry.wav", "used (inside 4, shaped, in head.json) line 1 | takes/one.wav",
 		"used (guessed, in notes/a.txt) line 1 | maps/deck.png")
 }
 
@@ -170,8 +170,8 @@ func TestDatabases(t *testing.T) {
 		t.Fatal(err)
 	}
 	formattest.Table(t, Format{}, "x.library", string(b),
-		"used (guessed) table the clips, row 1, path | sound/gull cry.wav", "used (guessed) table the clips, row 3, path | file:///bench/low%20horn.wav",
-		"used (guessed) table state, row 1, data | luts/night.cube")
+		"used (shaped) table the clips, row 1, path | sound/gull cry.wav", "used (shaped) table the clips, row 3, path | file:///bench/low%20horn.wav",
+		"used (shaped) table state, row 1, data | luts/night.cube")
 	for at := 100; at < len(b); at += 97 { // damaged anywhere, it ends
 		hurt := bytes.Clone(b)
 		hurt[at] ^= 0x5A
@@ -300,4 +300,46 @@ func TestChanceBytes(t *testing.T) {
 			t.Fatalf("%q\nfound %q\nwanted %q", b, got, want)
 		}
 	}
+}
+
+// TestShape: what is believed where it leads nowhere. Drive letters, shares and
+// the folders of other systems are common practice; file URLs are RFC 8089.
+func TestShape(t *testing.T) {
+	for name, want := range map[string][2]mention.Nature{ // within a text, and as a whole value
+		`D:\takes\horn near.wav`:              {mention.Shaped, mention.Shaped},
+		"d:/takes/horn.wav":                   {mention.Shaped, mention.Shaped},
+		`\\studio\takes\horn.wav`:             {mention.Shaped, mention.Shaped},
+		"/Volumes/Bench 2/film/cut-04.otio":   {mention.Shaped, mention.Shaped},
+		"/Users/me/film/horn.wav":             {mention.Shaped, mention.Shaped},
+		"/home/me/film/horn.wav":              {mention.Shaped, mention.Shaped},
+		"file:///bench/low%20horn.wav":        {mention.Shaped, mention.Shaped},
+		"sound/gull cry.wav":                  {mention.Guess, mention.Shaped},
+		`..\sound\gull cry.wav`:               {mention.Guess, mention.Shaped},
+		"v1.2/cut.04.mxf":                     {mention.Guess, mention.Shaped},
+		"/images/logo.png":                    {mention.Guess, mention.Shaped},
+		"gull cry.wav":                        {mention.Guess, mention.Guess}, // a name alone
+		"www.example.org/logo.png":            {mention.Guess, mention.Guess}, // pages
+		"https://example.org/a/logo.png":      {mention.Guess, mention.Guess},
+		"example.org/a/logo.png":              {mention.Guess, mention.Guess},
+		"Look at a/b. It is there/c.wav":      {mention.Guess, mention.Guess}, // prose
+		"one/a.wav, two/b.wav":                {mention.Guess, mention.Guess},
+		"lib/settings.json":                   {mention.Guess, mention.Guess}, // includes
+		"2026/11/26":                          {mention.Guess, mention.Guess}, // dates
+		"1.2/3.4":                             {mention.Guess, mention.Guess}, // versions
+		"text/html":                           {mention.Guess, mention.Guess},
+		"takes/{n}.wav":                       {mention.Guess, mention.Guess}, // patterns
+		"takes/%s.wav":                        {mention.Guess, mention.Guess},
+		"$(SOUNDS)/horn.wav":                  {mention.Guess, mention.Guess},
+		`C:\Program Files\Thing\thing.config`: {mention.Guess, mention.Guess},
+	} {
+		if got := [2]mention.Nature{nature(name, false), nature(name, true)}; got != want {
+			t.Errorf("%s: %v, want %v", name, got, want)
+		}
+	}
+}
+
+// TestOneByte: names of programs that write one byte a letter are read whole.
+func TestOneByte(t *testing.T) {
+	formattest.Table(t, Format{}, "x.bin2", "\x00\x01\x02\x00D:\\T\xF6ne\\M\xF6we \xFCber See.wav\x00\xFF\xFE\x00\x10\x00Ger\xE4usche/Uhr.wav\x00\x00",
+		`used (shaped) byte 4 | D:\Töne\Möwe über See.wav`, "used (shaped) byte 35 | Geräusche/Uhr.wav")
 }

@@ -112,15 +112,15 @@ func (r *reader) table(ctx context.Context, conn *sql.Conn, name string, cells *
 
 // cell reads one text cell: a path, or a text that names some.
 func (r *reader) cell(s, owner string) {
-	add := func(name string, uri bool) {
-		m := mention.Mention{Merge: func([]string) string { return name }, Spelling: mention.Path, Nature: mention.Guess, Owner: owner}
-		if uri {
+	add := func(name string, nature mention.Nature) {
+		m := mention.Mention{Merge: func([]string) string { return name }, Spelling: mention.Path, Nature: nature, Owner: owner}
+		if isURI(name) {
 			m.Spelling = mention.URI
 		}
 		r.doc.Add(m)
 	}
 	if looksLike(s) {
-		add(s, isURI(s))
+		add(s, nature(s, true))
 		return
 	}
 	if !strings.Contains(s, ".") {
@@ -130,7 +130,6 @@ func (r *reader) cell(s, owner string) {
 	in := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	in.scan()
 	for i := range in.doc.Mentions {
-		name := in.doc.Name(i)
-		add(name, isURI(name))
+		add(in.doc.Name(i), in.doc.Mentions[i].Nature)
 	}
 }

@@ -30,6 +30,7 @@ func Lines(file *format.File) []string {
 		}
 		mark(m.Nature == mention.Unsaved, "unsaved")
 		mark(m.Nature == mention.Guess, "guessed")
+		mark(m.Nature == mention.Shaped, "shaped")
 		mark(m.Nature == mention.WritePoint, "write")
 		mark(m.Group.N != 0, fmt.Sprintf("alt %d", m.Group.N))
 		mark(m.Sequence != nil, "seq")

@@ -31,12 +31,12 @@ export function Route({ id, summary }: { id: number; summary: Summary | undefine
                 >
                   {f.figure}
                 </b>
-                <small className="truncate text-[11.5px] text-faint" {...tip(f.says)}>
+                <small className="line-clamp-2 text-right text-[11.5px] leading-tight text-faint" {...tip(f.says)}>
                   {f.says}
                 </small>
               </span>
             ) : (
-              <small className="truncate text-[12px] text-faint">{s.asks}</small>
+              <small className="line-clamp-2 text-[12px] leading-tight text-faint">{s.asks}</small>
             )}
             <span
               aria-hidden
