@@ -138,7 +138,11 @@ type job struct {
 	Title   string
 	Unit    string
 	Second  Second
+	Quiet   bool // pages hear of it, and the log, only when it takes longer than people wait
 }
+
+// patience is how long quiet work stays unseen.
+const patience = 700 * time.Millisecond
 
 func (j job) slot() string { return fmt.Sprintf("%s %d %s", j.Kind, j.Project, j.Slot) }
 
@@ -157,6 +161,7 @@ type jobs struct {
 type task struct {
 	mu     sync.Mutex
 	row    api.Job
+	quiet  bool // nobody was told of it yet
 	slot   string
 	cancel context.CancelCauseFunc
 	sent   time.Time
@@ -196,7 +201,7 @@ func run[R any](js *jobs, spec job, work func(context.Context, *task) (result R,
 		t.cancel(errAgain)
 	}
 	ctx, cancel := context.WithCancelCause(js.ctx)
-	t := &task{cancel: cancel, jobs: js, slot: spec.slot(), done: make(chan struct{}), from: time.Now(), row: api.Job{
+	t := &task{cancel: cancel, jobs: js, quiet: spec.Quiet, slot: spec.slot(), done: make(chan struct{}), from: time.Now(), row: api.Job{
 		ID: uuid.NewString(), Project: spec.Project, Kind: spec.Kind, Title: spec.Title, State: api.Running, Unit: spec.Unit, Began: time.Now(),
 	}}
 	js.all[t.row.ID] = t
@@ -242,6 +247,13 @@ func (t *task) running() bool {
 	return t.row.State == api.Running
 }
 
+// unseen tells that nobody was told of the work yet.
+func (t *task) unseen() bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.quiet
+}
+
 func (t *task) title() string {
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -276,6 +288,11 @@ func (t *task) step(step string, done, total int64) {
 
 func (t *task) send(always bool) {
 	t.mu.Lock()
+	if t.quiet && time.Since(t.row.Began) < patience {
+		t.mu.Unlock()
+		return
+	}
+	t.quiet = false
 	if !always && time.Since(t.sent) < 250*time.Millisecond {
 		t.mu.Unlock()
 		return
@@ -301,7 +318,13 @@ func (t *task) finish(message string, err error) {
 	default:
 		t.row.State, t.row.Error = api.Failed, explain(err).Detail
 	}
+	unseen := t.quiet && t.row.State != api.Failed
+	t.quiet = unseen
 	t.mu.Unlock()
+	if unseen {
+		t.jobs.forget(t.row.ID)
+		return
+	}
 	t.keep()
 	t.send(true)
 }
@@ -309,6 +332,10 @@ func (t *task) finish(message string, err error) {
 // keep writes the job's row. That it cannot be kept must not end the work.
 func (t *task) keep() {
 	t.mu.Lock()
+	if t.quiet {
+		t.mu.Unlock()
+		return
+	}
 	r := t.row
 	row := store.Job{ID: r.ID, ProjectID: r.Project, Kind: string(r.Kind), Title: r.Title, State: string(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Result: string(t.result), CreatedAt: r.Began.UnixNano()}
 	if !t.ended.IsZero() {
@@ -330,7 +357,9 @@ func (js *jobs) list() []api.Job {
 	out := []api.Job{}
 	for _, t := range js.all {
 		t.mu.Lock()
-		out = append(out, t.row)
+		if !t.quiet {
+			out = append(out, t.row)
+		}
 		t.mu.Unlock()
 	}
 	js.mu.Unlock()
@@ -379,6 +408,12 @@ func (js *jobs) end(project int64) {
 		t.cancel(nil)
 		<-t.done
 	}
+}
+
+func (js *jobs) forget(id string) {
+	js.mu.Lock()
+	delete(js.all, id)
+	js.mu.Unlock()
 }
 
 func (js *jobs) get(id string) (*task, error) {

@@ -95,6 +95,7 @@ func (a *App) routes(g *echo.Group) {
 	p := g.Group("/projects/:id")
 	p.GET("", get(a.summary))
 	p.POST("/trace", post(a.retrace))
+	p.POST("/look", post(a.refresh))
 	p.GET("/tables/:table", get(a.window))
 	p.GET("/tables/:table/keys", get(a.rowKeys))
 	p.GET("/csv/:table", a.tableCSV)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strconv"
 	"sync"
@@ -37,6 +38,7 @@ type work struct {
 	choices  atomic.Int64 // rises with every choice that shapes the plan
 	planning sync.Mutex
 	used     atomic.Int64 // when it was last asked for
+	looked   atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
 }
 
 // snapshot is one trace and what was made of it. It never changes: a handler
@@ -45,6 +47,7 @@ type snapshot struct {
 	number  int
 	inputs  int64 // which asking it answers
 	graph   *graph.Graph
+	digest  uint64 // of the graph
 	judged  origin.Judged
 	log     decide.Log
 	drives  []drive.Drive
@@ -58,6 +61,7 @@ type snapshot struct {
 	pending int
 
 	wanted atomic.Pointer[wantedTable] // made when it is first asked for
+	since  atomic.Pointer[since]       // the same
 }
 
 // finds is what the last search found for a project.
@@ -153,27 +157,44 @@ func (a *App) retrace(c *echo.Context, _ nothing) (api.Started, error) {
 	return a.startTrace(id)
 }
 
+// lookAgain is how old the last look may be before opening a page asks the disk.
+const lookAgain = time.Second
+
+// refresh asks the disk again whether everything is as the pages show it. Nobody
+// hears of it unless it takes long or something changed.
+func (a *App) refresh(c *echo.Context, _ nothing) (nothing, error) {
+	p, w, err := a.open(c)
+	if err != nil {
+		return nothing{}, err
+	}
+	if w.now.Load() == nil || time.Since(time.Unix(0, w.looked.Load())) < lookAgain {
+		return nothing{}, nil // the page's other questions trace it, or it is fresh
+	}
+	_, err = a.traceJob(p.ID, Join, true)
+	return nothing{}, err
+}
+
 // startTrace traces a project anew as a job: what was found is not sure any more.
-func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, true) }
+func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, Again, false) }
 
 // traceJob traces a project as a job, then reads the content of what is new so
-// that it can be found again one day. A trace under way is begun again with
-// anew, since it would answer an older question; else it is left to its work.
-func (a *App) traceJob(id int64, anew bool) (api.Started, error) {
+// that it can be found again one day. second is what becomes of a trace under
+// way. A quiet one that finds everything as it was changes nothing.
+func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error) {
 	p, err := a.store.Project(id)
 	if err != nil {
 		return api.Started{}, err
 	}
 	w := a.work(id)
 	inputs := w.asked.Add(1)
-	second := Join
-	if anew {
-		second = Again
-	}
-	j, err := run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second}, func(ctx context.Context, j *task) (nothing, string, error) {
+	j, err := run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *task) (nothing, string, error) {
+		before := w.now.Load()
 		s, reach, err := a.trace(ctx, p, w, inputs, j)
 		if err != nil {
 			return nothing{}, "", err
+		}
+		if quiet && s == before {
+			return nothing{}, "Everything is as it was", nil
 		}
 		memory, err := a.store.Memory(nil)
 		if err != nil {
@@ -225,13 +246,19 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 	}
 	o.Progress = func(_, refs int) { j.step("following references", int64(refs), 0) }
 	g, err := trace.Run(ctx, o, p.Documents...)
+	if err != nil && ctx.Err() != nil {
+		return nil, nil, err
+	}
 	s := &snapshot{inputs: inputs, graph: g, log: log, drives: reach.Drives, traced: time.Now()}
+	w.looked.Store(s.traced.UnixNano())
 	if err != nil {
-		if ctx.Err() != nil {
-			return nil, nil, err
-		}
 		s.err = words.Error(err)
 	} else {
+		s.digest = g.Digest()
+		if now := w.now.Load(); j.unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(now.log, log) && reflect.DeepEqual(now.drives, s.drives) {
+			a.hub.send(api.Event{Type: api.EventLooked, Project: p.ID})
+			return now, reach, nil
+		}
 		s.judge(a, p, reach, memory)
 	}
 	if err := a.publish(p.ID, w, s); err != nil {

@@ -350,17 +350,35 @@ func (a *App) sealed(c *echo.Context) (api.Sealed, error) {
 // mostStale bounds how many changed sources of a seal are listed.
 const mostStale = 20
 
+// since is what a snapshot knows to have changed after a time.
+type since struct {
+	when time.Time
+	list []string
+}
+
+// clockLag is how far a file system's clock may be behind ours: kernels stamp
+// files with the time of their last tick.
+const clockLag = 20 * time.Millisecond
+
 // changedSince are the files that changed after a time, or are gone, by their
-// drives' names: the disk is asked again.
+// drives' names. The disk is asked once for a snapshot: one whose files changed
+// has a successor. A file put in another's place may be older than it; when its
+// inode changed tells.
 func (s *snapshot) changedSince(when time.Time, reach drive.Reach) []string {
-	list := []string{}
+	if c := s.since.Load(); c != nil && c.when.Equal(when) {
+		return c.list
+	}
+	list, then := []string{}, when.Add(-clockLag)
 	for _, p := range s.graph.Leaves() {
-		if info, err := reach.Stat(p); err != nil || info.ModTime.After(when) {
-			if list = append(list, drive.Label(s.drives, p)); len(list) == mostStale {
-				break
-			}
+		info, err := reach.Stat(p)
+		if err == nil && !info.ModTime.After(then) && info.Node.Changed <= then.UnixNano() {
+			continue
+		}
+		if list = append(list, drive.Label(s.drives, p)); len(list) == mostStale {
+			break
 		}
 	}
+	s.since.Store(&since{when, list})
 	return list
 }
 

@@ -27,7 +27,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	s := w.now.Load()
 	if s == nil {
-		if _, err := a.traceJob(p.ID, false); err != nil {
+		if _, err := a.traceJob(p.ID, Join, false); err != nil {
 			return api.Summary{}, err
 		}
 		if err := a.store.SetOpened(p.ID, time.Now()); err != nil {
@@ -43,14 +43,25 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
 		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Problems: words.Problems(nil),
 	}
-	if sealed, err := sealedReport(p); err == nil && sealed.Report != nil {
+	sealed, err := sealedReport(p)
+	if err == nil && sealed.Report != nil {
 		out.Sealed, out.Complete = true, sealed.Report.Complete && len(sealed.Report.Problems) == 0
 	}
 	if s.graph == nil {
 		return out, nil
 	}
+	if out.Sealed {
+		reach, err := a.reach()
+		if err != nil {
+			return out, err
+		}
+		_, err = reach.Stat(sealed.Report.Crate)
+		out.SealedGone = err != nil
+		out.SealedStale = len(s.changedSince(p.LastSealed(), reach))
+	}
 	g := s.graph
-	out.Traced, out.References, out.Documents, out.Problems = &s.traced, len(g.References), len(g.Documents), words.Problems(g.Problems)
+	looked := time.Unix(0, w.looked.Load())
+	out.Traced, out.References, out.Documents, out.Problems = &looked, len(g.References), len(g.Documents), words.Problems(g.Problems)
 	out.ToFind, out.Guessed, out.Pending, out.CanStay = s.toFind, s.guessed, s.pending, sift.CanStay(g)
 	out.Moved = append(out.Moved, s.judged.Moved...)
 	for _, x := range s.judged.Warnings {

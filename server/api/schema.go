@@ -20,7 +20,7 @@ import (
 var enums = map[reflect.Type][]any{
 	reflect.TypeFor[JobKind]():            {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive},
 	reflect.TypeFor[JobState]():           {Running, Done, Stopped, Failed},
-	reflect.TypeFor[EventType]():          {EventJob, EventSnapshot, EventDrives, EventProject},
+	reflect.TypeFor[EventType]():          {EventJob, EventSnapshot, EventLooked, EventDrives, EventProject},
 	reflect.TypeFor[BadgeCode]():          {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore},
 	reflect.TypeFor[ProofCode]():          {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes},
 	reflect.TypeFor[Preview]():            {NoPreview, AsSound, AsPicture},

@@ -205,6 +205,8 @@ type Summary struct {
 	CanRedo     bool              `json:"canRedo"`
 	Sealed      bool              `json:"sealed"`
 	Complete    bool              `json:"complete"`
+	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
+	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
 }
 
 // StateCount is a number of references and files of one state.
@@ -782,6 +784,7 @@ type EventType string
 const (
 	EventJob      EventType = "job"      // Job changed
 	EventSnapshot EventType = "snapshot" // a project has a new snapshot
+	EventLooked   EventType = "looked"   // the disk was asked again, and everything is as it was
 	EventDrives   EventType = "drives"   // a drive came or went
 	EventProject  EventType = "project"  // a project's choices or seals changed
 )

@@ -5,7 +5,7 @@ import { Mend } from "./mend/Mend";
 import { Start } from "./projects/Start";
 import { Receive } from "./receive/Receive";
 import { Seal } from "./seal/Seal";
-import { bytes } from "./shared/words";
+import { bytes, plural } from "./shared/words";
 import { Sift } from "./sift/Sift";
 import { Stow } from "./stow/Stow";
 import { Trace } from "./trace/Trace";
@@ -90,6 +90,13 @@ export const stations: StationOf[] = [
     page: Seal,
     figure: (s) => {
       if (!s.sealed) return { figure: "—", says: "not sealed yet" };
+      if (s.sealedGone) return { figure: "Gone", says: "the crate is not there", tone: "text-ochre" };
+      if (s.complete && s.sealedStale > 0)
+        return {
+          figure: "Older",
+          says: `${plural(s.sealedStale, "source has", "sources have")} changed since`,
+          tone: "text-ochre",
+        };
       return s.complete
         ? { figure: "Proved", says: "sealed, complete", tone: "text-moss" }
         : { figure: "Open", says: "sealed, not complete", tone: "text-rust" };

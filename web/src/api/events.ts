@@ -22,6 +22,9 @@ export function useEvents() {
           stale(client, ["state"]);
           stale(client, ["browse"]);
           break;
+        case "looked":
+          stale(client, ["project", e.project, ""]);
+          break;
         case "snapshot":
         case "project":
           stale(client, ["project", e.project]);

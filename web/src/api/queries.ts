@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useParams } from "react-router";
+import { useEffect } from "react";
+import { useLocation, useParams } from "react-router";
 
 import { api } from "./client";
 import type { AppState, Decisions, Folder, Mend, Sealed, Slip, Stow, Summary, Wanted } from "./types";
@@ -19,6 +20,23 @@ const project = <T>(id: number, part: string) => ({
 });
 
 export const useSummary = (id: number) => useQuery(project<Summary>(id, ""));
+/**
+ * useLook asks the disk again when a page is opened or comes back into sight:
+ * what it shows may be hours old.
+ */
+export function useLook(id: number) {
+  const { pathname } = useLocation();
+  useEffect(() => {
+    const look = () => {
+      // Whoever cannot be asked says so in the questions the page shows.
+      if (id > 0 && !document.hidden) api.post(`/projects/${id}/look`).catch(() => undefined);
+    };
+    look();
+    document.addEventListener("visibilitychange", look);
+    return () => document.removeEventListener("visibilitychange", look);
+  }, [id, pathname]);
+}
+
 export const useMend = (id: number) => useQuery(project<Mend>(id, "/mend"));
 export const useStow = (id: number) => useQuery(project<Stow>(id, "/stow"));
 export const useSealed = (id: number) => useQuery(project<Sealed>(id, "/sealed"));

@@ -158,6 +158,8 @@ export interface Summary {
   canRedo: boolean;
   sealed: boolean;
   complete: boolean;
+  sealedGone: boolean;
+  sealedStale: number;
 }
 export interface StateCount {
   state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
@@ -754,7 +756,7 @@ export interface Find {
   rule: number;
 }
 export interface Event {
-  type: "job" | "snapshot" | "drives" | "project";
+  type: "job" | "snapshot" | "looked" | "drives" | "project";
   project: number;
   snapshot: number;
   job?: Job;

@@ -1,7 +1,7 @@
 import { Outlet } from "react-router";
 
 import { api } from "../api/client";
-import { useAct, useProjectID, useSummary } from "../api/queries";
+import { useAct, useLook, useProjectID, useSummary } from "../api/queries";
 import type { Started } from "../api/types";
 import { Button, Empty, Trouble, Waiting } from "../shared/parts";
 import { Station } from "./Station";
@@ -10,6 +10,7 @@ import { Station } from "./Station";
 export function Traced() {
   const id = useProjectID();
   const { data: summary, error } = useSummary(id);
+  useLook(id);
   const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
   if (summary?.traced) return <Outlet />;
   let sheet;

@@ -97,6 +97,7 @@ function Under({ job }: { job: Job }) {
 
 function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; sealed: Sealed; job: Job | undefined }) {
   const rep = sealed.report;
+  const older = sealed.stale.length > 0 || !sealed.there;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The seal">
       {job?.state === "failed" ? (
@@ -111,8 +112,12 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
       ) : null}
       {rep ? (
         <>
-          <h2 className={`text-[24px] ${sealed.well ? "text-moss" : "text-rust"}`}>
-            {sealed.well ? "Sealed and proved complete" : "Sealed, and not complete"}
+          <h2 className={`text-[24px] ${sealed.well ? (older ? "text-ochre" : "text-moss") : "text-rust"}`}>
+            {sealed.well
+              ? older
+                ? "Proved complete when it was sealed"
+                : "Sealed and proved complete"
+              : "Sealed, and not complete"}
           </h2>
           <p className="mb-3">
             <span className="font-mono text-[12px] break-words">{sealed.label}</span>

@@ -1,0 +1,96 @@
+package server_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"boundcrate/core/graph"
+	"boundcrate/server/api"
+)
+
+// until asks again until an answer is as wanted.
+func until[T any](c *client, path, what string, ok func(T) bool) T {
+	c.t.Helper()
+	var got T
+	for range 500 {
+		if got = get[T](c, path); ok(got) {
+			return got
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	c.t.Fatalf("%s: %+v", what, got)
+	return got
+}
+
+// TestLook: whoever opens a page sees what the disk holds now. Where nothing
+// changed the snapshot stays, the time of the look is the new one, and no job
+// is told of; a file that went, and one that was put in another's place with its
+// size and time, are seen. A proof says that its sources changed since.
+func TestLook(t *testing.T) {
+	c := start(t, map[string]string{
+		"film/cut.otio": timeline("sound/gull.wav", "sound/horn.wav"), "film/sound/gull.wav": "gull", "film/sound/horn.wav": "horn",
+	})
+	p := c.open("film/cut.otio")
+	base := fmt.Sprintf("/api/projects/%d", p.ID)
+	look := func() {
+		time.Sleep(1100 * time.Millisecond) // a look is good for a second
+		send[struct{}](c, "POST", base+"/look", nil)
+	}
+	first := get[api.Summary](c, base)
+	jobs := len(get[api.AppState](c, "/api/state").Jobs)
+	look()
+	s := until(c, base, "no new look", func(s api.Summary) bool { return s.Traced.After(*first.Traced) })
+	if s.Snapshot != first.Snapshot {
+		t.Errorf("nothing changed, and there is snapshot %d after %d", s.Snapshot, first.Snapshot)
+	}
+	if n := len(get[api.AppState](c, "/api/state").Jobs); n != jobs {
+		t.Errorf("a look is told as a job: %d after %d", n, jobs)
+	}
+
+	j := c.wait(send[api.Started](c, "POST", base+"/seal", api.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	if s := get[api.Summary](c, base); j.State != api.Done || !s.Sealed || !s.Complete || s.SealedStale != 0 || s.SealedGone {
+		t.Fatalf("%+v %+v", j, s)
+	}
+	// Another sound in the place of the first, as long and as old.
+	gull := filepath.Join(c.dir, "film/sound/gull.wav")
+	info, err := os.Stat(gull)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(gull+".new", []byte("duck"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Chtimes(gull+".new", info.ModTime(), info.ModTime()); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Rename(gull+".new", gull); err != nil {
+		t.Fatal(err)
+	}
+	look()
+	s = until(c, base, "the change was not seen", func(s api.Summary) bool { return s.SealedStale == 1 })
+	if sealed := get[api.Sealed](c, base+"/sealed"); len(sealed.Stale) != 1 || !sealed.There {
+		t.Errorf("%+v", sealed)
+	}
+	if s.Snapshot == first.Snapshot {
+		t.Error("another file is no new snapshot")
+	}
+	if err := os.Remove(gull); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.RemoveAll(filepath.Join(c.dir, "crate")); err != nil {
+		t.Fatal(err)
+	}
+	look()
+	s = until(c, base, "the file is gone, and nobody says so", func(s api.Summary) bool { return s.ToFind == 1 })
+	if !s.SealedGone {
+		t.Error("the crate is gone, and nobody says so")
+	}
+	for _, n := range s.States {
+		if n.State == graph.Here && n.Files != 1 {
+			t.Errorf("%+v", s.States)
+		}
+	}
+}
