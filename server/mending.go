@@ -264,7 +264,10 @@ func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
 	if m.Last != nil {
 		out.Last = lastSeen(*m.Last)
 	}
+	rd := reading(reach, memory, s.graph)
 	for _, cand := range row.candidates {
+		cand.Against = slices.Clone(cand.Against)
+		rd.Examine(&cand, &m)
 		out.Candidates = append(out.Candidates, candidateView(reach, cand))
 	}
 	return out, nil
@@ -411,20 +414,24 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 	}
 	var chosen *mend.Candidate
 	known := s.offered(w.found.Load(), wanted.File, wanted.Expected)
-	for i := range known {
-		if known[i].Path == in.Path {
-			chosen = &known[i]
+	rd := reading(reach, memory, s.graph)
+	for _, k := range known {
+		if k.Path == in.Path {
+			k.Against = slices.Clone(k.Against)
+			rd.Examine(&k, &wanted)
+			chosen = &k
 		}
 	}
 	if chosen == nil {
-		got, err := wanted.Check(c.Request().Context(), filepath.Clean(in.Path), reading(reach, memory, s.graph))
+		got, err := wanted.Check(c.Request().Context(), filepath.Clean(in.Path), rd)
 		if err != nil {
 			return api.Chosen{}, err
 		}
 		chosen = &got
 	}
 	out := api.Chosen{Candidate: candidateView(reach, *chosen)}
-	if in.Try {
+	// What speaks against a file is said before it is taken.
+	if in.Try || len(chosen.Against) > 0 && !in.Despite {
 		return out, nil
 	}
 	if err := a.store.Decide(p.ID, repairOf(s.drives, wanted.Expected, *chosen)); err != nil {

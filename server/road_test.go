@@ -62,7 +62,10 @@ func TestMending(t *testing.T) {
 	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: filepath.Join(c.dir, "none.wav")}); status != 404 {
 		t.Error(status)
 	}
-	if !send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other}).Applied {
+	if send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other}).Applied {
+		t.Error("what speaks against it was not said first")
+	}
+	if !send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other, Despite: true}).Applied {
 		t.Error("not applied")
 	}
 	c.settle(p.ID)

@@ -96,7 +96,7 @@ func (v *signed) Scan(src any) error {
 // fresh tells that a file is the very one that was seen: its size, its time,
 // its inode and when that last changed.
 func fresh(last mend.Seen, info drive.Info) bool {
-	return last.SHA256 != "" && last.Size == info.Size && last.ModTime.Equal(info.ModTime) && last.Node == info.Node
+	return last.SHA256 != "" && last.Node != (drive.Node{}) && last.Size == info.Size && last.ModTime.Equal(info.ModTime) && last.Node == info.Node
 }
 
 // Hash returns a file's fingerprint, from memory where the file is still the one

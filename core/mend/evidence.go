@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"io"
 	"math"
 	"path/filepath"
 	"slices"
@@ -95,7 +96,8 @@ type Reading struct {
 }
 
 // compare holds a candidate against what was last seen, and tells what its
-// header says against being the file that is wanted.
+// header says against being the file that is wanted. Headers are opened only
+// where something is known that they could contradict; Examine opens the rest.
 func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 	if rd.Used != nil && rd.Used(c.Path) {
 		c.against(Evidence{Code: UsedAlready})
@@ -114,44 +116,98 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 		c.add(Evidence{Code: SameSize})
 		c.Certainty = Likely
 	}
-	if last.Facts == (facts.Facts{}) {
+	if last.Facts != (facts.Facts{}) {
+		rd.Examine(c, w)
+	}
+}
+
+// Examine opens a candidate once and tells what its header says: its kind by
+// content, whether it holds what it claims, whether it is as long as the part
+// that is used, and how it differs from what was last seen. What speaks against
+// it leaves it possible at the most, unless it is the very content.
+func (rd Reading) Examine(c *Candidate, w *Wanted) {
+	if c.examined || c.Files > 1 {
 		return
 	}
+	c.examined = true
 	f, err := drive.OpenSized(rd.Reach, c.Path)
 	if err != nil {
 		return
 	}
 	defer f.Close()
+	before := len(c.Against)
+	head := make([]byte, min(512, f.Size()))
+	if n, err := f.ReadAt(head, 0); n == len(head) || err == io.EOF {
+		kind := facts.KindOf(c.Path, head[:n])
+		if kind != facts.KindOfName(c.Path) && kind != w.Kind && w.Kind != facts.Other && !c.Warns(OtherKind) {
+			c.against(Evidence{Code: OtherKind, Text: string(kind)})
+		}
+	}
 	got, err := facts.Read(f, f.Size())
 	if errors.Is(err, facts.ErrDamaged) {
 		c.against(Evidence{Code: Harmed, Text: err.Error()})
 	}
-	if err != nil {
-		return
+	if err == nil {
+		if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
+			c.against(Evidence{Code: TooShort, N: int64(1000 * got.Seconds), Of: int64(1000 * need)})
+		}
+		if w.Last != nil && !c.Says(Content) {
+			c.differs(&got, &w.Last.Facts)
+		}
 	}
-	pair := func(code Code) Evidence { return Evidence{Code: code, Have: &got, Want: &last.Facts} }
-	if last.Facts.ID != "" && got.ID != "" {
-		if got.ID == last.Facts.ID {
+	if len(c.Against) > before && c.Certainty == Likely && !c.Says(Content) {
+		c.Certainty = Possible
+	}
+}
+
+// differs tells how a file's facts agree with what was last seen.
+func (c *Candidate) differs(got, last *facts.Facts) {
+	pair := func(code Code) Evidence { return Evidence{Code: code, Have: got, Want: last} }
+	if last.ID != "" && got.ID != "" {
+		if got.ID == last.ID {
 			c.add(pair(SameID))
 			c.Certainty = Likely
 		} else {
 			c.against(pair(OtherID))
 		}
 	}
-	if last.Facts.Seconds > 0 && got.Seconds > 0 {
-		if math.Abs(got.Seconds-last.Facts.Seconds) < 0.001 && got.Rate == last.Facts.Rate {
+	if last.Seconds > 0 && got.Seconds > 0 {
+		if math.Abs(got.Seconds-last.Seconds) < 0.001 && got.Rate == last.Rate {
 			c.add(pair(SameLength))
 		} else {
 			c.against(pair(OtherLength))
 		}
 	}
-	if last.Facts.Width > 0 && got.Width > 0 {
-		if got.Width == last.Facts.Width && got.Height == last.Facts.Height {
+	if last.Width > 0 && got.Width > 0 {
+		if got.Width == last.Width && got.Height == last.Height {
 			c.add(pair(SameFrame))
 		} else {
 			c.against(pair(OtherFrame))
 		}
 	}
+}
+
+// halfFrame is how many seconds a used part may stick out of its file: documents
+// round to frames.
+const halfFrame = 0.5 / 24
+
+// needs is how many seconds a file must have for the parts that the documents
+// use. A part that begins within the first hour is counted from the file's
+// beginning, a later one by the clock of a recording that tells it (common
+// practice: timecode of material begins at an hour, or is the time of day).
+func (w *Wanted) needs(f facts.Facts) float64 {
+	var most float64
+	for _, r := range w.Ranges {
+		end := r.Duration
+		switch {
+		case r.Start < 3600:
+			end += r.Start
+		case f.Clock > 0 && f.Rate > 0:
+			end += max(0, r.Start-float64(f.Clock)/float64(f.Rate))
+		}
+		most = max(most, end)
+	}
+	return most
 }
 
 // settle makes the one candidate certain that has the content and stands alone
@@ -188,10 +244,15 @@ func ranked(found []*Candidate) []Candidate {
 		c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
 		list = append(list, *c)
 	}
+	order(list)
+	return list[:min(len(list), mostOffered)]
+}
+
+// order is the surest first.
+func order(list []Candidate) {
 	slices.SortFunc(list, func(a, b Candidate) int {
 		return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.Path, b.Path))
 	})
-	return list[:min(len(list), mostOffered)]
 }
 
 // Check tells whether a file chosen by hand can stand for the wanted one, and
@@ -217,6 +278,7 @@ func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, 
 		}
 	}
 	rd.compare(&c, &w, same)
+	rd.Examine(&c, &w)
 	return c, nil
 }
 

@@ -309,6 +309,14 @@ func (f *finder) rank(s *search) ([]Candidate, error) {
 		f.rd.compare(c, s.w, content)
 	}
 	list := ranked(s.found)
+	// What would be taken first is opened first. Whoever shows the rest has them
+	// examined then: of thousands nobody looks at every one.
+	if len(list) > 0 && list[0].Certainty != Possible {
+		was := list[0].Certainty
+		if f.rd.Examine(&list[0], s.w); list[0].Certainty != was {
+			order(list)
+		}
+	}
 	for i := range list {
 		f.weigh(&list[i]) // only of what is offered, where size had no say
 	}

@@ -6,6 +6,7 @@ package mend
 import (
 	"context"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"boundcrate/core/drive"
@@ -80,6 +81,13 @@ type Candidate struct {
 	Against   []Evidence
 	Size      int64
 	Files     int
+
+	examined bool
+}
+
+// Warns tells whether a piece of evidence speaks against the candidate.
+func (c *Candidate) Warns(code Code) bool {
+	return slices.ContainsFunc(c.Against, func(e Evidence) bool { return e.Code == code })
 }
 
 // Says tells whether a piece of evidence speaks for the candidate.
@@ -101,6 +109,7 @@ type Wanted struct {
 	Sequence *mention.Sequence
 	Gaps     []graph.Gap // of a sequence that is there in part: what it lacks
 	Last     *Seen
+	Ranges   []mention.Range // the parts of it that are used
 }
 
 // Missing lists what a graph lacks and a search may find: what is missing, has
@@ -120,11 +129,23 @@ func Missing(g *graph.Graph, memory Memory) []Wanted {
 		w := Wanted{File: graph.FileID(i), Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory)}
 		if f.Frames != nil {
 			w.Sequence = &f.Frames.Said
+		} else {
+			w.Ranges = ranges(g, f.Refs)
 		}
 		if gaps {
 			w.Gaps = f.Frames.Gaps
 		}
 		list = append(list, w)
+	}
+	return list
+}
+
+// ranges are the parts that references use, each once.
+func ranges(g *graph.Graph, refs []graph.RefID) (list []mention.Range) {
+	for _, id := range refs {
+		if r := g.References[id].Range; r != nil && !slices.Contains(list, *r) {
+			list = append(list, *r)
+		}
 	}
 	return list
 }
@@ -172,9 +193,10 @@ func last(g *graph.Graph, r *graph.Reference, memory Memory) *Seen {
 	return nil
 }
 
-// Sure returns the candidate that may be applied unasked: certain and alone.
+// Sure returns the candidate that may be applied unasked: certain and alone, and
+// nothing speaks against it.
 func Sure(cs []Candidate) (Candidate, bool) {
-	if len(cs) == 0 || cs[0].Certainty != Certain || len(cs) > 1 && cs[1].Certainty == Certain {
+	if len(cs) == 0 || cs[0].Certainty != Certain || len(cs[0].Against) > 0 || len(cs) > 1 && cs[1].Certainty == Certain {
 		return Candidate{}, false
 	}
 	return cs[0], true

@@ -70,7 +70,7 @@ func Evidence(e mend.Evidence) string {
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
 	case mend.TooShort:
-		return "shorter than the part that is used"
+		return fmt.Sprintf("%.2f s long, and %.2f s of it are used", float64(e.N)/1000, float64(e.Of)/1000)
 	}
 	return string(e.Code)
 }

@@ -537,7 +537,8 @@ type Repair struct {
 type Choose struct {
 	Expected string `json:"expected"`
 	Path     string `json:"path"`
-	Try      bool   `json:"try"` // only ask
+	Try      bool   `json:"try"`     // only ask
+	Despite  bool   `json:"despite"` // of what speaks against it; else that is said, and nothing done
 }
 
 // Chosen is what came of it.

@@ -543,6 +543,7 @@ export interface Choose {
   expected: string;
   path: string;
   try: boolean;
+  despite: boolean;
 }
 export interface Chosen {
   candidate: Candidate;

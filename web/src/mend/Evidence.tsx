@@ -44,8 +44,11 @@ export function Evidence({
   );
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
-  const apply = () => candidate && choose.mutate({ expected: row.key, path: candidate.path, try: false });
-  useKeys({ Enter: candidate && !choose.isPending ? apply : undefined });
+  // What speaks against a file is read before it is taken: Enter alone does not.
+  const doubtful = (candidate?.warnings.length ?? 0) > 0;
+  const apply = () =>
+    candidate && choose.mutate({ expected: row.key, path: candidate.path, try: false, despite: doubtful });
+  useKeys({ Enter: candidate && !doubtful && !choose.isPending ? apply : undefined });
   return (
     <>
       <div className="flex items-center gap-2.5">
@@ -118,8 +121,14 @@ export function Evidence({
       <Trouble error={choose.error} />
       <Acts>
         {candidate ? (
-          <Button kind="first" hint="Enter" disabled={choose.isPending} onClick={apply}>
+          <Button
+            kind={doubtful ? "plain" : "first"}
+            hint={doubtful ? undefined : "Enter"}
+            disabled={choose.isPending}
+            onClick={apply}
+          >
             Use this {candidate.files > 1 ? `(${candidate.files} files)` : "file"}
+            {doubtful ? " all the same" : ""}
           </Button>
         ) : null}
         {row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
@@ -129,7 +138,7 @@ export function Evidence({
           <p className="mb-2 text-ink2">It is compared with what was last seen before you decide.</p>
           <FolderPicker
             files={(e: Entry) => !e.folder}
-            onFile={(e) => choose.mutate({ expected: row.key, path: e.path, try: true })}
+            onFile={(e) => choose.mutate({ expected: row.key, path: e.path, try: true, despite: false })}
           />
           <Trouble error={choose.error} />
         </div>
