@@ -171,7 +171,7 @@ func (s System) Stat(path string) (Info, error) {
 }
 
 func infoOf(fi fs.FileInfo, real string) Info {
-	return Info{fi.Mode(), fi.Size(), fi.ModTime(), real, nodeOf(fi)}
+	return Info{fi.Mode(), fi.Size(), fi.ModTime(), real, NodeOf(fi)}
 }
 
 // Lstat implements Reach.

@@ -11,7 +11,8 @@ import (
 // end.
 const nonblock = syscall.O_NONBLOCK
 
-func nodeOf(fi fs.FileInfo) Node {
+// NodeOf is the inode of what was looked at, and when that last changed.
+func NodeOf(fi fs.FileInfo) Node {
 	st, ok := fi.Sys().(*syscall.Stat_t)
 	if !ok {
 		return Node{}

@@ -164,7 +164,7 @@ func listed(dir string, es []fs.DirEntry, names bool) (Folder, []Unread, error) 
 }
 
 func entryOf(fi fs.FileInfo) Entry {
-	return Entry{fi.Name(), fi.Size(), fi.ModTime().UnixNano(), nodeOf(fi)}
+	return Entry{fi.Name(), fi.Size(), fi.ModTime().UnixNano(), NodeOf(fi)}
 }
 
 // ModTime is the entry's time.

@@ -124,9 +124,10 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 // Examine opens a candidate once and tells what its header says: its kind by
 // content, whether it holds what it claims, whether it is as long as the part
 // that is used, and how it differs from what was last seen. What speaks against
-// it leaves it possible at the most, unless it is the very content.
+// it leaves it possible at the most. The very content that was last seen needs no
+// look: it is as it was when it was used.
 func (rd Reading) Examine(c *Candidate, w *Wanted) {
-	if c.examined || c.Files > 1 {
+	if c.examined || c.Files > 1 || c.Says(Content) {
 		return
 	}
 	c.examined = true
@@ -151,11 +152,11 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 		if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
 			c.against(Evidence{Code: TooShort, N: int64(1000 * got.Seconds), Of: int64(1000 * need)})
 		}
-		if w.Last != nil && !c.Says(Content) {
+		if w.Last != nil {
 			c.differs(&got, &w.Last.Facts)
 		}
 	}
-	if len(c.Against) > before && c.Certainty == Likely && !c.Says(Content) {
+	if len(c.Against) > before && c.Certainty == Likely {
 		c.Certainty = Possible
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"context"
 	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path"
 	"path/filepath"
@@ -37,6 +38,7 @@ type Step string
 const (
 	BadBase   Step = "bad-base" // a base folder that must not be unpacked
 	There     Step = "there"
+	Busy      Step = "busy" // another unpacks to the same place
 	Making    Step = "making"
 	Unpacking Step = "unpacking" // what was written was taken away again
 	Naming    Step = "naming"
@@ -87,10 +89,15 @@ func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, 
 	if err := os.MkdirAll(into, 0o755); err != nil {
 		return nil, fail(into, Making, err)
 	}
-	partial, err := os.MkdirTemp(into, "."+name+".*"+partialEnd)
+	partial := filepath.Join(into, "."+name+partialEnd)
+	held, err := begin(partial)
 	if err != nil {
 		return nil, fail(into, Making, err)
 	}
+	if held == nil {
+		return nil, fail(target, Busy, nil)
+	}
+	defer held.Close()
 	defer os.RemoveAll(partial) // nothing is there any more once it was renamed
 	if err := unpack(ctx, checked, partial); err != nil {
 		if ctx.Err() != nil {
@@ -106,6 +113,29 @@ func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, 
 	}
 	out.Into = target
 	return out, drive.SyncDir(into)
+}
+
+// begin makes the folder to unpack into, and takes it for this process. What a
+// crash left of an earlier try goes first. held is nil where another unpacks
+// there at this moment.
+func begin(partial string) (held *os.File, err error) {
+	for range 2 {
+		err := os.Mkdir(partial, 0o700)
+		made := err == nil
+		if err != nil && !errors.Is(err, fs.ErrExist) {
+			return nil, err
+		}
+		f, ok, err := drive.Hold(partial, os.O_RDONLY)
+		if !ok || made {
+			return f, err
+		}
+		err = os.RemoveAll(partial)
+		f.Close()
+		if err != nil {
+			return nil, err
+		}
+	}
+	return nil, nil // another was quicker
 }
 
 // unpack writes through os.Root, so that no name leads out whatever the check

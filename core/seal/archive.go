@@ -32,18 +32,22 @@ func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return &WriteError{s.Out, err}
 	}
-	sweepArchives(s.Out)
-	f, err := os.CreateTemp(dir, "."+filepath.Base(s.Out)+".*"+partialEnd)
+	// What a crash left of an archive under way is written over; one that another
+	// process writes is not touched.
+	f, held, err := drive.Hold(filepath.Join(dir, "."+filepath.Base(s.Out)+partialEnd), os.O_RDWR|os.O_CREATE)
 	if err != nil {
 		return &WriteError{s.Out, err}
 	}
+	if !held {
+		return &Refusal{Out: s.Out, Code: OutBusy}
+	}
 	defer func() {
-		f.Close()
 		if err != nil {
-			os.Remove(f.Name())
+			os.Remove(f.Name()) // before it is let go
 		}
+		f.Close()
 	}()
-	if _, err := lock(f); err != nil { // so that nobody takes it for a rest of a crash
+	if err := f.Truncate(0); err != nil {
 		return &WriteError{s.Out, err}
 	}
 	v := newVault(s.Out+"!", s.Trace.Formats)
@@ -187,23 +191,3 @@ func (t ticking) Write(b []byte) (int, error) {
 	t.tick(n)
 	return n, err
 }
-
-// sweepArchives takes away what crashes left of archives under way to a place:
-// nobody holds them any more.
-func sweepArchives(out string) {
-	list, _ := filepath.Glob(filepath.Join(filepath.Dir(out), "."+globbed(filepath.Base(out))+".*"+partialEnd))
-	for _, p := range list {
-		f, err := os.OpenFile(p, os.O_RDWR, 0)
-		if err != nil {
-			continue
-		}
-		if held, err := lock(f); err == nil && held {
-			os.Remove(p)
-		}
-		f.Close()
-	}
-}
-
-var globber = strings.NewReplacer(`\`, `\\`, "*", `\*`, "?", `\?`, "[", `\[`)
-
-func globbed(name string) string { return globber.Replace(name) }

@@ -42,8 +42,14 @@ func (e *NoCrate) Error() string {
 func (e *NoCrate) Unwrap() error { return e.Err }
 
 // maxTags bounds all tag files of a crate together: manifests of two million
-// lines.
-const maxTags = 256 << 20
+// lines. maxNames bounds its members, by what is kept of each.
+const (
+	maxTags    = 256 << 20
+	maxNames   = 256 << 20
+	memberCost = 200 // bytes beside the name itself
+)
+
+var errMembers = errors.New("it has more members than any crate")
 
 var errTags = errors.New("its tag files are larger than any crate's")
 
@@ -194,9 +200,12 @@ func (c *checker) list(ctx context.Context) error {
 	folded := map[string]string{}
 	used := map[string]bool{} // folders that hold something
 	tags := map[string][]byte{}
-	total := int64(0)
+	total, kept := int64(0), 0
 	refuse := func(m string, d bag.Danger) { c.fault(bag.Fault{Code: bag.Refused, Member: m, Danger: d}) }
 	err := carrier.Read(ctx, c.path, func(m carrier.Member, r io.Reader) error {
+		if kept += 2*len(m.Name) + memberCost; kept > maxNames {
+			return errMembers
+		}
 		if d := bag.Unsafe(m.Name); d != "" && !c.folder {
 			refuse(m.Name, d)
 			return nil
@@ -244,7 +253,7 @@ func (c *checker) list(ctx context.Context) error {
 	switch {
 	case ctx.Err() != nil:
 		return ctx.Err()
-	case errors.As(err, &list), errors.Is(err, carrier.ErrNotRegular), errors.Is(err, errTags):
+	case errors.As(err, &list), errors.Is(err, carrier.ErrNotRegular), errors.Is(err, errTags), errors.Is(err, errMembers):
 		return &NoCrate{c.path, err}
 	case err != nil && c.folder:
 		return &NoCrate{c.path, err}

@@ -261,20 +261,12 @@ func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
 			return nil, nil, &WriteError{partial, err}
 		}
 	}
-	f, err := os.OpenFile(at, os.O_RDWR|os.O_APPEND|os.O_CREATE, 0o644)
+	f, held, err := drive.Hold(at, os.O_RDWR|os.O_APPEND|os.O_CREATE)
 	if err != nil {
 		return nil, nil, &WriteError{partial, err}
 	}
-	held, err := lock(f)
-	if err == nil && held {
-		// Another may have finished and renamed it between opening and locking.
-		a, err1 := f.Stat()
-		b, err2 := os.Stat(at)
-		held = err1 == nil && err2 == nil && os.SameFile(a, b)
-	}
-	if err != nil || !held {
-		f.Close()
-		return nil, nil, &Refusal{Out: s.Out, Code: OutBusy, Err: err}
+	if !held {
+		return nil, nil, &Refusal{Out: s.Out, Code: OutBusy}
 	}
 	done := map[string]entry{}
 	sc := bufio.NewScanner(f)

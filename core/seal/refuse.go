@@ -223,7 +223,8 @@ func touched(dir string) error {
 		if !ok {
 			return no(OutAdded, rel)
 		}
-		if fi, err := e.Info(); err == nil && fi.ModTime().After(sealed.ModTime()) {
+		// A file that was put there with an older time has a younger inode.
+		if fi, err := e.Info(); err == nil && (fi.ModTime().After(sealed.ModTime()) || drive.NodeOf(fi).Changed > drive.NodeOf(sealed).Changed) {
 			if got, err := facts.Fingerprint(ctx, drive.System{}, p, nil); err != nil || got != want {
 				return no(OutChangedThen, rel)
 			}

@@ -47,11 +47,11 @@ func (v *vault) take(name string, r io.Reader) error {
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
 		return err
 	}
+	err = nil // a short member is no error
 	f := &vaultFile{name: path.Base(name), size: int64(n), head: head[:n]}
-	rest := io.Discard
 	kind := facts.KindOf(name, f.head)
 	plain := kind != facts.Audio && kind != facts.Video && kind != facts.Image
-	if plain && n == len(head) && v.spooled < maxSpool && (v.formats.Nested(f.name, f.head) != nil || !bytes.ContainsRune(head, 0)) {
+	if plain && n == len(head) && v.spooled+int64(n) < maxSpool && (v.formats.Nested(f.name, f.head) != nil || !bytes.ContainsRune(head, 0)) {
 		if f.tmp, err = os.CreateTemp("", "boundcrate-proof-*"); err != nil {
 			return err
 		}
@@ -59,15 +59,25 @@ func (v *vault) take(name string, r io.Reader) error {
 		if _, err := f.tmp.Write(f.head); err != nil {
 			return err
 		}
-		rest = f.tmp
+	}
+	buf := make([]byte, 1<<18)
+	copied := func(w io.Writer, r io.Reader) error {
+		more, err := io.CopyBuffer(struct{ io.Writer }{w}, struct{ io.Reader }{r}, buf)
+		f.size += more
+		return err
 	}
 	if f.tmp != nil {
-		r = io.LimitReader(r, maxSpool) // what claims to be a document is none beyond that
+		// What claims to be a document is none beyond the room there is for them.
+		room := maxSpool - v.spooled
+		err = copied(f.tmp, io.LimitReader(r, room-int64(n)))
+		if v.spooled += f.size; err == nil && v.spooled >= maxSpool {
+			f.tmp.Close()
+			f.tmp = nil
+			v.spooled -= f.size
+		}
 	}
-	more, err := io.CopyBuffer(struct{ io.Writer }{rest}, struct{ io.Reader }{r}, make([]byte, 1<<18))
-	f.size += more
-	if f.tmp != nil {
-		v.spooled += f.size
+	if err == nil {
+		err = copied(io.Discard, r)
 	}
 	if err != nil {
 		return err

@@ -532,7 +532,7 @@ func (p *planner) settle(b *Berth, t taken) bool {
 	was, folder := b.Name, b.Folder
 	// Thousands of files may share one name: each begins where the last ended.
 	key := names.Fold(path.Join(folder, was))
-	for n := max(2, p.next[key]); !t.free(b.places()); n++ {
+	for n := max(2, p.next[key]); !t.free(b.places()) || t.blocked(b.Folder) != ""; n++ {
 		if n > mostTries {
 			return false
 		}
@@ -541,9 +541,6 @@ func (p *planner) settle(b *Berth, t taken) bool {
 		if b.sequence || was == "" {
 			if b.Folder = fmt.Sprintf("%s-%d", folder, n); folder == "" {
 				b.Folder = fmt.Sprintf("frames-%d", n)
-			}
-			if t.blocked(b.Folder) != "" {
-				continue
 			}
 			continue
 		}

@@ -106,6 +106,8 @@ func unpackError(e *receive.Error) string {
 		return fmt.Sprintf("‘%s’ has a base folder that cannot be unpacked: %q.", e.Crate, e.At)
 	case receive.There:
 		return "‘" + e.At + "’ is already there. Nothing was unpacked. Choose another folder."
+	case receive.Busy:
+		return "Another crate is being unpacked to ‘" + e.At + "’ at this moment. Nothing was unpacked."
 	case receive.Making:
 		return "Nothing can be unpacked to ‘" + e.At + "’: " + Reason(e.Err) + "."
 	case receive.Naming:

@@ -1,6 +1,6 @@
 //go:build unix
 
-package seal
+package drive
 
 import (
 	"errors"
@@ -9,9 +9,9 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// lock takes a file for this process; it is let go when the file is closed, also
-// by the process's death. held is false where another has it.
-func lock(f *os.File) (held bool, err error) {
+// Lock takes a file or folder for this process; it is let go when it is closed,
+// also by the process's death. held is false where another has it.
+func Lock(f *os.File) (held bool, err error) {
 	err = unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
 	if errors.Is(err, unix.EWOULDBLOCK) {
 		return false, nil
