@@ -23,6 +23,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Names of a bag's parts.
@@ -208,7 +209,7 @@ func Unsafe(name string) Danger {
 // UnsafeBase tells why a bag's base folder must not be unpacked.
 func UnsafeBase(name string) Danger {
 	switch {
-	case name == "" || strings.Contains(name, "/"):
+	case name == "" || strings.ContainsAny(name, `/\`) || strings.ContainsFunc(name, unicode.IsControl):
 		return NotPlain
 	case strings.HasPrefix(name, "."):
 		return HiddenBase
