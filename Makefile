@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 NPM = cd web && npm
 
-.PHONY: demo build test bench format lint shots types clean deps
+.PHONY: demo build test faults bench format lint shots types clean deps
 
 build: bin/boundcrate
 
@@ -35,6 +35,11 @@ test: deps build
 	go test -timeout 15m ./...
 	@# Data races, where a C compiler is: what runs several things at once.
 	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./server/... ./store ./core/drive ./core/index ./core/mend ./core/trace ./core/seal ./core/decide; else echo "no C compiler: not tested for data races"; fi
+
+# Kills, races and full disks, as often as it takes to believe them. make test
+# runs each a few times.
+faults: deps build
+	FAULTS=1 go test -count 1 -timeout 60m -run 'Killed|Racing|Bombs|FullDisk|AllOrNone|Recover' ./core/... ./server ./store ./cmd/boundcrate
 
 # Everything as gofmt and Prettier lay it out.
 format: web/node_modules/.package-lock.json

@@ -529,7 +529,7 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 		return api.WriteResult{}, err
 	}
 	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
-	done, problems, err := mend.Write(s.graph, o, keep)
+	done, problems, err := mend.Write(s.graph, o, keep, a.store.Journals())
 	if err != nil {
 		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
 	}

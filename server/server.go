@@ -25,6 +25,8 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
+	"boundcrate/core/mend"
+	"boundcrate/core/words"
 	"boundcrate/store"
 )
 
@@ -57,6 +59,9 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	}
 	if err := o.Store.Interrupted(time.Now()); err != nil {
 		return nil, nil, err
+	}
+	if _, err := mend.Recover(o.Store.Journals()); err != nil {
+		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
 	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}}
 	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)

@@ -90,6 +90,9 @@ func closeDB(db *gorm.DB) error {
 // Dir is the data folder.
 func (s *Store) Dir() string { return s.dir }
 
+// Journals is the folder of what is being written into documents.
+func (s *Store) Journals() string { return filepath.Join(s.dir, "writing") }
+
 // Close closes the database.
 func (s *Store) Close() error { return errors.Join(closeDB(s.read), closeDB(s.db)) }
 

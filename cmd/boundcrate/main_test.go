@@ -133,7 +133,7 @@ func TestContract(t *testing.T) {
 	if status != 1 || best["certainty"] != "certain" || best["path"] != moved {
 		t.Fatal(status, out)
 	}
-	if kept, _ := filepath.Glob(dir + "/film/cut.edition-*.otio"); len(kept) != 1 {
+	if kept, _ := filepath.Glob(dir + "/film/editions/cut.edition-*.otio"); len(kept) != 1 {
 		t.Fatal("no edition beside the document", kept)
 	}
 

@@ -153,6 +153,15 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 		}
 	}
 	s.store = c.openStore()
+	if at := s.journals(); at != "" {
+		done, err := mend.Recover(at)
+		for _, d := range done {
+			fmt.Fprintf(os.Stderr, "Writing into ‘%s’ had been interrupted; it is finished now.\n", d)
+		}
+		if err != nil {
+			fmt.Fprintln(os.Stderr, words.Error(err))
+		}
+	}
 	if s.trace.Formats, err = c.formats(s.store); err != nil {
 		s.close()
 		return nil, err
@@ -172,6 +181,15 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 		s.trace.Doubt = s.memory.Doubt(ctx, s.trace.Reach)
 	}
 	return s, nil
+}
+
+// journals is the folder of what is being written; "" where there is no data
+// folder.
+func (s *session) journals() string {
+	if s.store == nil {
+		return ""
+	}
+	return s.store.Journals()
 }
 
 func (s *session) close() {
@@ -367,7 +385,7 @@ func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph
 	}
 	repaired := len(s.trace.Repairs) > 0
 	if write && repaired {
-		done, problems, err := mend.Write(g, s.trace, edition.Keeper{})
+		done, problems, err := mend.Write(g, s.trace, edition.Keeper{}, s.journals())
 		if err != nil {
 			return nil, nil, err
 		}

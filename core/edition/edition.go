@@ -8,18 +8,22 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"strings"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/names"
 )
 
-// Keeper keeps editions in one folder, or beside each document where Dir is
-// empty.
+// Keeper keeps editions in one folder; where Dir is empty, in a folder
+// "editions" beside each document, apart from its live parts.
 type Keeper struct{ Dir string }
 
+// Folder is the folder beside a document that holds its editions.
+const Folder = "editions"
+
 // Keep copies a document under the next free edition name and returns where:
-// cut.otio becomes cut.edition-1.otio. Nothing is ever written over.
-func (k Keeper) Keep(document string) (string, error) {
+// cut.otio becomes editions/cut.edition-1.otio. The name appears when the copy is
+// whole and safe. Nothing is ever written over.
+func (k Keeper) Keep(document string) (kept string, err error) {
 	src, err := os.Open(document)
 	if err != nil {
 		return "", err
@@ -27,32 +31,44 @@ func (k Keeper) Keep(document string) (string, error) {
 	defer src.Close()
 	dir := k.Dir
 	if dir == "" {
-		dir = filepath.Dir(document)
-	} else if err := os.MkdirAll(dir, 0o755); err != nil {
+		dir = filepath.Join(filepath.Dir(document), Folder)
+	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return "", err
 	}
-	base := filepath.Base(document)
-	ext := filepath.Ext(base)
-	for n := 1; ; n++ {
-		path := filepath.Join(dir, fmt.Sprintf("%s.edition-%d%s", strings.TrimSuffix(base, ext), n, ext))
-		dst, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
-		if errors.Is(err, fs.ErrExist) {
-			continue
-		}
-		if err != nil {
-			return "", err
-		}
-		_, err = io.Copy(dst, src)
-		if err == nil {
-			err = dst.Sync()
-		}
-		if cerr := dst.Close(); err == nil {
-			err = cerr
-		}
-		if err != nil {
-			os.Remove(path)
-			return "", err
-		}
-		return path, drive.SyncDir(dir)
+	tmp, err := os.CreateTemp(dir, ".boundcrate-*")
+	if err != nil {
+		return "", err
 	}
+	defer os.Remove(tmp.Name())
+	_, err = io.Copy(tmp, src)
+	if info, serr := src.Stat(); err == nil && serr == nil {
+		err = tmp.Chmod(info.Mode().Perm())
+	}
+	if err = errors.Join(err, tmp.Sync(), tmp.Close()); err != nil {
+		return "", err
+	}
+	stem, ext := names.Split(filepath.Base(document))
+	for n := 1; ; n++ {
+		path := filepath.Join(dir, fmt.Sprintf("%s.edition-%d%s", stem, n, ext))
+		switch err := name(tmp.Name(), path); {
+		case err == nil:
+			return path, drive.SyncDir(dir)
+		case !errors.Is(err, fs.ErrExist):
+			return "", err
+		}
+	}
+}
+
+// name gives a file another name that nothing has. Where the file system has no
+// links, another could take the name in between; nobody else names editions.
+func name(from, to string) error {
+	err := os.Link(from, to)
+	if err == nil || errors.Is(err, fs.ErrExist) {
+		return err
+	}
+	if _, err := os.Lstat(to); !errors.Is(err, fs.ErrNotExist) {
+		return fs.ErrExist
+	}
+	return os.Rename(from, to)
 }

@@ -52,7 +52,7 @@ func TestPackages(t *testing.T) {
 				places++
 			}
 		}
-		written, problems, err := mend.Write(g, o, edition.Keeper{})
+		written, problems, err := mend.Write(g, o, edition.Keeper{}, t.TempDir())
 		if err != nil || len(problems) > 0 || len(written) != 1 || written[0].Mentions != places || places == 0 {
 			t.Errorf("%s: %v %v %v", name, written, problems, err)
 			continue

@@ -2,8 +2,6 @@ package mend
 
 import (
 	"fmt"
-	"io"
-	"os"
 	"path/filepath"
 
 	"boundcrate/core/drive"
@@ -30,14 +28,19 @@ const (
 	Saying  WriteStep = "saying"  // a document cannot be made to say the new names
 	Keeping WriteStep = "keeping" // no edition could be kept
 	Writing WriteStep = "writing"
+	Busy    WriteStep = "busy"    // another writes into these documents at this moment
+	Undoing WriteStep = "undoing" // it failed on the way, and could not all be undone
+	Syncing WriteStep = "syncing" // written, and the system would not say that it is safe
 )
 
 // WriteError is a document that repairs could not be written into. Nothing was
-// written, or what was is as it was.
+// written, or what was is as it was; but for Undoing and Syncing, where
+// documents stand as Err says, and Edition holds what was there.
 type WriteError struct {
 	Document string
 	Step     WriteStep
 	Err      error
+	Edition  string
 }
 
 func (e *WriteError) Error() string {
@@ -48,17 +51,28 @@ func (e *WriteError) Unwrap() error { return e.Err }
 
 // Write puts the graph's repairs into its documents, keeping an edition of
 // each first. Documents outside the root are another's and are only listed as
-// problems. Either all documents are written or none. A document that is not
-// the one that was traced any more is a *trace.ChangedError.
-func Write(g *graph.Graph, o trace.Options, keep edition.Keeper) ([]Written, []mention.Problem, error) {
-	var problems []mention.Problem
-	type job struct {
-		doc   *graph.Document
-		file  *format.File
-		edits []mention.Edit
-		count int
+// problems. Either all documents are written or none, also when it is killed:
+// Recover finishes what was begun, from the folder of journals. A document that is not the one that was
+// traced any more is a *trace.ChangedError.
+func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]Written, []mention.Problem, error) {
+	jobs, problems, err := writes(g, o)
+	if err != nil || len(jobs) == 0 {
+		return nil, problems, err
 	}
-	var jobs []job
+	done, err := commit(o.Reach, g.Documents[0].Path, jobs, keep, journals)
+	return done, problems, err
+}
+
+// write is what shall stand in one document's file.
+type write struct {
+	doc   *graph.Document
+	file  *format.File
+	edits []mention.Edit
+	count int // mentions that change
+}
+
+// writes plans them.
+func writes(g *graph.Graph, o trace.Options) (jobs []write, problems []mention.Problem, err error) {
 	repaired := map[graph.DocID]bool{}
 	for k := range g.References {
 		if r := &g.References[k]; r.Repaired {
@@ -84,9 +98,9 @@ func Write(g *graph.Graph, o trace.Options, keep edition.Keeper) ([]Written, []m
 		}
 		edits, err := Prove(file, want)
 		if err != nil {
-			return nil, nil, &WriteError{g.Documents[i].Path, Saying, err}
+			return nil, nil, &WriteError{Document: g.Documents[i].Path, Step: Saying, Err: err}
 		}
-		var of []job
+		var of []write
 		foreign := false
 		for k := range g.Documents {
 			d := &g.Documents[k]
@@ -108,46 +122,13 @@ func Write(g *graph.Graph, o trace.Options, keep edition.Keeper) ([]Written, []m
 					count++
 				}
 			}
-			of = append(of, job{d, trace.Part(g, graph.DocID(k), file), mine, count})
+			of = append(of, write{d, trace.Part(g, graph.DocID(k), file), mine, count})
 		}
 		if !foreign { // a document and the texts it is read with change together
 			jobs = append(jobs, of...)
 		}
 	}
-	var done []Written
-	undo := func() {
-		for _, w := range done {
-			b, err := os.ReadFile(w.Edition)
-			fi, err2 := os.Stat(w.Document)
-			if err == nil && err2 == nil {
-				_ = drive.Replace(w.Document, fi.Mode().Perm(), func(o io.Writer) error { _, err := o.Write(b); return err })
-			}
-		}
-	}
-	for _, j := range jobs {
-		kept, err := keep.Keep(j.doc.Info.Real)
-		if err != nil {
-			undo()
-			return nil, nil, &WriteError{j.doc.Path, Keeping, err}
-		}
-		if err := rewrite(o.Reach, j.doc, j.file, j.edits); err != nil {
-			undo()
-			return nil, nil, &WriteError{j.doc.Path, Writing, err}
-		}
-		done = append(done, Written{j.doc.Info.Real, kept, j.count})
-	}
-	return done, problems, nil
-}
-
-// rewrite puts the edits into a document's file. What its texts do not hold,
-// the other members of a package, is read from the file once more.
-func rewrite(reach drive.Reach, d *graph.Document, f *format.File, edits []mention.Edit) error {
-	src, err := drive.OpenSized(reach, d.Path)
-	if err != nil {
-		return err
-	}
-	defer src.Close()
-	return drive.Replace(d.Info.Real, d.Info.Mode.Perm(), func(w io.Writer) error { return f.RewriteFrom(src, w, edits) })
+	return jobs, problems, nil
 }
 
 // EditsOf are those of a host's edits that change a document's own file.

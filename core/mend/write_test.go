@@ -52,7 +52,7 @@ func TestWrite(t *testing.T) {
 	dir := coretest.Lay(t, film)
 	doc := filepath.Join(dir, "film/cut.m3u")
 	g := follow(t, doc, resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")})
-	done, problems, err := mend.Write(g, options(), edition.Keeper{})
+	done, problems, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
 	if err != nil || len(problems) > 0 || len(done) != 2 {
 		t.Fatal(done, problems, err)
 	}
@@ -94,7 +94,7 @@ func TestWriteRefuses(t *testing.T) {
 	if err := os.WriteFile(nested, []byte("#EXTM3U\nhorn.wav\n"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err := mend.Write(g, options(), edition.Keeper{}); err == nil || !strings.Contains(words.Error(err), "nested.m3u’ changed since it was traced. Nothing was written") {
+	if _, _, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir()); err == nil || !strings.Contains(words.Error(err), "nested.m3u’ changed since it was traced. Nothing was written") {
 		t.Error(err)
 	}
 	if content(t, doc) != film["film/cut.m3u"] {
@@ -103,7 +103,7 @@ func TestWriteRefuses(t *testing.T) {
 
 	dir = coretest.Lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
 	g = follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "other/gone.wav"), To: filepath.Join(dir, "lib/found.wav")})
-	done, problems, err := mend.Write(g, options(), edition.Keeper{})
+	done, problems, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
 	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
 		t.Error(done, problems, err)
 	}
@@ -112,7 +112,7 @@ func TestWriteRefuses(t *testing.T) {
 	dir = coretest.Lay(t, film)
 	doc = filepath.Join(dir, "film/cut.m3u")
 	g = follow(t, doc, repair(dir))
-	if _, _, err := mend.Write(g, options(), edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}); err == nil || !strings.Contains(words.Error(err), "Nothing was written") {
+	if _, _, err := mend.Write(g, options(), edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}, t.TempDir()); err == nil || !strings.Contains(words.Error(err), "Nothing was written") {
 		t.Error(err)
 	}
 	if content(t, doc) != film["film/cut.m3u"] {

@@ -562,7 +562,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	original := must[[]byte](t)(os.ReadFile(doc))
 	if rng.IntN(2) == 0 {
 		// Written into the documents, the repairs hold without their rules.
-		done, _, err := mend.Write(g, o, edition.Keeper{})
+		done, _, err := mend.Write(g, o, edition.Keeper{}, t.TempDir())
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -96,6 +96,12 @@ func writeError(e *mend.WriteError) string {
 		return "‘" + e.Document + "’: " + Reason(e.Err) + ". Nothing was written."
 	case mend.Keeping:
 		return "No edition of ‘" + e.Document + "’ could be kept: " + Reason(e.Err) + ". Nothing was written."
+	case mend.Busy:
+		return "Another is writing into ‘" + e.Document + "’ at this moment. Nothing was written."
+	case mend.Undoing:
+		return "Writing ended in the middle, and ‘" + e.Document + "’ could not be put right: " + Error(e.Err) + ". What stood there is kept in ‘" + e.Edition + "’."
+	case mend.Syncing:
+		return "‘" + e.Document + "’ is written, but the system does not say that it is safe on its disk: " + Reason(e.Err) + ". What stood there is kept in ‘" + e.Edition + "’."
 	}
 	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". It is as it was."
 }
