@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/names"
@@ -59,6 +60,11 @@ func (k Keeper) Keep(document string) (kept string, err error) {
 		}
 	}
 }
+
+var kept = regexp.MustCompile(`\.edition-[0-9]+(\.[^.]*)?$`)
+
+// Is tells files that are editions, by their names.
+func Is(path string) bool { return kept.MatchString(filepath.Base(path)) }
 
 // name gives a file another name that nothing has. Where the file system has no
 // links, another could take the name in between; nobody else names editions.

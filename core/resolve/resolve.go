@@ -399,9 +399,19 @@ func (r *Resolver) repaired(expected, doc, written string, there func(string) bo
 	return at, best >= 0
 }
 
-// loosely finds the same path under other spellings. It goes down from the
+// loosely finds the same file under other spellings of its path.
+func (r *Resolver) loosely(p string) (files []string) {
+	for _, f := range r.spelled(p) {
+		if info, err := r.stat(f); err == nil && info.Mode.IsRegular() {
+			files = append(files, f)
+		}
+	}
+	return files
+}
+
+// spelled finds the same path under other spellings. It goes down from the
 // root, so that the whole of a path may be spelled otherwise.
-func (r *Resolver) loosely(p string) []string {
+func (r *Resolver) spelled(p string) []string {
 	at := []string{"/"}
 	parts := strings.Split(strings.Trim(p, "/"), "/")
 	// Whatever leads to the project or a drive is taken as it is: those folders
@@ -425,13 +435,7 @@ func (r *Resolver) loosely(p string) []string {
 		}
 		at = next
 	}
-	var files []string
-	for _, f := range at {
-		if info, err := r.stat(f); err == nil && info.Mode.IsRegular() {
-			files = append(files, f)
-		}
-	}
-	return files
+	return at
 }
 
 func driveDirs(ds []drive.Drive) []string {

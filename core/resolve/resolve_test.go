@@ -201,7 +201,7 @@ func TestSequence(t *testing.T) {
 		{mention.Sequence{Head: "s/sun.", Tail: ".png", Digits: 4, First: 1, Step: 1}, 5, []graph.Gap{gap(3, 3, 1), gap(5, 8, 1), gap(10, 12344, 1)}, graph.Here},
 		{mention.Sequence{Head: "s/n", Tail: ".png", First: -1, Step: 1, Count: 3}, 2, []graph.Gap{gap(0, 0, 1)}, graph.Here}, // n-1 and n1
 		{mention.Sequence{Head: "s/none.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 3}, 0, []graph.Gap{gap(1, 3, 1)}, graph.Missing},
-		{mention.Sequence{Head: "S/SUN.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 1}, 0, []graph.Gap{gap(1, 1, 1)}, graph.Missing},
+		{mention.Sequence{Head: "S/SUN.", Tail: ".PNG", Digits: 4, First: 1, Step: 1, Count: 1}, 1, nil, graph.Here}, // loosely
 	} {
 		p := resolve(c.seq)
 		if len(p.Files) != c.files || !reflect.DeepEqual(p.Gaps, c.gaps) || p.State != c.state {
@@ -211,5 +211,24 @@ func TestSequence(t *testing.T) {
 	pat := graph.Pattern{Dir: "/a", Head: "x<1>", Tail: ".png", Digits: 4}
 	if back, ok := graph.ParsePattern(pat.String()); !ok || back != pat {
 		t.Errorf("%s reads back as %+v", pat, back)
+	}
+}
+
+// TestAlienSequence: a sequence written with another machine's path is found by
+// the names its drive is known by, or through a repair, as a single file is.
+func TestAlienSequence(t *testing.T) {
+	dir := t.TempDir()
+	touch(t, dir, "quay/s/sun.0001.png", "quay/s/sun.0002.png", "moved/sun.0001.png", "moved/sun.0002.png")
+	seq := mention.Sequence{Head: "file:///E:/show/s/sun.", Tail: ".png", Digits: 4, First: 1, Step: 1, Count: 2}
+	for what, r := range map[string]*Resolver{
+		"known": {Drives: []drive.Drive{{Name: "Quay", Dir: filepath.Join(dir, "quay"), Known: []string{`E:\show`}}}},
+		"moved": {Repairs: []Repair{{From: "E:/show/s/sun.<4>.png", To: filepath.Join(dir, "moved/sun.<4>.png")}}},
+		"none":  {},
+	} {
+		r.Reach, r.Root = drive.System{}, filepath.Join(dir, "job")
+		p := r.Resolve(filepath.Join(dir, "job/x.otio"), &mention.Mention{Spelling: mention.URI, Sequence: &seq}, "", "")
+		if found := p.State.Found() && len(p.Files) == 2; found != (what != "none") {
+			t.Errorf("%s: %+v", what, p)
+		}
 	}
 }

@@ -3,12 +3,15 @@ package resolve
 import (
 	"errors"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"sort"
 	"strings"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 )
 
 // gridGaps are the tiles that lack in the rectangle the found ones span.
@@ -126,10 +129,11 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 		q.State = r.Locate(pat.Dir)
 		return true
 	}
+	digits := m.Sequence.Digits
 	patternOf := func(m meaning) (graph.Pattern, bool) {
 		dir, base := filepath.Split(m.path)
 		head, tail, ok := strings.Cut(base, mark)
-		return graph.Pattern{Dir: filepath.Clean(dir), Head: head, Tail: tail}, ok && !m.alien
+		return graph.Pattern{Dir: filepath.Clean(dir), Head: head, Tail: tail, Digits: digits}, ok
 	}
 	unplugged := false
 	for i, way := range ms {
@@ -137,7 +141,6 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 		if !ok {
 			continue
 		}
-		pat.Digits = m.Sequence.Digits
 		if p.Expected == "" {
 			p.Expected = pat.String()
 			var q graph.Place
@@ -146,14 +149,17 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 				return ok && there(pat, &q)
 			}); ok {
 				var own graph.Place
-				if there(pat, &own) {
+				if !way.alien && there(pat, &own) {
 					q = fill(own, q, pat, *m.Sequence)
 				}
 				q.Expected, q.Repaired = p.Expected, true
 				return q
 			}
 		}
-		for k, at := range r.translate(meaning{path: pat.Dir}) {
+		for k, at := range r.translate(meaning{path: pat.Dir, alien: way.alien}) {
+			if at == "" {
+				continue // a folder of another machine
+			}
 			q := p
 			pat.Dir = at
 			if there(pat, &q) {
@@ -173,12 +179,45 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 		p.State, p.Gaps = graph.Unplugged, nil
 		return p
 	}
+	for _, way := range ms {
+		pat, ok := patternOf(way)
+		if !ok || way.alien {
+			continue
+		}
+		if list := r.alike(pat); len(list) == 1 {
+			if q := p; there(list[0], &q) {
+				q.Loose = true
+				return q
+			}
+		}
+	}
 	if m.Sequence.Count > 0 && p.Gaps == nil {
 		s := m.Sequence
 		p.Gaps = []graph.Gap{{First: s.First, Last: s.First + (s.Count-1)*s.Step, Step: s.Step}}
 	}
 	return p
 }
+
+// alike are the patterns that files stand under which differ from one in letter
+// case, Unicode form or escapes alone.
+func (r *Resolver) alike(pat graph.Pattern) (list []graph.Pattern) {
+	head, tail := names.Fold(pat.Head), names.Fold(pat.Tail)
+	for _, dir := range r.spelled(pat.Dir) {
+		for _, e := range r.list(dir).entries {
+			name := e.Name()
+			for _, at := range number.FindAllStringIndex(name, -1) {
+				p := graph.Pattern{Dir: dir, Head: name[:at[0]], Tail: name[at[1]:], Digits: pat.Digits}
+				if _, ok := p.Number(name); ok && names.Fold(p.Head) == head && names.Fold(p.Tail) == tail && !slices.Contains(list, p) {
+					list = append(list, p)
+				}
+			}
+		}
+	}
+	return list
+}
+
+// number is what a frame's name may hold as its number.
+var number = regexp.MustCompile(`-?[0-9]+`)
 
 // within is a sequence whose files stand in the document's own package: what
 // it lacks is lacking for good.

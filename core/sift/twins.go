@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/edition"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/names"
@@ -118,7 +119,7 @@ type Stray struct {
 }
 
 // StraysOf are the files below the project's folder that no reference leads to,
-// the newest first. Files whose names begin with a dot are none.
+// the newest first. Files whose names begin with a dot are none, nor are editions.
 func StraysOf(g *graph.Graph, x index.Index) ([]Stray, error) {
 	named := map[string]bool{}
 	for _, p := range g.Leaves() {
@@ -129,7 +130,7 @@ func StraysOf(g *graph.Graph, x index.Index) ([]Stray, error) {
 	}
 	var list []Stray
 	err := x.Below(g.Root, func(e index.Entry) error {
-		if !named[e.Path] && !strings.HasPrefix(filepath.Base(e.Path), ".") {
+		if !named[e.Path] && !strings.HasPrefix(filepath.Base(e.Path), ".") && !edition.Is(e.Path) {
 			list = append(list, Stray{e.Path, e.Size, time.Unix(0, e.Mod).UTC()})
 		}
 		return nil
