@@ -529,23 +529,25 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 		return api.WriteResult{}, err
 	}
 	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
-	done, problems, err := mend.Write(s.graph, o, keep, a.store.Journals())
+	wrote, err := mend.Write(s.graph, o, keep, a.store.Journals())
 	if err != nil {
 		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
 	}
-	out := api.WriteResult{Written: append([]mend.Written{}, done...), Problems: words.Problems(problems)}
-	if len(problems) == 0 {
-		// What now stands in the documents needs no rule any more; repairs that
-		// nothing leans on (to a drive that is out) stay.
-		var ids []int64
-		for _, r := range s.repairs(s.leaning()) {
-			if r.Live {
-				ids = append(ids, r.ID)
-			}
+	out := api.WriteResult{Written: append([]mend.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
+	// What now stands in the documents needs no rule any more; repairs that
+	// nothing leans on (to a drive that is out) stay, and those of names that could
+	// not be written.
+	var ids []int64
+	for _, r := range s.repairs(s.leaning()) {
+		needed := slices.ContainsFunc(wrote.Keep, func(at string) bool {
+			return at == r.From || r.Prefix && drive.Within(r.From, at)
+		})
+		if r.Live && !needed {
+			ids = append(ids, r.ID)
 		}
-		if err := a.store.Forget(p.ID, ids); err != nil {
-			return out, err
-		}
+	}
+	if err := a.store.Forget(p.ID, ids); err != nil {
+		return out, err
 	}
 	_, err = a.startTrace(p.ID)
 	return out, err

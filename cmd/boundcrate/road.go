@@ -385,12 +385,12 @@ func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph
 	}
 	repaired := len(s.trace.Repairs) > 0
 	if write && repaired {
-		done, problems, err := mend.Write(g, s.trace, edition.Keeper{}, s.journals())
+		wrote, err := mend.Write(g, s.trace, edition.Keeper{}, s.journals())
 		if err != nil {
 			return nil, nil, err
 		}
-		rep.Written = append(rep.Written, done...)
-		for _, p := range words.Problems(problems) {
+		rep.Written = append(rep.Written, wrote.Written...)
+		for _, p := range words.Problems(wrote.Problems) {
 			fmt.Fprintln(os.Stderr, p.Error())
 		}
 	}

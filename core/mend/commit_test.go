@@ -61,7 +61,7 @@ func TestAllOrNone(t *testing.T) {
 		journals := t.TempDir()
 		o := options()
 		o.Reach = &fickle{path: docs[2], after: after}
-		done, _, err := mend.Write(g, o, edition.Keeper{}, journals)
+		done, _, err := write(g, o, edition.Keeper{}, journals)
 		after := coretest.Sums(t, dir)
 		if err == nil {
 			if len(done) != 4 {

@@ -9,11 +9,14 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
+	"boundcrate/core/edition"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
+	"boundcrate/core/trace"
 	"boundcrate/core/words"
 )
 
@@ -40,6 +43,12 @@ func hashOf(t *testing.T, p string) string {
 
 func reading(seen map[string]mend.Seen) mend.Reading {
 	return mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }}
+}
+
+// write is mend.Write, taken apart.
+func write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]mend.Written, []mention.Problem, error) {
+	out, err := mend.Write(g, o, keep, journals)
+	return out.Written, out.Problems, err
 }
 
 // find asks an index of a folder for one wanted file.

@@ -14,7 +14,6 @@ import (
 	"boundcrate/core/edition"
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
-	"boundcrate/core/mend"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
@@ -52,7 +51,7 @@ func TestPackages(t *testing.T) {
 				places++
 			}
 		}
-		written, problems, err := mend.Write(g, o, edition.Keeper{}, t.TempDir())
+		written, problems, err := write(g, o, edition.Keeper{}, t.TempDir())
 		if err != nil || len(problems) > 0 || len(written) != 1 || written[0].Mentions != places || places == 0 {
 			t.Errorf("%s: %v %v %v", name, written, problems, err)
 			continue

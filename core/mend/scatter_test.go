@@ -81,7 +81,7 @@ func TestScattered(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				written, problems, err := mend.Write(mended, options(), edition.Keeper{}, t.TempDir())
+				written, problems, err := write(mended, options(), edition.Keeper{}, t.TempDir())
 				if err != nil || len(problems) > 0 {
 					t.Fatalf("seed %d: %v %v\n%s", seed, err, problems, text)
 				}

@@ -3,6 +3,8 @@ package mend
 import (
 	"fmt"
 	"path/filepath"
+	"slices"
+	"strings"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
@@ -49,18 +51,28 @@ func (e *WriteError) Error() string {
 
 func (e *WriteError) Unwrap() error { return e.Err }
 
+// Outcome is what came of writing.
+type Outcome struct {
+	Written  []Written
+	Problems []mention.Problem
+	// Keep are the expected places whose repairs are still needed: a name there
+	// could not be written.
+	Keep []string
+}
+
 // Write puts the graph's repairs into its documents, keeping an edition of
 // each first. Documents outside the root are another's and are only listed as
-// problems. Either all documents are written or none, also when it is killed:
-// Recover finishes what was begun, from the folder of journals. A document that is not the one that was
-// traced any more is a *trace.ChangedError.
-func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]Written, []mention.Problem, error) {
-	jobs, problems, err := writes(g, o)
+// problems, and so are names that a document cannot say. Either all documents are
+// written or none, also when it is killed: Recover finishes what was begun, from
+// the folder of journals. A document that is not the one that was traced any more
+// is a *trace.ChangedError.
+func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (*Outcome, error) {
+	jobs, out, err := writes(g, o)
 	if err != nil || len(jobs) == 0 {
-		return nil, problems, err
+		return out, err
 	}
-	done, err := commit(o.Reach, g.Documents[0].Path, jobs, keep, journals)
-	return done, problems, err
+	out.Written, err = commit(o.Reach, g.Documents[0].Path, jobs, keep, journals)
+	return out, err
 }
 
 // write is what shall stand in one document's file.
@@ -72,14 +84,16 @@ type write struct {
 }
 
 // writes plans them.
-func writes(g *graph.Graph, o trace.Options) (jobs []write, problems []mention.Problem, err error) {
+func writes(g *graph.Graph, o trace.Options) (jobs []write, out *Outcome, err error) {
+	out = &Outcome{}
 	repaired := map[graph.DocID]bool{}
 	for k := range g.References {
 		if r := &g.References[k]; r.Repaired {
 			repaired[g.Documents[r.Doc].Host] = true
 			if scattered(r) {
 				d := &g.Documents[r.Doc]
-				problems = append(problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: r.Written})
+				out.Problems = append(out.Problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: r.Written})
+				out.keep(r)
 			}
 		}
 	}
@@ -90,15 +104,16 @@ func writes(g *graph.Graph, o trace.Options) (jobs []write, problems []mention.P
 		}
 		file, err := o.Reopen(g, host)
 		if err != nil {
-			return nil, nil, err
+			return nil, out, err
 		}
 		want := Wants(g, host, file)
+		out.unsaid(g, host, file, want)
 		if len(want) == 0 {
 			continue
 		}
 		edits, err := Prove(file, want)
 		if err != nil {
-			return nil, nil, &WriteError{Document: g.Documents[i].Path, Step: Saying, Err: err}
+			return nil, out, &WriteError{Document: g.Documents[i].Path, Step: Saying, Err: err}
 		}
 		var of []write
 		foreign := false
@@ -113,7 +128,7 @@ func writes(g *graph.Graph, o trace.Options) (jobs []write, problems []mention.P
 			}
 			if !drive.Within(g.Root, d.Path) {
 				foreign = true
-				problems = append(problems, mention.Problem{Code: mention.NotOurs, Path: d.Path, Document: d.Path})
+				out.Problems = append(out.Problems, mention.Problem{Code: mention.NotOurs, Path: d.Path, Document: d.Path})
 				continue
 			}
 			count := 0
@@ -126,9 +141,50 @@ func writes(g *graph.Graph, o trace.Options) (jobs []write, problems []mention.P
 		}
 		if !foreign { // a document and the texts it is read with change together
 			jobs = append(jobs, of...)
+			continue
+		}
+		for k := range g.References {
+			if r := &g.References[k]; r.Repaired && g.Documents[r.Doc].Host == host {
+				out.keep(r)
+			}
 		}
 	}
-	return jobs, problems, nil
+	return jobs, out, nil
+}
+
+func (o *Outcome) keep(r *graph.Reference) {
+	if !slices.Contains(o.Keep, r.Expected) {
+		o.Keep = append(o.Keep, r.Expected)
+	}
+}
+
+// unsaid takes out of the wanted names those that the document cannot say: a
+// bare name leads into no folder, and some texts hold no such characters. Their
+// repairs go on.
+func (o *Outcome) unsaid(g *graph.Graph, host graph.DocID, file *format.File, want map[int]string) {
+	_, err := file.Doc.Retarget(want)
+	all := err == nil
+	for k := range g.References {
+		r := &g.References[k]
+		m := int(r.Mention)
+		name, ok := want[m]
+		if !ok || g.Documents[r.Doc].Host != host {
+			continue
+		}
+		bare := file.Doc.Mentions[m].Spelling == mention.Bare && strings.Contains(name, "/")
+		if !bare {
+			if all {
+				continue
+			}
+			if _, err := file.Doc.Retarget(map[int]string{m: name}); err == nil {
+				continue
+			}
+		}
+		delete(want, m)
+		o.keep(r)
+		at := g.Documents[r.Doc].Path
+		o.Problems = append(o.Problems, mention.Problem{Code: mention.Unsayable, Path: at, Document: at, Message: name})
+	}
 }
 
 // EditsOf are those of a host's edits that change a document's own file.

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
+	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
@@ -52,7 +53,7 @@ func TestWrite(t *testing.T) {
 	dir := coretest.Lay(t, film)
 	doc := filepath.Join(dir, "film/cut.m3u")
 	g := follow(t, doc, resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")})
-	done, problems, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
+	done, problems, err := write(g, options(), edition.Keeper{}, t.TempDir())
 	if err != nil || len(problems) > 0 || len(done) != 2 {
 		t.Fatal(done, problems, err)
 	}
@@ -94,7 +95,7 @@ func TestWriteRefuses(t *testing.T) {
 	if err := os.WriteFile(nested, []byte("#EXTM3U\nhorn.wav\n"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir()); err == nil || !strings.Contains(words.Error(err), "nested.m3u’ changed since it was traced. Nothing was written") {
+	if _, _, err := write(g, options(), edition.Keeper{}, t.TempDir()); err == nil || !strings.Contains(words.Error(err), "nested.m3u’ changed since it was traced. Nothing was written") {
 		t.Error(err)
 	}
 	if content(t, doc) != film["film/cut.m3u"] {
@@ -103,7 +104,7 @@ func TestWriteRefuses(t *testing.T) {
 
 	dir = coretest.Lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
 	g = follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "other/gone.wav"), To: filepath.Join(dir, "lib/found.wav")})
-	done, problems, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
+	done, problems, err := write(g, options(), edition.Keeper{}, t.TempDir())
 	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
 		t.Error(done, problems, err)
 	}
@@ -112,7 +113,7 @@ func TestWriteRefuses(t *testing.T) {
 	dir = coretest.Lay(t, film)
 	doc = filepath.Join(dir, "film/cut.m3u")
 	g = follow(t, doc, repair(dir))
-	if _, _, err := mend.Write(g, options(), edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}, t.TempDir()); err == nil || !strings.Contains(words.Error(err), "Nothing was written") {
+	if _, _, err := write(g, options(), edition.Keeper{Dir: filepath.Join(dir, "film/horn.wav")}, t.TempDir()); err == nil || !strings.Contains(words.Error(err), "Nothing was written") {
 		t.Error(err)
 	}
 	if content(t, doc) != film["film/cut.m3u"] {
@@ -140,5 +141,31 @@ func TestCheck(t *testing.T) {
 	}
 	if _, err := w.Check(context.Background(), dir, ev); !errors.Is(err, drive.ErrNotRegular) {
 		t.Error(err)
+	}
+}
+
+// TestUnsayable: an edit list names files without folders (common practice of
+// SMPTE ST 258 lists). A repair into another folder stays a repair, and keeps no
+// other document from being written.
+func TestUnsayable(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{
+		"film/cut.m3u": "#EXTM3U\nlist.edl\nsound/gull.wav\n", "lib/gull 2.wav": "gull", "lib/reel.mov": "reel",
+		"film/list.edl": "TITLE: T\nFCM: NON-DROP FRAME\n001  AX       V     C        00:00:00:00 00:00:04:00 01:00:00:00 01:00:04:00\n* FROM CLIP NAME: gone.mov\n",
+	})
+	doc := filepath.Join(dir, "film/cut.m3u")
+	rules := []resolve.Repair{
+		{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")},
+		{From: filepath.Join(dir, "film/gone.mov"), To: filepath.Join(dir, "lib/reel.mov")},
+	}
+	g := follow(t, doc, rules...)
+	if g.NeedsPerson() {
+		t.Fatalf("the repairs do not hold: %+v", g.References)
+	}
+	out, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
+	if err != nil || len(out.Written) != 1 || out.Written[0].Document != doc || len(out.Problems) != 1 || out.Problems[0].Code != mention.Unsayable || len(out.Keep) != 1 || out.Keep[0] != rules[1].From {
+		t.Fatalf("%+v %v", out, err)
+	}
+	if g := follow(t, doc, rules[1]); g.NeedsPerson() {
+		t.Error("with the repair that is left it is not whole")
 	}
 }

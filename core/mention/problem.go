@@ -8,6 +8,7 @@ const (
 	Unreadable = "unreadable" // the system does not let it be read
 	CannotSay  = "cannot-say" // a document cannot be made to name its files
 	NotOurs    = "outside"    // a document outside the project, which is not written to
+	Unsayable  = "unsayable"  // a name a document cannot hold
 	Scattered  = "scattered"  // a sequence in two folders, which no document can name
 	Leaves     = "leaves"     // something in a crate leads out of it
 	BadRules   = "rules"      // a rules file cannot be used as it stands

@@ -562,11 +562,11 @@ func road(t *testing.T, rng *rand.Rand) {
 	original := must[[]byte](t)(os.ReadFile(doc))
 	if rng.IntN(2) == 0 {
 		// Written into the documents, the repairs hold without their rules.
-		done, _, err := mend.Write(g, o, edition.Keeper{}, t.TempDir())
+		wrote, err := mend.Write(g, o, edition.Keeper{}, t.TempDir())
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, w := range done {
+		for _, w := range wrote.Written {
 			if w.Document == doc && !bytes.Equal(must[[]byte](t)(os.ReadFile(w.Edition)), original) {
 				t.Error("the edition is not what the document was")
 			}

@@ -140,11 +140,13 @@ var advice = map[string][2]string{
 	mention.Unreadable: {"what it names is not in this trace", "give yourself read access, or set it aside"},
 	mention.NotOurs:    {"It was not written to.", "Repair it in its own project."},
 	mention.Scattered:  {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
+	mention.Unsayable:  {"The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
 	mention.CannotSay:  {"", "Give that file another name or folder."},
 }
 
 var leads = map[string]string{
 	mention.Scattered: "cannot name a sequence that stands in two folders: ",
+	mention.Unsayable: "cannot be made to name ",
 	mention.CannotSay: "cannot name its files in this crate: ",
 	mention.BadRules:  "its rules file cannot be used: ",
 }
