@@ -219,7 +219,7 @@ func candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
 	v := api.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: c.Says(mend.Content)}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
-	if pat, ok := graph.ParsePattern(c.Path); ok && c.Files != 1 || ok && filepath.Ext(c.Path) != "" && pat.Digits != 0 {
+	if pat, ok := graph.ParsePattern(c.Path); ok && c.Sequence {
 		p = filepath.Join(pat.Dir, pat.Shown())
 		v.Sample = ""
 		if entries, err := reach.ReadDir(pat.Dir); err == nil {

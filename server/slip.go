@@ -183,7 +183,7 @@ func preview(k facts.Kind, p string) api.Preview {
 func (s *snapshot) line(label, path, mark string) api.PathLine {
 	root := strings.Split(drive.Label(s.drives, s.graph.Root), "/")
 	l := api.PathLine{Label: label, Mark: mark, Pieces: []api.Piece{}}
-	for i, p := range strings.Split(drive.Label(s.drives, graph.Shown(path)), "/") {
+	for i, p := range strings.Split(drive.Label(s.drives, path), "/") {
 		common := i < len(root) && p == root[i] && (i == 0 || l.Pieces[i-1].Common)
 		l.Pieces = append(l.Pieces, api.Piece{Text: p, Common: common})
 	}
@@ -203,9 +203,9 @@ func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []api
 	case r.Network():
 		lines = append(lines, api.PathLine{Label: "asked", Mark: "asked", Pieces: []api.Piece{{Text: r.Written}}})
 	case at == "" && r.Expected != "":
-		lines = append(lines, s.line("asked", r.Expected, "asked"))
+		lines = append(lines, s.line("asked", r.Shown(r.Expected), "asked"))
 	case at != "" && (r.Repaired || r.Loose):
-		lines = append(lines, s.line("asked", r.Expected, "asked"), s.line("found", at, "found"))
+		lines = append(lines, s.line("asked", r.Shown(r.Expected), "asked"), s.line("found", at, "found"))
 	case at != "":
 		lines = append(lines, s.line("found", at, "found"))
 	}
@@ -216,7 +216,11 @@ func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []api
 	}
 	if found != nil && !r.State.Found() {
 		if cs := found.offered[r.Expected]; len(cs) > 0 {
-			lines = append(lines, s.line("nearest", cs[0].Path, "found"))
+			at := cs[0].Path
+			if cs[0].Sequence {
+				at = graph.Shown(at)
+			}
+			lines = append(lines, s.line("nearest", at, "found"))
 		}
 	}
 	return lines

@@ -283,7 +283,7 @@ func printGraph(w io.Writer, g *graph.Graph, judged origin.Judged) {
 			fmt.Fprintf(w, "%s\n", doc)
 		}
 		states[r.State]++
-		at := graph.Shown(r.Target())
+		at := r.Shown(r.Target())
 		if at == "" {
 			at = r.Written
 		}

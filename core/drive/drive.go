@@ -195,7 +195,7 @@ func (s System) Open(path string) (File, error) {
 // regular hands on a file that is one, and closes anything else.
 func regular(f *os.File, path string) (File, error) {
 	fi, err := f.Stat()
-	if err == nil && !fi.Mode().IsRegular() {
+	if err == nil && (!fi.Mode().IsRegular() || pseudo(f)) {
 		err = &fs.PathError{Op: "open", Path: path, Err: ErrNotRegular}
 	}
 	if err != nil {

@@ -191,6 +191,23 @@ func (g *Graph) Where(doc DocID, text string) string {
 	return g.Documents[doc].Path + "!/" + text
 }
 
+// Shown is the file's path for people: of a sequence with number signs. A file
+// that is only called like one keeps its name.
+func (f *File) Shown() string {
+	if f.Frames == nil {
+		return f.Path
+	}
+	return Shown(f.Path)
+}
+
+// Shown is a place of a reference for people, as a file's is.
+func (r *Reference) Shown(at string) string {
+	if !r.IsSequence() {
+		return at
+	}
+	return Shown(at)
+}
+
 // IsSequence tells references to many files of one name.
 func (r *Reference) IsSequence() bool { return r.Kind == facts.Sequence }
 

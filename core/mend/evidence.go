@@ -127,7 +127,7 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 // it leaves it possible at the most. The very content that was last seen needs no
 // look: it is as it was when it was used.
 func (rd Reading) Examine(c *Candidate, w *Wanted) {
-	if c.examined || c.Files > 1 || c.Says(Content) {
+	if c.examined || c.Sequence || c.Says(Content) {
 		return
 	}
 	c.examined = true

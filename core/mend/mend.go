@@ -74,13 +74,14 @@ func (c Certainty) rank() int {
 
 // Candidate is a file that may be the missing one.
 type Candidate struct {
-	Path      string // a graph.Pattern for sequences
+	Path      string
 	Certainty Certainty
 	Score     float64 // 0 to 1
 	For       []Evidence
 	Against   []Evidence
 	Size      int64
 	Files     int
+	Sequence  bool // Path is a graph.Pattern
 
 	examined bool
 }

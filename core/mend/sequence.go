@@ -113,7 +113,7 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 				gaps = []graph.Gap{{First: 1, Last: want - len(files), Step: 1}}
 			}
 		}
-		c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Score: weights[NameAlike] * like}
+		c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Sequence: true, Score: weights[NameAlike] * like}
 		for _, n := range sz {
 			c.Size += n
 		}

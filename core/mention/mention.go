@@ -154,6 +154,10 @@ type Sequence struct {
 	Token      string   // what stands for the number in the text; "" is a number sign for each digit
 }
 
+// UDIM is the token of texture tiles that are numbered from 1001 to 9999 in four
+// digits, ten in a row (MaterialX 1.38, "Filename Substitutions").
+const UDIM = "<UDIM>"
+
 // Grid as Digits: two numbers stand for one, u and v of a texture tile counted
 // from 1, written u3_v1.
 const Grid = -1

@@ -123,7 +123,7 @@ func OfSift(ctx context.Context, p *stow.Plan, x index.Index, hash mend.Hash) (S
 	for i := range g.Files {
 		f := &g.Files[i]
 		if why, stays := p.Selection.Stays[graph.FileID(i)]; stays && f.Carried {
-			out.Stays = append(out.Stays, Stay{graph.Shown(f.Path), f.Size, why})
+			out.Stays = append(out.Stays, Stay{f.Shown(), f.Size, why})
 		}
 	}
 	dups, err := sift.Duplicates(ctx, g, hash)

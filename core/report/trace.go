@@ -131,7 +131,7 @@ func OfTrace(g *graph.Graph, judged origin.Judged) Trace {
 	}
 	for i := range g.Files {
 		f := &g.Files[i]
-		rep.Files = append(rep.Files, File{graph.Shown(f.Path), f.State, f.Use, f.Kind, f.Class, f.Origin, f.Size, len(f.Refs), append([]graph.Suspicion{}, f.Suspect...)})
+		rep.Files = append(rep.Files, File{f.Shown(), f.State, f.Use, f.Kind, f.Class, f.Origin, f.Size, len(f.Refs), append([]graph.Suspicion{}, f.Suspect...)})
 	}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]

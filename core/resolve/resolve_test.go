@@ -232,3 +232,15 @@ func TestAlienSequence(t *testing.T) {
 		}
 	}
 }
+
+// TestTiles: tiles of <UDIM> have four digits from 1001 (MaterialX 1.38,
+// "Filename Substitutions").
+func TestTiles(t *testing.T) {
+	dir := t.TempDir()
+	touch(t, dir, "n.1001.png", "n.1012.png", "n.10035.png", "n.0999.png", "n.1000.png", "n.101.png")
+	r := &Resolver{Reach: drive.System{}, Root: dir}
+	p := r.Resolve(filepath.Join(dir, "x.mtlx"), &mention.Mention{Spelling: mention.Path, Sequence: &mention.Sequence{Head: "n.", Tail: ".png", Digits: 4, First: 1001, Step: 1, Token: mention.UDIM}}, "", "")
+	if len(p.Files) != 2 {
+		t.Errorf("%q", p.Files)
+	}
+}

@@ -62,6 +62,9 @@ func Frames(p graph.Pattern, seq mention.Sequence, list func(dir string) ([]stri
 		if k := n - seq.First; seq.Count > 0 && (k < 0 || k%seq.Step != 0 || k/seq.Step >= seq.Count) {
 			continue
 		}
+		if seq.Token == mention.UDIM && (n < 1001 || n > 9999) {
+			continue
+		}
 		found = append(found, frame{n, i})
 	}
 	sort.Slice(found, func(a, b int) bool { return found[a].n < found[b].n })

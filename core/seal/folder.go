@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 
@@ -254,7 +255,9 @@ func (s *sealer) settle(partial string) error {
 func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
 	at := filepath.Join(partial, journalName)
 	if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
-		if es, err := os.ReadDir(partial); err == nil && len(es) > 0 {
+		es, err := os.ReadDir(partial)
+		begun := slices.ContainsFunc(es, func(e fs.DirEntry) bool { return e.Name() == journalName }) // by another, at this moment
+		if err == nil && len(es) > 0 && !begun {
 			return nil, nil, &Refusal{Out: s.Out, Code: OutInTheWay, Detail: partial}
 		}
 		if err := os.MkdirAll(partial, 0o755); err != nil {

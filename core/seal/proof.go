@@ -62,7 +62,7 @@ func prove(ctx context.Context, formats format.Set, reach drive.Reach, root stri
 	for i := range g.References {
 		r := &g.References[i]
 		doc := g.Documents[r.Doc].Path
-		at := graph.Shown(r.Expected)
+		at := r.Shown(r.Expected)
 		if at == "" {
 			at = doc
 		}

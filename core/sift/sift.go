@@ -84,13 +84,24 @@ func Decide(g *graph.Graph, c Choice, byHand map[graph.FileID]decide.ByHand) Sel
 	return s
 }
 
+// asleep tells files that only documents name which are dormant themselves: what
+// those list goes with them.
+func asleep(g *graph.Graph, f *graph.File) bool {
+	for _, id := range f.Refs {
+		if g.Documents[g.References[id].Doc].Use != mention.Dormant {
+			return false
+		}
+	}
+	return len(f.Refs) > 0
+}
+
 func (c Choice) why(g *graph.Graph, f *graph.File, h decide.ByHand) Why {
 	switch {
 	case h.Travels, c.kept(g, f):
 		return ""
 	case h.Stays, matches(c.Drop, g, f):
 		return Chosen
-	case c.Dormant && f.Use == mention.Dormant:
+	case c.Dormant && (f.Use == mention.Dormant || f.Use == mention.Listed && asleep(g, f)):
 		return IsDormant
 	case c.Listed && f.Use == mention.Listed:
 		return IsListed

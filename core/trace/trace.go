@@ -464,6 +464,9 @@ func embeddedKind(m *mention.Mention, written string) facts.Kind {
 	if k := facts.KindOfName(written); k != facts.Other && !strings.HasPrefix(written, "data:") {
 		return k
 	}
+	if k := told(m.Kind); k != facts.Other {
+		return k
+	}
 	return facts.Data
 }
 

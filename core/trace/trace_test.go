@@ -2,7 +2,9 @@ package trace_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -11,6 +13,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
+	"boundcrate/core/graph"
 	"boundcrate/core/origin"
 	"boundcrate/core/report"
 	"boundcrate/core/trace"
@@ -170,3 +173,32 @@ func TestFormats(t *testing.T) {
 		}
 	}
 }
+
+// TestOdd: a cycle of links, a device and a file in which the kernel talks are
+// unreadable and nothing waits for them; a file that is only called like a
+// pattern is one file.
+func TestOdd(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"doc.m3u": "#EXTM3U\nround.wav\n/dev/zero\n/proc/kmsg\n/proc/self/mem\na.<4>.png\n", "a.<4>.png": "x"})
+	if err := errors.Join(os.Symlink("about.wav", filepath.Join(dir, "round.wav")), os.Symlink("round.wav", filepath.Join(dir, "about.wav"))); err != nil {
+		t.Fatal(err)
+	}
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, "doc.m3u"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		switch r.Written {
+		case "a.<4>.png":
+			if r.State != graph.Here || g.Files[r.File].Shown() != filepath.Join(dir, "a.<4>.png") {
+				t.Errorf("%s: %s, shown as %s", r.Written, r.State, g.Files[r.File].Shown())
+			}
+		default:
+			if _, err := os.Lstat(filepath.Join(dir, r.Written)); r.State != graph.Unreadable && (err == nil || strings.HasPrefix(r.Written, "/dev") || strings.HasPrefix(r.Written, "/proc") && there(r.Written)) {
+				t.Errorf("%s is %s", r.Written, r.State)
+			}
+		}
+	}
+}
+
+func there(p string) bool { _, err := os.Stat(p); return err == nil }

@@ -14,7 +14,6 @@ import (
 	"fmt"
 	"io/fs"
 	"iter"
-	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -284,21 +283,26 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 	if a.at.proved {
 		then = a.disk.and(s)
 	}
-	was, now := spans(a.line, a.disk), spans(line, then)
-	if len(was) != len(now) || !slices.Contains(now, [2]int{a.at.from, a.at.from + len(b)}) {
+	// The scanner looks no further back than to where it began to look for this
+	// name, and once it has found the next one again it finds all the rest.
+	grown := len(b) - (a.at.to - a.at.from)
+	now := next(line, a.at.began, then)
+	after, still := next(a.line, a.at.to, a.disk), next(line, max(now.to, a.at.began), then)
+	if after.from >= 0 {
+		after.from += grown
+	}
+	text, err := now.decode(line)
+	if now.from != a.at.from || now.to != a.at.to+grown || err != nil || !likely(text, then) || still.from != after.from || still.to != after.to+grown {
 		return nil, fmt.Errorf("it would not be found again there: %w", mention.ErrCannotSay)
 	}
 	return b, nil
 }
 
-// spans are the places of all names in a line.
-func spans(line []byte, d disk) (list [][2]int) {
-	for p, text := range places(line, d) {
-		if likely(text, d) {
-			list = append(list, [2]int{p.from, p.to})
-		}
+func (p place) decode(line []byte) (string, error) {
+	if p.from < 0 {
+		return "", mention.ErrCannotSay
 	}
-	return list
+	return p.coding.Decode(line[p.from:p.to])
 }
 
 // places are the candidates of a line, in order, with what they say.
@@ -309,6 +313,7 @@ func places(line []byte, d disk) iter.Seq2[place, string] {
 			if p.to <= at {
 				return
 			}
+			p.began = at
 			at = p.to
 			if p.from < 0 {
 				continue
@@ -340,6 +345,7 @@ type place struct {
 	coding   mention.Coding
 	proved   bool // its bounds are known because it leads to a file
 	quoted   bool // its bounds are known because it stands in quotes
+	began    int  // where the scanner began to look for it
 }
 
 // next finds the next candidate at or after a place of a line.
@@ -365,9 +371,9 @@ func next(line []byte, at int, d disk) place {
 		if open >= 0 && end < len(line) && line[end] == q {
 			open += at
 			if q == '"' {
-				return place{open, end + 1, linescan.Quoted{}, false, true}
+				return place{open, end + 1, linescan.Quoted{}, false, true, 0}
 			}
-			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false, true}
+			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false, true, 0}
 		}
 	}
 	start := dot
@@ -376,7 +382,7 @@ func next(line []byte, at int, d disk) place {
 	}
 	if d != nil {
 		if from := proved(line, at, start, end, d); from >= 0 {
-			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true, false}
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true, false, 0}
 		}
 	}
 	// A whole value may hold spaces: what stands after "=", ":" or a tab, or from
@@ -391,15 +397,15 @@ func next(line []byte, at int, d disk) place {
 			begin++
 		}
 		if whole := line[begin:end]; bytes.ContainsAny(whole, `/\`) && (bytes.IndexAny(whole, `/\`) < bytes.IndexByte(whole, ' ') || k >= 0) {
-			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false, false}
+			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false, false, 0}
 		}
 	}
 	if d != nil && start > at && line[start-1] == ' ' && !bytes.ContainsAny(line[start:end], `/\`) {
 		if from := folder(line, at, start); from >= 0 {
-			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false, false}
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false, false, 0}
 		}
 	}
-	return place{start, end, linescan.Plain{Never: ends}, false, false}
+	return place{start, end, linescan.Plain{Never: ends}, false, false, 0}
 }
 
 // never are characters that no guessed name holds.

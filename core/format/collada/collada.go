@@ -60,7 +60,7 @@ func image(e *xmlscan.Element) (string, bool) {
 		switch p.Local {
 		case "image":
 			return p.Attr("id"), true
-		case "init_from":
+		case "init_from", "create_2d", "create_cube", "create_3d": // 1.5, §8
 		default:
 			return "", false
 		}

@@ -41,3 +41,10 @@ func TestMentions(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.dae", []byte(sample))
 }
+
+// TestCreate: images of COLLADA 1.5 are made from files (§8, create_2d,
+// create_3d, create_cube).
+func TestCreate(t *testing.T) {
+	formattest.Table(t, Format{}, "x.dae", `<COLLADA version="1.5.0"><library_images><image id="i"><create_2d><init_from><ref>a.png</ref></init_from></create_2d></image><image id="j"><create_cube><init_from><ref>b.png</ref></init_from></create_cube></image><image id="k"><create_3d><init_from><ref>c.png</ref></init_from></create_3d></image></library_images></COLLADA>`,
+		"listed image 'i' | a.png", "listed image 'j' | b.png", "listed image 'k' | c.png")
+}

@@ -94,6 +94,7 @@ type resource struct {
 	off  int64
 	uri  mention.Span // empty: none
 	name string
+	mime string
 	view int // buffer view, -1
 	use  mention.Use
 	seen bool // anything at all leads to it
@@ -342,6 +343,15 @@ func (r *reader) resource(what string, off int64, list *[]resource) error {
 				res.name = r.s.Text(span)
 			}
 			return err
+		case "mimeType": // required of an image in a buffer view (§5.19)
+			if r.s.Peek() != '"' {
+				return r.odd("the mimeType of "+what, "text")
+			}
+			span, err := r.s.String()
+			if err == nil {
+				res.mime = r.s.Text(span)
+			}
+			return err
 		case "bufferView":
 			return r.number(&res.view)
 		}
@@ -349,6 +359,14 @@ func (r *reader) resource(what string, off int64, list *[]resource) error {
 	})
 	*list = append(*list, res)
 	return err
+}
+
+// kindOf is what a media type says of data that has no name.
+func kindOf(mime string) string {
+	if strings.HasPrefix(mime, "image/") {
+		return "image"
+	}
+	return ""
 }
 
 func (r *reader) view(key string, v *view) error {
@@ -608,7 +626,7 @@ func (r *reader) mentions() {
 		} else if im.view >= 0 && im.view < len(r.views) {
 			v := r.views[im.view]
 			if len(v.buffers) > 0 && v.buffers[0] < len(data) && data[v.buffers[0]] != nil {
-				add(im, mention.Mention{Data: &mention.Data{Size: v.size, Open: cut(data[v.buffers[0]], v.off, v.size)}}, "image", i)
+				add(im, mention.Mention{Kind: kindOf(im.mime), Data: &mention.Data{Size: v.size, Open: cut(data[v.buffers[0]], v.off, v.size)}}, "image", i)
 			}
 		}
 	}

@@ -131,8 +131,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	var names []string
 	var sep byte
 	n, first := 0, true
-	linescan.Each(t.Bytes, func(off int64, line []byte) {
-		n++
+	records(t.Bytes, func() bool { return names != nil }, func(off int64, line []byte, at int) {
+		n = at
 		if len(bytes.TrimSpace(line)) == 0 {
 			return
 		}
@@ -186,6 +186,46 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	})
 	return d, nil
 }
+
+// records calls each for every line, with its number; where table tells that a
+// table is read, what a quoted field holds its line ends in is one (RFC 4180
+// §2.6). A quote that nothing closes is a letter like any other.
+func records(b []byte, table func() bool, each func(off int64, record []byte, line int)) {
+	n, began := 0, 0 // the line a record that goes on began in; 0: none
+	var from int64
+	odd := false
+	lines := func(record []byte) {
+		linescan.Each(record, func(off int64, line []byte) {
+			each(from+off, line, began)
+			began++
+		})
+	}
+	linescan.Each(b, func(off int64, line []byte) {
+		n++
+		if began == 0 {
+			from, began, odd = off, n, false
+		}
+		record := b[from : off+int64(len(line))]
+		if table() {
+			odd = odd != (bytes.Count(line, []byte{'"'})%2 == 1)
+		}
+		switch {
+		case !odd:
+			each(from, record, began)
+		case len(record) < longest:
+			return
+		default:
+			lines(record)
+		}
+		began = 0
+	})
+	if began > 0 {
+		lines(b[from:])
+	}
+}
+
+// longest bounds one record of a table, in bytes.
+const longest = 1 << 20
 
 // plain refuses a name that would be a heading where it is the first line.
 var plain = mention.Only{Coding: linescan.Plain{Spaces: true}, Not: func(s string) string {

@@ -35,3 +35,10 @@ func TestProse(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.csv", []byte(sample))
 }
+
+// TestLineEnds: a quoted field may hold line ends (RFC 4180 §2.6), and a quote
+// that nothing closes takes no rows with it.
+func TestLineEnds(t *testing.T) {
+	formattest.Table(t, Format{}, "x.csv", "path,note\n\"a.wav\",\"two\nlines, \"\"three\"\"\r\nparts\"\nb.wav,\"x\"\n", "used line 2 | a.wav", "used line 5 | b.wav")
+	formattest.Table(t, Format{}, "x.csv", "path,note\na.wav,5\" disk\nb.wav,x\nc.wav,y\n", "used line 2 | a.wav", "used line 3 | b.wav", "used line 4 | c.wav")
+}

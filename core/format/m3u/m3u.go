@@ -59,7 +59,13 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			for _, tag := range named {
 				if bytes.HasPrefix(trimmed, tag) {
 					if v := attribute(trimmed[len(tag):], "URI"); v != nil {
-						add(linescan.Within(off, line, v), linescan.Quoted{}, fmt.Sprintf("line %d, %s", n, tag[1:len(tag)-1]))
+						owner := fmt.Sprintf("line %d, %s", n, tag[1:len(tag)-1])
+						m := mention.Mention{Spelling: spelling, Owner: owner}
+						if format.Embed(&m, bytes.Trim(v, `"`)) { // a key may stand right there (RFC 2397)
+							d.Add(m)
+							continue
+						}
+						add(linescan.Within(off, line, v), linescan.Quoted{}, owner)
 					}
 				}
 			}

@@ -34,3 +34,10 @@ func TestRFC8216(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.m3u8", []byte(sample))
 }
+
+// TestKeyInside: a key may stand in the playlist itself (RFC 8216 §4.3.2.4 wants
+// a URI, RFC 2397 is one).
+func TestKeyInside(t *testing.T) {
+	formattest.Table(t, Format{}, "x.m3u8", "#EXTM3U\n#EXT-X-KEY:METHOD=AES-128,URI=\"data:text/plain;base64,QUJD\"\n#EXTINF:4,\nseg.ts\n",
+		"used (inside 3) line 2, EXT-X-KEY | data:text/plain;base64,", "used line 4 | seg.ts")
+}

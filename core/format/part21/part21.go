@@ -93,9 +93,9 @@ func (in Instance) Args() []Arg {
 	list := make([]Arg, 0, 8)
 	depth, from := 0, 0
 	put := func(to int) {
-		left := bytes.TrimLeft(in.args[from:to], " \t\r\n")
+		left := skipSpace(in.args[from:to])
 		off := in.at + int64(to-len(left))
-		raw := bytes.TrimRight(left, " \t\r\n")
+		raw := trimSpace(left)
 		list = append(list, Arg{raw, mention.Span{Off: off, End: off + int64(len(raw))}})
 	}
 	for i := 0; i < len(in.args); i++ {
@@ -123,6 +123,31 @@ func (in Instance) Args() []Arg {
 		put(len(in.args))
 	}
 	return list
+}
+
+// skipSpace passes over white space and comments (§6.4.1, §6.3.7), trimSpace
+// over those at the end.
+func skipSpace(b []byte) []byte {
+	for {
+		b = bytes.TrimLeft(b, " \t\r\n")
+		if !bytes.HasPrefix(b, []byte("/*")) {
+			return b
+		}
+		end := bytes.Index(b[2:], []byte("*/"))
+		if end < 0 {
+			return b
+		}
+		b = b[end+4:]
+	}
+}
+
+func trimSpace(b []byte) []byte {
+	if len(b) > 0 && b[0] == '\'' { // what stands after a string is no part of it
+		if end := stringEnd(b, 0); end < len(b) && len(skipSpace(b[end+1:])) == 0 {
+			return b[:end+1]
+		}
+	}
+	return bytes.TrimRight(b, " \t\r\n")
 }
 
 // stringEnd is the last byte of the string that begins at i. Two apostrophes

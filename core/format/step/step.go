@@ -40,12 +40,67 @@ func (Format) Claims(name string, head []byte) int {
 // location is the role by which an assignment names a file.
 const location = "external document id and location"
 
-var names = map[string]bool{"DOCUMENT_FILE": true, "IDENTIFICATION_ROLE": true, "EXTERNAL_SOURCE": true, "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT": true}
+var names = map[string]bool{
+	"DOCUMENT_FILE": true, "IDENTIFICATION_ROLE": true, "EXTERNAL_SOURCE": true, "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT": true,
+	"PRODUCT": true, "PRODUCT_DEFINITION": true, "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS": true, "PRODUCT_DEFINITION_FORMATION": true,
+	"PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE": true, "APPLIED_DOCUMENT_REFERENCE": true,
+}
 
 // instance is a DOCUMENT_FILE; a damaged file may have two of one number.
 type instance struct {
-	id   int
-	name part21.Arg
+	id          int
+	name, title part21.Arg
+}
+
+// products tell whose document a file is: from the document to a product's
+// definition, its formation, and the product (ISO 10303-41).
+type products struct {
+	names   map[int]string // of products
+	product map[int]int    // of a formation
+	formed  map[int]int    // formation of a definition
+	defines map[int]int    // definition of a document
+}
+
+func (p *products) take(in part21.Instance, a []part21.Arg) {
+	switch in.Name {
+	case "PRODUCT":
+		name := a[0].Text()
+		if len(a) > 1 && strings.TrimSpace(a[1].Text()) != "" {
+			name = a[1].Text()
+		}
+		p.names[in.ID] = strings.TrimSpace(name)
+	case "PRODUCT_DEFINITION_FORMATION", "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE":
+		if len(a) > 2 {
+			p.product[in.ID] = a[2].Ref()
+		}
+	case "PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS":
+		if len(a) > 2 {
+			p.formed[in.ID] = a[2].Ref()
+		}
+		if len(a) > 4 {
+			for _, doc := range a[4].Refs(nil) {
+				p.defines[doc] = in.ID
+			}
+		}
+	case "APPLIED_DOCUMENT_REFERENCE":
+		if len(a) > 2 {
+			for _, item := range a[2].Refs(nil) {
+				p.defines[a[0].Ref()] = item
+			}
+		}
+	}
+}
+
+// owner names a document by its product, else by its own title, else by its
+// number.
+func (p *products) owner(doc int, title, file string) string {
+	if name := p.names[p.product[p.formed[p.defines[doc]]]]; name != "" {
+		return "product '" + name + "'"
+	}
+	if title = strings.TrimSpace(title); title != "" && title != file {
+		return "document '" + title + "'"
+	}
+	return mention.Numbered("document #", doc)
 }
 
 type assignment struct {
@@ -63,6 +118,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	sources := map[int]part21.Arg{}
 	var assigned []assignment
 	var items []int
+	whose := products{map[int]string{}, map[int]int{}, map[int]int{}, map[int]int{}}
 	err := part21.Scan(t.Bytes, part21.Handler{
 		Names: names,
 		Instance: func(in part21.Instance) {
@@ -72,12 +128,20 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 			switch in.Name {
 			case "DOCUMENT_FILE":
-				files = append(files, instance{in.ID, a[0]})
+				f := instance{id: in.ID, name: a[0]}
+				if len(a) > 1 {
+					f.title = a[1]
+				}
+				files = append(files, f)
 			case "IDENTIFICATION_ROLE":
 				roles[in.ID] = a[0].Text()
 			case "EXTERNAL_SOURCE":
 				sources[in.ID] = a[0].Inner()
 			default:
+				if in.Name != "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT" {
+					whose.take(in, a)
+					return
+				}
 				if len(a) < 3 || !a[0].IsString() || len(a[0].Raw) == 2 {
 					return
 				}
@@ -99,6 +163,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			})
 		},
 	})
+	titles := map[int]string{}
+	for _, f := range files {
+		titles[f.id] = f.title.Text()
+	}
 	named := map[int]bool{}
 	lean := map[int][]int{}
 	for _, as := range assigned {
@@ -110,7 +178,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			named[item] = true
 		}
 		if as.to > as.from {
-			m.Owner = mention.Numbered("document #", items[as.to-1])
+			doc := items[as.to-1]
+			m.Owner = whose.owner(doc, titles[doc], "")
 		}
 		if src, ok := sources[as.source]; ok && src.IsString() {
 			k, known := shared[as.source]
@@ -126,7 +195,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	}
 	for _, f := range files {
 		if !named[f.id] && f.name.IsString() && len(f.name.Raw) > 2 {
-			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: mention.Numbered("document #", f.id)})
+			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: whose.owner(f.id, f.title.Text(), f.name.Text())})
 		}
 	}
 	d.InOrder()

@@ -56,3 +56,22 @@ func TestBadInput(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.stp", []byte(sample))
 }
+
+// TestOwners: a reference is named after the product whose document it is, else
+// after the document, and by its number alone where nobody named either. A
+// comment may stand anywhere between tokens (ISO 10303-21 §6.3.7).
+func TestOwners(t *testing.T) {
+	head, end := "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(),(),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n", "ENDSEC;\nEND-ISO-10303-21;\n"
+	formattest.Table(t, Format{}, "x.stp", head+`#1=PRODUCT('W-7','great wheel','',(#9));
+#2=PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE('','',#1,.MADE.);
+#3=PRODUCT_DEFINITION('design','',#2,#9);
+#4=DOCUMENT_FILE(/* where it is */'wheel.stp','','',#9,'',$);
+#5=APPLIED_DOCUMENT_REFERENCE(#4,'',(#3));
+#6=DOCUMENT_FILE('pinion.stp' /* the new one */,'pinion, cut twice','',#9,'',$);
+#7=DOCUMENT_FILE('frame.stp',$,$,#9,$,$);
+#8=PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS('design','',#12,#9,(#10));
+#10=DOCUMENT_FILE('arbor.stp','','',#9,'',$);
+#11=PRODUCT('arbor','','',(#9));
+#12=PRODUCT_DEFINITION_FORMATION('','',#11);
+`+end, "used product 'great wheel' | wheel.stp", "used document 'pinion, cut twice' | pinion.stp", "used document #7 | frame.stp", "used product 'arbor' | arbor.stp")
+}

@@ -432,6 +432,8 @@ func (r *reader) open(c byte) {
 			p := r.newPrim()
 			r.prim = &p
 			f.what = metadata
+		} else if r.prim != nil && len(r.stmt) == 0 && !r.assign {
+			f.what = metadata
 		} else if r.depth() > 0 && r.top().what == variantSet && len(r.stmt) > 0 {
 			r.variant, r.variantAt = string(r.stmt[0].b), len(r.doc.Mentions)
 		}
@@ -489,6 +491,10 @@ func (r *reader) newPrim() frame {
 // to, the parts of a clip template.
 func (r *reader) end() {
 	r.fresh = -1
+	if r.specifier() { // its metadata, or its body, begins on another line
+		p := r.newPrim()
+		r.prim = &p
+	}
 	n := len(r.stmt)
 	if n >= 3 && r.stmt[n-2].is("=") {
 		r.assigned(r.stmt[n-3], r.stmt[n-1])
@@ -512,14 +518,12 @@ func (r *reader) assigned(key, value word) {
 	case key.is("defaultPrim") && r.depth() == 1 && value.quoted:
 		r.doc.Default = "/" + string(value.b)
 	case key.is("active"):
+		// Of a prim's metadata; an attribute of that name is only called so.
 		off := value.is("false") || value.is("0")
-		if p := r.prim; p != nil {
-			p.off = off
-		} else if r.depth() > 0 && r.top().what == prim {
-			r.top().off = off
-		} else {
+		if r.prim == nil || r.depth() == 0 || r.top().what != metadata {
 			return
 		}
+		r.prim.off = off
 		if off {
 			r.say(r.path(), mention.Off)
 		} else {

@@ -117,3 +117,11 @@ func TestBadInput(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.usda", []byte(sample))
 }
+
+// TestPrimLines: a prim whose body begins on another line, with metadata or
+// without, and an attribute that is only called active, are known as what they
+// are (the layout that USD's own text files have, common practice).
+func TestPrimLines(t *testing.T) {
+	formattest.Table(t, Format{}, "x.usda", "#usda 1.0\ndef Shader \"a\"\n{\n  bool active = 0\n  asset inputs:file = @a.png@\n}\n\ndef \"b\"\n(\n  active = false\n)\n\n{\n  asset inputs:file = @b.png@\n}\ndef Scope \"c\"\n\n# a remark\n{\n  def Shader \"d\"\n  {\n    asset inputs:file = @d.png@\n  }\n}\n",
+		"used /a inputs:file | a.png", "dormant /b inputs:file | b.png", "used /c/d inputs:file | d.png")
+}
