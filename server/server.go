@@ -36,6 +36,11 @@ type Options struct {
 	Files fs.FS // the built interface
 	Demo  bool
 	Log   *slog.Logger
+	// Token lets in whom the system cannot tell; "" lets in nobody of those.
+	Token string
+	// Whose tells who asks; nil asks the kernel. Tests stand in for systems that
+	// do not tell.
+	Whose func(*http.Request) (own, known bool)
 }
 
 // App is the application behind the routes.
@@ -47,6 +52,8 @@ type App struct {
 	hub   *hub
 	jobs  *jobs
 	ctx   context.Context
+	token string
+	whose func(*http.Request) verdict
 
 	mu    sync.Mutex
 	works map[int64]*work
@@ -63,12 +70,23 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	if _, err := mend.Recover(o.Store.Journals()); err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}}
+	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, token: o.Token, whose: whose}
+	if o.Whose != nil {
+		a.whose = func(r *http.Request) verdict {
+			switch own, known := o.Whose(r); {
+			case !known:
+				return unknown
+			case own:
+				return ours
+			}
+			return another
+		}
+	}
 	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
 	e := echo.New()
 	e.Logger = o.Log
 	e.HTTPErrorHandler = a.fail
-	e.Use(middleware.Recover(), guard, middleware.BodyLimit(1<<20))
+	e.Use(middleware.Recover(), guard, a.admit, middleware.BodyLimit(1<<20))
 	a.routes(e.Group("/api"))
 	e.GET("/*", static(o.Files))
 	go a.watchDrives(ctx)
@@ -248,7 +266,7 @@ func Listen(ctx context.Context, addr string, h http.Handler, started func(net.A
 	if err != nil {
 		return err
 	}
-	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }, ConnContext: withPeer}
 	go func() {
 		<-ctx.Done()
 		end, cancel := context.WithTimeout(context.Background(), 3*time.Second)

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"crypto/rand"
 	"fmt"
 	"log/slog"
 	"net"
@@ -85,12 +86,19 @@ func demoCommand() *cobra.Command {
 
 func serve(ctx context.Context, s *store.Store, addr string, isDemo bool) error {
 	ctx, stop := context.WithCancel(ctx)
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: web.Files(), Demo: isDemo, Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	token := rand.Text()
+	a, h, err := server.New(ctx, server.Options{Store: s, Token: token, Files: web.Files(), Demo: isDemo, Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {
 		stop()
 		return err
 	}
 	defer a.Wait()
 	defer stop()
-	return server.Listen(ctx, addr, h, func(a net.Addr) { fmt.Printf("Bound Crate is at http://%s\n", a) })
+	return server.Listen(ctx, addr, h, func(a net.Addr) {
+		address := "http://" + a.String()
+		if !server.KnowsAccounts() {
+			address += "/?token=" + token // this system does not tell who asks
+		}
+		fmt.Println("Bound Crate is at " + address)
+	})
 }
