@@ -2,14 +2,16 @@ package server
 
 import (
 	"context"
+	"io/fs"
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
-	"github.com/shirou/gopsutil/v4/disk"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
@@ -32,14 +34,15 @@ func (a *App) state(*echo.Context) (api.AppState, error) {
 		about := f.About()
 		s.Formats = append(s.Formats, api.Format{Name: f.Name(), Title: about.Title, Extensions: about.Extensions, Knows: about.Knows})
 	}
-	core := make([]drive.Drive, 0, len(rows))
-	for _, d := range rows {
-		core = append(core, d.Core())
-		v := api.Drive{ID: d.ID, Name: d.Name, Dir: d.Dir, Kind: d.Kind, StandIn: d.Stand, Connected: d.Core().Connected()}
-		if u, err := disk.Usage(d.Dir); err == nil && v.Connected {
-			v.Total, v.Free = int64(u.Total), int64(u.Free)
-		}
-		s.Drives = append(s.Drives, v)
+	core := make([]drive.Drive, len(rows))
+	for i, d := range rows {
+		core[i] = d.Core()
+	}
+	for i, answer := range a.probes.all(core) {
+		d := rows[i]
+		s.Drives = append(s.Drives, api.Drive{
+			ID: d.ID, Name: d.Name, Dir: d.Dir, Kind: d.Kind, StandIn: d.Stand, Connected: answer.connected, Silent: answer.silent, Total: answer.total, Free: answer.free,
+		})
 	}
 	projects, err := a.store.Projects()
 	if err != nil {
@@ -51,23 +54,103 @@ func (a *App) state(*echo.Context) (api.AppState, error) {
 	return s, nil
 }
 
+// addDrive adds a folder of this machine. A name that is taken is refused: it
+// would quietly make another drive's files be looked for there. The folder is
+// kept with its links undone, since nothing is written through links.
 func (a *App) addDrive(c *echo.Context, in api.NewDrive) (api.AppState, error) {
 	dir := filepath.Clean(strings.TrimSpace(in.Dir))
 	if !filepath.IsAbs(dir) {
 		return api.AppState{}, say(http.StatusBadRequest, "Not a folder", "Give the whole path of a folder, from the top.")
 	}
-	if fi, err := os.Stat(dir); err != nil || !fi.IsDir() {
+	real, err := filepath.EvalSymlinks(dir)
+	if fi, serr := os.Stat(dir); err != nil || serr != nil || !fi.IsDir() {
 		return api.AppState{}, say(http.StatusBadRequest, "Not a folder", "‘"+dir+"’ is not a folder on this machine.")
 	}
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
 		name = filepath.Base(dir)
 	}
-	if err := a.store.PutDrive(name, dir, "fixed", false); err != nil {
+	rows, err := a.store.Drives()
+	if err != nil {
 		return api.AppState{}, err
 	}
-	a.hub.send(api.Event{Type: api.EventDrives})
+	for _, d := range rows {
+		if err := clashes(d, name, real); err != nil {
+			return api.AppState{}, err
+		}
+	}
+	if err := a.store.PutDrive(name, real, "fixed", false); err != nil {
+		return api.AppState{}, err
+	}
+	a.drivesChanged()
 	return a.state(c)
+}
+
+// clashes refuses a name or a folder that another drive has.
+func clashes(d store.Drive, name, dir string) error {
+	switch {
+	case name != "" && strings.EqualFold(d.Name, name):
+		return say(http.StatusConflict, "That name is taken", "A drive called “"+d.Name+"” is there already, at ‘"+d.Dir+"’. Choose another name.")
+	case d.Dir == dir:
+		return say(http.StatusConflict, "It is there already", "‘"+dir+"’ is the drive “"+d.Name+"”.")
+	}
+	return nil
+}
+
+// nameDrive gives a drive another name; it stays the drive it is.
+func (a *App) nameDrive(c *echo.Context, in api.NewDrive) (api.AppState, error) {
+	rows, err := a.store.Drives()
+	if err != nil {
+		return api.AppState{}, err
+	}
+	name := strings.TrimSpace(in.Name)
+	if name == "" {
+		return api.AppState{}, say(http.StatusBadRequest, "No name", "Give the drive a name.")
+	}
+	for _, d := range rows {
+		if d.ID != c.Param("id") {
+			if err := clashes(d, name, ""); err != nil {
+				return api.AppState{}, err
+			}
+		}
+	}
+	if err := a.store.NameDrive(c.Param("id"), name); err != nil {
+		return api.AppState{}, err
+	}
+	a.drivesChanged()
+	return a.state(c)
+}
+
+// dropDrive forgets a drive that no project stands on. Nothing on it is touched.
+func (a *App) dropDrive(c *echo.Context) (api.AppState, error) {
+	rows, err := a.store.Drives()
+	if err != nil {
+		return api.AppState{}, err
+	}
+	projects, err := a.store.Projects()
+	if err != nil {
+		return api.AppState{}, err
+	}
+	for _, d := range rows {
+		if d.ID != c.Param("id") {
+			continue
+		}
+		var on []string
+		for _, p := range projects {
+			if slices.ContainsFunc(p.Documents, func(doc string) bool { return drive.Within(d.Dir, doc) }) {
+				on = append(on, p.Name)
+			}
+		}
+		if len(on) > 0 {
+			return api.AppState{}, say(http.StatusConflict, "Projects stand on it", "Forget these first: "+strings.Join(on, ", ")+".")
+		}
+		if err := a.store.DropDrive(d.ID); err != nil {
+			return api.AppState{}, err
+		}
+		a.drivesChanged()
+		return a.state(c)
+	}
+	return api.AppState{}, store.ErrNotFound
 }
 
 // plug is the stand-in for a cable: the drive's folder really comes and goes.
@@ -128,8 +211,8 @@ func (a *App) watchDrives(ctx context.Context) {
 		if err != nil {
 			return false
 		}
-		for _, d := range ds {
-			now := d.Connected()
+		for i, answer := range a.probes.all(ds) {
+			d, now := ds[i], answer.connected
 			if before, known := was[d.ID]; known && before != now {
 				changed = true
 			}
@@ -152,6 +235,11 @@ func (a *App) watchDrives(ctx context.Context) {
 	}
 }
 
+// mostEntries is how many entries of a folder one answer holds.
+const mostEntries = 300
+
+// browse lists a folder within the drives, folders first, a window at a time:
+// only what is shown is looked at.
 func (a *App) browse(c *echo.Context) (api.Folder, error) {
 	reach, err := a.reach()
 	if err != nil {
@@ -159,9 +247,10 @@ func (a *App) browse(c *echo.Context) (api.Folder, error) {
 	}
 	dir := c.QueryParam("path")
 	if dir == "" {
-		f := api.Folder{Label: "Drives", Entries: []api.Entry{}}
-		for _, d := range reach.Drives {
-			f.Entries = append(f.Entries, api.Entry{Name: d.Name, Path: d.Dir, Folder: true, Gone: !d.Connected()})
+		f := api.Folder{Label: "Drives", Entries: []api.Entry{}, Total: len(reach.Drives)}
+		for i, answer := range a.probes.all(reach.Drives) {
+			d := reach.Drives[i]
+			f.Entries = append(f.Entries, api.Entry{Name: d.Name, Path: d.Dir, Folder: true, Gone: !answer.connected})
 		}
 		return f, nil
 	}
@@ -177,20 +266,8 @@ func (a *App) browse(c *echo.Context) (api.Folder, error) {
 	if d, ok := drive.Find(reach.Drives, dir); ok && d.Dir == dir {
 		up = ""
 	}
-	f := api.Folder{Path: dir, Label: drive.Label(reach.Drives, dir), Parent: &up, Entries: []api.Entry{}}
-	var files []api.Entry
-	for _, e := range entries {
-		if strings.HasPrefix(e.Name(), ".") || seal.UnderWay(e.Name()) {
-			continue
-		}
-		p := filepath.Join(dir, e.Name())
-		if e.IsDir() {
-			f.Entries = append(f.Entries, api.Entry{Name: e.Name(), Path: p, Folder: true})
-			continue
-		}
-		if !e.Type().IsRegular() {
-			continue
-		}
+	f := api.Folder{Path: dir, Label: drive.Label(reach.Drives, dir), Parent: &up}
+	f.Entries, f.Total = windowOf(c, dir, entries, func(p string, e fs.DirEntry) api.Entry {
 		v := api.Entry{Name: e.Name(), Path: p, Kind: facts.KindOfName(e.Name())}
 		if fi, err := e.Info(); err == nil {
 			v.Size = fi.Size()
@@ -198,9 +275,60 @@ func (a *App) browse(c *echo.Context) (api.Folder, error) {
 		if fm := a.claims(reach, p, v.Kind); fm != "" {
 			v.Format, v.Root = fm, dir
 		}
-		files = append(files, v)
+		return v
+	})
+	return f, nil
+}
+
+// windowOf is the part of a folder's entries that a page asks for: those whose
+// names hold q, from one place on.
+func windowOf(c *echo.Context, dir string, entries []fs.DirEntry, file func(string, fs.DirEntry) api.Entry) (list []api.Entry, total int) {
+	q := strings.ToLower(c.QueryParam("q"))
+	var folders, files []fs.DirEntry
+	for _, e := range entries {
+		switch {
+		case strings.HasPrefix(e.Name(), "."), seal.UnderWay(e.Name()), q != "" && !strings.Contains(strings.ToLower(e.Name()), q):
+		case e.IsDir():
+			folders = append(folders, e)
+		case file != nil && e.Type().IsRegular():
+			files = append(files, e)
+		}
 	}
-	f.Entries = append(f.Entries, files...)
+	all := append(folders, files...)
+	from, _ := strconv.Atoi(c.QueryParam("from")) // what is no number is the beginning
+	from = max(0, min(from, len(all)))
+	list = []api.Entry{}
+	for i, e := range all[from:min(from+mostEntries, len(all))] {
+		p := filepath.Join(dir, e.Name())
+		if from+i < len(folders) {
+			list = append(list, api.Entry{Name: e.Name(), Path: p, Folder: true})
+			continue
+		}
+		list = append(list, file(p, e))
+	}
+	return list, len(all)
+}
+
+// machine lists the folders of this machine, for whoever adds one as a drive.
+func (a *App) machine(c *echo.Context) (api.Folder, error) {
+	dir := c.QueryParam("path")
+	if dir == "" {
+		home, err := os.UserHomeDir()
+		if err != nil {
+			home = "/"
+		}
+		dir = home
+	}
+	dir = filepath.Clean(dir)
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return api.Folder{}, err
+	}
+	f := api.Folder{Path: dir, Label: dir}
+	if up := filepath.Dir(dir); up != dir {
+		f.Parent = &up
+	}
+	f.Entries, f.Total = windowOf(c, dir, entries, nil)
 	return f, nil
 }
 

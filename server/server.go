@@ -41,19 +41,22 @@ type Options struct {
 	// Whose tells who asks; nil asks the kernel. Tests stand in for systems that
 	// do not tell.
 	Whose func(*http.Request) (own, known bool)
+	// Ask asks a drive's folder whether it is there; nil asks the system.
+	Ask func(dir string) (connected bool)
 }
 
 // App is the application behind the routes.
 type App struct {
-	store *store.Store
-	set   format.Set // see formats; nil: to be read anew
-	demo  bool
-	log   *slog.Logger
-	hub   *hub
-	jobs  *jobs
-	ctx   context.Context
-	token string
-	whose func(*http.Request) verdict
+	store  *store.Store
+	set    format.Set // see formats; nil: to be read anew
+	demo   bool
+	log    *slog.Logger
+	hub    *hub
+	jobs   *jobs
+	ctx    context.Context
+	probes *probes
+	token  string
+	whose  func(*http.Request) verdict
 
 	mu    sync.Mutex
 	works map[int64]*work
@@ -70,7 +73,10 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	if _, err := mend.Recover(o.Store.Journals()); err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, token: o.Token, whose: whose}
+	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, token: o.Token, whose: whose, probes: newProbes(nil)}
+	if o.Ask != nil {
+		a.probes.ask = func(dir string) answer { return answer{connected: o.Ask(dir)} }
+	}
 	if o.Whose != nil {
 		a.whose = func(r *http.Request) verdict {
 			switch own, known := o.Whose(r); {
@@ -103,7 +109,10 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/events", a.events)
 	g.POST("/jobs/:id/stop", post(a.stopJob))
 	g.POST("/drives", post(a.addDrive))
+	g.PUT("/drives/:id", post(a.nameDrive))
+	g.DELETE("/drives/:id", get(a.dropDrive))
 	g.POST("/drives/:id/plug", post(a.plug))
+	g.GET("/machine", get(a.machine))
 	g.GET("/browse", get(a.browse))
 	g.GET("/media", a.media)
 	g.GET("/peaks", get(a.peaks))

@@ -36,6 +36,24 @@ func (s *Store) PutDrive(name, dir, kind string, stand bool) error {
 	return s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "name"}}, DoUpdates: clause.AssignmentColumns([]string{"dir", "kind", "stand"})}).Create(&d).Error
 }
 
+// NameDrive gives a drive another name.
+func (s *Store) NameDrive(id, name string) error {
+	return affected(s.db.Model(&Drive{}).Where("id = ?", id).Update("name", name))
+}
+
+// DropDrive forgets a drive.
+func (s *Store) DropDrive(id string) error {
+	return affected(s.db.Where("id = ?", id).Delete(&Drive{}))
+}
+
+// affected is ErrNotFound where there was no such row.
+func affected(tx *gorm.DB) error {
+	if tx.Error == nil && tx.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return tx.Error
+}
+
 // Core is the drive as the core sees it.
 func (d Drive) Core() drive.Drive {
 	out := drive.Drive{ID: d.ID, Name: d.Name, Dir: d.Dir, Kind: d.Kind}

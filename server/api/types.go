@@ -81,6 +81,7 @@ type Drive struct {
 	Dir       string `json:"dir"`
 	Kind      string `json:"kind"`
 	Connected bool   `json:"connected"`
+	Silent    bool   `json:"silent"`  // it does not answer: the other end of a mount is gone
 	StandIn   bool   `json:"standIn"` // can be plugged in and unplugged from here
 	Total     int64  `json:"total"`   // bytes; 0 when it is not connected
 	Free      int64  `json:"free"`
@@ -142,8 +143,9 @@ const (
 type Folder struct {
 	Path    string  `json:"path"`
 	Label   string  `json:"label"`
-	Parent  *string `json:"parent"` // nil above the drives
-	Entries []Entry `json:"entries"`
+	Parent  *string `json:"parent"`  // nil above the drives
+	Entries []Entry `json:"entries"` // a window of them
+	Total   int     `json:"total"`
 }
 
 // Entry is one line of a folder.

@@ -3,17 +3,19 @@ import { useEffect } from "react";
 
 import type { AppState, Event, Job } from "./types";
 
+/** What tabs tell each other: an event, or that events may have gone unheard. */
+type Word = Event | "anew";
+
 /**
- * useEvents listens to the server and marks stale what an event is about.
+ * useEvents listens to the server and marks stale what an event is about. A
+ * browser holds few lines to one server, so of all tabs one listens, and tells
+ * the others; when it closes, the next one takes over.
  */
 export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
-    const line = new EventSource("/api/events");
-    // What happened before the line stood, or while it was cut, went unheard.
-    line.onopen = () => stale(client, []);
-    line.onmessage = (m) => {
-      const e = JSON.parse(m.data as string) as Event;
+    const heard = (e: Word) => {
+      if (e === "anew") return stale(client, []);
       switch (e.type) {
         case "job":
           if (e.job) keepJob(client, e.job);
@@ -31,7 +33,29 @@ export function useEvents() {
           break;
       }
     };
-    return () => line.close();
+    const others = new BroadcastChannel("boundcrate-events");
+    others.onmessage = (m) => heard(m.data as Word);
+    const ended = new AbortController();
+    const listen = () =>
+      new Promise<void>((over) => {
+        const line = new EventSource("/api/events");
+        const tell = (e: Word) => {
+          heard(e);
+          others.postMessage(e);
+        };
+        // What happened before the line stood, or while it was cut, went unheard.
+        line.onopen = () => tell("anew");
+        line.onmessage = (m) => tell(JSON.parse(m.data as string) as Event);
+        ended.signal.addEventListener("abort", () => {
+          line.close();
+          over();
+        });
+      });
+    navigator.locks.request("boundcrate-events", { signal: ended.signal }, listen).catch(() => undefined); // the tab closed while it waited
+    return () => {
+      ended.abort();
+      others.close();
+    };
   }, [client]);
 }
 

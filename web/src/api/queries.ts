@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useLocation, useParams } from "react-router";
 
@@ -52,10 +52,21 @@ const one = <T>(id: number, part: string, key: string) => ({
 export const useSlip = (id: number, key: string) => useQuery(one<Slip>(id, "/slip", key));
 export const useWanted = (id: number, key: string) => useQuery(one<Wanted>(id, "/wanted", key));
 
-export const useFolder = (path: string) =>
-  useQuery({
-    queryKey: ["browse", path],
-    queryFn: () => api.get<Folder>("/browse", { path }),
+/**
+ * useFolder lists a folder, part by part: of 200,000 files only those that are
+ * looked at are asked for. With machine it is any folder of this machine, else
+ * one within the drives.
+ */
+export const useFolder = (path: string, holds: string, machine: boolean) =>
+  useInfiniteQuery({
+    queryKey: ["browse", machine, path, holds],
+    queryFn: ({ pageParam }) =>
+      api.get<Folder>(machine ? "/machine" : "/browse", { path, q: holds, from: String(pageParam) }),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const have = pages.reduce((n, p) => n + p.entries.length, 0);
+      return have < last.total && last.entries.length > 0 ? have : undefined;
+    },
     staleTime: 0,
     placeholderData: keepPreviousData,
   });

@@ -56,6 +56,7 @@ export interface Drive {
   dir: string;
   kind: string;
   connected: boolean;
+  silent: boolean;
   standIn: boolean;
   total: number;
   free: number;
@@ -96,6 +97,7 @@ export interface Folder {
   label: string;
   parent: string | null;
   entries: Entry[];
+  total: number;
 }
 export interface Entry {
   name: string;

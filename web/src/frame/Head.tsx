@@ -1,4 +1,5 @@
 import { DropdownMenu, Popover } from "radix-ui";
+import { useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 
 import { api } from "../api/client";
@@ -127,7 +128,7 @@ function Tank({ drive }: { drive: Drive }) {
     <Popover.Root>
       <Popover.Trigger
         className={`flex items-center gap-1.5 text-[12px] ${drive.connected ? "" : "text-headfaint"}`}
-        aria-label={`Drive ${drive.name}, ${drive.connected ? `${Math.round(used * 100)} of 100 full` : "not connected"}`}
+        aria-label={`Drive ${drive.name}, ${drive.silent ? "does not answer" : drive.connected ? `${Math.round(used * 100)} of 100 full` : "not connected"}`}
       >
         <svg
           viewBox="0 0 12 20"
@@ -160,7 +161,7 @@ function Tank({ drive }: { drive: Drive }) {
           aria-label={`Drive ${drive.name}`}
         >
           <h2 className="text-[18px]">{drive.name}</h2>
-          <p className="mb-2 text-ink2">{`A ${kinds[drive.kind] ?? "drive"}${drive.connected ? "" : ", not connected"}${drive.standIn ? ". A stand-in: it is plugged here instead of by a cable." : "."}`}</p>
+          <p className="mb-2 text-ink2">{`A ${kinds[drive.kind] ?? "drive"}${drive.silent ? ", which does not answer" : drive.connected ? "" : ", not connected"}${drive.standIn ? ". A stand-in: it is plugged here instead of by a cable." : "."}`}</p>
           <dl>
             <Fact name="folder">{drive.dir}</Fact>
             {drive.connected ? (
@@ -170,6 +171,7 @@ function Tank({ drive }: { drive: Drive }) {
             ) : null}
           </dl>
           <Trouble error={plug.error} />
+          <Rename drive={drive} />
           {drive.standIn ? (
             <Button
               kind={drive.connected ? "plain" : "first"}
@@ -183,5 +185,43 @@ function Tank({ drive }: { drive: Drive }) {
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  );
+}
+
+/** Rename names a drive, or forgets it: nothing on it is touched. */
+function Rename({ drive }: { drive: Drive }) {
+  const [name, setName] = useState(drive.name);
+  const rename = useAct((to: string) => api.put<AppState>(`/drives/${drive.id}`, { name: to, dir: "" }));
+  const drop = useAct(() => api.drop<AppState>(`/drives/${drive.id}`));
+  const busy = rename.isPending || drop.isPending;
+  return (
+    <form
+      className="mt-2 border-t border-hair pt-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        rename.mutate(name);
+      }}
+    >
+      <label className="flex items-center gap-2">
+        <span className="text-[12px] text-faint">name</span>
+        <input
+          className="min-w-0 flex-1 rounded-xs border border-rule bg-field px-2 py-0.5"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button kind="small" type="submit" disabled={busy || name.trim() === "" || name === drive.name}>
+          Rename
+        </Button>
+        <Button
+          kind="small"
+          disabled={busy}
+          onClick={() => drop.mutate(undefined)}
+          {...tip("Forget this drive. Nothing on it is touched.")}
+        >
+          Forget
+        </Button>
+      </label>
+      <Trouble error={rename.error ?? drop.error} />
+    </form>
   );
 }

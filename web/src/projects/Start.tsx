@@ -244,6 +244,9 @@ function DriveForm({ onDone }: { onDone: () => void }) {
           required
         />
       </label>
+      <div className="mb-2">
+        <FolderPicker machine low onFolder={setDir} />
+      </div>
       <label className="mb-2 block">
         <span className="text-[12px] text-faint">what you call it</span>
         <input className={input} value={name} onChange={(e) => setName(e.target.value)} />

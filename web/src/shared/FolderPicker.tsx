@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { useFolder } from "../api/queries";
 import type { Entry } from "../api/types";
-import { Trouble } from "./parts";
+import { Button, Trouble } from "./parts";
 import { tip } from "./Tip";
 import { bytes } from "./words";
 
@@ -17,6 +17,7 @@ export function FolderPicker({
   onFile,
   files,
   low,
+  machine = false,
 }: {
   start?: string;
   chosen?: readonly string[];
@@ -24,14 +25,21 @@ export function FolderPicker({
   onFolder?: (path: string, label: string) => void;
   onFile?: (e: Entry) => void;
   files?: (e: Entry) => boolean;
+  /** any folder of this machine, not only those of the drives */
+  machine?: boolean;
 }) {
   const [path, setPath] = useState(start);
-  const { data, error } = useFolder(path);
+  const [holds, setHolds] = useState("");
+  const { data: parts, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useFolder(path, holds, machine);
+  const data = parts?.pages[0];
+  const have = parts?.pages.reduce((n, p) => n + p.entries.length, 0) ?? 0;
   const go = (p: string, label: string) => {
     setPath(p);
+    setHolds("");
     onFolder?.(p, label);
   };
-  const shown = data?.entries.filter((e) => e.folder || (files?.(e) ?? false)) ?? [];
+  const shown = parts?.pages.flatMap((p) => p.entries).filter((e) => e.folder || (files?.(e) ?? false)) ?? [];
+  const long = holds !== "" || (data?.total ?? 0) > 100;
   return (
     <div className="flex shrink-0 flex-col border border-rule bg-field">
       <div className="flex items-center gap-2 border-b border-rule bg-band px-3 py-1.5 font-mono text-[12px]">
@@ -47,6 +55,15 @@ export function FolderPicker({
         <span className="truncate" {...tip(path)}>
           {data?.label ?? "…"}
         </span>
+        {long ? (
+          <input
+            className="ml-auto w-28 rounded-xs border border-rule bg-field px-1.5 text-[12px]"
+            placeholder="name holds"
+            aria-label="Only names that hold"
+            value={holds}
+            onChange={(e) => setHolds(e.target.value)}
+          />
+        ) : null}
       </div>
       <Trouble error={error} />
       <ul className={`${low ? "h-29" : "h-60"} overflow-auto`} aria-label="Folder contents">
@@ -73,7 +90,16 @@ export function FolderPicker({
             </button>
           </li>
         ))}
-        {data && shown.length === 0 ? <li className="p-4 text-faint">Nothing to choose here.</li> : null}
+        {data && shown.length === 0 && !hasNextPage ? (
+          <li className="p-4 text-faint">Nothing to choose here.</li>
+        ) : null}
+        {hasNextPage ? (
+          <li className="p-2 text-center">
+            <Button kind="small" disabled={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+              {`more: ${(data!.total - have).toLocaleString("en-GB")} of ${data!.total.toLocaleString("en-GB")} are not listed`}
+            </Button>
+          </li>
+        ) : null}
       </ul>
     </div>
   );
