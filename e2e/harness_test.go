@@ -102,10 +102,24 @@ func open(t *testing.T, a app) *page {
 		chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", false), chromedp.Flag("force-color-profile", "srgb"), chromedp.WindowSize(1280, 800))
 	ctx, end := chromedp.NewContext(alloc)
 	t.Cleanup(func() { end(); endAlloc() })
-	p := &page{t: t, ctx: ctx, app: a}
+	return watch(&page{t: t, ctx: ctx, app: a})
+}
+
+// tab opens another tab of the same browser.
+func (p *page) tab() *page {
+	p.t.Helper()
+	ctx, end := chromedp.NewContext(p.ctx)
+	p.t.Cleanup(end)
+	return watch(&page{t: p.t, ctx: ctx, app: p.app})
+}
+
+// watch begins to keep what the page writes to the console.
+func watch(p *page) *page {
+	t := p.t
+	t.Helper()
 	p.do(chromedp.EmulateViewport(1280, 800))
 	go func() {
-		for m := range chromedp.Console(ctx) {
+		for m := range chromedp.Console(p.ctx) {
 			if m.IsException() || m.Type == "error" {
 				p.mu.Lock()
 				p.errors = append(p.errors, m.String())

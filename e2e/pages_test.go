@@ -202,3 +202,34 @@ func TestContrast(t *testing.T) {
 		}
 	}
 }
+
+// TestManyTabs: a browser holds six lines to one server (common practice of
+// HTTP/1.1 browsers). Nine tabs all load, and hear of what is decided in one;
+// also when the tab that listened for all of them is gone.
+func TestManyTabs(t *testing.T) {
+	a := serveDemo(t)
+	first := open(t, a)
+	first.visit("/p/1/stow")
+	first.sees("names every system takes")
+	first.idle()
+	var tabs []*page
+	for range 8 {
+		tab := first.tab()
+		tab.visit("/p/1/stow")
+		tab.sees("names every system takes")
+		tabs = append(tabs, tab)
+	}
+	stays := `[...document.querySelectorAll('[role=row]')].some((r) => r.innerText.includes('clock tick.wav') && r.innerText.includes('stays'))`
+	last := tabs[len(tabs)-1]
+	last.press("[role=gridcell]", "clock tick.wav")
+	last.until("for the row", `document.querySelector('[role=row][aria-selected=true]')`)
+	last.key("x")
+	for _, tab := range append([]*page{first}, tabs...) {
+		tab.until("for the file to stay", stays)
+	}
+	first.do(chromedp.Navigate("about:blank"))
+	last.key("u")
+	for _, tab := range tabs {
+		tab.until("for it to travel again", "!"+stays)
+	}
+}

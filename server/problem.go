@@ -6,6 +6,7 @@ import (
 	"errors"
 	"io/fs"
 	"net/http"
+	"syscall"
 
 	"github.com/labstack/echo/v5"
 
@@ -51,6 +52,8 @@ func explain(err error) api.ProblemReply {
 		out.Status, out.Title = http.StatusConflict, "Refused"
 	case errors.Is(err, store.ErrNotFound):
 		out.Status, out.Title, out.Detail = http.StatusNotFound, "Not known", "It is not known here any more."
+	case errors.Is(err, syscall.ENAMETOOLONG):
+		out.Status, out.Title, out.Detail = http.StatusBadRequest, "Too long", "A name is longer than the disk takes."
 	case errors.Is(err, drive.ErrOutside):
 		out.Status, out.Title = http.StatusForbidden, "Outside your drives"
 	case errors.Is(err, drive.ErrUnplugged):
@@ -65,7 +68,14 @@ func explain(err error) api.ProblemReply {
 		out.Status, out.Title, out.Detail = http.StatusConflict, "Stopped", "It was stopped."
 	case errors.As(err, &coder):
 		out.Status, out.Title = coder.StatusCode(), http.StatusText(coder.StatusCode())
-		out.Detail = "There is nothing at this address."
+		switch out.Status {
+		case http.StatusRequestEntityTooLarge:
+			out.Detail = "A request holds 1 MB at the most."
+		case http.StatusMethodNotAllowed:
+			out.Detail = "This address is not asked in that manner."
+		default:
+			out.Detail = "There is nothing at this address."
+		}
 	}
 	return out
 }

@@ -11,13 +11,18 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
+	"time"
 
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 	_ "modernc.org/sqlite" // the driver, in Go alone
+	sqlite3 "modernc.org/sqlite/lib"
 )
 
 // Store is the open database.
@@ -48,15 +53,19 @@ func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder ‘%s’ cannot be made: %w", dir, err)
 	}
-	path := filepath.Join(dir, "boundcrate.db")
+	path := filepath.Join(dir, fileName)
 	const pragmas = "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(10000)&_pragma=synchronous(NORMAL)&_pragma=cache_size(-16000)"
 	db, err := connect("file:"+path+pragmas+"&_txlock=immediate", 1)
 	if err != nil {
-		return nil, fmt.Errorf("‘%s’ cannot be opened: %w", path, err)
+		return nil, unopened(path, "opened", err)
 	}
 	if err := migrate(db); err != nil {
 		closeDB(db)
-		return nil, fmt.Errorf("‘%s’ cannot be brought up to date: %w", path, err)
+		return nil, unopened(path, "brought up to date", err)
+	}
+	if err := whole(db); err != nil {
+		closeDB(db)
+		return nil, &DamagedError{path, err}
 	}
 	read, err := connect("file:"+path+pragmas+"&_pragma=query_only(1)", 4)
 	if err != nil {
@@ -64,6 +73,75 @@ func Open(dir string) (*Store, error) {
 		return nil, fmt.Errorf("‘%s’ cannot be read: %w", path, err)
 	}
 	return &Store{db, read, dir}, nil
+}
+
+// unopened tells a damaged database from one that only cannot be opened now.
+func unopened(path, what string, err error) error {
+	var code interface{ Code() int }
+	if errors.As(err, &code) {
+		switch code.Code() & 0xFF {
+		case sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_FORMAT, sqlite3.SQLITE_ERROR:
+			return &DamagedError{path, err}
+		}
+	}
+	return fmt.Errorf("‘%s’ cannot be %s: %w", path, what, err)
+}
+
+// DamagedError is a database that does not hold what it should.
+type DamagedError struct {
+	Path string
+	Err  error
+}
+
+func (e *DamagedError) Error() string { return "‘" + e.Path + "’ is damaged: " + e.Err.Error() }
+
+func (e *DamagedError) Unwrap() error { return e.Err }
+
+// tables are those that every database of this release has.
+var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "folders", "files", "rules_switches"}
+
+// whole tells a database whose tables are gone.
+func whole(db *gorm.DB) error {
+	var there []string
+	if err := db.Raw("SELECT name FROM sqlite_master WHERE type = 'table'").Scan(&there).Error; err != nil {
+		return err
+	}
+	for _, t := range tables {
+		if !slices.Contains(there, t) {
+			return fmt.Errorf("its table %s is gone", t)
+		}
+	}
+	return nil
+}
+
+// Check reads the whole database and is a *DamagedError where SQLite finds it
+// damaged.
+func (s *Store) Check() error {
+	var said []string
+	err := s.read.Raw("PRAGMA quick_check(1)").Scan(&said).Error
+	if err == nil && (len(said) != 1 || said[0] != "ok") {
+		err = errors.New(strings.Join(said, "; "))
+	}
+	if err != nil {
+		return &DamagedError{filepath.Join(s.dir, fileName), err}
+	}
+	return nil
+}
+
+// fileName is the database within the data folder.
+const fileName = "boundcrate.db"
+
+// Anew puts a damaged database aside under another name, where it is kept, and
+// opens a new one. It returns where the old one is.
+func Anew(dir string, now time.Time) (s *Store, kept string, err error) {
+	kept = filepath.Join(dir, "boundcrate.damaged-"+now.Format("20060102-150405")+".db")
+	for _, end := range []string{"", "-wal", "-shm"} {
+		if rerr := os.Rename(filepath.Join(dir, fileName+end), kept+end); rerr != nil && !errors.Is(rerr, fs.ErrNotExist) {
+			return nil, "", rerr
+		}
+	}
+	s, err = Open(dir)
+	return s, kept, err
 }
 
 func connect(dsn string, most int) (*gorm.DB, error) {

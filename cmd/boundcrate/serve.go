@@ -3,14 +3,17 @@ package main
 import (
 	"context"
 	"crypto/rand"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net"
 	"os"
 	"path/filepath"
+	"time"
 
 	"github.com/spf13/cobra"
 
+	"boundcrate/core/drive"
 	"boundcrate/demo"
 	"boundcrate/server"
 	"boundcrate/store"
@@ -20,6 +23,7 @@ import (
 func serveCommand() *cobra.Command {
 	var drives []string
 	var data, addr string
+	var anew bool
 	cmd := &cobra.Command{
 		Use: "serve --drive NAME=DIR … [--data DIR] [--addr 127.0.0.1:PORT]", Short: "serve the application on your own folders", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -32,12 +36,24 @@ func serveCommand() *cobra.Command {
 					return err
 				}
 			}
-			s, err := store.Open(data)
+			s, free, err := keep(data, anew)
 			if err != nil {
 				return err
 			}
-			defer s.Close()
+			defer free()
+			known, err := s.Drives()
+			if err != nil {
+				return err
+			}
 			for _, d := range given {
+				if d.Dir, err = filepath.EvalSymlinks(d.Dir); err != nil { // nothing is written through links
+					return err
+				}
+				for _, k := range known {
+					if k.Name == d.Name && k.Dir != d.Dir {
+						fmt.Fprintf(os.Stderr, "The drive “%s” was at ‘%s’; it is at ‘%s’ now.\n", d.Name, k.Dir, d.Dir)
+					}
+				}
 				if err := s.PutDrive(d.Name, d.Dir, d.Kind, false); err != nil {
 					return err
 				}
@@ -48,7 +64,43 @@ func serveCommand() *cobra.Command {
 	cmd.Flags().StringArrayVar(&drives, "drive", nil, "a folder to work in, as NAME=DIR; may be given several times")
 	cmd.Flags().StringVar(&data, "data", "", "data folder (default: the user's)")
 	cmd.Flags().StringVar(&addr, "addr", "127.0.0.1:8417", "where to listen, on loopback")
+	cmd.Flags().BoolVar(&anew, "anew", false, "begin with an empty database where the old one is damaged; the old one is kept beside it")
 	return cmd
+}
+
+// keep opens the store of a data folder for serving: one server has it at a
+// time, and a damaged database is told before anything leans on it.
+func keep(data string, anew bool) (*store.Store, func(), error) {
+	if err := os.MkdirAll(data, 0o700); err != nil {
+		return nil, nil, err
+	}
+	lock, held, err := drive.Hold(filepath.Join(data, "serving.lock"), os.O_RDWR|os.O_CREATE)
+	if err != nil {
+		return nil, nil, err
+	}
+	if !held {
+		return nil, nil, fmt.Errorf("Bound Crate serves from ‘%s’ already. Use the one that runs, or give another data folder with --data.", data)
+	}
+	s, err := store.Open(data)
+	if err == nil {
+		if err = s.Check(); err != nil {
+			s.Close()
+		}
+	}
+	var damaged *store.DamagedError
+	if errors.As(err, &damaged) && anew {
+		var kept string
+		if s, kept, err = store.Anew(data, time.Now()); err == nil {
+			fmt.Fprintf(os.Stderr, "The old database is kept as ‘%s’.\n", kept)
+		}
+	} else if damaged != nil {
+		err = fmt.Errorf("%w. Run serve with --anew to begin with an empty one; this one is kept beside it.", err)
+	}
+	if err != nil {
+		lock.Close()
+		return nil, nil, err
+	}
+	return s, func() { s.Close(); lock.Close() }, nil
 }
 
 func demoCommand() *cobra.Command {
@@ -70,11 +122,11 @@ func demoCommand() *cobra.Command {
 			if only {
 				return nil
 			}
-			s, err := store.Open(demo.DataDir(abs))
+			s, free, err := keep(demo.DataDir(abs), false)
 			if err != nil {
 				return err
 			}
-			defer s.Close()
+			defer free()
 			return serve(cmd.Context(), s, addr, true)
 		},
 	}
