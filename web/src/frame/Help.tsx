@@ -16,7 +16,7 @@ const keys: [string, string][] = [
   ["m", "mend what is selected"],
   ["c", "copy its path"],
   ["x", "travels or stays (in Stow)"],
-  ["Enter", "use the candidate (in Mend)"],
+  ["Enter", "use the candidate, if nothing speaks against it (in Mend)"],
   ["u  U", "undo the last decision, redo it"],
   ["t", "trace again"],
   ["n", "day or night"],
