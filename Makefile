@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 NPM = cd web && npm
 
-.PHONY: demo build test faults bench format lint shots types clean deps
+.PHONY: demo build test faults fuzz bench format lint shots types clean deps
 
 build: bin/boundcrate
 
@@ -40,6 +40,16 @@ test: deps build
 # runs each a few times.
 faults: deps build
 	FAULTS=1 go test -count 1 -timeout 60m -run 'Killed|Racing|Bombs|FullDisk|AllOrNone|Recover' ./core/... ./server ./store ./cmd/boundcrate
+
+# Every reader of documents, bags and archives against bytes made by chance, for
+# SECONDS each.
+SECONDS ?= 60
+fuzz:
+	@for p in $$(grep -rl '^func Fuzz' --include=*_test.go core | xargs -n1 dirname | sort -u); do \
+		for f in $$(grep -ho '^func Fuzz[A-Za-z]*' $$p/*_test.go | cut -c6-); do \
+			echo "$$p $$f"; go test ./$$p -run '^$$' -fuzz "^$$f\$$" -fuzztime $(SECONDS)s || exit 1; \
+		done; \
+	done
 
 # Everything as gofmt and Prettier lay it out.
 format: web/node_modules/.package-lock.json
