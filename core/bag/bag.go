@@ -113,7 +113,7 @@ func ReadManifest(r io.Reader) (sums map[string]string, bad []int, err error) {
 		// Some tools write "*" before the path for binary mode.
 		p = strings.TrimPrefix(strings.TrimLeft(p, " \t"), "*")
 		p = Unescape(strings.TrimPrefix(p, "./"))
-		if _, herr := hex.DecodeString(sum); !ok || herr != nil || p == "" {
+		if _, herr := hex.DecodeString(sum); !ok || sum == "" || herr != nil || p == "" {
 			bad = append(bad, n)
 			continue
 		}
