@@ -202,6 +202,9 @@ func TestKilledWrites(t *testing.T) {
 		if left, _ := filepath.Glob(filepath.Join(dir, "film/.boundcrate*")); len(left) > 0 {
 			t.Errorf("kill %d left %v", i, left)
 		}
+		if left, _ := filepath.Glob(filepath.Join(dir, "film/editions/.*")); len(left) > 0 {
+			t.Errorf("kill %d left %v", i, left)
+		}
 		if left, _ := filepath.Glob(filepath.Join(data, "boundcrate/writing/*")); len(left) > 0 {
 			t.Errorf("kill %d left %v", i, left)
 		}
@@ -242,5 +245,19 @@ func TestFullDiskWrites(t *testing.T) {
 	same(t, before, after)
 	if len(after) != len(before) {
 		t.Errorf("left behind: %d files, %d before", len(after), len(before))
+	}
+}
+
+// TestOutOfReach: a crate is not sealed onto the place of a drive that is not
+// connected, and no folder is made there.
+func TestOutOfReach(t *testing.T) {
+	dir, doc := project(t, 1, 100)
+	away := filepath.Join(dir, "mnt", "Shuttle")
+	code, _, errs := invoke(t, t.TempDir(), "seal", "--drive", "Shuttle="+away, "--out", filepath.Join(away, "crate"), doc)
+	if code != notDone || !strings.Contains(errs, "Shuttle") {
+		t.Errorf("%d %s", code, errs)
+	}
+	if _, err := os.Stat(filepath.Join(dir, "mnt")); err == nil {
+		t.Error("a folder was made where the drive would be")
 	}
 }

@@ -21,6 +21,17 @@ type Keeper struct{ Dir string }
 // Folder is the folder beside a document that holds its editions.
 const Folder = "editions"
 
+// Mark begins the names of editions that are not whole yet.
+const Mark = ".boundcrate-edition-"
+
+// Of is the folder that holds a document's editions.
+func (k Keeper) Of(document string) string {
+	if k.Dir != "" {
+		return k.Dir
+	}
+	return filepath.Join(filepath.Dir(document), Folder)
+}
+
 // Keep copies a document under the next free edition name and returns where:
 // cut.otio becomes editions/cut.edition-1.otio. The name appears when the copy is
 // whole and safe. Nothing is ever written over.
@@ -30,14 +41,11 @@ func (k Keeper) Keep(document string) (kept string, err error) {
 		return "", err
 	}
 	defer src.Close()
-	dir := k.Dir
-	if dir == "" {
-		dir = filepath.Join(filepath.Dir(document), Folder)
-	}
+	dir := k.Of(document)
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return "", err
 	}
-	tmp, err := os.CreateTemp(dir, ".boundcrate-*")
+	tmp, err := os.CreateTemp(dir, Mark+"*")
 	if err != nil {
 		return "", err
 	}

@@ -130,8 +130,10 @@ func commit(reach drive.Reach, first string, jobs []write, keep edition.Keeper, 
 func prepareAll(reach drive.Reach, first string, jobs []write, keep edition.Keeper, j *journal) (list []place, err error) {
 	var folders []string
 	for _, w := range jobs {
-		if dir := filepath.Dir(w.doc.Info.Real); !slices.Contains(folders, dir) {
-			folders = append(folders, dir)
+		for _, dir := range []string{filepath.Dir(w.doc.Info.Real), keep.Of(w.doc.Info.Real)} {
+			if !slices.Contains(folders, dir) {
+				folders = append(folders, dir)
+			}
 		}
 	}
 	defer func() {
@@ -324,7 +326,7 @@ const maxJournal = 64 << 20
 func sweep(dir string) {
 	entries, _ := os.ReadDir(dir)
 	for _, e := range entries {
-		if strings.HasPrefix(e.Name(), freshMark) {
+		if strings.HasPrefix(e.Name(), freshMark) || strings.HasPrefix(e.Name(), edition.Mark) {
 			os.Remove(filepath.Join(dir, e.Name()))
 		}
 	}

@@ -1,10 +1,12 @@
 package usda
 
 import (
+	"runtime"
 	"strings"
 	"testing"
 
 	"boundcrate/core/format/formattest"
+	"boundcrate/core/mention"
 )
 
 const sample = `#usda 1.0
@@ -124,4 +126,21 @@ func FuzzRead(f *testing.F) {
 func TestPrimLines(t *testing.T) {
 	formattest.Table(t, Format{}, "x.usda", "#usda 1.0\ndef Shader \"a\"\n{\n  bool active = 0\n  asset inputs:file = @a.png@\n}\n\ndef \"b\"\n(\n  active = false\n)\n\n{\n  asset inputs:file = @b.png@\n}\ndef Scope \"c\"\n\n# a remark\n{\n  def Shader \"d\"\n  {\n    asset inputs:file = @d.png@\n  }\n}\n",
 		"used /a inputs:file | a.png", "dormant /b inputs:file | b.png", "used /c/d inputs:file | d.png")
+}
+
+// TestDeep: a text nested 2,000 deep needs memory by its size, not by the square
+// of its depth.
+func TestDeep(t *testing.T) {
+	const deep = 2000
+	text := "#usda 1.0\n" + strings.Repeat("def Xform \"a name of some length\" {\nasset f = @a.png@\n", deep) + strings.Repeat("}\n", deep)
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	d, err := Format{}.Read(mention.Text{Name: "x.usda", Bytes: []byte(text)}, nil)
+	runtime.ReadMemStats(&after)
+	if err != nil || len(d.Mentions) != deep {
+		t.Fatal(len(d.Mentions), err)
+	}
+	if grown := after.TotalAlloc - before.TotalAlloc; grown > 400<<20 {
+		t.Errorf("%d MB for %d kB", grown>>20, len(text)>>10)
+	}
 }
