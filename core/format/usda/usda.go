@@ -63,6 +63,7 @@ type frame struct {
 	kind    byte // '{', '(', '['
 	what    what
 	name    string // of a prim, variant set, variant or list
+	path    string // of a prim: its own and those above it, made once
 	typ     string // of a prim
 	first   int    // mentions in it begin here
 	off     bool   // active = false
@@ -483,6 +484,7 @@ func (r *reader) newPrim() frame {
 			f.typ = string(w.b)
 		}
 	}
+	f.path = r.above() + "/" + f.name
 	return f
 }
 
@@ -552,7 +554,7 @@ func (r *reader) when() (list []string) {
 		switch f := &r.stack[i]; f.what {
 		case prim:
 			if f.name != "" {
-				prims += "/" + f.name
+				prims = f.path
 			}
 		case variantSet:
 			set = f.name
@@ -728,20 +730,23 @@ func packed(path string) bool {
 
 // path is that of the prims around the present place.
 func (r *reader) path() string {
-	var b [256]byte
-	path := b[:0]
-	for i := range r.stack {
+	if r.prim != nil {
+		return r.prim.path
+	}
+	if above := r.above(); above != "" {
+		return above
+	}
+	return "/"
+}
+
+// above is the path of the prim that the present place is in, "" for none.
+func (r *reader) above() string {
+	for i := len(r.stack) - 1; i >= 0; i-- {
 		if f := &r.stack[i]; f.what == prim && f.name != "" {
-			path = append(append(path, '/'), f.name...)
+			return f.path
 		}
 	}
-	if r.prim != nil {
-		path = append(append(path, '/'), r.prim.name...)
-	}
-	if len(path) == 0 {
-		return "/"
-	}
-	return string(path)
+	return ""
 }
 
 // what is the attribute or list an asset stands in.
