@@ -82,6 +82,20 @@ func Escape(p string) string { return escaped.Replace(p) }
 // Unescape is described at Escape.
 func Unescape(p string) string { return plain.Replace(p) }
 
+// lines is a split function for lines that end with LF, CR or both (§2.1.3).
+func lines(b []byte, end bool) (advance int, line []byte, err error) {
+	i := bytes.IndexAny(b, "\r\n")
+	switch {
+	case i < 0 && end && len(b) > 0:
+		return len(b), b, nil
+	case i < 0, b[i] == '\r' && i+1 == len(b) && !end:
+		return 0, nil, nil // what follows tells
+	case b[i] == '\r' && i+1 < len(b) && b[i+1] == '\n':
+		return i + 2, b[:i], nil
+	}
+	return i + 1, b[:i], nil
+}
+
 // WriteManifest lists digests by path, in order of paths.
 func WriteManifest(w io.Writer, sums map[string]string) error {
 	paths := make([]string, 0, len(sums))
@@ -103,6 +117,7 @@ func WriteManifest(w io.Writer, sums map[string]string) error {
 func ReadManifest(r io.Reader) (sums map[string]string, bad []int, err error) {
 	sums = map[string]string{}
 	sc := bufio.NewScanner(r)
+	sc.Split(lines)
 	sc.Buffer(make([]byte, 1<<16), 1<<20)
 	for n := 1; sc.Scan(); n++ {
 		line := strings.TrimRight(sc.Text(), "\r")
@@ -141,6 +156,7 @@ func ReadInfo(r io.Reader) map[string][]string {
 	info := map[string][]string{}
 	last := ""
 	sc := bufio.NewScanner(r)
+	sc.Split(lines)
 	for sc.Scan() {
 		line := sc.Text()
 		if last != "" && (strings.HasPrefix(line, " ") || strings.HasPrefix(line, "\t")) {

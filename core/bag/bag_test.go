@@ -73,3 +73,18 @@ func TestInfo(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 }
+
+// TestLineEnds: lines end with LF, CR or both (RFC 8493 §2.1.3).
+func TestLineEnds(t *testing.T) {
+	for _, end := range []string{"\n", "\r", "\r\n"} {
+		text := "00  data/a.wav" + end + end + "01  data/b.wav"
+		sums, bad, err := bag.ReadManifest(strings.NewReader(text))
+		if err != nil || len(bad) > 0 || sums["data/a.wav"] != "00" || sums["data/b.wav"] != "01" || len(sums) != 2 {
+			t.Errorf("%q: %v %v %v", text, sums, bad, err)
+		}
+		info := bag.ReadInfo(strings.NewReader("A: b" + end + "  c" + end + "D: e" + end))
+		if len(info["A"]) != 1 || info["A"][0] != "b c" || len(info["D"]) != 1 {
+			t.Errorf("%q: %q", end, info)
+		}
+	}
+}
