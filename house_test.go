@@ -48,6 +48,7 @@ var road = []string{
 	"core/recipe",
 	"core/seal",
 	"core/receive",
+	"core/survey",
 	"core/words",
 	"core/report",
 }

@@ -203,7 +203,7 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		defer memory.Close()
 		j.unit("bytes")
 		now := time.Now()
-		if err := a.store.KeepUses(p.ID, s.graph, s.drives, now); err != nil {
+		if err := a.store.KeepUses(p.ID, s.graph, a.formats(), now); err != nil {
 			return nothing{}, "", err
 		}
 		err = memory.Remember(ctx, s.graph, reach, nil, now, func(done, total int64) { j.step("reading contents", done, total) })

@@ -98,7 +98,7 @@ func (e *DamagedError) Error() string { return "‘" + e.Path + "’ is damaged:
 func (e *DamagedError) Unwrap() error { return e.Err }
 
 // tables are those that every database of this release has.
-var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "folders", "files", "rules_switches"}
+var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "files", "rules_switches"}
 
 // whole tells a database whose tables are gone.
 func whole(db *gorm.DB) error {

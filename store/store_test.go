@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/index"
 	"boundcrate/core/index/indextest"
 	"boundcrate/core/resolve"
+	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 	"boundcrate/store"
 )
@@ -138,7 +139,7 @@ func TestIdentity(t *testing.T) {
 	if err := memory(t, s).Remember(context.Background(), trail(t, doc), drive.System{}, nil, time.Now(), nil); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.KeepUses(0, trailOn(t, must(s.CoreDrives()), doc), must(s.CoreDrives()), time.Now()); err != nil {
+	if err := s.KeepUses(0, trailOn(t, must(s.CoreDrives()), doc), all.Formats(), time.Now()); err != nil {
 		t.Fatal(err)
 	}
 	elsewhere := filepath.Join(t.TempDir(), "mnt")
@@ -148,17 +149,17 @@ func TestIdentity(t *testing.T) {
 	if _, ok := memory(t, s).Last(filepath.Join(elsewhere, "take 1.wav")); !ok {
 		t.Error("the drive came back and nothing on it is known")
 	}
-	uses, err := s.UsesOf(drive.At(must(s.CoreDrives()), filepath.Join(elsewhere, "take 0.wav")))
-	if err != nil || len(uses) != 1 || uses[0].Document.Path != "/list.m3u" || uses[0].Role != "read" {
+	uses, err := must(s.Ledger(all.Formats())).Into(filepath.Join(elsewhere, "take 0.wav"))
+	if err != nil || len(uses) != 1 || uses[0].Document != filepath.Join(elsewhere, "list.m3u") || uses[0].Role != survey.Read {
 		t.Errorf("%+v %v", uses, err)
 	}
 	// Traced again without it, the file is used no more.
 	g := trailOn(t, must(s.CoreDrives()), filepath.Join(elsewhere, "list.m3u"))
 	g.References = g.References[1:]
-	if err := s.KeepUses(0, g, must(s.CoreDrives()), time.Now()); err != nil {
+	if err := s.KeepUses(0, g, all.Formats(), time.Now()); err != nil {
 		t.Fatal(err)
 	}
-	if uses, _ := s.UsesOf(drive.At(must(s.CoreDrives()), filepath.Join(elsewhere, "take 0.wav"))); len(uses) != 0 {
+	if uses, _ := must(s.Ledger(all.Formats())).Into(filepath.Join(elsewhere, "take 0.wav")); len(uses) != 0 {
 		t.Errorf("still used: %+v", uses)
 	}
 }

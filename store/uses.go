@@ -4,22 +4,25 @@ import (
 	"database/sql"
 	"time"
 
+	"github.com/zeebo/xxh3"
+
 	"boundcrate/core/drive"
+	"boundcrate/core/format"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
+	"boundcrate/core/survey"
+	"boundcrate/core/trace"
 )
 
-// Use is one place that names, needs or writes a file.
-type Use struct {
-	Project  int64 // 0: traced on the command line
-	Document drive.Path
-	Owner    string
-	Use      string
-	Role     string // read or write
-	At       time.Time
-}
-
-// KeepUses replaces what a project's documents use by what a trace found.
-func (s *Store) KeepUses(project int64, g *graph.Graph, drives []drive.Drive, now time.Time) error {
+// KeepUses replaces what a project's documents use by what a trace with some
+// formats found. A file that is reached through a link is kept under both paths.
+// Only the configured drives give an identity: one that a single command was told
+// of is a plain folder for the next.
+func (s *Store) KeepUses(project int64, g *graph.Graph, formats format.Set, now time.Time) error {
+	drives, err := s.CoreDrives()
+	if err != nil {
+		return err
+	}
 	docs := make([]drive.Path, len(g.Documents))
 	for i := range g.Documents {
 		docs[i] = drive.At(drives, g.Documents[i].Path)
@@ -40,11 +43,29 @@ func (s *Store) KeepUses(project int64, g *graph.Graph, drives []drive.Drive, no
 			continue
 		}
 		met[key{r.File, r.Doc}] = true
-		rows = append(rows, row{g.Files[r.File].At, docs[r.Doc], r.Owner, r.Use.String(), "read"})
+		f := &g.Files[r.File]
+		rows = append(rows, row{drive.At(drives, f.Path), docs[r.Doc], r.Owner, r.Use.String(), string(survey.Read)})
+		if f.Real != "" && f.Real != f.Path {
+			rows = append(rows, row{drive.At(drives, f.Real), docs[r.Doc], r.Owner, r.Use.String(), string(survey.Read)})
+		}
+		if f.Frames != nil && len(f.Frames.Files) > 0 { // who looks for one frame finds it
+			for _, p := range f.Frames.Files {
+				rows = append(rows, row{drive.At(drives, p), docs[r.Doc], r.Owner, r.Use.String(), string(survey.Read)})
+			}
+		}
 	}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
-		rows = append(rows, row{drive.At(drives, w.Path), docs[w.Doc], w.Owner, w.Use.String(), "write"})
+		rows = append(rows, row{drive.At(drives, w.Path), docs[w.Doc], w.Owner, w.Use.String(), string(survey.Write)})
+	}
+	by := int64(xxh3.HashString(trace.Signature(formats)))
+	err = s.many(nil, `INSERT INTO traced (drive, path, size, mod, dev, ino, changed, formats, at) VALUES (?,?,?,?,?,?,?,?,?)
+		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, formats=excluded.formats, at=excluded.at`, len(docs), func(i int) []any {
+		st := g.Documents[i].Info.Stamp()
+		return []any{docs[i].Drive, docs[i].Path, st.Size, st.Mod, int64(st.Node.Dev), int64(st.Node.Ino), st.Node.Changed, by, nanos(now)}
+	})
+	if err != nil {
+		return err
 	}
 	return s.many(func(tx *sql.Tx) error {
 		if project != 0 {
@@ -63,22 +84,107 @@ func (s *Store) KeepUses(project int64, g *graph.Graph, drives []drive.Drive, no
 	})
 }
 
-// UsesOf are the places that name a file, over all that was ever traced.
-func (s *Store) UsesOf(file drive.Path) ([]Use, error) {
-	rows, err := s.raw().Query("SELECT project_id, doc_drive, doc_path, owner, use, role, at FROM uses WHERE drive = ? AND path = ? ORDER BY project_id, doc_path", file.Drive, file.Path)
+// Ledger is a survey.Ledger of what was ever traced, as the drives are now.
+type Ledger struct {
+	s       *Store
+	drives  []drive.Drive
+	formats format.Set
+	by      int64
+	names   map[int64]string // of projects
+}
+
+// Ledger answers for documents read with some formats.
+func (s *Store) Ledger(formats format.Set) (*Ledger, error) {
+	drives, err := s.CoreDrives()
+	if err != nil {
+		return nil, err
+	}
+	projects, err := s.Projects()
+	if err != nil {
+		return nil, err
+	}
+	l := &Ledger{s, drives, formats, int64(xxh3.HashString(trace.Signature(formats))), map[int64]string{}}
+	for _, p := range projects {
+		l.names[p.ID] = p.Name
+	}
+	return l, nil
+}
+
+// Fresh implements survey.Ledger.
+func (l *Ledger) Fresh(document string, is drive.Stamp) bool {
+	p := drive.At(l.drives, document)
+	var was drive.Stamp
+	var by int64
+	err := l.s.raw().QueryRow("SELECT size, mod, dev, ino, changed, formats FROM traced WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(
+		&was.Size, &was.Mod, (*signed)(&was.Node.Dev), (*signed)(&was.Node.Ino), &was.Node.Changed, &by)
+	return err == nil && was == is && by == l.by
+}
+
+// Learn implements survey.Ledger.
+func (l *Ledger) Learn(g *graph.Graph) error {
+	return l.s.KeepUses(0, g, l.formats, time.Now())
+}
+
+// Known implements survey.Ledger.
+func (l *Ledger) Known() ([]string, error) {
+	rows, err := l.s.raw().Query("SELECT drive, path FROM traced ORDER BY drive, path")
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var list []Use
+	var list []string
 	for rows.Next() {
-		var u Use
-		var when int64
-		if err := rows.Scan(&u.Project, &u.Document.Drive, &u.Document.Path, &u.Owner, &u.Use, &u.Role, &when); err != nil {
+		var p drive.Path
+		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
 			return nil, err
 		}
-		u.At = at(when)
-		list = append(list, u)
+		if abs, ok := drive.Abs(l.drives, p); ok {
+			list = append(list, abs)
+		}
+	}
+	return list, rows.Err()
+}
+
+// Into implements survey.Ledger. One document that is known by a project and by
+// itself is one.
+func (l *Ledger) Into(path string) ([]survey.Use, error) {
+	p := drive.At(l.drives, path)
+	condition, args := "drive = ? AND (path = ? OR path > ? AND path < ?)", []any{p.Drive, p.Path, p.Path + "/", p.Path + "0"} // "0" follows "/"
+	if p.Path == "/" {
+		condition, args = "drive = ?", []any{p.Drive}
+	}
+	rows, err := l.s.raw().Query("SELECT project_id, drive, path, doc_drive, doc_path, owner, use, role, at FROM uses WHERE "+condition+" ORDER BY path, doc_path, project_id DESC", args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	type key struct {
+		doc, path string
+		role      survey.Role
+	}
+	met := map[key]bool{}
+	var list []survey.Use
+	for rows.Next() {
+		var project, when int64
+		var file, doc drive.Path
+		var u survey.Use
+		var use string
+		if err := rows.Scan(&project, &file.Drive, &file.Path, &doc.Drive, &doc.Path, &u.Owner, &use, &u.Role, &when); err != nil {
+			return nil, err
+		}
+		u.Use, _ = mention.ParseUse(use)
+		u.At, u.Project = at(when), l.names[project]
+		var here bool
+		if u.Path, here = drive.Abs(l.drives, file); !here {
+			continue
+		}
+		if u.Document, here = drive.Abs(l.drives, doc); !here {
+			u.Document = doc.String() // a drive that is not known any more
+		}
+		if k := (key{u.Document, u.Path, u.Role}); !met[k] {
+			met[k] = true
+			list = append(list, u)
+		}
 	}
 	return list, rows.Err()
 }

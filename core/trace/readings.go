@@ -87,8 +87,8 @@ func (s *said) scope() *mention.Scope {
 	return s.in
 }
 
-// signature changes when documents may be read otherwise.
-func signature(set format.Set) string {
+// Signature changes when documents may be read otherwise.
+func Signature(set format.Set) string {
 	var b strings.Builder
 	for _, f := range set {
 		b.WriteString(f.Name() + "\x00")

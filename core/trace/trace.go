@@ -63,7 +63,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 		root = graph.CommonFolder(documents)
 	}
 	t := &tracer{
-		Options: o, formats: signature(o.Formats),
+		Options: o, formats: Signature(o.Formats),
 		graph:   &graph.Graph{Root: filepath.Clean(root)},
 		seen:    map[string]graph.DocID{},
 		leaves:  map[string]leaf{},

@@ -1,0 +1,258 @@
+// Package survey looks over everything on the drives at once: which documents
+// there are, what any of them needs of a file or folder, and whether a folder may
+// go.
+package survey
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/format"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/trace"
+)
+
+// Role is what a document does with a file.
+type Role string
+
+// The roles.
+const (
+	Read  Role = "read"
+	Write Role = "write"
+)
+
+// Use is one place in a document that names, needs or writes a file.
+type Use struct {
+	Document string // absolute
+	Project  string // its name; "" where no project has the document
+	Path     string // the file, or the folder that is written into
+	Owner    string
+	Use      mention.Use
+	Role     Role
+	At       time.Time // when the document was traced
+}
+
+// Ledger keeps what documents use from one look to the next.
+type Ledger interface {
+	// Fresh tells that a document is as it was when what it uses was kept.
+	Fresh(document string, s drive.Stamp) bool
+	// Learn keeps what a trace found.
+	Learn(g *graph.Graph) error
+	// Into are the uses of a file, or of all files in and below a folder, and of
+	// folders that hold it.
+	Into(path string) ([]Use, error)
+	// Known are all documents of which uses are kept.
+	Known() ([]string, error)
+}
+
+// Options is what to look through, and with what.
+type Options struct {
+	Trace  trace.Options
+	Index  index.Index // of all drives, fresh
+	Ledger Ledger
+	Hash   mend.Hash // of contents; it may remember
+	// Progress is told how many documents of all were read.
+	Progress func(done, of int)
+}
+
+// Documents are the files of an index that are documents of a known format, by
+// extension and content. unread are those that could not be opened.
+func Documents(ctx context.Context, o Options) (list []index.Entry, unread []drive.Unread, err error) {
+	exts := map[string]bool{}
+	for _, f := range o.Trace.Formats {
+		if _, last := f.(format.Last); last {
+			continue
+		}
+		for _, e := range f.About().Extensions {
+			exts[e] = true
+		}
+	}
+	err = o.Index.Each(func(id int64, name string) error {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if strings.HasPrefix(name, ".") || !exts[format.Ext(name)] {
+			return nil
+		}
+		switch facts.KindOfName(name) {
+		case facts.Audio, facts.Video, facts.Image:
+			return nil
+		}
+		e, err := o.Index.Entry(id)
+		if err != nil {
+			return err
+		}
+		f, err := o.Trace.Reach.Open(e.Path)
+		if err != nil {
+			unread = append(unread, drive.Unread{Path: e.Path, Err: err})
+			return nil
+		}
+		defer f.Close()
+		head := make([]byte, min(format.HeadSize, max(0, e.Size)))
+		n, _ := f.ReadAt(head, 0) // what cannot be read is no known format's beginning
+		if o.Trace.Formats.Nested(name, head[:n]) != nil {
+			list = append(list, e)
+		}
+		return nil
+	})
+	slices.SortFunc(list, func(a, b index.Entry) int { return cmp.Compare(a.Path, b.Path) })
+	return list, unread, err
+}
+
+// Refresh brings what documents use up to date: those that changed since they were
+// traced are traced again. unread are those that could not be.
+func Refresh(ctx context.Context, o Options) (unread []drive.Unread, err error) {
+	docs, unread, err := Documents(ctx, o)
+	if err != nil {
+		return unread, err
+	}
+	for i, e := range docs {
+		if err := ctx.Err(); err != nil {
+			return unread, err
+		}
+		if o.Progress != nil {
+			o.Progress(i, len(docs))
+		}
+		if o.Ledger.Fresh(e.Path, drive.Stamp{Size: e.Size, Mod: e.Mod, Node: e.Node}) {
+			continue
+		}
+		t := o.Trace
+		t.Root, t.Readings = "", nil
+		g, err := trace.Run(ctx, t, e.Path)
+		var bad *trace.Error
+		switch {
+		case errors.As(err, &bad):
+			unread = append(unread, drive.Unread{Path: e.Path, Err: bad.Err})
+			continue
+		case err != nil:
+			return unread, err
+		}
+		for _, p := range g.Problems {
+			// A nested document that makes no sense may need anything.
+			unread = append(unread, drive.Unread{Path: cmp.Or(p.Path, e.Path), Err: errors.New(p.Message)})
+		}
+		if err := o.Ledger.Learn(g); err != nil {
+			return unread, err
+		}
+	}
+	return unread, nil
+}
+
+// Reader is a document outside a folder that reads a file in it.
+type Reader struct {
+	Use
+	Elsewhere []string // files outside the folder with the same content
+}
+
+// Clearout tells whether a folder may go.
+type Clearout struct {
+	Folder     string
+	Safe       bool
+	ReadBy     []Reader
+	WrittenBy  []Use
+	OnlyCopies []string // files that are read from outside and whose content is nowhere else
+	Documents  []string // documents that lie in the folder
+	Unread     []drive.Unread
+}
+
+// Check tells who outside a folder still needs it. It is safe only when nobody
+// does and everything that could say so was read: a drive that is not connected,
+// a folder or a document that cannot be read leave it unsafe.
+func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
+	c := &Clearout{Folder: folder}
+	unread, err := Refresh(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	c.Unread = append(slices.Clone(o.Index.Unread()), unread...)
+	for _, d := range o.Trace.Drives {
+		if !d.Connected() {
+			c.Unread = append(c.Unread, drive.Unread{Path: cmp.Or(d.Name, d.Dir), Err: drive.ErrUnplugged})
+		}
+	}
+	uses, err := o.Ledger.Into(folder)
+	if err != nil {
+		return nil, err
+	}
+	elsewhere := map[string][]string{}
+	for _, u := range uses {
+		if drive.Within(folder, u.Document) || u.Role == Read && u.Path == folder {
+			continue
+		}
+		switch _, err := o.Trace.Reach.Stat(u.Document); {
+		case err == nil:
+		case errors.Is(err, drive.ErrUnplugged):
+			// It cannot be asked, and said so when it could.
+		default:
+			continue // the document is gone, and needs nothing any more
+		}
+		if u.Role == Write {
+			c.WrittenBy = append(c.WrittenBy, u)
+			continue
+		}
+		info, err := o.Trace.Reach.Stat(u.Path)
+		if err != nil {
+			continue // it is not there to be lost
+		}
+		if _, known := elsewhere[u.Path]; !known {
+			if elsewhere[u.Path], err = copies(ctx, folder, u.Path, info.Size, o); err != nil {
+				return nil, err
+			}
+			if len(elsewhere[u.Path]) == 0 {
+				c.OnlyCopies = append(c.OnlyCopies, u.Path)
+			}
+		}
+		c.ReadBy = append(c.ReadBy, Reader{u, elsewhere[u.Path]})
+	}
+	known, err := o.Ledger.Known()
+	if err != nil {
+		return nil, err
+	}
+	for _, d := range known {
+		if _, err := o.Trace.Reach.Stat(d); err == nil && drive.Within(folder, d) {
+			c.Documents = append(c.Documents, d)
+		}
+	}
+	slices.Sort(c.Documents)
+	slices.Sort(c.OnlyCopies)
+	slices.SortFunc(c.Unread, func(a, b drive.Unread) int { return cmp.Compare(a.Path, b.Path) })
+	c.Unread = slices.CompactFunc(c.Unread, func(a, b drive.Unread) bool { return a.Path == b.Path })
+	c.Safe = len(c.ReadBy)+len(c.WrittenBy)+len(c.Unread) == 0
+	return c, nil
+}
+
+// copies are the files outside a folder that have a file's content.
+func copies(ctx context.Context, folder, path string, size int64, o Options) (list []string, err error) {
+	list = []string{}
+	same, err := o.Index.Sized(size)
+	if err != nil || size == 0 {
+		return list, err // of nothing there are copies everywhere
+	}
+	want := ""
+	for _, e := range same {
+		if e.Path == path || drive.Within(folder, e.Path) {
+			continue
+		}
+		if want == "" {
+			if want, err = o.Hash(ctx, path); err != nil {
+				return list, ctx.Err() // unreadable: no copy of it is known
+			}
+		}
+		if sum, err := o.Hash(ctx, e.Path); err == nil && sum == want {
+			list = append(list, e.Path)
+		}
+		if ctx.Err() != nil {
+			return list, ctx.Err()
+		}
+	}
+	return list, nil
+}
