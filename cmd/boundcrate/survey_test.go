@@ -1,0 +1,145 @@
+package main
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"boundcrate/core/coretest"
+	"boundcrate/core/report"
+)
+
+// studio is a drive with an old copy of a film that others still lean on.
+func studio(t *testing.T) (bench string) {
+	t.Helper()
+	return filepath.Join(coretest.Lay(t, map[string]string{
+		"bench/old/cut.otio":           clips("sound/gull.wav", "sound/horn.wav"),
+		"bench/old/sound/gull.wav":     "gull",
+		"bench/old/sound/horn.wav":     "horn, of which there is one",
+		"bench/old/sound/idle.wav":     "nobody needs it",
+		"bench/film/cut.otio":          strings.Replace(clips("../old/sound/gull.wav", "../old/sound/horn.wav"), `"name":"A1"`, `"name":"A1","metadata":{"bound_crate":{"record_to":"../old/takes"}}`, 1),
+		"bench/copies/gull again.wav":  "gull",
+		"bench/free/notes/x.wav":       "free",
+		"bench/trailer/t.m3u":          "#EXTM3U\n../old/sound/gull.wav\n",
+		"bench/exhibit/list.csv":       "path\n../film/cut.otio\n",
+		"bench/old/takes/.keep/x.wav":  "x",
+		"bench/settings/unrelated.txt": "no document",
+	}), "bench")
+}
+
+// TestClearout: who outside a folder reads from it, writes into it, and what has
+// its only copy there; a folder nobody needs is safe, and none is while a drive
+// is out or a document cannot be read.
+func TestClearout(t *testing.T) {
+	bench, data := studio(t), t.TempDir()
+	drive := "Bench=" + bench
+	at := func(p string) string { return filepath.Join(bench, p) }
+	c := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, at("old"))
+	var readers []string
+	for _, r := range c.ReadBy {
+		rel, _ := filepath.Rel(bench, r.Document)
+		file, _ := filepath.Rel(bench, r.Path)
+		readers = append(readers, rel+" "+file+" "+strconv.Itoa(len(r.Elsewhere)))
+	}
+	slices.Sort(readers)
+	want := []string{"film/cut.otio old/sound/gull.wav 1", "film/cut.otio old/sound/horn.wav 0", "trailer/t.m3u old/sound/gull.wav 1"}
+	if c.Safe || !slices.Equal(readers, want) {
+		t.Errorf("read by %q, want %q", readers, want)
+	}
+	if len(c.WrittenBy) != 1 || c.WrittenBy[0].Document != at("film/cut.otio") || c.WrittenBy[0].Path != at("old/takes") {
+		t.Errorf("%+v", c.WrittenBy)
+	}
+	if !slices.Equal(c.OnlyCopies, []string{at("old/sound/horn.wav")}) || !slices.Equal(c.Documents, []string{at("old/cut.otio")}) || len(c.Unread) != 0 {
+		t.Errorf("%+v", c)
+	}
+	if free := answer[report.Clearout](t, data, allWell, "clearout", "--json", "--drive", drive, at("free")); !free.Safe {
+		t.Errorf("%+v", free)
+	}
+	// A drive that is out may hold whoever needs it.
+	out := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, "--drive", "Shuttle="+filepath.Join(bench, "..", "none"), at("free"))
+	if out.Safe || !slices.Equal(out.Unread, []string{"Shuttle"}) {
+		t.Errorf("%+v", out)
+	}
+	// A document that makes no sense may need anything.
+	broken := coretest.Write(t, at("trailer/broken.otio"), `{"OTIO_SCHEMA":"Timeline.1",`)
+	if got := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, at("free")); got.Safe || !slices.Equal(got.Unread, []string{broken}) {
+		t.Errorf("%+v", got)
+	}
+	if err := os.Remove(broken); err != nil {
+		t.Fatal(err)
+	}
+	// Once the film and the trailer name their own, the old copy may go: what
+	// changed is read again, what did not is known.
+	coretest.Write(t, at("film/cut.otio"), clips("../copies/gull again.wav"))
+	coretest.Write(t, at("trailer/t.m3u"), "#EXTM3U\n../copies/gull again.wav\n")
+	if got := answer[report.Clearout](t, data, allWell, "clearout", "--json", "--drive", drive, at("old")); !got.Safe || len(got.Documents) != 1 {
+		t.Errorf("%+v", got)
+	}
+	// Through a link it is the same folder.
+	link := filepath.Join(bench, "..", "link")
+	if err := os.Symlink(at("copies"), link); err != nil {
+		t.Fatal(err)
+	}
+	if got := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, link); got.Safe || len(got.ReadBy) != 2 {
+		t.Errorf("%+v", got)
+	}
+}
+
+// TestWhere: every known document that names a file, through links too.
+func TestWhere(t *testing.T) {
+	bench, data := studio(t), t.TempDir()
+	at := func(p string) string { return filepath.Join(bench, p) }
+	if w := answer[report.Where](t, data, allWell, "where", "--json", at("old/sound/gull.wav")); len(w.Files) != 1 || len(w.Files[0].Documents) != 0 || w.AsOf != nil {
+		t.Errorf("%+v", w)
+	}
+	for _, doc := range []string{"film/cut.otio", "trailer/t.m3u"} {
+		if code, _, errs := invoke(t, data, "trace", at(doc)); code == notDone {
+			t.Fatal(errs)
+		}
+	}
+	w := answer[report.Where](t, data, allWell, "where", "--json", at("old/sound/gull.wav"), at("old/sound/idle.wav"), at("old/takes"))
+	if len(w.Files) != 3 || len(w.Files[0].Documents) != 2 || len(w.Files[1].Documents) != 0 || len(w.Files[2].Documents) != 1 || w.Files[2].Documents[0].Role != "write" || w.AsOf == nil {
+		t.Errorf("%+v", w)
+	}
+}
+
+// TestIndexJudges: find and du count the same files and bytes; a file with two
+// names is counted once in bytes.
+func TestIndexJudges(t *testing.T) {
+	bench, data := studio(t), t.TempDir()
+	if err := os.Link(filepath.Join(bench, "free/notes/x.wav"), filepath.Join(bench, "free/again.wav")); err != nil {
+		t.Fatal(err)
+	}
+	got := answer[report.Indexed](t, data, allWell, "index", "--json", "--drive", "Bench="+bench).Drives[0]
+	if _, err := exec.LookPath("find"); err == nil {
+		out, err := exec.Command("find", bench, "-type", "f").Output()
+		if n := strings.Count(string(out), "\n"); err != nil || n != got.Files {
+			t.Errorf("find has %d files, we %d", n, got.Files)
+		}
+		sizes, err := exec.Command("find", bench, "-type", "f", "-printf", "%i %s\n").Output()
+		if err == nil {
+			met, sum := map[string]bool{}, int64(0)
+			for _, l := range strings.Split(strings.TrimSpace(string(sizes)), "\n") {
+				ino, size, _ := strings.Cut(l, " ")
+				if n, _ := strconv.ParseInt(size, 10, 64); !met[ino] {
+					met[ino] = true
+					sum += n
+				}
+			}
+			if sum != got.Bytes {
+				t.Errorf("find has %d bytes, we %d", sum, got.Bytes)
+			}
+		}
+	}
+	if code, _, _ := invoke(t, data, "index"); code != notDone {
+		t.Error("no drive at all was indexed")
+	}
+	away := answer[report.Indexed](t, data, needPerson, "index", "--json", "--drive", "Away="+filepath.Join(bench, "none"))
+	if len(away.Drives[0].Unread) != 1 {
+		t.Errorf("%+v", away)
+	}
+}

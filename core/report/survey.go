@@ -1,0 +1,122 @@
+package report
+
+import (
+	"time"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/mention"
+	"boundcrate/core/survey"
+	"boundcrate/core/words"
+)
+
+// Unread is a folder or file that could not be read, and why.
+type Unread struct {
+	Path string `json:"path"`
+	Why  string `json:"why"`
+}
+
+// OfUnread says why in words; the answer is never nil.
+func OfUnread(list []drive.Unread) []Unread {
+	out := make([]Unread, len(list))
+	for i, u := range list {
+		out[i] = Unread{u.Path, words.Reason(u.Err)}
+	}
+	return out
+}
+
+// Indexed is the JSON of `boundcrate index --json`.
+type Indexed struct {
+	Drives []IndexedDrive `json:"drives"`
+}
+
+// IndexedDrive is one drive that was looked through.
+type IndexedDrive struct {
+	Name   string    `json:"name"`
+	Dir    string    `json:"dir"`
+	Files  int       `json:"files"`
+	Bytes  int64     `json:"bytes"` // apparent sizes; a file with several names once
+	Unread []Unread  `json:"unread"`
+	AsOf   time.Time `json:"asOf"`
+}
+
+// Where is the JSON of `boundcrate where --json`.
+type Where struct {
+	Files []WhereFile `json:"files"`
+	AsOf  *time.Time  `json:"asOf"` // of the oldest answer; null where nothing names them
+}
+
+// WhereFile is one file, with every known document that names it.
+type WhereFile struct {
+	Path      string   `json:"path"`
+	Documents []UsedBy `json:"documents"`
+}
+
+// UsedBy is one use of a file.
+type UsedBy struct {
+	Document string      `json:"document"`
+	Project  string      `json:"project"`
+	Owner    string      `json:"owner"`
+	Use      mention.Use `json:"use"`
+	Role     survey.Role `json:"role"`
+	Path     string      `json:"path"` // the file it names; of a folder, one in it
+}
+
+// OfUse is a use as the contract says it.
+func OfUse(u survey.Use) UsedBy { return UsedBy{u.Document, u.Project, u.Owner, u.Use, u.Role, u.Path} }
+
+// Add adds a file with its uses.
+func (w *Where) Add(path string, uses []survey.Use) {
+	f := WhereFile{Path: path, Documents: []UsedBy{}}
+	for _, u := range uses {
+		f.Documents = append(f.Documents, OfUse(u))
+		if w.AsOf == nil || u.At.Before(*w.AsOf) {
+			at := u.At
+			w.AsOf = &at
+		}
+	}
+	w.Files = append(w.Files, f)
+}
+
+// Clearout is the JSON of `boundcrate clearout --json`.
+type Clearout struct {
+	Folder     string    `json:"folder"`
+	Safe       bool      `json:"safe"`
+	ReadBy     []ReadBy  `json:"readBy"`
+	WrittenBy  []Written `json:"writtenBy"`
+	OnlyCopies []string  `json:"onlyCopies"`
+	Documents  []string  `json:"documents"`
+	Unread     []string  `json:"unread"`
+}
+
+// ReadBy is a document outside the folder that reads a file in it.
+type ReadBy struct {
+	Document  string      `json:"document"`
+	Project   string      `json:"project"`
+	Path      string      `json:"path"`
+	Owner     string      `json:"owner"`
+	Use       mention.Use `json:"use"`
+	Elsewhere []string    `json:"elsewhere"`
+}
+
+// Written is a document outside the folder that writes into it.
+type Written struct {
+	Document string `json:"document"`
+	Project  string `json:"project"`
+	Owner    string `json:"owner"`
+	Path     string `json:"path"`
+}
+
+// OfClearout is the answer as the contract says it.
+func OfClearout(c *survey.Clearout) Clearout {
+	out := Clearout{Folder: c.Folder, Safe: c.Safe, ReadBy: []ReadBy{}, WrittenBy: []Written{}, OnlyCopies: append([]string{}, c.OnlyCopies...), Documents: append([]string{}, c.Documents...), Unread: []string{}}
+	for _, r := range c.ReadBy {
+		out.ReadBy = append(out.ReadBy, ReadBy{r.Document, r.Project, r.Path, r.Owner, r.Use.Use, append([]string{}, r.Elsewhere...)})
+	}
+	for _, u := range c.WrittenBy {
+		out.WrittenBy = append(out.WrittenBy, Written{u.Document, u.Project, u.Owner, u.Path})
+	}
+	for _, u := range c.Unread {
+		out.Unread = append(out.Unread, u.Path)
+	}
+	return out
+}
