@@ -233,3 +233,41 @@ func TestManyTabs(t *testing.T) {
 		tab.until("for it to travel again", "!"+stays)
 	}
 }
+
+// TestClearout: in the sample world the film reads sounds of the spoken memories,
+// which must not go, and says so; a folder nobody needs is not called safe while
+// a drive is out, nor while a document cannot be read. What a file's slip says of
+// others is the same.
+func TestClearout(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/clearout")
+	p.sees("May this folder go?")
+	for _, dir := range []string{"Bench", "tide-clock", "spoken-memories"} {
+		p.clickIn("aside", dir)
+	}
+	p.click("Ask who needs it")
+	p.sees("It must not go as it is")
+	p.sees("cut-04.otio")
+	p.sees("keeper on fog.wav")
+	p.sees("Could not be read")
+	p.sees("Shuttle")
+
+	p.press("header button", "Shuttle")
+	p.click("Plug it in")
+	p.key("\x1b")
+	p.idle()
+	p.clickIn("aside", "up")
+	p.clickIn("aside", "renders")
+	p.click("Ask who needs it")
+	p.sees("Nobody is known to need it")
+	p.sees("quiet hour.xspf") // a playlist that nobody can read may need anything
+	p.seesNot("drive is not connected")
+
+	// The slip of a file says the same.
+	p.visit("/p/1/trace")
+	p.sees("Outside the project folder")
+	p.idle()
+	p.click("keeper on fog.wav")
+	p.sees("Also needed elsewhere")
+	p.sees("memories.qdpx")
+}

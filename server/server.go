@@ -119,6 +119,8 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/peaks", get(a.peaks))
 	g.POST("/receive", post(a.receive))
 	g.GET("/receive/:job", get(a.received))
+	g.POST("/clearout", post(a.clearout))
+	g.GET("/clearout/:job", get(a.clearedOut))
 	g.POST("/projects", post(a.addProject))
 	g.DELETE("/projects/:id", get(a.dropProject))
 	g.GET("/rules", get(a.rules))

@@ -79,13 +79,13 @@ func (w *Where) Add(path string, uses []survey.Use) {
 
 // Clearout is the JSON of `boundcrate clearout --json`.
 type Clearout struct {
-	Folder     string    `json:"folder"`
-	Safe       bool      `json:"safe"`
-	ReadBy     []ReadBy  `json:"readBy"`
-	WrittenBy  []Written `json:"writtenBy"`
-	OnlyCopies []string  `json:"onlyCopies"`
-	Documents  []string  `json:"documents"`
-	Unread     []string  `json:"unread"`
+	Folder     string     `json:"folder"`
+	Safe       bool       `json:"safe"`
+	ReadBy     []ReadBy   `json:"readBy"`
+	WrittenBy  []WriterOf `json:"writtenBy"`
+	OnlyCopies []string   `json:"onlyCopies"`
+	Documents  []string   `json:"documents"`
+	Unread     []string   `json:"unread"`
 }
 
 // ReadBy is a document outside the folder that reads a file in it.
@@ -98,8 +98,8 @@ type ReadBy struct {
 	Elsewhere []string    `json:"elsewhere"`
 }
 
-// Written is a document outside the folder that writes into it.
-type Written struct {
+// WriterOf is a document outside the folder that writes into it.
+type WriterOf struct {
 	Document string `json:"document"`
 	Project  string `json:"project"`
 	Owner    string `json:"owner"`
@@ -108,12 +108,12 @@ type Written struct {
 
 // OfClearout is the answer as the contract says it.
 func OfClearout(c *survey.Clearout) Clearout {
-	out := Clearout{Folder: c.Folder, Safe: c.Safe, ReadBy: []ReadBy{}, WrittenBy: []Written{}, OnlyCopies: append([]string{}, c.OnlyCopies...), Documents: append([]string{}, c.Documents...), Unread: []string{}}
+	out := Clearout{Folder: c.Folder, Safe: c.Safe, ReadBy: []ReadBy{}, WrittenBy: []WriterOf{}, OnlyCopies: append([]string{}, c.OnlyCopies...), Documents: append([]string{}, c.Documents...), Unread: []string{}}
 	for _, r := range c.ReadBy {
 		out.ReadBy = append(out.ReadBy, ReadBy{r.Document, r.Project, r.Path, r.Owner, r.Use.Use, append([]string{}, r.Elsewhere...)})
 	}
 	for _, u := range c.WrittenBy {
-		out.WrittenBy = append(out.WrittenBy, Written{u.Document, u.Project, u.Owner, u.Path})
+		out.WrittenBy = append(out.WrittenBy, WriterOf{u.Document, u.Project, u.Owner, u.Path})
 	}
 	for _, u := range c.Unread {
 		out.Unread = append(out.Unread, u.Path)

@@ -137,6 +137,9 @@ func Refresh(ctx context.Context, o Options) (unread []drive.Unread, err error) 
 			return unread, err
 		}
 		for _, p := range g.Problems {
+			if p.Code == format.Mislabelled {
+				continue // all that it names was read
+			}
 			// A nested document that makes no sense may need anything.
 			unread = append(unread, drive.Unread{Path: cmp.Or(p.Path, e.Path), Err: errors.New(p.Message)})
 		}

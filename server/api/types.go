@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/rules"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"boundcrate/core/survey"
 )
 
 // Document names every type that crosses the wire, for the type generator.
@@ -47,6 +48,8 @@ type Document struct {
 	Sealed       Sealed       `json:"sealed"`
 	Receive      Receive      `json:"receive"`
 	Received     Received     `json:"received"`
+	AskClearout  AskClearout  `json:"askClearout"`
+	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
 	Rules        Rules        `json:"rules"`
@@ -126,6 +129,7 @@ const (
 	JobSeal    JobKind = "seal"
 	JobCheck   JobKind = "check"
 	JobReceive JobKind = "receive"
+	JobSurvey  JobKind = "survey"
 )
 
 // JobState tells how far a job is.
@@ -388,6 +392,17 @@ type Slip struct {
 	Preview  Preview      `json:"preview"`
 	Chain    []string     `json:"chain"`  // the documents from a given one down to the first that names it
 	Repair   *Repair      `json:"repair"` // the one that leads here
+	Others   []OtherUse   `json:"others"` // documents beyond this project that need the file
+}
+
+// OtherUse is a document beyond a project that names, needs or writes its file.
+type OtherUse struct {
+	Document string      `json:"document"` // by its drive's name
+	Project  string      `json:"project"`
+	Owner    string      `json:"owner"`
+	Use      mention.Use `json:"use"`
+	Role     survey.Role `json:"role"`
+	At       time.Time   `json:"at"` // when the document was traced
 }
 
 // Preview is how a browser can show a file with nothing added.
@@ -727,6 +742,22 @@ type Received struct {
 	Label  string      `json:"label"` // the crate by its drive's name
 	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof  []ProofLine `json:"proof"`
+}
+
+// AskClearout asks whether a folder may go.
+type AskClearout struct {
+	Folder string `json:"folder"`
+}
+
+// Cleared is the answer: paths are by their drives' names.
+type Cleared struct {
+	report.Clearout
+	Label string          `json:"label"` // the folder
+	Left  []report.Unread `json:"left"`  // what could not be read, and why
+	Files int             `json:"files"` // in the folder
+	Bytes int64           `json:"bytes"`
+	Read  int             `json:"read"` // documents that were asked
+	At    time.Time       `json:"at"`
 }
 
 // Rules are the rules files of the data folder.

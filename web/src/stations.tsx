@@ -8,6 +8,7 @@ import { Seal } from "./seal/Seal";
 import { bytes, plural } from "./shared/words";
 import { Sift } from "./sift/Sift";
 import { Stow } from "./stow/Stow";
+import { Clearout } from "./survey/Clearout";
 import { Trace } from "./trace/Trace";
 
 // The editor of rules is large, and few open it.
@@ -109,5 +110,6 @@ export const stations: StationOf[] = [
 export const places: Stop[] = [
   { path: "", name: "Projects", key: "0", asks: "all projects, or add one", page: Start },
   { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own", page: Rules },
+  { path: "clearout", name: "Clear out", key: "f", asks: "may a folder go? who still needs it", page: Clearout },
   { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it", page: Receive },
 ];

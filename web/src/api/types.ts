@@ -34,6 +34,8 @@ export interface Schema {
   sealed: Sealed;
   receive: Receive;
   received: Received;
+  askClearout: AskClearout;
+  cleared: Cleared;
   peaks: Peaks;
   started: Started;
   rules: Rules;
@@ -73,7 +75,7 @@ export interface Project {
 export interface Job {
   id: string;
   project: number;
-  kind: "trace" | "search" | "seal" | "check" | "receive";
+  kind: "trace" | "search" | "seal" | "check" | "receive" | "survey";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -423,6 +425,7 @@ export interface Slip {
   preview: "" | "sound" | "picture";
   chain: string[];
   repair: Repair | null;
+  others: OtherUse[];
 }
 export interface PathLine {
   label: string;
@@ -474,6 +477,14 @@ export interface Repair {
   certainty: "" | "certain" | "likely" | "possible";
   reasons: string[];
   live: boolean;
+}
+export interface OtherUse {
+  document: string;
+  project: string;
+  owner: string;
+  use: "used" | "dormant" | "listed";
+  role: string;
+  at: string;
 }
 export interface Search {
   folders: string[];
@@ -707,6 +718,42 @@ export interface Received {
   label: string;
   into: string;
   proof: ProofLine[];
+}
+export interface AskClearout {
+  folder: string;
+}
+export interface Cleared {
+  folder: string;
+  safe: boolean;
+  readBy: ReadBy[];
+  writtenBy: WriterOf[];
+  onlyCopies: string[];
+  documents: string[];
+  unread: string[];
+  label: string;
+  left: Unread[];
+  files: number;
+  bytes: number;
+  read: number;
+  at: string;
+}
+export interface ReadBy {
+  document: string;
+  project: string;
+  path: string;
+  owner: string;
+  use: "used" | "dormant" | "listed";
+  elsewhere: string[];
+}
+export interface WriterOf {
+  document: string;
+  project: string;
+  owner: string;
+  path: string;
+}
+export interface Unread {
+  path: string;
+  why: string;
 }
 export interface Peaks {
   low: number[];

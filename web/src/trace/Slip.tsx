@@ -174,6 +174,19 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           </ul>
         </Section>
       ) : null}
+      {slip.others.length > 0 ? (
+        <Section title="Also needed elsewhere" aside={plural(slip.others.length, "document")}>
+          <ul>
+            {slip.others.map((u) => (
+              <li key={u.document + u.role} className="py-0.5" {...tip(`${u.document}\ntraced ${when(u.at)}`)}>
+                <span className="font-medium">{u.document.split("/").at(-1)}</span>{" "}
+                <span className="text-[12px] text-faint">{[u.project, u.owner].filter(Boolean).join(" · ")}</span>
+                {u.role === "write" ? <span className="text-[12px] text-ochre"> · writes into it</span> : null}
+              </li>
+            ))}
+          </ul>
+        </Section>
+      ) : null}
       <Trouble error={plug.error ?? undo.error} />
       <Acts>
         {slip.drive ? (

@@ -1,0 +1,153 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"path/filepath"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/index"
+	"boundcrate/core/report"
+	"boundcrate/core/survey"
+	"boundcrate/core/trace"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// clearout asks everything on the drives whether a folder may go, as a job.
+func (a *App) clearout(_ *echo.Context, in api.AskClearout) (api.Started, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	folder := filepath.Clean(in.Folder)
+	info, err := reach.Stat(folder)
+	if err != nil {
+		return api.Started{}, err
+	}
+	if !info.Mode.IsDir() {
+		return api.Started{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, folder)+"’ is a file.")
+	}
+	spec := job{Kind: api.JobSurvey, Slot: info.Real, Title: "Asking who needs " + drive.Label(reach.Drives, folder), Unit: "documents", Second: Again}
+	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (api.Cleared, string, error) {
+		out, err := a.mayGo(ctx, info.Real, reach, j)
+		switch {
+		case err != nil:
+			return out, "", err
+		case out.Safe:
+			return out, "Nobody needs it", nil
+		}
+		return out, "Not safe", nil
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+func (a *App) clearedOut(c *echo.Context) (api.Cleared, error) {
+	return resultOf[api.Cleared](a.jobs, c.Param("job"))
+}
+
+// mayGo looks through all drives, reads what changed since it was last read, and
+// asks.
+func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task) (api.Cleared, error) {
+	out := api.Cleared{Label: drive.Label(reach.Drives, folder), At: time.Now()}
+	var dirs []string
+	for i, answer := range a.probes.all(reach.Drives) {
+		if answer.connected {
+			dirs = append(dirs, reach.Drives[i].Dir)
+		}
+	}
+	j.unit("files")
+	walked, err := store.Look(ctx, reach, dirs, func(files int, dir string) {
+		j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
+	})
+	if err != nil {
+		return out, err
+	}
+	x := walked.Index()
+	if err := a.store.Keep(ctx, reach.Drives, walked, time.Now()); err != nil {
+		return out, err
+	}
+	ledger, err := a.store.Ledger(a.formats())
+	if err != nil {
+		return out, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return out, err
+	}
+	defer memory.Close()
+	j.unit("documents")
+	got, err := survey.Check(ctx, folder, survey.Options{
+		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger, Hash: memory.Hasher(reach),
+		Progress: func(done, of int) {
+			out.Read = of
+			j.step("reading documents", int64(done), int64(of))
+		},
+	})
+	if err != nil {
+		return out, err
+	}
+	met := map[drive.Node]bool{}
+	if err := x.Below(folder, func(e index.Entry) error {
+		out.Files++
+		if e.Node == (drive.Node{}) || !met[e.Node] {
+			met[e.Node] = true
+			out.Bytes += e.Size
+		}
+		return nil
+	}); err != nil {
+		return out, err
+	}
+	out.Clearout, out.Left = report.OfClearout(got), report.OfUnread(got.Unread)
+	label := func(p *string) { *p = drive.Label(reach.Drives, *p) }
+	for i := range out.ReadBy {
+		r := &out.ReadBy[i]
+		label(&r.Document)
+		label(&r.Path)
+		for k := range r.Elsewhere {
+			label(&r.Elsewhere[k])
+		}
+	}
+	for i := range out.WrittenBy {
+		label(&out.WrittenBy[i].Document)
+		label(&out.WrittenBy[i].Path)
+	}
+	for _, list := range [][]string{out.OnlyCopies, out.Documents, out.Unread} {
+		for i := range list {
+			label(&list[i])
+		}
+	}
+	for i := range out.Left {
+		label(&out.Left[i].Path)
+	}
+	return out, nil
+}
+
+// others are the documents beyond a snapshot's own that need a file.
+func (a *App) others(s *snapshot, path string) ([]api.OtherUse, error) {
+	list := []api.OtherUse{}
+	ledger, err := a.store.Ledger(a.formats())
+	if err != nil {
+		return list, err
+	}
+	uses, err := ledger.Into(path)
+	if err != nil {
+		return list, err
+	}
+	own := map[string]bool{}
+	for i := range s.graph.Documents {
+		own[s.graph.Documents[i].Path] = true
+	}
+	for _, u := range uses {
+		if !own[u.Document] && len(list) < mostUses {
+			list = append(list, api.OtherUse{Document: drive.Label(s.drives, u.Document), Project: u.Project, Owner: u.Owner, Use: u.Use, Role: u.Role, At: u.At})
+		}
+	}
+	return list, nil
+}
