@@ -100,6 +100,16 @@ func TestShots(t *testing.T) {
 	p.sees("write point")
 	take("rules")
 
+	p.click("Clear out")
+	p.sees("May this folder go?")
+	for _, dir := range []string{"Bench", "tide-clock", "spoken-memories"} {
+		p.clickIn("aside", dir)
+	}
+	p.click("Ask who needs it")
+	p.sees("It must not go as it is")
+	p.idle()
+	take("clearout")
+
 	p.click("Receive")
 	p.sees("Which crate?")
 	p.clickIn("aside", "Bench")

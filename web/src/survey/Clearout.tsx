@@ -113,7 +113,7 @@ function Verdict({ of: a }: { of: Answer }) {
           ? `None of ${plural(a.read, "document")} on the drives reads from it or writes into it, and all of them could be read.`
           : !needed
             ? "But not everything that could say so was read: it is not safe to let it go."
-            : `${plural(readers.size, "document reads", "documents read")} from it, ${plural(a.writtenBy.length, "writes", "write")} into it.`}{" "}
+            : `${plural(readers.size, "document reads", "documents read")} from it, ${a.writtenBy.length > 0 ? plural(a.writtenBy.length, "writes", "write") : "none writes"} into it.`}{" "}
         <span className="text-faint">Asked {when(a.at)}.</span>
       </p>
       {a.onlyCopies.length > 0 ? (
