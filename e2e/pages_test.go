@@ -271,3 +271,28 @@ func TestClearout(t *testing.T) {
 	p.sees("Also needed elsewhere")
 	p.sees("memories.qdpx")
 }
+
+// TestLive: what happens on the disk shows on every tab without anybody asking.
+func TestLive(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/1/trace")
+	p.sees("8 missing")
+	p.idle()
+	q := p.tab()
+	q.visit("/p/1/trace")
+	q.sees("8 missing")
+	sound := filepath.Join(a.dir, "drives/Bench/tide-clock/film/sound/clock tick.wav")
+	if err := os.Rename(sound, sound+".away"); err != nil {
+		t.Fatal(err)
+	}
+	for _, tab := range []*page{p, q} {
+		tab.sees("9 missing")
+	}
+	if err := os.Rename(sound+".away", sound); err != nil {
+		t.Fatal(err)
+	}
+	for _, tab := range []*page{p, q} {
+		tab.sees("8 missing")
+	}
+}

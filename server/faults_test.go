@@ -116,7 +116,7 @@ func TestSilentDrive(t *testing.T) {
 	at := make(chan net.Addr, 1)
 	go server.Listen(ctx, "127.0.0.1:0", h, func(a net.Addr) { at <- a })
 	t.Cleanup(func() { stop(); a.Wait(); s.Close() })
-	c := &client{t, "http://" + (<-at).String(), alive, a}
+	c := &client{t: t, url: "http://" + (<-at).String(), dir: alive, api: a}
 	for range 3 {
 		for _, d := range get[api.AppState](c, "/api/state").Drives {
 			if d.Silent != (d.Name == "Far") || d.Connected == d.Silent {

@@ -76,6 +76,13 @@ func (h *hub) join() *listener {
 	return p
 }
 
+// listens tells whether any page is open.
+func (h *hub) listens() bool {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return len(h.pages) > 0
+}
+
 func (h *hub) leave(p *listener) {
 	h.mu.Lock()
 	delete(h.pages, p)

@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"fmt"
+	"net/http"
 	"os"
 	"path/filepath"
 	"testing"
@@ -93,4 +94,68 @@ func TestLook(t *testing.T) {
 			t.Errorf("%+v", s.States)
 		}
 	}
+}
+
+// TestLive: what happens on the disk shows by itself within two seconds: a file
+// that goes, comes back, one that is looked for where no folder is yet, and a
+// document that is saved.
+func TestLive(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("sound/gull.wav", "later/horn.wav"), "film/sound/gull.wav": "gull"})
+	p := c.open("film/cut.otio")
+	base := fmt.Sprintf("/api/projects/%d", p.ID)
+	gull := filepath.Join(c.dir, "film/sound/gull.wav")
+	missing := func(n int) func(api.Summary) bool { return func(s api.Summary) bool { return s.ToFind == n } }
+	for _, step := range []struct {
+		what string
+		act  func() error
+		ok   func(api.Summary) bool
+	}{
+		{"a file goes", func() error { return os.Remove(gull) }, missing(2)},
+		{"it comes back", func() error { return os.WriteFile(gull, []byte("gull again"), 0o644) }, missing(1)},
+		{"its folder goes", func() error { return os.Rename(filepath.Dir(gull), filepath.Join(c.dir, "film/away")) }, missing(2)},
+		{"and comes back", func() error { return os.Rename(filepath.Join(c.dir, "film/away"), filepath.Dir(gull)) }, missing(1)},
+		{"a folder is made and filled", func() error {
+			if err := os.Mkdir(filepath.Join(c.dir, "film/later"), 0o755); err != nil {
+				return err
+			}
+			return os.WriteFile(filepath.Join(c.dir, "film/later/horn.wav"), []byte("horn"), 0o644)
+		}, missing(0)},
+		{"the document is saved", func() error {
+			return os.WriteFile(filepath.Join(c.dir, "film/cut.otio"), []byte(timeline("sound/gull.wav", "a.wav", "b.wav")), 0o644)
+		}, missing(2)},
+	} {
+		began := time.Now()
+		if err := step.act(); err != nil {
+			t.Fatal(err)
+		}
+		until(c, base, step.what, step.ok)
+		t.Logf("%s: %v", step.what, time.Since(began).Round(time.Millisecond))
+	}
+	// Nobody was told of a job for any of it.
+	for _, j := range get[api.AppState](c, "/api/state").Jobs {
+		if j.Began.After(*get[api.Summary](c, base).Traced) {
+			t.Errorf("%+v", j)
+		}
+	}
+}
+
+// TestPolled: on a network drive no events come; the disk is asked again and
+// again while a page is open, and that is said.
+func TestPolled(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("gull.wav"), "film/gull.wav": "gull"})
+	if err := c.store.PutDrive("Bench", c.dir, "network", false); err != nil {
+		t.Fatal(err)
+	}
+	p := c.open("film/cut.otio")
+	base := fmt.Sprintf("/api/projects/%d", p.ID)
+	until(c, base, "it is not said", func(s api.Summary) bool { return s.Polled })
+	resp, err := http.Get(c.url + "/api/events") // a page
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	if err := os.Remove(filepath.Join(c.dir, "film/gull.wav")); err != nil {
+		t.Fatal(err)
+	}
+	until(c, base, "it was not seen", func(s api.Summary) bool { return s.ToFind == 1 })
 }

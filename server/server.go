@@ -56,6 +56,7 @@ type App struct {
 	jobs   *jobs
 	ctx    context.Context
 	probes *probes
+	live   *live
 	token  string
 	whose  func(*http.Request) verdict
 
@@ -89,6 +90,7 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 			return another
 		}
 	}
+	a.live = newLive(a.lookSoon, a.hub.listens)
 	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
 	e := echo.New()
 	e.Logger = o.Log
@@ -97,6 +99,7 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	a.routes(e.Group("/api"))
 	e.GET("/*", static(o.Files))
 	go a.watchDrives(ctx)
+	go a.live.run(ctx)
 	return a, e, nil
 }
 

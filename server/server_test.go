@@ -26,6 +26,8 @@ type client struct {
 	url string
 	dir string // of the drive Bench
 	api *server.App
+
+	store *store.Store
 }
 
 // start serves an application with one drive that holds the given files.
@@ -56,7 +58,7 @@ func start(t testing.TB, files map[string]string) *client {
 	}
 	hs := httptest.NewServer(h)
 	t.Cleanup(func() { stop(); a.Wait(); hs.CloseClientConnections(); hs.Close(); s.Close() })
-	return &client{t, hs.URL, bench, a}
+	return &client{t, hs.URL, bench, a, s}
 }
 
 // ask sends a request and returns status, body and headers.

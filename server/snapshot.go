@@ -38,6 +38,7 @@ type work struct {
 	choices  atomic.Int64 // rises with every choice that shapes the plan
 	planning sync.Mutex
 	used     atomic.Int64 // when it was last asked for
+	fresh    atomic.Bool  // some file was being written when it was last looked at
 	looked   atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
 }
 
@@ -105,6 +106,7 @@ func (a *App) work(id int64) *work {
 				break
 			}
 			delete(a.works, oldest)
+			a.live.follow(oldest, nil)
 		}
 	}
 	w.used.Store(time.Now().UnixNano())
@@ -174,6 +176,22 @@ func (a *App) refresh(c *echo.Context, _ nothing) (nothing, error) {
 	return nothing{}, err
 }
 
+// stillWriting is how long after its last change a file may be under way.
+const stillWriting = 3 * time.Second
+
+// lookSoon is a look that nobody asked for: something on the disk moved.
+func (a *App) lookSoon(id int64) {
+	a.mu.Lock()
+	w := a.works[id]
+	a.mu.Unlock()
+	if w == nil || w.now.Load() == nil {
+		return
+	}
+	if _, err := a.traceJob(id, Join, true); err != nil && !errors.Is(err, store.ErrNotFound) {
+		a.log.Error("a project could not be looked at", "project", id, "error", err)
+	}
+}
+
 // startTrace traces a project anew as a job: what was found is not sure any more.
 func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, Again, false) }
 
@@ -193,7 +211,7 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		if err != nil {
 			return nothing{}, "", err
 		}
-		if quiet && s == before {
+		if quiet && s == before && !w.fresh.Load() {
 			return nothing{}, "Everything is as it was", nil
 		}
 		memory, err := a.store.Memory(nil)
@@ -201,12 +219,18 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 			return nothing{}, "", err
 		}
 		defer memory.Close()
+		if quiet { // somebody may be writing at this moment
+			memory.Settle = stillWriting
+		}
 		j.unit("bytes")
 		now := time.Now()
 		if err := a.store.KeepUses(p.ID, s.graph, a.formats(), now); err != nil {
 			return nothing{}, "", err
 		}
 		err = memory.Remember(ctx, s.graph, reach, nil, now, func(done, total int64) { j.step("reading contents", done, total) })
+		if w.fresh.Store(memory.Unsettled > 0); memory.Unsettled > 0 {
+			time.AfterFunc(stillWriting, func() { a.lookSoon(p.ID) })
+		}
 		return nothing{}, words.Plural(len(s.graph.References), "reference") + " in " + words.Plural(len(s.graph.Documents), "document"), err
 	})
 	if err != nil {
@@ -331,6 +355,7 @@ func (a *App) publish(id int64, w *work, s *snapshot) error {
 			s.number = now.number + 1
 		}
 		if w.now.CompareAndSwap(now, s) {
+			a.live.follow(id, s)
 			a.hub.send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.number})
 			return nil
 		}
@@ -455,6 +480,7 @@ func (a *App) dropProject(c *echo.Context) (nothing, error) {
 	a.mu.Lock()
 	delete(a.works, id)
 	a.mu.Unlock()
+	a.live.follow(id, nil)
 	return nothing{}, nil
 }
 

@@ -59,6 +59,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		out.SealedGone = err != nil
 		out.SealedStale = len(s.changedSince(p.LastSealed(), reach))
 	}
+	out.Polled = a.live.polled(p.ID)
 	g := s.graph
 	looked := time.Unix(0, w.looked.Load())
 	out.Traced, out.References, out.Documents, out.Problems = &looked, len(g.References), len(g.Documents), words.Problems(g.Problems)

@@ -24,6 +24,11 @@ type Memory struct {
 	last   *sql.Stmt
 	any    *sql.Stmt
 
+	// Settle is how old a change must be before Remember reads a file: one that
+	// is being written is read once it is done. Unsettled is how many it left.
+	Settle    time.Duration
+	Unsettled int
+
 	mu   sync.Mutex
 	bare map[drive.Path]bool // folders of which nothing is remembered
 }
@@ -212,6 +217,10 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 					rows = append(rows, seen{at: drive.At(m.drives, p), info: info, sum: last.SHA256, facts: string(b), when: now})
 				}
 			}
+			continue
+		}
+		if m.Settle > 0 && now.Sub(info.ModTime) < m.Settle {
+			m.Unsettled++
 			continue
 		}
 		list = append(list, todo{path: path, info: info})

@@ -211,6 +211,7 @@ type Summary struct {
 	CanRedo     bool              `json:"canRedo"`
 	Sealed      bool              `json:"sealed"`
 	Complete    bool              `json:"complete"`
+	Polled      bool              `json:"polled"`      // not all its folders can be watched: the disk is asked again and again
 	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
 	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
 }

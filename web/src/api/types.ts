@@ -162,6 +162,7 @@ export interface Summary {
   canRedo: boolean;
   sealed: boolean;
   complete: boolean;
+  polled: boolean;
   sealedGone: boolean;
   sealedStale: number;
 }

@@ -146,7 +146,17 @@ function Again({ id, summary }: { id: number; summary: Summary }) {
   return (
     <span className="flex items-center gap-2 whitespace-nowrap text-faint">
       {retrace.error ? <span className="text-rust">{retrace.error.message}</span> : null}
-      {summary.traced ? `last look ${clock(summary.traced)}` : ""}
+      {summary.traced ? (
+        <span
+          {...tip(
+            summary.polled
+              ? "Not all its folders can be watched: while this page is open the disk is asked every two seconds."
+              : "Its folders are watched: what comes, goes or changes shows by itself.",
+          )}
+        >
+          {summary.polled ? "asked often" : "watched"} · last look {clock(summary.traced)}
+        </span>
+      ) : null}
       <Button kind="small" disabled={retrace.isPending} onClick={again} {...tip("Look at everything again  t")}>
         Trace again
       </Button>
