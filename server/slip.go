@@ -43,7 +43,7 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 		}
 		return api.Slip{}, store.ErrNotFound
 	}
-	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}}
+	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}, Beside: []api.Apart{}}
 	if row.point != graph.None {
 		p := &s.graph.WritePoints[row.point]
 		out.Paths = []api.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
@@ -72,7 +72,7 @@ func (a *App) docSlip(s *snapshot, d *docRow) (api.Slip, error) {
 	out := api.Slip{
 		Row:   api.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: f.Origin, Size: d.Size, Files: 1, Badges: []api.Badge{}},
 		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", words.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
-		Paths: []api.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{},
+		Paths: []api.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}, Beside: s.beside(f.Path),
 	}
 	out.Row.Common, out.Row.Parting = s.part(filepath.Dir(f.Path))
 	if info, err := reach.Stat(f.Path); err == nil {
@@ -150,6 +150,7 @@ func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
 			return err
 		}
 	}
+	out.Beside = s.beside(r.Path)
 	out.Paths = s.compare(row, r, w.found.Load())
 	out.Say = s.sentence(refs, row, r, out)
 	return nil

@@ -58,6 +58,7 @@ type snapshot struct {
 	docs    *table.Table[docRow]
 	lastOf  map[graph.FileID]int64 // bytes that files which are not there had when last seen
 	toFind  int
+	rebuild int // missing files that a program makes again
 	guessed int
 	pending int
 
@@ -294,7 +295,11 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 // judge makes of a graph what pages ask for.
 func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *store.Memory) {
 	known, _ := a.store.Projects() // without them only documents on disk tell whose a folder is
-	o := origin.Options{Reach: reach, Drives: s.drives}
+	habits, err := a.store.Habits()
+	if err != nil {
+		a.log.Warn("habits", "error", err)
+	}
+	o := origin.Options{Reach: reach, Drives: s.drives, Habits: &habits}
 	for _, other := range known {
 		if other.ID != p.ID && other.Root != p.Root {
 			o.Projects = append(o.Projects, other.Root)
@@ -324,6 +329,10 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 	}
 	for i := range g.Files {
 		f := &g.Files[i]
+		if f.Class == graph.Rebuildable && f.State == graph.Missing {
+			s.rebuild++
+			continue
+		}
 		if len(f.Refs) > 0 && (f.State == graph.Missing || f.State == graph.Twins || f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0) {
 			s.toFind++
 		}
@@ -333,7 +342,8 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 		if r.Guessed {
 			s.guessed++
 		}
-		if r.Pending() {
+		again := r.File != graph.None && g.Files[r.File].Class == graph.Rebuildable && r.State == graph.Missing
+		if r.Pending() && !again {
 			s.pending++
 		}
 	}

@@ -2,6 +2,7 @@ package server
 
 import (
 	"cmp"
+	"path/filepath"
 	"slices"
 	"time"
 
@@ -41,7 +42,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	out := api.Summary{
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
-		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Problems: words.Problems(nil),
+		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, Problems: words.Problems(nil),
 	}
 	sealed, err := sealedReport(p)
 	if err == nil && sealed.Report != nil {
@@ -58,6 +59,12 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		_, err = reach.Stat(sealed.Report.Crate)
 		out.SealedGone = err != nil
 		out.SealedStale = len(s.changedSince(p.LastSealed(), reach))
+	}
+	out.Rebuild, out.Apart = s.rebuild, []api.Apart{}
+	for _, c := range s.judged.Companions {
+		if c.Found != "" {
+			out.Apart = append(out.Apart, s.companion(c))
+		}
 	}
 	out.Polled = a.live.polled(p.ID)
 	g := s.graph
@@ -160,4 +167,23 @@ func (s *snapshot) counts(out *api.Summary) {
 	slices.SortFunc(out.Missing, func(a, b api.KindCount) int {
 		return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind))
 	})
+}
+
+func (s *snapshot) companion(c origin.Companion) api.Apart {
+	v := api.Apart{Of: drive.Label(s.drives, c.Of), Name: filepath.Base(c.Path)}
+	if c.Found != "" {
+		v.Found = drive.Label(s.drives, c.Found)
+	}
+	return v
+}
+
+// beside are the companions of a file.
+func (s *snapshot) beside(path string) []api.Apart {
+	list := []api.Apart{}
+	for _, c := range s.judged.Companions {
+		if c.Of == path {
+			list = append(list, s.companion(c))
+		}
+	}
+	return list
 }

@@ -13,6 +13,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"boundcrate/core/format"
+	"boundcrate/core/origin"
 	"boundcrate/core/rules"
 )
 
@@ -129,4 +130,25 @@ func (s *Store) Formats(base format.Set) (format.Set, []string, error) {
 		files = append(files, f)
 	}
 	return rules.With(base, files...), told, nil
+}
+
+// habitsName is the file of the data folder that holds the user's own habits.
+const habitsName = "habits.yaml"
+
+// Habits are what the user says of programs' and people's habits, else those
+// shipped. Where the file cannot be followed those shipped hold, and the error
+// says why.
+func (s *Store) Habits() (origin.Habits, error) {
+	path := filepath.Join(s.dir, habitsName)
+	b, err := os.ReadFile(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return origin.DefaultHabits, nil
+	}
+	if err == nil {
+		var h origin.Habits
+		if h, err = origin.ParseHabits(b); err == nil {
+			return h, nil
+		}
+	}
+	return origin.DefaultHabits, fmt.Errorf("‘%s’ cannot be followed: %w", path, err)
 }

@@ -171,6 +171,11 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 			fmt.Fprintln(os.Stderr, "Nothing will be remembered:", err)
 			s.memory = nil
 		}
+		habits, err := s.store.Habits()
+		if err != nil {
+			fmt.Fprintln(os.Stderr, err)
+		}
+		s.origin.Habits = &habits
 		if projects, err := s.store.Projects(); err == nil {
 			for _, p := range projects {
 				s.origin.Projects = append(s.origin.Projects, p.Root)
@@ -357,6 +362,7 @@ func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph
 	if err != nil {
 		return nil, nil, err
 	}
+	origin.Judge(g, s.origin)
 	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
 	rd.Used = mend.Used(g)
@@ -377,7 +383,9 @@ func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph
 		return offered, err
 	}, func(repairs []resolve.Repair) (*graph.Graph, error) {
 		s.trace.Repairs = append(s.trace.Repairs, repairs...)
-		g, err = trace.Run(s.ctx, s.trace, s.docs...)
+		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err == nil {
+			origin.Judge(g, s.origin)
+		}
 		return g, err
 	})
 	if err != nil {

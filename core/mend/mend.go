@@ -114,13 +114,14 @@ type Wanted struct {
 }
 
 // Missing lists what a graph lacks and a search may find: what is missing, has
-// twins or has gaps. What is unplugged wants its drive, not a search.
+// twins or has gaps. What is unplugged wants its drive, not a search, and what a
+// program makes again is made again.
 func Missing(g *graph.Graph, memory Memory) []Wanted {
 	var list []Wanted
 	for i := range g.Files {
 		f := &g.Files[i]
 		gaps := f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0
-		if len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps {
+		if f.Class == graph.Rebuildable || len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps {
 			continue
 		}
 		r := &g.References[f.Refs[0]]

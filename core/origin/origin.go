@@ -21,6 +21,7 @@ type Options struct {
 	Projects  []string // roots of the other projects that are known
 	Libraries []string // folders declared as a parts or sample library
 	Stores    []string // folders declared as a managed store
+	Habits    *Habits  // nil: those shipped
 }
 
 // Judged is what was found out beside the files' own origins.
@@ -74,16 +75,13 @@ type Warning struct {
 // before it counts as scattered: common practice, no source.
 const mostBeside = 3
 
-// dumps are folders where things land and are tidied away: common practice, no
-// source.
-var dumps = map[string]bool{
-	"downloads": true, "download": true, "desktop": true, "temp": true, "tmp": true, "trash": true, "new folder": true, "unsorted": true,
-}
-
 // Judge gives every file of a graph its origin and every write point its
 // flags, and says what else there is to know. It is the last to write into a
 // graph.
 func Judge(g *graph.Graph, o Options) Judged {
+	if o.Habits == nil {
+		o.Habits = &DefaultHabits
+	}
 	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}}
 	for i := range g.Documents {
 		j.ours[g.Documents[i].Path] = true
@@ -91,6 +89,9 @@ func Judge(g *graph.Graph, o Options) Judged {
 	for i := range g.Files {
 		f := &g.Files[i]
 		f.Origin, f.Home = graph.Nowhere, ""
+		if f.Class == graph.Material && o.Habits.Rebuilt(g.Root, f.Path) {
+			f.Class = graph.Rebuildable
+		}
 		if f.Carried {
 			f.Origin, f.Home = j.of(folderOf(f))
 		}
@@ -98,7 +99,8 @@ func Judge(g *graph.Graph, o Options) Judged {
 	for i := range g.WritePoints {
 		j.point(&g.WritePoints[i])
 	}
-	return Judged{Companions: j.companions(), Moved: j.moved(), Warnings: j.warnings(), Places: j.places()}
+	moved := j.moved()
+	return Judged{Companions: j.companions(moved), Moved: moved, Warnings: j.warnings(), Places: j.places()}
 }
 
 type judge struct {
@@ -142,7 +144,7 @@ func (j *judge) of(dir string) (graph.Origin, string) {
 		if onDrive && at == d.Dir || at == top && at != dir {
 			break
 		}
-		if at != top && dumps[strings.ToLower(filepath.Base(at))] {
+		if at != top && follows(j.Habits.Dumps, filepath.Base(at), true) {
 			return graph.OfDump, at
 		}
 		if j.otherProject(at) {
@@ -199,23 +201,6 @@ func (j *judge) point(w *graph.WritePoint) {
 	if info, err := j.Reach.Stat(dir); err != nil || !info.Mode.IsDir() {
 		flag(graph.Absent)
 	}
-}
-
-// companionRules are names beside a document, NAME standing for its stem.
-var companionRules = []string{"NAME_data", "NAME.data"}
-
-func (j *judge) companions() (list []Companion) {
-	for i := range j.g.Documents {
-		p := j.g.Documents[i].Path
-		stem := strings.TrimSuffix(filepath.Base(p), filepath.Ext(p))
-		for _, rule := range companionRules {
-			at := filepath.Join(filepath.Dir(p), strings.ReplaceAll(rule, "NAME", stem))
-			if info, err := j.Reach.Stat(at); err == nil && info.Mode.IsDir() {
-				list = append(list, Companion{Of: p, Path: at, Rule: rule, State: graph.Here})
-			}
-		}
-	}
-	return list
 }
 
 // mostMoved bounds how many files are asked for below the root.

@@ -196,12 +196,14 @@ func (r *Recipe) leave(key string, n *yaml.Node) error {
 		c.Library = true
 	case "store":
 		c.Store = true
-	case "rebuildable", "duplicates":
+	case "rebuildable":
+		c.Rebuilt = true
+	case "duplicates":
 		return &Error{Line: n.Line, Key: key, Trouble: NotYet, Word: n.Value}
 	default:
 		kind, ok := strings.CutPrefix(n.Value, "kind:")
 		if !ok || !slices.Contains(facts.Kinds, facts.Kind(kind)) {
-			return &Error{Line: n.Line, Key: key, Trouble: Unknown, Word: n.Value, Words: []string{"dormant", "listed", "library", "store", "kind:audio"}}
+			return &Error{Line: n.Line, Key: key, Trouble: Unknown, Word: n.Value, Words: []string{"dormant", "listed", "rebuildable", "library", "store", "kind:audio"}}
 		}
 		c.Kinds = append(c.Kinds, facts.Kind(kind))
 	}

@@ -439,7 +439,11 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 		}
 		sort.Strings(docs)
 	}
-	p, err := prove(ctx, formats, reach, filepath.Join(base, bag.Payload), docs)
+	again := map[string]bool{}
+	if rec != nil {
+		again = below(base, rec.Rebuilt)
+	}
+	p, err := prove(ctx, formats, reach, filepath.Join(base, bag.Payload), docs, again)
 	if err != nil {
 		return err
 	}

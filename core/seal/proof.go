@@ -37,8 +37,9 @@ type proof struct {
 
 // prove traces the documents of a crate. What keeps it from being complete is
 // open; network assets and things never saved are only listed. A document of no
-// known format in which nothing was recognised proves nothing.
-func prove(ctx context.Context, formats format.Set, reach drive.Reach, root string, docs []string) (*proof, error) {
+// known format in which nothing was recognised proves nothing. again are the places
+// of files that did not travel since a program makes them again.
+func prove(ctx context.Context, formats format.Set, reach drive.Reach, root string, docs []string, again map[string]bool) (*proof, error) {
 	p := &proof{complete: true}
 	if len(docs) == 0 {
 		return p, nil
@@ -79,7 +80,7 @@ func prove(ctx context.Context, formats format.Set, reach drive.Reach, root stri
 		case !r.State.Found() && r.State != graph.Inside:
 			p.left = append(p.left, stow.Left{Path: at, Why: stow.Absence(r.State)})
 		}
-		if r.Pending() {
+		if r.Pending() && !(r.State == graph.Missing && again[r.Expected]) {
 			p.complete = false
 			o.Code = mention.Incomplete
 			p.open = append(p.open, o)
@@ -101,7 +102,7 @@ func (s *sealer) prove(ctx context.Context, reach drive.Reach, at, final string)
 	for _, d := range s.record().Documents {
 		docs = append(docs, filepath.Join(at, d.Path))
 	}
-	p, err := prove(ctx, s.Trace.Formats, reach, filepath.Join(at, bag.Payload), docs)
+	p, err := prove(ctx, s.Trace.Formats, reach, filepath.Join(at, bag.Payload), docs, below(at, s.record().Rebuilt))
 	if err != nil {
 		return err
 	}
@@ -115,6 +116,15 @@ func (s *sealer) prove(ctx context.Context, reach drive.Reach, at, final string)
 	}
 	s.proof = p
 	return nil
+}
+
+// below are places of a crate, as they stand.
+func below(base string, places []string) map[string]bool {
+	m := map[string]bool{}
+	for _, p := range places {
+		m[filepath.Join(base, p)] = true
+	}
+	return m
 }
 
 func rebase(p, from, to string) string {

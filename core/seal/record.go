@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/bag"
 	"boundcrate/core/content"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/stow"
 )
@@ -33,8 +34,9 @@ type record struct {
 	Texts     []recordText     `json:"texts"`
 	Left      []stow.Left      `json:"left"`
 	Rules     []recordRules    `json:"rules,omitempty"`
-	Unsaid    []string         `json:"unsaid,omitempty"` // documents in the crate that could not be made to name its files
-	Kept      []string         `json:"kept,omitempty"`   // places in the crate for files that did not travel
+	Unsaid    []string         `json:"unsaid,omitempty"`      // documents in the crate that could not be made to name its files
+	Rebuilt   []string         `json:"rebuildable,omitempty"` // those of them whose files a program makes again
+	Kept      []string         `json:"kept,omitempty"`        // places in the crate for files that did not travel
 }
 
 // recordRules is a rules file that a document of the crate was read by: without
@@ -89,6 +91,9 @@ func (s *sealer) record() record {
 		why[b.Source] = b.Renamed
 		if b.Absent && !b.IsSequence() {
 			rec.Kept = append(rec.Kept, path.Join(bag.Payload, b.To()))
+			if g.Files[b.File].Class == graph.Rebuildable {
+				rec.Rebuilt = append(rec.Rebuilt, path.Join(bag.Payload, b.To()))
+			}
 		}
 	}
 	told := map[string]bool{}

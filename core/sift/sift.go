@@ -21,6 +21,7 @@ type Choice struct {
 	Listed  bool         `json:"listed"`          // what is declared and never placed
 	Library bool         `json:"library"`         // what belongs to a parts or sample library
 	Store   bool         `json:"store"`           // what belongs to a managed store
+	Rebuilt bool         `json:"rebuildable"`     // what a program makes again
 	Kinds   []facts.Kind `json:"kinds,omitempty"` // whole kinds
 	Drop    []string     `json:"drop,omitempty"`  // globs of paths below the project folder, ** for any folders
 	Keep    []string     `json:"keep,omitempty"`  // the same: always travels
@@ -33,6 +34,7 @@ type Why string
 const (
 	IsDormant  Why = "dormant"
 	IsListed   Why = "listed"
+	IsRebuilt  Why = "rebuildable"
 	InLibrary  Why = "library"
 	InStore    Why = "store"
 	OfKind     Why = "kind"
@@ -105,6 +107,8 @@ func (c Choice) why(g *graph.Graph, f *graph.File, h decide.ByHand) Why {
 		return IsDormant
 	case c.Listed && f.Use == mention.Listed:
 		return IsListed
+	case c.Rebuilt && f.Class == graph.Rebuildable:
+		return IsRebuilt
 	case c.Library && f.Origin == graph.OfLibrary:
 		return InLibrary
 	case c.Store && f.Origin == graph.OfStore:

@@ -169,6 +169,8 @@ func Stays(w sift.Why) string {
 		return "switched off where it is used"
 	case sift.IsListed:
 		return "declared and never placed"
+	case sift.IsRebuilt:
+		return "can be made again"
 	case sift.InLibrary:
 		return "belongs to a library"
 	case sift.InStore:

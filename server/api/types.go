@@ -211,6 +211,8 @@ type Summary struct {
 	CanRedo     bool              `json:"canRedo"`
 	Sealed      bool              `json:"sealed"`
 	Complete    bool              `json:"complete"`
+	Rebuild     int               `json:"rebuild"`     // missing files that the program which made them makes again
+	Apart       []Apart           `json:"apart"`       // companions that stayed behind
 	Polled      bool              `json:"polled"`      // not all its folders can be watched: the disk is asked again and again
 	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
 	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
@@ -394,6 +396,14 @@ type Slip struct {
 	Chain    []string     `json:"chain"`  // the documents from a given one down to the first that names it
 	Repair   *Repair      `json:"repair"` // the one that leads here
 	Others   []OtherUse   `json:"others"` // documents beyond this project that need the file
+	Beside   []Apart      `json:"beside"` // its companions
+}
+
+// Apart is a companion of a file: beside it, or where it stayed behind.
+type Apart struct {
+	Of    string `json:"of"`    // by its drive's name
+	Name  string `json:"name"`  // where it should be, below the file's folder
+	Found string `json:"found"` // "" when it is where it should be
 }
 
 // OtherUse is a document beyond a project that names, needs or writes its file.

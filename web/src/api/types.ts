@@ -162,6 +162,8 @@ export interface Summary {
   canRedo: boolean;
   sealed: boolean;
   complete: boolean;
+  rebuild: number;
+  apart: Apart[];
   polled: boolean;
   sealedGone: boolean;
   sealedStale: number;
@@ -225,6 +227,11 @@ export interface Problem {
   message: string;
   untouched?: string;
   do?: string;
+}
+export interface Apart {
+  of: string;
+  name: string;
+  found: string;
 }
 export interface Files {
   snapshot: number;
@@ -427,6 +434,7 @@ export interface Slip {
   chain: string[];
   repair: Repair | null;
   others: OtherUse[];
+  beside: Apart[];
 }
 export interface PathLine {
   label: string;
@@ -603,6 +611,7 @@ export interface Choice {
   listed: boolean;
   library: boolean;
   store: boolean;
+  rebuildable: boolean;
   kinds?: (
     | "audio"
     | "video"

@@ -174,6 +174,18 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           </ul>
         </Section>
       ) : null}
+      {slip.beside.length > 0 ? (
+        <Section title="Belongs with it" aside={plural(slip.beside.length, "companion")}>
+          <ul>
+            {slip.beside.map((c) => (
+              <li key={c.name} className="truncate py-0.5 font-mono text-[12px]" {...tip(c.found || c.name)}>
+                {c.name}
+                {c.found ? <span className="text-ochre"> stayed behind at {c.found}</span> : null}
+              </li>
+            ))}
+          </ul>
+        </Section>
+      ) : null}
       {slip.others.length > 0 ? (
         <Section title="Also needed elsewhere" aside={plural(slip.others.length, "document")}>
           <ul>

@@ -112,6 +112,18 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
           .
         </p>
       ))}
+      {summary.apart.map((c) => (
+        <p key={c.of + c.name} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(c.found)}>
+          <code className="font-mono text-[12px]">{c.name}</code> belongs to {c.of.split("/").at(-1)} and stayed behind
+          at <code className="font-mono text-[12px]">{c.found}</code>.
+        </p>
+      ))}
+      {summary.rebuild > 0 ? (
+        <p className="mt-1 border-l-[3px] border-rule pl-2 text-[13px] text-ink2">
+          {plural(summary.rebuild, "missing file is", "missing files are")} made again by the program that made{" "}
+          {summary.rebuild === 1 ? "it" : "them"}: rebuild, do not search.
+        </p>
+      ) : null}
       {summary.guessed > 0 ? (
         <p className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
           <button
