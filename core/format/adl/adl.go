@@ -79,19 +79,20 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				}
 			}
 		case section == "SOURCE_INDEX" && bytes.HasPrefix(trimmed, []byte("(Index)")):
-			f := bytes.Fields(trimmed)
+			before, _, _ := bytes.Cut(trimmed[len("(Index)"):], []byte{'"'}) // the number stands before what is quoted
+			f := bytes.Fields(before)
 			url := quoted(trimmed, "URL:")
-			if len(f) < 2 || url == nil {
+			if len(f) < 1 || url == nil {
 				return
 			}
-			n, err := strconv.Atoi(string(f[1]))
+			n, err := strconv.Atoi(string(f[0]))
 			if err != nil {
 				return
 			}
 			at[n] = len(d.Mentions)
 			d.Add(mention.Mention{
 				Pieces:   d.One(linescan.Within(off, line, url), linescan.Plain{Spaces: true, Never: `"`}),
-				Spelling: mention.URI, Owner: "index " + string(f[1]),
+				Spelling: mention.URI, Owner: "index " + string(f[0]),
 			})
 		case bytes.HasPrefix(trimmed, []byte("(Entry)")):
 			end()
