@@ -93,3 +93,36 @@ func TestGuess(t *testing.T) {
 	p.click("rules file")
 	p.sees("Tell Bound Crate where paths stand")
 }
+
+// TestTeach: a document nobody knows is taught from nothing: what is proposed from
+// its guesses is taken, named, saved and switched on, and the project is sure.
+func TestTeach(t *testing.T) {
+	a := serveDemo(t)
+	show := "<show>\n"
+	for _, n := range []string{"foghorn_far.wav", "clock strike.wav", "deck steps.wav"} {
+		show += " <cue play=\"sound/" + n + "\" loud=\"7\"/>\n"
+	}
+	doc := filepath.Join(a.dir, "drives/Bench/tide-clock/film/night.show")
+	if err := os.WriteFile(doc, []byte(show+"</show>\n"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	p := open(t, a)
+	p.visit("/rules?sample=" + doc)
+	p.sees("Propose rules from it")
+	p.click("Propose rules from it")
+	p.sees("where nearly everything is a name")
+	p.sees("3 of 3, 3 found")
+	p.click("Take it")
+	p.sees("It can be used")
+	p.sees("clock strike.wav")
+	p.write("Name", "night show")
+	p.click("Save")
+	p.click("Switch on night show")
+	p.sees("in use")
+	p.visit("/")
+	for _, dir := range []string{"Bench", "tide-clock", "film"} {
+		p.clickIn("aside", dir)
+	}
+	p.clickIn("aside", "night.show")
+	p.sees("opens as night and its like")
+}

@@ -139,3 +139,30 @@ func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error)
 	}
 	return out, nil
 }
+
+// learnRules proposes rules files for a document that nobody knows, from what was
+// guessed in it.
+func (a *App) learnRules(c *echo.Context, in api.LearnRules) (api.RulesLearned, error) {
+	out := api.RulesLearned{Proposals: []rules.Proposal{}}
+	reach, err := a.reach()
+	if err != nil {
+		return out, err
+	}
+	o := trace.Options{Formats: all.Formats(), Reach: reach, Drives: reach.Drives} // by no rules file
+	g, err := trace.Run(c.Request().Context(), o, filepath.Clean(in.Sample))
+	if err != nil {
+		return out, err
+	}
+	got, err := o.Learn(g, 0)
+	if errors.Is(err, trace.ErrKnown) {
+		return out, say(http.StatusConflict, "Nothing to learn", "‘"+filepath.Base(in.Sample)+"’ is read as "+g.Documents[0].Title+" already.")
+	}
+	if err != nil {
+		return out, err
+	}
+	if len(got) == 0 {
+		return out, say(http.StatusConflict, "Nothing was recognised", "No place in ‘"+filepath.Base(in.Sample)+"’ holds what looks like names. Rules files read text, XML and JSON.")
+	}
+	out.Proposals = got
+	return out, nil
+}

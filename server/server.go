@@ -130,6 +130,7 @@ func (a *App) routes(g *echo.Group) {
 	g.PUT("/rules", post(a.setRules))
 	g.DELETE("/rules/:name", get(a.dropRules))
 	g.POST("/rules/try", post(a.tryRules))
+	g.POST("/rules/learn", post(a.learnRules))
 	p := g.Group("/projects/:id")
 	p.GET("", get(a.summary))
 	p.POST("/trace", post(a.retrace))

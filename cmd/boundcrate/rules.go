@@ -74,7 +74,7 @@ type rulesListed struct {
 
 func rulesCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "rules", Short: "a studio's own formats: list, test and switch rules files", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
-	cmd.AddCommand(rulesList(), rulesTest(),
+	cmd.AddCommand(rulesList(), rulesTest(), rulesLearn(),
 		rulesSwitch(true, "on RULES", "switch a rules file on: one of the data folder by its name, or a new one that is copied there"),
 		rulesSwitch(false, "off NAME", "switch a rules file off; it stays in the data folder"))
 	return cmd
@@ -247,4 +247,38 @@ func (c *common) switchRules(cmd *cobra.Command, which string, on bool) error {
 	}
 	fmt.Fprintf(cmd.OutOrStdout(), "‘%s’ is on: it was copied to the data folder.\n", f.ID)
 	return nil
+}
+
+// rulesLearned is the JSON of `boundcrate rules learn`.
+type rulesLearned struct {
+	Document  string           `json:"document"`
+	Guessed   int              `json:"guessed"` // names
+	Proposals []rules.Proposal `json:"proposals"`
+}
+
+func rulesLearn() *cobra.Command {
+	var c common
+	return onDocuments("learn DOCUMENT", "propose rules files for a document of no known format, from what looks like names in it; the best goes to standard output", cobra.ExactArgs(1), &c, nil, func(cmd *cobra.Command, s *session) error {
+		g, _, err := s.run()
+		if err != nil {
+			return err
+		}
+		got, err := s.trace.Learn(g, 0)
+		if errors.Is(err, trace.ErrKnown) {
+			return fmt.Errorf("‘%s’ is read as %s already. There is nothing to learn.", s.docs[0], g.Documents[0].Title)
+		}
+		if err != nil {
+			return err
+		}
+		rep := rulesLearned{s.docs[0], len(trace.Believed(g, 0)), append([]rules.Proposal{}, got...)}
+		switch {
+		case c.json:
+			err = printJSON(cmd.OutOrStdout(), rep)
+		case len(got) > 0:
+			fmt.Fprint(cmd.OutOrStdout(), got[0].Source)
+		default:
+			fmt.Fprintln(os.Stderr, "Nothing in it was recognised as a place at which names stand. A rules file can only read text, XML and JSON.")
+		}
+		return errors.Join(err, verdict(len(got) > 0))
+	})
 }

@@ -84,3 +84,35 @@ func TestUnknownDocuments(t *testing.T) {
 		t.Errorf("%d %s", code, out)
 	}
 }
+
+// TestRulesLearn: what is proposed from a document nobody knows can be used as it
+// is: with it the document's format is known and every name is sure.
+func TestRulesLearn(t *testing.T) {
+	files := map[string]string{}
+	var names []string
+	for i := range 18 {
+		names = append(names, fmt.Sprintf("take %02d.wav", i))
+	}
+	files["job/show.strange"] = strings.ReplaceAll(strangers(names)["show.strange"], "/Volumes/Old Disk/tide/", "pool/")
+	for _, n := range names {
+		files["job/pool/"+n] = n
+	}
+	dir, data := coretest.Lay(t, files), t.TempDir()
+	doc := filepath.Join(dir, "job/show.strange")
+	rep := answer[rulesLearned](t, data, allWell, "rules", "learn", "--json", doc)
+	if rep.Guessed != 18 || len(rep.Proposals) == 0 || rep.Proposals[0].Shapes[0].At != "/show/take/@file" || rep.Proposals[0].Shapes[0].Leads != 18 {
+		t.Fatalf("%+v", rep)
+	}
+	rules := coretest.Write(t, filepath.Join(dir, "learned.yaml"), rep.Proposals[0].Source)
+	tr := answer[report.Trace](t, data, allWell, "trace", "--json", "--rules", rules, doc)
+	if len(tr.References) != 18 || tr.References[0].Guessed || len(tr.Warnings) > 0 {
+		t.Errorf("%+v", tr)
+	}
+	if code, _, errs := invoke(t, data, "rules", "learn", "--rules", rules, doc); code != notDone || !strings.Contains(errs, "nothing to learn") && !strings.Contains(errs, "Nothing to learn") && !strings.Contains(errs, "already") {
+		t.Errorf("%d %s", code, errs)
+	}
+	bytesOnly := coretest.Write(t, filepath.Join(dir, "job/b.bin2"), "\x00\x01\x12\x00pool/take 01.wav.\x00")
+	if code, out, _ := invoke(t, data, "rules", "learn", bytesOnly); code != needPerson || out != "" {
+		t.Errorf("%d %s", code, out)
+	}
+}

@@ -532,3 +532,44 @@ func kindOfFormat(f format.Format, path string) facts.Kind {
 	}
 	return facts.KindOfName(path)
 }
+
+// Believed are the names that were guessed in document i of a graph, as they are
+// written there, and whether each leads to a file.
+func Believed(g *graph.Graph, i graph.DocID) map[string]bool {
+	names := map[string]bool{}
+	for k := range g.References {
+		if r := &g.References[k]; r.Doc == i && r.Guessed {
+			names[r.Written] = names[r.Written] || r.State.Found()
+		}
+	}
+	return names
+}
+
+// Learn proposes rules files for a graph's document i, from what was guessed in
+// it. A document of a known format is ErrKnown.
+func (o Options) Learn(g *graph.Graph, i graph.DocID) ([]rules.Proposal, error) {
+	d := &g.Documents[i]
+	if !d.Guessed {
+		return nil, ErrKnown
+	}
+	f, err := drive.OpenSized(o.Reach, d.Path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	body, err := io.ReadAll(io.NewSectionReader(f, 0, min(f.Size(), maxLearned)))
+	if err != nil {
+		return nil, err
+	}
+	names := Believed(g, i)
+	return rules.Learn(filepath.Base(d.Path), body, func(v string) (rules.Believed, bool) {
+		found, ok := names[v]
+		return rules.Believed{Leads: found}, ok
+	}), nil
+}
+
+// ErrKnown: a document whose format is known needs no rules.
+var ErrKnown = errors.New("its format is known already")
+
+// maxLearned bounds how much of a document is learned from, in bytes.
+const maxLearned = 64 << 20

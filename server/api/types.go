@@ -49,6 +49,8 @@ type Document struct {
 	Receive      Receive      `json:"receive"`
 	Received     Received     `json:"received"`
 	AskClearout  AskClearout  `json:"askClearout"`
+	LearnRules   LearnRules   `json:"learnRules"`
+	RulesLearned RulesLearned `json:"rulesLearned"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -775,6 +777,16 @@ type Cleared struct {
 type Rules struct {
 	Folder string      `json:"folder"` // where they lie
 	Files  []RulesFile `json:"files"`
+}
+
+// LearnRules asks for proposals from a document.
+type LearnRules struct {
+	Sample string `json:"sample"`
+}
+
+// RulesLearned are rules files that a document suggests, the safest first.
+type RulesLearned struct {
+	Proposals []rules.Proposal `json:"proposals"`
 }
 
 // RulesFile is one of them.

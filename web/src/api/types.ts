@@ -35,6 +35,8 @@ export interface Schema {
   receive: Receive;
   received: Received;
   askClearout: AskClearout;
+  learnRules: LearnRules;
+  rulesLearned: RulesLearned;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -731,6 +733,25 @@ export interface Received {
 }
 export interface AskClearout {
   folder: string;
+}
+export interface LearnRules {
+  sample: string;
+}
+export interface RulesLearned {
+  proposals: Proposal[];
+}
+export interface Proposal {
+  title: string;
+  rules: string;
+  paths: Shape[];
+}
+export interface Shape {
+  at: string;
+  match: string;
+  values: number;
+  guessed: number;
+  leads: number;
+  sample: string;
 }
 export interface Cleared {
   folder: string;

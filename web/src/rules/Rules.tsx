@@ -1,14 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Rules as Listed, RulesFile, RulesTried, SetRules } from "../api/types";
+import type { Rules as Listed, RulesFile, RulesLearned, RulesTried, SetRules } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Asked, Badge, Button, Section, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
 import { Editor } from "./Editor";
 import { Finds } from "./Finds";
 
@@ -44,7 +45,7 @@ function Desk({ listed }: { listed: Listed }) {
   const [params, setParams] = useSearchParams();
   const name = params.get("file") || (params.has("sample") ? fresh : (listed.files[0]?.name ?? ""));
   const file = listed.files.find((f) => f.name === name);
-  const open = (to: string) => setParams({ file: to });
+  const open = (to: string, sample = "") => setParams(sample ? { file: to, sample } : { file: to });
   // Another file, or another text of it on disk, is another draft.
   return <Draft key={`${name}\n${file?.text ?? ""}`} listed={listed} name={name} file={file} open={open} />;
 }
@@ -58,7 +59,7 @@ function Draft({
   listed: Listed;
   name: string;
   file: RulesFile | undefined;
-  open: (name: string) => void;
+  open: (name: string, sample?: string) => void;
 }) {
   const [text, draw] = useState(drafts.get(name) ?? file?.text ?? starter);
   const setText = (t: string) => {
@@ -90,6 +91,12 @@ function Draft({
       open("");
     },
   );
+  const learn = useMutation({ mutationFn: () => api.post<RulesLearned>("/rules/learn", { sample }) });
+  const take = (source: string) => {
+    if (!file) return setText(source);
+    drafts.set(fresh, source); // what is open here stays as it is
+    open(fresh, sample);
+  };
   const target = file ? file.name : called.trim();
   const changed = !file || text !== file.text;
   const problems = tried.data?.problems ?? [];
@@ -173,6 +180,31 @@ function Draft({
           </Section>
           <Section title="Sample" aside={sample ? sample.split("/").at(-1) : "a document to test it on"}>
             <FolderPicker chosen={[sample]} onFile={(e) => setSample(e.path)} files={() => true} low />
+            <Button
+              kind="small"
+              className="mt-2"
+              disabled={!sample || learn.isPending}
+              onClick={() => learn.mutate()}
+              {...tip("What looks like names in it is looked through for where names stand")}
+            >
+              Propose rules from it
+            </Button>
+            <Trouble error={learn.error} />
+            <ul aria-label="Proposals">
+              {learn.data?.proposals.map((p) => (
+                <li key={p.title} className="flex items-center gap-2 border-b border-hair py-1">
+                  <span className="min-w-0 flex-1">
+                    {p.title}
+                    <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(said(p.paths))}>
+                      {said(p.paths)}
+                    </span>
+                  </span>
+                  <Button kind="small" onClick={() => take(p.rules)}>
+                    Take it
+                  </Button>
+                </li>
+              ))}
+            </ul>
           </Section>
           <Trouble error={set.error ?? drop.error} />
           <Acts>
@@ -233,3 +265,7 @@ function useLater<T>(value: T, ms: number): T {
   }, [value, ms]);
   return later;
 }
+
+/** said are the places of a proposal with what stands at them. */
+const said = (shapes: RulesLearned["proposals"][number]["paths"]) =>
+  shapes.map((s) => `${s.at || s.match}: ${s.guessed} of ${s.values}, ${s.leads} found`).join("\n");
