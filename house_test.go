@@ -49,6 +49,7 @@ var road = []string{
 	"core/seal",
 	"core/receive",
 	"core/survey",
+	"core/home",
 	"core/words",
 	"core/report",
 }

@@ -2,7 +2,9 @@ package drive
 
 import (
 	"bufio"
+	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 )
@@ -71,4 +73,18 @@ func Hold(path string, flag int) (f *os.File, held bool, err error) {
 		return nil, false, err
 	}
 	return f, true, nil
+}
+
+// Name gives a file another name that nothing has; a name that is taken is
+// fs.ErrExist. Where the file system has no links, another could take the name in
+// between.
+func Name(from, to string) error {
+	err := os.Link(from, to)
+	if err == nil || errors.Is(err, fs.ErrExist) {
+		return err
+	}
+	if _, err := os.Lstat(to); !errors.Is(err, fs.ErrNotExist) {
+		return fs.ErrExist
+	}
+	return os.Rename(from, to)
 }

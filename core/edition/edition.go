@@ -60,7 +60,7 @@ func (k Keeper) Keep(document string) (kept string, err error) {
 	stem, ext := names.Split(filepath.Base(document))
 	for n := 1; ; n++ {
 		path := filepath.Join(dir, fmt.Sprintf("%s.edition-%d%s", stem, n, ext))
-		switch err := name(tmp.Name(), path); {
+		switch err := drive.Name(tmp.Name(), path); {
 		case err == nil:
 			return path, drive.SyncDir(dir)
 		case !errors.Is(err, fs.ErrExist):
@@ -73,16 +73,3 @@ var kept = regexp.MustCompile(`\.edition-[0-9]+(\.[^.]*)?$`)
 
 // Is tells files that are editions, by their names.
 func Is(path string) bool { return kept.MatchString(filepath.Base(path)) }
-
-// name gives a file another name that nothing has. Where the file system has no
-// links, another could take the name in between; nobody else names editions.
-func name(from, to string) error {
-	err := os.Link(from, to)
-	if err == nil || errors.Is(err, fs.ErrExist) {
-		return err
-	}
-	if _, err := os.Lstat(to); !errors.Is(err, fs.ErrNotExist) {
-		return fs.ErrExist
-	}
-	return os.Rename(from, to)
-}

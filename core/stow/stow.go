@@ -194,6 +194,9 @@ var folderOf = map[facts.Kind]string{
 	facts.Document: "documents", facts.Data: "data", facts.Other: "other",
 }
 
+// FolderOf is the folder that files of a kind go into.
+func FolderOf(k facts.Kind) string { return folderOf[k] }
+
 // Make plans a crate for all documents of a graph. It fails on nothing but the
 // end of ctx: what cannot be done is a problem of the plan. What the documents
 // will say is told by Say.

@@ -1,0 +1,264 @@
+// Package home brings files from outside a project into its folder and makes its
+// documents name them there: all or nothing, an edition of each document kept,
+// and nothing written over.
+package home
+
+import (
+	"context"
+	"crypto/sha256"
+	"errors"
+	"fmt"
+	"hash"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/names"
+	"boundcrate/core/origin"
+	"boundcrate/core/resolve"
+	"boundcrate/core/stow"
+	"boundcrate/core/trace"
+)
+
+// Usual are the origins that are brought home where nobody said otherwise: a
+// library and a managed store are meant to be leaned on.
+var Usual = []graph.Origin{graph.OfDump, graph.Loose, graph.OfOtherProject}
+
+// Why is why an outside file is left where it is.
+type Why string
+
+// The reasons.
+const (
+	IsDocument Why = "document" // another project's document, with names of its own
+	NotChosen  Why = "origin"   // its origin was not chosen
+	NotThere   Why = "not-there"
+	Foreign    Why = "foreign" // only documents outside the project's folder name it
+)
+
+// Left is a file that stays outside.
+type Left struct {
+	Path string
+	Why  Why
+}
+
+// Move is a file with its place in the project's folder.
+type Move struct {
+	From, To string
+}
+
+// Plan is what would be copied.
+type Plan struct {
+	Moves   []Move
+	Left    []Left
+	Bytes   int64
+	repairs []resolve.Repair
+}
+
+// Make plans for a graph that origin.Judge judged: each file goes below the root
+// into the folder of its kind, under its own name, or with a number where one of
+// that name is there.
+func Make(g *graph.Graph, reach drive.Reach, of []graph.Origin) *Plan {
+	p := &Plan{}
+	taken := map[string]bool{}
+	free := func(dir, name string) string {
+		stem, ext := names.Split(name)
+		for n := 1; ; n++ {
+			at := filepath.Join(dir, name)
+			if n > 1 {
+				at = filepath.Join(dir, fmt.Sprintf("%s-%d%s", stem, n, ext))
+			}
+			// Whatever else keeps it from being looked at, making it will say.
+			if _, err := reach.Lstat(at); err != nil && !taken[names.Same(at)] {
+				taken[names.Same(at)] = true
+				return at
+			}
+		}
+	}
+	for i := range g.Files {
+		f := &g.Files[i]
+		switch {
+		case len(f.Refs) == 0 || f.State == graph.Here || f.State == graph.Inside:
+			continue
+		case !f.Carried:
+			if f.State == graph.Unplugged {
+				p.Left = append(p.Left, Left{f.Shown(), NotThere})
+			}
+			continue
+		case f.Doc != graph.None:
+			p.Left = append(p.Left, Left{f.Path, IsDocument})
+			continue
+		case !slices.Contains(of, f.Origin):
+			p.Left = append(p.Left, Left{f.Shown(), NotChosen})
+			continue
+		}
+		told := map[string]bool{}
+		var from []string
+		for _, id := range f.Refs {
+			if r := &g.References[id]; drive.Within(g.Root, g.Documents[r.Doc].Path) && !told[r.Expected] {
+				told[r.Expected] = true
+				from = append(from, r.Expected)
+			}
+		}
+		if len(from) == 0 {
+			p.Left = append(p.Left, Left{f.Shown(), Foreign})
+			continue
+		}
+		dir := filepath.Join(g.Root, stow.FolderOf(f.Kind))
+		to := ""
+		if f.Frames != nil {
+			pat := f.Frames.Pattern
+			pat.Dir = free(dir, filepath.Base(pat.Dir))
+			for _, frame := range f.Frames.Files {
+				p.Moves = append(p.Moves, Move{frame, filepath.Join(pat.Dir, filepath.Base(frame))})
+			}
+			to = pat.String()
+		} else {
+			to = free(dir, filepath.Base(f.Path))
+			p.Moves = append(p.Moves, Move{f.Path, to})
+		}
+		p.Bytes += f.Size
+		for _, e := range from {
+			p.repairs = append(p.repairs, resolve.Repair{From: e, To: to})
+		}
+	}
+	return p
+}
+
+// Done is what came of it.
+type Done struct {
+	Plan
+	Written  []mend.Written
+	Problems []mention.Problem
+}
+
+// Run copies, reads every byte back, and writes the new names into the documents.
+// Where anything fails, what was copied is taken away again and no document is
+// changed. Names that a document cannot say are problems; their files are there all
+// the same.
+func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, judge origin.Options, keep edition.Keeper, journals string) (done *Done, err error) {
+	done = &Done{Plan: *p}
+	var made []string
+	defer func() {
+		if err != nil {
+			for _, f := range slices.Backward(made) {
+				os.Remove(f) // folders too, where nothing else is in them
+			}
+		}
+	}()
+	for _, m := range p.Moves {
+		dirs, err := mkdirs(filepath.Dir(m.To))
+		made = append(made, dirs...)
+		if err == nil {
+			err = copyNew(ctx, o.Reach, m.From, m.To)
+		}
+		if err != nil {
+			return done, fmt.Errorf("‘%s’: %w", m.From, err)
+		}
+		made = append(made, m.To)
+	}
+	var docs []string
+	for i := range g.Given {
+		docs = append(docs, g.Documents[i].Path)
+	}
+	o.Root = g.Root
+	o.Repairs = append(slices.Clone(o.Repairs), p.repairs...)
+	there, err := trace.Run(ctx, o, docs...)
+	if err != nil {
+		return done, err
+	}
+	origin.Judge(there, judge)
+	wrote, err := mend.Write(there, o, keep, journals)
+	if err != nil {
+		return done, err
+	}
+	done.Written, done.Problems = wrote.Written, wrote.Problems
+	return done, nil
+}
+
+// mkdirs makes a folder and those above it, and returns the ones it made.
+func mkdirs(dir string) (made []string, err error) {
+	if _, err := os.Stat(dir); err == nil {
+		return nil, nil
+	}
+	if made, err = mkdirs(filepath.Dir(dir)); err != nil {
+		return made, err
+	}
+	if err = os.Mkdir(dir, 0o755); err == nil {
+		made = append(made, dir)
+	}
+	return made, err
+}
+
+// errReadBack: a copy is not what was copied.
+var errReadBack = errors.New("the copy differs from what was read")
+
+// copyNew copies a file to a name that nothing has, with its time, and reads it
+// back before it has that name.
+func copyNew(ctx context.Context, reach drive.Reach, from, to string) (err error) {
+	src, err := reach.Open(from)
+	if err != nil {
+		return err
+	}
+	defer src.Close()
+	info, err := reach.Stat(from)
+	if err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(filepath.Dir(to), ".boundcrate-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(f.Name())
+	defer f.Close()
+	sum := sha256.New()
+	if err := pour(ctx, io.MultiWriter(f, sum), src); err != nil {
+		return err
+	}
+	if err := errors.Join(f.Chmod(info.Mode.Perm()|0o600), f.Sync()); err != nil {
+		return err
+	}
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	back := sha256.New()
+	if err := pour(ctx, back, f); err != nil {
+		return err
+	}
+	if !equal(sum, back) {
+		return errReadBack
+	}
+	if err := os.Chtimes(f.Name(), info.ModTime, info.ModTime); err != nil {
+		return err
+	}
+	if err := drive.Name(f.Name(), to); err != nil {
+		return err
+	}
+	return drive.SyncDir(filepath.Dir(to))
+}
+
+func equal(a, b hash.Hash) bool { return string(a.Sum(nil)) == string(b.Sum(nil)) }
+
+func pour(ctx context.Context, w io.Writer, r io.Reader) error {
+	buf := make([]byte, 1<<18)
+	for {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		n, err := r.Read(buf)
+		if _, werr := w.Write(buf[:n]); werr != nil {
+			return werr
+		}
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+	}
+}
