@@ -70,6 +70,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		m.Split = func(name string) ([]string, error) { return slices.Repeat([]string{name}, len(m.Pieces)), nil }
 		d.Add(m)
 	}
+	d.InOrder() // a key that stands twice is read twice
 	return d, err
 }
 
