@@ -296,3 +296,21 @@ func TestLive(t *testing.T) {
 		tab.sees("8 missing")
 	}
 }
+
+// TestHome: the film's outside files are brought into its folder, after which none
+// lies outside but those of the library, and the document says so.
+func TestHome(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/p/1/trace")
+	p.sees("5 files live outside this project")
+	p.idle()
+	p.click("Bring outside files home")
+	p.sees("lens flare plate.png")
+	p.click("Copy 5 files")
+	p.until("for nothing to lie outside", `!document.body.innerText.includes('outside this project')`)
+	p.idle()
+	p.sees("8 missing")
+	p.click("Log")
+	p.do(clickExact(p, "work done"))
+	p.sees("5 files brought home")
+}

@@ -149,6 +149,8 @@ func (a *App) routes(g *echo.Group) {
 	p.POST("/undo", post(a.again(true)))
 	p.POST("/redo", post(a.again(false)))
 	p.POST("/write", post(a.write))
+	p.GET("/home", get(a.homePlan))
+	p.POST("/home", post(a.bringHome))
 	p.GET("/stow", get(a.stow))
 	p.PUT("/stow", post(a.setStow))
 	p.PUT("/berths", post(a.wish))

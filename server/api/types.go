@@ -51,6 +51,7 @@ type Document struct {
 	AskClearout  AskClearout  `json:"askClearout"`
 	LearnRules   LearnRules   `json:"learnRules"`
 	RulesLearned RulesLearned `json:"rulesLearned"`
+	HomePlan     HomePlan     `json:"homePlan"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -132,6 +133,7 @@ const (
 	JobCheck   JobKind = "check"
 	JobReceive JobKind = "receive"
 	JobSurvey  JobKind = "survey"
+	JobHome    JobKind = "home"
 )
 
 // JobState tells how far a job is.
@@ -755,6 +757,20 @@ type Received struct {
 	Label  string      `json:"label"` // the crate by its drive's name
 	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof  []ProofLine `json:"proof"`
+}
+
+// HomePlan is what bringing outside files home would do.
+type HomePlan struct {
+	Files  int        `json:"files"`
+	Bytes  int64      `json:"bytes"`
+	Folder string     `json:"folder"` // the project's, by its drive's name
+	Moves  []HomeMove `json:"moves"`  // the first of them
+}
+
+// HomeMove is one file with its place at home.
+type HomeMove struct {
+	From string `json:"from"`
+	To   string `json:"to"`
 }
 
 // AskClearout asks whether a folder may go.

@@ -37,6 +37,7 @@ export interface Schema {
   askClearout: AskClearout;
   learnRules: LearnRules;
   rulesLearned: RulesLearned;
+  homePlan: HomePlan;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -77,7 +78,7 @@ export interface Project {
 export interface Job {
   id: string;
   project: number;
-  kind: "trace" | "search" | "seal" | "check" | "receive" | "survey";
+  kind: "trace" | "search" | "seal" | "check" | "receive" | "survey" | "home";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -752,6 +753,16 @@ export interface Shape {
   guessed: number;
   leads: number;
   sample: string;
+}
+export interface HomePlan {
+  files: number;
+  bytes: number;
+  folder: string;
+  moves: HomeMove[];
+}
+export interface HomeMove {
+  from: string;
+  to: string;
 }
 export interface Cleared {
   folder: string;

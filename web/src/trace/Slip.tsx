@@ -1,10 +1,12 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useSlip } from "../api/queries";
-import type { AppState, Asker, Slip as SlipData, Summary } from "../api/types";
+import type { AppState, Asker, HomePlan, Slip as SlipData, Started, Summary } from "../api/types";
 import { Acts } from "../frame/Station";
+import { Confirm } from "../shared/Confirm";
 import { FactList } from "../shared/FactList";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
@@ -75,13 +77,58 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
         </ul>
       </Section>
       <Section title="Project folder">
-        <code className="font-mono text-[12px] break-words">{summary.project.rootName}</code>
+        <code className="block font-mono text-[12px] break-words">{summary.project.rootName}</code>
+        {summary.states.some((s) => s.state === "away") ? <Home id={summary.project.id} /> : null}
       </Section>
       <Acts>
         <Button kind="first" onClick={() => void go(`/p/${summary.project.id}/${next.path}`)}>
           {next.word}
         </Button>
       </Acts>
+    </>
+  );
+}
+
+/** Home brings outside files into the project's folder, after it said which and where to. */
+function Home({ id }: { id: number }) {
+  const [asking, setAsking] = useState(false);
+  const { data: plan, error } = useQuery({
+    queryKey: ["project", id, "/home"],
+    queryFn: () => api.get<HomePlan>(`/projects/${id}/home`),
+    enabled: asking,
+  });
+  const bring = useAct(
+    () => api.post<Started>(`/projects/${id}/home`),
+    () => setAsking(false),
+  );
+  return (
+    <>
+      <Button kind="small" className="mt-2" onClick={() => setAsking(true)}>
+        Bring outside files home
+      </Button>
+      <Confirm
+        open={asking}
+        onClose={() => setAsking(false)}
+        title="Bring outside files home?"
+        act={plan ? `Copy ${plural(plan.files, "file")}` : "Copy them"}
+        busy={bring.isPending || !plan || plan.files === 0}
+        onAct={() => bring.mutate(undefined)}
+      >
+        <p>
+          {plan
+            ? `${plural(plan.files, "file")}, ${bytes(plan.bytes)}, are copied into ${plan.folder} and read back; then the documents name them there, each kept as an edition first. The originals stay where they are. Libraries and other projects' documents stay out.`
+            : "Asking what lies outside."}
+        </p>
+        <ul className="mt-2 max-h-52 overflow-auto" tabIndex={0} aria-label="What is copied">
+          {plan?.moves.map((m) => (
+            <li key={m.to} className="border-b border-hair py-1 font-mono text-[11.5px]" {...tip(`${m.from}\n${m.to}`)}>
+              <span className="block truncate text-faint">{m.from}</span>
+              <span className="block truncate">→ {m.to.slice(plan.folder.length + 1)}</span>
+            </li>
+          ))}
+        </ul>
+        <Trouble error={error ?? bring.error} />
+      </Confirm>
     </>
   );
 }

@@ -1,0 +1,76 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"path/filepath"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/home"
+	"boundcrate/core/origin"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// homePlan tells what bringing a project's outside files home would do.
+func (a *App) homePlan(c *echo.Context) (api.HomePlan, error) {
+	_, _, s, err := a.traced(c)
+	if err != nil {
+		return api.HomePlan{}, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.HomePlan{}, err
+	}
+	p := home.Make(s.graph, reach, home.Usual)
+	out := api.HomePlan{Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []api.HomeMove{}}
+	for _, m := range p.Moves[:min(len(p.Moves), mostUses)] {
+		out.Moves = append(out.Moves, api.HomeMove{From: drive.Label(s.drives, m.From), To: drive.Label(s.drives, m.To)})
+	}
+	return out, nil
+}
+
+// bringHome copies outside files into the project's folder and makes its
+// documents name them there, as a job.
+func (a *App) bringHome(c *echo.Context, _ nothing) (api.Started, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	j, err := run(a.jobs, job{Kind: api.JobHome, Project: p.ID, Title: "Bringing files home to " + p.Name, Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
+		done, err := a.home(ctx, p, w, s)
+		if err != nil {
+			return nothing{}, "", err
+		}
+		_, err = a.startTrace(p.ID)
+		return nothing{}, words.Plural(len(done.Moves), "file") + " brought home, " + words.Plural(len(done.Written), "document") + " written", err
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (*home.Done, error) {
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return nil, err
+	}
+	defer memory.Close()
+	o, reach, err := a.traceOptions(ctx, p, w, s.log, memory)
+	if err != nil {
+		return nil, err
+	}
+	plan := home.Make(s.graph, reach, home.Usual)
+	if len(plan.Moves) == 0 {
+		return nil, say(http.StatusConflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
+	}
+	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
+	o.Readings = nil
+	return home.Run(ctx, plan, s.graph, o, origin.Options{Reach: reach, Drives: reach.Drives}, keep, a.store.Journals())
+}
