@@ -230,7 +230,11 @@ func migrate(db *gorm.DB) error {
 	return nil
 }
 
-// many runs one prepared statement for each row of a list in one transaction.
+// together is how many rows one statement inserts.
+const together = 100
+
+// many inserts a list of rows in one transaction, a hundred with each statement.
+// The statement holds one row's marks: VALUES (?,?).
 func (s *Store) many(before func(*sql.Tx) error, statement string, n int, row func(i int) []any) error {
 	tx, err := s.writer().Begin()
 	if err != nil {
@@ -242,14 +246,30 @@ func (s *Store) many(before func(*sql.Tx) error, statement string, n int, row fu
 			return err
 		}
 	}
-	st, err := tx.Prepare(statement)
-	if err != nil {
-		return err
-	}
-	defer st.Close()
-	for i := range n {
-		if _, err := st.Exec(row(i)...); err != nil {
+	at := strings.Index(statement, "VALUES (") + len("VALUES ")
+	marks := statement[at : at+strings.IndexByte(statement[at:], ')')+1]
+	for size := together; size > 0; size /= together {
+		if n < size {
+			continue
+		}
+		st, err := tx.Prepare(statement[:at] + strings.Repeat(marks+",", size-1) + statement[at:])
+		if err != nil {
 			return err
+		}
+		defer st.Close()
+		from := 0
+		if size == 1 {
+			from = n - n%together
+		}
+		args := make([]any, 0, size*strings.Count(marks, "?"))
+		for i := from; i+size <= n; i += size {
+			args = args[:0]
+			for k := range size {
+				args = append(args, row(i+k)...)
+			}
+			if _, err := st.Exec(args...); err != nil {
+				return err
+			}
 		}
 	}
 	return tx.Commit()
