@@ -34,6 +34,8 @@
 //	  - seal: makes the crate, reads it back, and proves it by tracing it with
 //	    nothing else reachable. It also checks crates.
 //	  - receive: checks a crate, then unpacks it safely.
+//	  - survey: every document on the drives; whether a folder may go. home: outside
+//	    files brought into the project's own folder.
 //	  - words: every English sentence. report: the command line's contract.
 //
 // Accepting a repair traces again what hangs below it: there the road loops.

@@ -14,7 +14,7 @@ import (
 // TestLearn: from a document of each carrier that nobody knows a rules file is
 // proposed that can be used as it is, and finds what was guessed and nothing else.
 func TestLearn(t *testing.T) {
-	xml, json, text := "<song version=\"1.2\">\n", `{"name": "song", "tracks": [`, "# a session\nversion 3\n"
+	xml, json, text := "<tune edition=\"1.2\">\n", `{"name": "tune", "tracks": [`, "# a session\nversion 3\n"
 	const n = 40
 	files := map[string]string{}
 	for i := range n {
@@ -30,7 +30,7 @@ func TestLearn(t *testing.T) {
 		text += fmt.Sprintf("track %d clip = \"%s\" at %d\nnote %d: loud\n", i, name, i*48000, i)
 	}
 	for ext, c := range map[string]struct{ body, want string }{
-		"song": {xml + "</song>\n", "at: /song/track/clip/@src"}, "jsong": {json + "]}", "at: $.tracks[*]['clip file'].src"}, "session": {text, "match: "},
+		"tune": {xml + "</tune>\n", "at: /tune/track/clip/@src"}, "jtune": {json + "]}", "at: $.tracks[*]['clip file'].src"}, "session": {text, "match: "},
 	} {
 		files["x."+ext] = c.body
 		dir := coretest.Lay(t, files)
@@ -65,7 +65,7 @@ func TestLearn(t *testing.T) {
 	if got := rules.Learn("x.bin", []byte("\x00\x01sound/a.wav\x00"), func(string) (rules.Believed, bool) { return rules.Believed{}, true }); got != nil {
 		t.Errorf("from bytes: %+v", got)
 	}
-	if got := rules.Learn("x.song", []byte("<song><a b='c'/></song>"), func(string) (rules.Believed, bool) { return rules.Believed{}, false }); len(got) != 0 {
+	if got := rules.Learn("x.tune", []byte("<tune><a b='c'/></tune>"), func(string) (rules.Believed, bool) { return rules.Believed{}, false }); len(got) != 0 {
 		t.Errorf("from nothing: %+v", got)
 	}
 }
