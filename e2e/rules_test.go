@@ -113,6 +113,7 @@ func TestTeach(t *testing.T) {
 	p.sees("where nearly everything is a name")
 	p.sees("3 of 3, 3 found")
 	p.click("Take it")
+	p.until("for the editor to show it", `document.querySelector('[aria-label="The rules file"]').innerText.includes('/show/cue/@play')`)
 	p.sees("It can be used")
 	p.sees("clock strike.wav")
 	p.write("Name", "night show")

@@ -15,6 +15,9 @@ import (
 	"testing/fstest"
 	"time"
 
+	"boundcrate/core/drive"
+	"boundcrate/core/format/all"
+	"boundcrate/core/trace"
 	"boundcrate/server"
 	"boundcrate/server/api"
 	"boundcrate/store"
@@ -183,5 +186,35 @@ func TestTrickle(t *testing.T) {
 	}
 	if err == nil && resp.StatusCode < 400 || time.Since(began) > 15*time.Second {
 		t.Errorf("%v %v after %v", resp, err, time.Since(began))
+	}
+}
+
+// TestOutsideReader: a document that the command line traced outside the drives,
+// and that needs a folder, is neither forgotten nor taken for gone.
+func TestOutsideReader(t *testing.T) {
+	c := start(t, map[string]string{"old/gull.wav": "gull"})
+	outside := filepath.Join(t.TempDir(), "list.m3u")
+	if err := os.WriteFile(outside, []byte("#EXTM3U\n"+filepath.Join(c.dir, "old/gull.wav")+"\n"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, outside)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := c.store.KeepUses(0, g, all.Formats(), time.Now()); err != nil {
+		t.Fatal(err)
+	}
+	ask := func() api.Cleared {
+		j := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "old")}).Job.ID)
+		return get[api.Cleared](c, "/api/clearout/"+j.ID)
+	}
+	if got := ask(); got.Safe || len(got.ReadBy) != 1 || len(got.Unread) != 1 {
+		t.Errorf("%+v", got)
+	}
+	if err := os.Remove(outside); err != nil {
+		t.Fatal(err)
+	}
+	if got := ask(); !got.Safe {
+		t.Errorf("the document is gone: %+v", got)
 	}
 }

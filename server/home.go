@@ -11,7 +11,6 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/home"
-	"boundcrate/core/origin"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
@@ -71,6 +70,5 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 		return nil, say(http.StatusConflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
 	}
 	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
-	o.Readings = nil
-	return home.Run(ctx, plan, s.graph, o, origin.Options{Reach: reach, Drives: reach.Drives}, keep, a.store.Journals())
+	return home.Run(ctx, plan, s.graph, o, keep, a.store.Journals())
 }

@@ -10,9 +10,13 @@ import (
 // kernel tells of sockets; opened once.
 var kernel = sync.OnceValues(procfs.NewDefaultFS)
 
+// established is that state of a socket (linux/include/net/tcp_states.h).
+const established = 1
+
 // accountOf asks the kernel whose a connection within this machine is: the user
 // that holds its other end, a socket whose own address is from and that leads to
-// to. False where it does not tell.
+// to. False where it does not tell. A socket that its owner closed already is
+// counted to root: only established ones tell.
 func accountOf(from, to netip.AddrPort) (uid int, ok bool) {
 	fs, err := kernel()
 	if err != nil {
@@ -28,7 +32,7 @@ func accountOf(from, to netip.AddrPort) (uid int, ok bool) {
 			continue // no such protocol here
 		}
 		for _, l := range lines {
-			if same(from, l.LocalAddr, l.LocalPort) && same(to, l.RemAddr, l.RemPort) {
+			if l.St == established && same(from, l.LocalAddr, l.LocalPort) && same(to, l.RemAddr, l.RemPort) {
 				return int(l.UID), true
 			}
 		}

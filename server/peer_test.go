@@ -2,9 +2,11 @@ package server_test
 
 import (
 	"context"
+	"fmt"
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"net/netip"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -12,6 +14,7 @@ import (
 	"syscall"
 	"testing"
 	"testing/fstest"
+	"time"
 
 	"boundcrate/server"
 	"boundcrate/store"
@@ -109,5 +112,69 @@ func TestAnotherAccount(t *testing.T) {
 		if err != nil || strings.TrimSpace(string(out)) != want {
 			t.Errorf("account %d: %s %v", uid, out, err)
 		}
+	}
+}
+
+// TestHitAndRun: another account that sends its request and closes the connection
+// at once gets no more in than one that waits: the kernel counts a socket nobody
+// holds any more to root.
+func TestHitAndRun(t *testing.T) {
+	bash, err := exec.LookPath("bash")
+	if err != nil || os.Getuid() != 0 || !server.KnowsAccounts() {
+		t.Skip("needs root, bash and a kernel that tells accounts")
+	}
+	s, err := store.Open(filepath.Join(t.TempDir(), "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	ctx, stop := context.WithCancel(context.Background())
+	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := make(chan net.Addr, 1)
+	ended := make(chan error, 1)
+	go func() { ended <- server.Listen(ctx, "127.0.0.1:0", h, func(a net.Addr) { at <- a }) }()
+	defer func() { stop(); a.Wait(); <-ended }()
+	_, port, _ := net.SplitHostPort((<-at).String())
+	const body = `{"name":"All","dir":"/"}`
+	request := fmt.Sprintf("POST /api/drives HTTP/1.1\\r\\nHost: 127.0.0.1:%s\\r\\nContent-Type: application/json\\r\\nContent-Length: %d\\r\\n\\r\\n%s", port, len(body), body)
+	for range 20 {
+		c := exec.Command(bash, "-c", "exec 3<>/dev/tcp/127.0.0.1/"+port+"; printf '"+request+"' >&3; exec 3>&-")
+		c.Dir = "/"
+		c.SysProcAttr = &syscall.SysProcAttr{Credential: &syscall.Credential{Uid: 65534, Gid: 65534}}
+		if out, err := c.CombinedOutput(); err != nil {
+			t.Fatalf("%s %v", out, err)
+		}
+	}
+	time.Sleep(200 * time.Millisecond)
+	if drives, err := s.Drives(); err != nil || len(drives) > 0 {
+		t.Errorf("another account added %+v (%v)", drives, err)
+	}
+}
+
+// TestOrphan: a connection whose owner closed it is nobody's: the kernel counts
+// it to root from then on.
+func TestOrphan(t *testing.T) {
+	if !server.KnowsAccounts() {
+		t.Skip("needs a kernel that tells accounts")
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	c, err := net.Dial("tcp", l.Addr().String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	from, to := netip.MustParseAddrPort(c.LocalAddr().String()), netip.MustParseAddrPort(c.RemoteAddr().String())
+	if _, ok := server.AccountOf(from, to); !ok {
+		t.Error("an open connection is nobody's")
+	}
+	c.Close()
+	if uid, ok := server.AccountOf(from, to); ok {
+		t.Errorf("a closed connection is account %d's", uid)
 	}
 }

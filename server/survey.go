@@ -93,15 +93,7 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 	if err != nil {
 		return out, err
 	}
-	met := map[drive.Node]bool{}
-	if err := x.Below(folder, func(e index.Entry) error {
-		out.Files++
-		if e.Node == (drive.Node{}) || !met[e.Node] {
-			met[e.Node] = true
-			out.Bytes += e.Size
-		}
-		return nil
-	}); err != nil {
+	if out.Files, out.Bytes, err = index.Sum(x, folder); err != nil {
 		return out, err
 	}
 	out.Clearout, out.Left = report.OfClearout(got), report.OfUnread(got.Unread)

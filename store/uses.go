@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"strings"
 	"time"
 
 	"github.com/zeebo/xxh3"
@@ -59,10 +60,11 @@ func (s *Store) KeepUses(project int64, g *graph.Graph, formats format.Set, now 
 		rows = append(rows, row{drive.At(drives, w.Path), docs[w.Doc], w.Owner, w.Use.String(), string(survey.Write)})
 	}
 	by := int64(xxh3.HashString(trace.Signature(formats)))
-	err = s.many(nil, `INSERT INTO traced (drive, path, size, mod, dev, ino, changed, formats, at) VALUES (?,?,?,?,?,?,?,?,?)
-		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, formats=excluded.formats, at=excluded.at`, len(docs), func(i int) []any {
+	loose := unsteady(g)
+	err = s.many(nil, `INSERT INTO traced (drive, path, size, mod, dev, ino, changed, steady, formats, at) VALUES (?,?,?,?,?,?,?,?,?,?)
+		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, steady=excluded.steady, formats=excluded.formats, at=excluded.at`, len(docs), func(i int) []any {
 		st := g.Documents[i].Info.Stamp()
-		return []any{docs[i].Drive, docs[i].Path, st.Size, st.Mod, int64(st.Node.Dev), int64(st.Node.Ino), st.Node.Changed, by, nanos(now)}
+		return []any{docs[i].Drive, docs[i].Path, st.Size, st.Mod, int64(st.Node.Dev), int64(st.Node.Ino), st.Node.Changed, !loose[graph.DocID(i)], by, nanos(now)}
 	})
 	if err != nil {
 		return err
@@ -82,6 +84,25 @@ func (s *Store) KeepUses(project int64, g *graph.Graph, formats format.Set, now 
 		r := &rows[i]
 		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now)}
 	})
+}
+
+// unsteady are the documents whose names may lead elsewhere while they do not
+// change: one without a folder may be looked for, one loosely spelled or guessed
+// may be found otherwise, and a choice of twins may fall.
+func unsteady(g *graph.Graph) map[graph.DocID]bool {
+	loose := map[graph.DocID]bool{}
+	for i := range g.References {
+		r := &g.References[i]
+		if r.Guessed || r.Loose || r.State == graph.Twins || !strings.ContainsAny(r.Written, `/\`) {
+			loose[r.Doc] = true
+		}
+	}
+	for i := range g.Documents {
+		if d := &g.Documents[i]; d.Guessed || d.Host != graph.DocID(i) {
+			loose[graph.DocID(i)] = true
+		}
+	}
+	return loose
 }
 
 // Ledger is a survey.Ledger of what was ever traced, as the drives are now.
@@ -115,7 +136,7 @@ func (l *Ledger) Fresh(document string, is drive.Stamp) bool {
 	p := drive.At(l.drives, document)
 	var was drive.Stamp
 	var by int64
-	err := l.s.raw().QueryRow("SELECT size, mod, dev, ino, changed, formats FROM traced WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(
+	err := l.s.raw().QueryRow("SELECT size, mod, dev, ino, changed, formats FROM traced WHERE steady AND drive = ? AND path = ?", p.Drive, p.Path).Scan(
 		&was.Size, &was.Mod, (*signed)(&was.Node.Dev), (*signed)(&was.Node.Ino), &was.Node.Changed, &by)
 	return err == nil && was == is && by == l.by
 }

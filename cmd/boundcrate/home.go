@@ -45,7 +45,7 @@ func bringHomeCommand() *cobra.Command {
 		plan := home.Make(g, s.trace.Reach, of)
 		done := &home.Done{Plan: *plan}
 		if len(plan.Moves) > 0 {
-			if done, err = home.Run(s.ctx, plan, g, s.trace, s.origin, edition.Keeper{}, s.journals()); err != nil {
+			if done, err = home.Run(s.ctx, plan, g, s.trace, edition.Keeper{}, s.journals()); err != nil {
 				return err
 			}
 		}

@@ -88,15 +88,7 @@ func indexCommand() *cobra.Command {
 				if !d.Connected() {
 					in.Unread = report.OfUnread([]drive.Unread{{Path: d.Dir, Err: drive.ErrUnplugged}})
 				}
-				met := map[drive.Node]bool{}
-				if err := x.Below(d.Dir, func(e index.Entry) error {
-					in.Files++
-					if e.Node == (drive.Node{}) || !met[e.Node] {
-						met[e.Node] = true
-						in.Bytes += e.Size
-					}
-					return nil
-				}); err != nil {
+				if in.Files, in.Bytes, err = index.Sum(x, d.Dir); err != nil {
 					return err
 				}
 				for _, u := range x.Unread() {

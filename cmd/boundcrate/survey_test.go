@@ -79,6 +79,26 @@ func TestClearout(t *testing.T) {
 	if got := answer[report.Clearout](t, data, allWell, "clearout", "--json", "--drive", drive, at("old")); !got.Safe || len(got.Documents) != 1 {
 		t.Errorf("%+v", got)
 	}
+	// A document outside the drives that was traced before is asked as it is now.
+	outside := coretest.Write(t, filepath.Join(bench, "../desk/list.m3u"), "#EXTM3U\n./nothing.wav\n")
+	if code, _, errs := invoke(t, data, "trace", outside); code == notDone {
+		t.Fatal(errs)
+	}
+	coretest.Write(t, outside, "#EXTM3U\n../bench/free/notes/x.wav\n")
+	if got := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, at("free")); len(got.ReadBy) != 1 || got.ReadBy[0].Document != filepath.Clean(outside) {
+		t.Errorf("%+v", got)
+	}
+	// One that looks for a name anywhere finds the file where it stands now.
+	cue := "FILE \"anywhere.wav\" WAVE\n  TRACK 01 AUDIO\n    INDEX 01 00:00:00\n"
+	coretest.Write(t, at("mix/mix.cue"), cue)
+	roamer := coretest.Write(t, at("mix/a/anywhere.wav"), "roams")
+	before := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, at("mix/a"))
+	if err := os.Rename(roamer, coretest.Write(t, at("mix/b/anywhere.wav"), "")); err != nil {
+		t.Fatal(err)
+	}
+	if after := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", drive, at("mix/b")); len(before.ReadBy) != 1 || len(after.ReadBy) != 1 {
+		t.Errorf("%+v, then %+v", before.ReadBy, after.ReadBy)
+	}
 	// Through a link it is the same folder.
 	link := filepath.Join(bench, "..", "link")
 	if err := os.Symlink(at("copies"), link); err != nil {

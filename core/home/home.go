@@ -6,21 +6,22 @@ package home
 import (
 	"context"
 	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
-	"hash"
 	"io"
 	"os"
 	"path/filepath"
 	"slices"
 
+	"boundcrate/core/content"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
-	"boundcrate/core/origin"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -141,7 +142,7 @@ type Done struct {
 // Where anything fails, what was copied is taken away again and no document is
 // changed. Names that a document cannot say are problems; their files are there all
 // the same.
-func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, judge origin.Options, keep edition.Keeper, journals string) (done *Done, err error) {
+func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (done *Done, err error) {
 	done = &Done{Plan: *p}
 	var made []string
 	defer func() {
@@ -172,13 +173,29 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, judge or
 	if err != nil {
 		return done, err
 	}
-	origin.Judge(there, judge)
+	p.alone(there)
 	wrote, err := mend.Write(there, o, keep, journals)
 	if err != nil {
 		return done, err
 	}
 	done.Written, done.Problems = wrote.Written, wrote.Problems
 	return done, nil
+}
+
+// alone leaves of a graph's repairs only the plan's own: what a person mended is
+// written into documents when they say so, not by the way.
+func (p *Plan) alone(g *graph.Graph) {
+	ours := map[string]bool{}
+	for _, r := range p.repairs {
+		ours[r.From] = true
+	}
+	for i := range g.References {
+		if r := &g.References[i]; r.Repaired && !ours[r.Expected] {
+			place := *r.Place
+			place.Repaired = false
+			r.Place = &place
+		}
+	}
 }
 
 // mkdirs makes a folder and those above it, and returns the ones it made.
@@ -200,12 +217,7 @@ var errReadBack = errors.New("the copy differs from what was read")
 
 // copyNew copies a file to a name that nothing has, with its time, and reads it
 // back before it has that name.
-func copyNew(ctx context.Context, reach drive.Reach, from, to string) (err error) {
-	src, err := reach.Open(from)
-	if err != nil {
-		return err
-	}
-	defer src.Close()
+func copyNew(ctx context.Context, reach drive.Reach, from, to string) error {
 	info, err := reach.Stat(from)
 	if err != nil {
 		return err
@@ -215,50 +227,20 @@ func copyNew(ctx context.Context, reach drive.Reach, from, to string) (err error
 		return err
 	}
 	defer os.Remove(f.Name())
-	defer f.Close()
 	sum := sha256.New()
-	if err := pour(ctx, io.MultiWriter(f, sum), src); err != nil {
+	err = content.AsIs{Reach: reach, Path: from, Info: info}.WriteTo(ctx, io.MultiWriter(f, sum))
+	if err = errors.Join(err, f.Chmod(info.Mode.Perm()|0o600), f.Sync(), f.Close()); err != nil {
 		return err
 	}
-	if err := errors.Join(f.Chmod(info.Mode.Perm()|0o600), f.Sync()); err != nil {
+	back, err := facts.Fingerprint(ctx, drive.System{}, f.Name(), nil)
+	if err != nil {
 		return err
 	}
-	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return err
-	}
-	back := sha256.New()
-	if err := pour(ctx, back, f); err != nil {
-		return err
-	}
-	if !equal(sum, back) {
+	if back != hex.EncodeToString(sum.Sum(nil)) {
 		return errReadBack
 	}
 	if err := os.Chtimes(f.Name(), info.ModTime, info.ModTime); err != nil {
 		return err
 	}
-	if err := drive.Name(f.Name(), to); err != nil {
-		return err
-	}
-	return drive.SyncDir(filepath.Dir(to))
-}
-
-func equal(a, b hash.Hash) bool { return string(a.Sum(nil)) == string(b.Sum(nil)) }
-
-func pour(ctx context.Context, w io.Writer, r io.Reader) error {
-	buf := make([]byte, 1<<18)
-	for {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		n, err := r.Read(buf)
-		if _, werr := w.Write(buf[:n]); werr != nil {
-			return werr
-		}
-		if err == io.EOF {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-	}
+	return errors.Join(drive.Name(f.Name(), to), drive.SyncDir(filepath.Dir(to)))
 }

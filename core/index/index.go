@@ -47,3 +47,18 @@ type Index interface {
 	// Unread are the folders and files that could not be read.
 	Unread() []drive.Unread
 }
+
+// Sum counts the files in and below a folder, and their bytes; a file with several
+// names is counted once in bytes.
+func Sum(x Index, dir string) (files int, bytes int64, err error) {
+	met := map[drive.Node]bool{}
+	err = x.Below(dir, func(e Entry) error {
+		files++
+		if e.Node == (drive.Node{}) || !met[e.Node] {
+			met[e.Node] = true
+			bytes += e.Size
+		}
+		return nil
+	})
+	return files, bytes, err
+}

@@ -7,6 +7,8 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"io/fs"
+	"os"
 	"slices"
 	"strings"
 	"time"
@@ -115,6 +117,12 @@ func Refresh(ctx context.Context, o Options) (unread []drive.Unread, err error) 
 	if err != nil {
 		return unread, err
 	}
+	known, err := o.Ledger.Known()
+	if err != nil {
+		return unread, err
+	}
+	more, unreached := elsewhere(docs, known, o.Trace.Reach)
+	docs, unread = append(docs, more...), append(unread, unreached...)
 	for i, e := range docs {
 		if err := ctx.Err(); err != nil {
 			return unread, err
@@ -148,6 +156,39 @@ func Refresh(ctx context.Context, o Options) (unread []drive.Unread, err error) 
 		}
 	}
 	return unread, nil
+}
+
+// elsewhere are the documents that were traced before and are not among those of
+// the index: outside the drives, or of no known format. One that is gone needs
+// nothing; of one on a drive that is out, what it needed then holds; one that
+// cannot be reached otherwise may need anything now.
+func elsewhere(docs []index.Entry, known []string, reach drive.Reach) (list []index.Entry, unread []drive.Unread) {
+	met := map[string]bool{}
+	for _, e := range docs {
+		met[e.Path] = true
+	}
+	for _, p := range known {
+		if met[p] {
+			continue
+		}
+		info, err := reach.Stat(p)
+		switch {
+		case err == nil && info.Mode.IsRegular():
+			list = append(list, index.Entry{Path: p, Size: info.Size, Mod: info.ModTime.UnixNano(), Node: info.Node})
+		case err != nil && !errors.Is(err, drive.ErrUnplugged) && !gone(p, err):
+			unread = append(unread, drive.Unread{Path: p, Err: err})
+		}
+	}
+	return list, unread
+}
+
+// gone tells that a file is not there any more, also where only the drives may be
+// read: that much may be asked of the system.
+func gone(p string, err error) bool {
+	if errors.Is(err, drive.ErrOutside) {
+		_, err = os.Lstat(p)
+	}
+	return errors.Is(err, fs.ErrNotExist)
 }
 
 // Reader is a document outside a folder that reads a file in it.
@@ -191,12 +232,8 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 		if drive.Within(folder, u.Document) || u.Role == Read && u.Path == folder {
 			continue
 		}
-		switch _, err := o.Trace.Reach.Stat(u.Document); {
-		case err == nil:
-		case errors.Is(err, drive.ErrUnplugged):
-			// It cannot be asked, and said so when it could.
-		default:
-			continue // the document is gone, and needs nothing any more
+		if _, err := o.Trace.Reach.Stat(u.Document); err != nil && gone(u.Document, err) {
+			continue // and needs nothing any more; one that cannot be asked said so when it could
 		}
 		if u.Role == Write {
 			c.WrittenBy = append(c.WrittenBy, u)

@@ -4,11 +4,11 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
 import type { Receive as Request, Received, Started } from "../api/types";
-import { Bar } from "../frame/Foot";
 import { Acts, Station } from "../frame/Station";
+import { CameOf } from "../frame/Under";
 import { Proof } from "../seal/Proof";
 import { FolderPicker } from "../shared/FolderPicker";
-import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
+import { Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes } from "../shared/words";
 
@@ -29,32 +29,20 @@ export function Receive() {
     enabled: job?.state === "done",
   });
   const busy = job?.state === "running";
-  let sheet;
-  if (busy)
-    sheet = (
-      <div className="px-[18px] py-6">
-        <h2 className="mb-3 text-[24px]">{job.title}</h2>
-        <Bar done={job.done} total={job.total} label={job.title} />
-      </div>
-    );
-  else if (job?.state === "failed")
-    sheet = (
-      <div className="p-6">
-        <Trouble error={new Error(job.error)} />
-      </div>
-    );
-  else if (result) sheet = <Outcome got={result} />;
-  else if (job)
-    sheet = (
-      <Waiting what={job.state === "stopped" ? "It was stopped; nothing was unpacked." : "Asking what came of it."} />
-    );
-  else
-    sheet = (
-      <Empty title="Which crate?">
-        Choose a crate on the right: its folder, or the archive it came as. It is checked byte by byte before anything
-        is unpacked.
-      </Empty>
-    );
+  const sheet = (
+    <CameOf
+      job={job}
+      says="Every byte is checked before anything is unpacked. You can leave this page; it goes on."
+      stopped="It was stopped; nothing was unpacked."
+      before={
+        <Empty title="Which crate?">
+          Choose a crate on the right: its folder, or the archive it came as. It is checked byte by byte before anything
+          is unpacked.
+        </Empty>
+      }
+      answer={result ? <Outcome got={result} /> : null}
+    />
+  );
   return (
     <Station
       name="Receive"

@@ -80,6 +80,12 @@ export function Editor({
     view.current = v;
     return () => v.destroy();
   }, []);
+  // A text that is taken from a proposal comes from outside; one that was typed is there already.
+  useEffect(() => {
+    const v = view.current;
+    if (v && v.state.doc.toString() !== text)
+      v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: text } });
+  }, [text]);
   useEffect(() => {
     const v = view.current;
     if (!v) return;

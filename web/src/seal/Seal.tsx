@@ -4,8 +4,8 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { useAct, useAppState, useProjectID, useSealed, useStow, useSummary } from "../api/queries";
 import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
-import { Bar } from "../frame/Foot";
 import { Acts, Station } from "../frame/Station";
+import { Under } from "../frame/Under";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Gauge } from "../shared/Gauge";
 import { Button, Section, Trouble, Waiting } from "../shared/parts";
@@ -40,7 +40,12 @@ export function Seal() {
       </div>
     );
   else if (!stow || !sealed || !summary) sheet = <Waiting what="Asking what would be sealed." />;
-  else if (job?.state === "running") sheet = <Under job={job} />;
+  else if (job?.state === "running")
+    sheet = (
+      <Under job={job} says="Every byte is copied once and read back once. You can leave this page; it goes on.">
+        <Pace job={job} />
+      </Under>
+    );
   else sheet = <Ready summary={summary} stow={stow} sealed={sealed} job={job} />;
   return (
     <Station
@@ -63,35 +68,21 @@ export function Seal() {
   );
 }
 
-function Under({ job }: { job: Job }) {
-  const stop = useAct((id: string) => api.post<Started>(`/jobs/${id}/stop`));
+/** Pace tells how far sealing is, in bytes. */
+function Pace({ job }: { job: Job }) {
   return (
-    <div className="px-[18px] py-6">
-      <h2 className="mb-1 text-[24px]">{job.title}</h2>
-      <p className="mb-4 text-ink2">
-        Every byte is copied once and read back once. You can leave this page; it goes on.
-      </p>
-      <div className="flex items-center gap-4">
-        <div className="w-80 [&>svg]:h-3 [&>svg]:w-full">
-          <Bar done={job.done} total={job.total} label={job.title} />
-        </div>
-        <Button disabled={stop.isPending} onClick={() => stop.mutate(job.id)}>
-          Stop
-        </Button>
-      </div>
-      <dl className="mt-4 grid grid-cols-[110px_1fr] gap-y-1">
-        <dt className="text-faint">now</dt>
-        <dd>{job.step}</dd>
-        <dt className="text-faint">done</dt>
-        <dd className="font-mono text-[12px]">
-          {exact(job.done)} of {exact(job.total)}
-        </dd>
-        <dt className="text-faint">rate</dt>
-        <dd className="font-mono text-[12px]">{job.rate > 0 ? `${bytes(Math.round(job.rate))} a second` : "—"}</dd>
-        <dt className="text-faint">time left</dt>
-        <dd className="font-mono text-[12px]">{job.left > 0 ? timeLeft(job.left) : "—"}</dd>
-      </dl>
-    </div>
+    <dl className="mt-4 grid grid-cols-[110px_1fr] gap-y-1">
+      <dt className="text-faint">now</dt>
+      <dd>{job.step}</dd>
+      <dt className="text-faint">done</dt>
+      <dd className="font-mono text-[12px]">
+        {exact(job.done)} of {exact(job.total)}
+      </dd>
+      <dt className="text-faint">rate</dt>
+      <dd className="font-mono text-[12px]">{job.rate > 0 ? `${bytes(Math.round(job.rate))} a second` : "—"}</dd>
+      <dt className="text-faint">time left</dt>
+      <dd className="font-mono text-[12px]">{job.left > 0 ? timeLeft(job.left) : "—"}</dd>
+    </dl>
   );
 }
 

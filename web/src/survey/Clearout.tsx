@@ -4,10 +4,10 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
 import type { AskClearout, Cleared as Answer, Started } from "../api/types";
-import { Bar } from "../frame/Foot";
 import { Acts, Station } from "../frame/Station";
+import { CameOf } from "../frame/Under";
 import { FolderPicker } from "../shared/FolderPicker";
-import { Badge, Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
+import { Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, plural, when } from "../shared/words";
 
@@ -20,7 +20,6 @@ export function Clearout() {
     (r: AskClearout) => api.post<Started>("/clearout", r),
     (out) => setJob(out.job.id),
   );
-  const stop = useAct((id: string) => api.post<Started>(`/jobs/${id}/stop`));
   const job = state?.jobs.find((j) => j.id === jobID);
   const { data: answer } = useQuery({
     queryKey: ["clearout", jobID],
@@ -28,43 +27,20 @@ export function Clearout() {
     enabled: job?.state === "done",
   });
   const busy = job?.state === "running";
-  let sheet;
-  if (busy)
-    sheet = (
-      <div className="px-[18px] py-6">
-        <h2 className="mb-1 text-[24px]">{job.title}</h2>
-        <p className="mb-3 text-ink2">
-          Every drive is looked through, and every document that changed since it was last read is read again.
-        </p>
-        <div className="flex items-center gap-4">
-          <div className="w-80 [&>svg]:h-3 [&>svg]:w-full">
-            <Bar done={job.done} total={job.total} label={job.title} />
-          </div>
-          <Button disabled={stop.isPending} onClick={() => stop.mutate(job.id)}>
-            Stop
-          </Button>
-        </div>
-        <p className="mt-3 text-faint">{job.step}</p>
-      </div>
-    );
-  else if (job?.state === "failed")
-    sheet = (
-      <div className="p-6">
-        <Trouble error={new Error(job.error)} />
-      </div>
-    );
-  else if (answer) sheet = <Verdict of={answer} />;
-  else if (job)
-    sheet = (
-      <Waiting what={job.state === "stopped" ? "It was stopped; nothing is known." : "Asking what came of it."} />
-    );
-  else
-    sheet = (
-      <Empty title="May this folder go?">
-        Choose a folder on the right. Every document on the drives is asked whether it reads from it, writes into it, or
-        has its only copy there. Nothing is moved or deleted.
-      </Empty>
-    );
+  const sheet = (
+    <CameOf
+      job={job}
+      says="Every drive is looked through, and every document that changed since it was last read is read again."
+      stopped="It was stopped; nothing is known."
+      before={
+        <Empty title="May this folder go?">
+          Choose a folder on the right. Every document on the drives is asked whether it reads from it, writes into it,
+          or has its only copy there. Nothing is moved or deleted.
+        </Empty>
+      }
+      answer={answer ? <Verdict of={answer} /> : null}
+    />
+  );
   return (
     <Station
       name="Clear out"
@@ -118,13 +94,7 @@ function Verdict({ of: a }: { of: Answer }) {
       </p>
       {a.onlyCopies.length > 0 ? (
         <Section title="Needed, and nowhere else" aside={plural(a.onlyCopies.length, "file")}>
-          <ul>
-            {a.onlyCopies.map((p) => (
-              <li key={p} className="truncate border-b border-hair py-1 font-mono text-[12px]" {...tip(p)}>
-                {p}
-              </li>
-            ))}
-          </ul>
+          <Paths of={a.onlyCopies} />
         </Section>
       ) : null}
       {readers.size > 0 ? (
@@ -193,15 +163,21 @@ function Verdict({ of: a }: { of: Answer }) {
       ) : null}
       {a.documents.length > 0 ? (
         <Section title="Documents that lie in it" aside={String(a.documents.length)}>
-          <ul>
-            {a.documents.map((d) => (
-              <li key={d} className="truncate border-b border-hair py-1 font-mono text-[12px]" {...tip(d)}>
-                {d}
-              </li>
-            ))}
-          </ul>
+          <Paths of={a.documents} />
         </Section>
       ) : null}
     </div>
+  );
+}
+
+function Paths({ of }: { of: string[] }) {
+  return (
+    <ul>
+      {of.map((p) => (
+        <li key={p} className="truncate border-b border-hair py-1 font-mono text-[12px]" {...tip(p)}>
+          {p}
+        </li>
+      ))}
+    </ul>
   );
 }
