@@ -4,6 +4,7 @@ import (
 	"io"
 	"net/url"
 	"path"
+	"slices"
 	"strings"
 
 	"boundcrate/core/mention"
@@ -29,6 +30,25 @@ func Inside(t mention.Text, m *mention.Mention, name string) bool {
 		}
 	}
 	return false
+}
+
+// Held is Inside for packages that hold what they name: a relative name that leads
+// into a folder of the package, one it has or one its standard gives it (own), is
+// lost where the member is not there, and is never looked for beside the package.
+func Held(t mention.Text, m *mention.Mention, name string, own ...string) bool {
+	if Inside(t, m, name) {
+		return true
+	}
+	if !t.Member || t.Members == nil || strings.HasPrefix(name, "/") || strings.Contains(name, "://") {
+		return false
+	}
+	folder := path.Dir(path.Join(path.Dir(t.Name), name))
+	if folder == "." || !slices.Contains(own, folder) && !slices.ContainsFunc(t.Members(), func(n string) bool { return strings.HasPrefix(n, folder+"/") }) {
+		return false
+	}
+	m.Nature, m.Pieces, m.Shown = mention.Lost, nil, &name
+	m.Merge, m.Split = func([]string) string { return name }, nil
+	return true
 }
 
 // Frames is Inside for a sequence: its files are members of the package.

@@ -41,11 +41,11 @@ func (e *NoCrate) Error() string {
 
 func (e *NoCrate) Unwrap() error { return e.Err }
 
-// maxTags bounds all tag files of a crate together: manifests of two million
+// maxTags bounds all tag files of a crate together: manifests of a million
 // lines. maxNames bounds its members, by what is kept of each.
 const (
-	maxTags    = 256 << 20
-	maxNames   = 256 << 20
+	maxTags    = 128 << 20
+	maxNames   = 128 << 20
 	memberCost = 200 // bytes beside the name itself
 )
 
@@ -238,7 +238,10 @@ func (c *checker) list(ctx context.Context) error {
 			used[dir] = true
 		}
 		if strings.Count(m.Name, "/") <= 1 && (strings.HasSuffix(m.Name, ".txt") || path.Base(m.Name) == recordName) {
-			t, err := io.ReadAll(io.LimitReader(r, maxTags-total+1))
+			// What it says of its size keeps the buffer from growing by doubling.
+			buf := bytes.NewBuffer(make([]byte, 0, max(0, min(m.Size, maxTags-total))+bytes.MinRead))
+			_, err := buf.ReadFrom(io.LimitReader(r, maxTags-total+1))
+			t := buf.Bytes()
 			if total += int64(len(t)); total > maxTags {
 				return errTags
 			}

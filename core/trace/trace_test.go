@@ -143,6 +143,12 @@ func TestFormats(t *testing.T) {
 			"doc.odt":   formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/1.png"/><draw:image xlink:href="../plate.png"/><draw:image xlink:href="Pictures/2.png"/></office:document-content>`, "Pictures/1.png", "12345"),
 			"plate.png": "p", "Pictures/2.png": "a trap: beside the package, not in it",
 		}, []string{"inside used image Pictures/1.png", "here used image ../plate.png → plate.png", "missing used image Pictures/2.png"}},
+		{"bundles beside their own members", map[string]string{
+			"doc.m3u":     "#EXTM3U\nb.otioz\nc.usdz\n",
+			"b.otioz":     formattest.Zip("version.txt", "1.0.0", "content.otio", `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","children":[{"OTIO_SCHEMA":"Clip.1","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"media/1.wav"}},{"OTIO_SCHEMA":"Clip.1","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"media/2.wav"}}]}]}}`, "media/1.wav", "1"),
+			"c.usdz":      formattest.Zip("c.usda", "#usda 1.0\ndef \"a\" { asset f = @tex/1.png@\nasset g = @tex/2.png@\n}\n", "tex/1.png", "1"),
+			"media/2.wav": "a trap: beside the bundle, not in it", "tex/2.png": "another trap",
+		}, []string{"here used document b.otioz → b.otioz", "here used geometry c.usdz → c.usdz", "inside used audio media/1.wav", "missing used audio media/2.wav", "inside used image tex/1.png", "missing used image tex/2.png"}},
 		{"a drawing, its style sheet, its picture", map[string]string{
 			"doc": `<svg xmlns="http://www.w3.org/2000/svg"><style>@import "css/ink.css";</style></svg>`, "css/ink.css": "a { background: url(../paper.png) }", "paper.png": "p",
 		}, []string{"here used other css/ink.css → css/ink.css", "here used image ../paper.png → paper.png"}},

@@ -61,7 +61,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		case m.Sequence != nil:
 			format.Frames(t, m)
 		case len(m.Pieces) > 0:
-			format.Inside(t, m, r.doc.Name(i))
+			format.Held(t, m, r.doc.Name(i), "media") // the folder of a bundle (OTIO file bundles)
 		}
 	}
 	if err != nil {

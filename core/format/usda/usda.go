@@ -118,6 +118,14 @@ func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error)
 	if t.Member && include != nil {
 		layers(doc, include)
 	}
+	for i := range doc.Mentions { // a package holds its own assets (USDZ specification)
+		if m := &doc.Mentions[i]; len(m.Pieces) > 0 && !m.Inside() && m.Nature == mention.Material && m.Sequence == nil {
+			shown, name := doc.Written(i), doc.Name(i)
+			if format.Held(t, m, name); m.Nature == mention.Lost {
+				m.Shown, m.Member = &shown, ""
+			}
+		}
+	}
 	return doc, err
 }
 
