@@ -50,6 +50,7 @@ var road = []string{
 	"core/receive",
 	"core/survey",
 	"core/home",
+	"core/inside",
 	"core/words",
 	"core/report",
 }

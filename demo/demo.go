@@ -9,6 +9,7 @@ package demo
 
 import (
 	"context"
+	"encoding/base64"
 	"encoding/binary"
 	"encoding/json"
 	"fmt"
@@ -125,6 +126,10 @@ func (w *world) write(ctx context.Context) error {
 const (
 	film = "Bench/tide-clock/film"
 	deck = "Bench/tide-clock/deck-scene"
+
+	// oldFilm is where the film stood before it was copied: everybody thinks that it
+	// can go.
+	oldFilm = "Bench/old film"
 )
 
 // remember configures the drives, adds the projects and traces them, as if the
@@ -303,6 +308,13 @@ func (w *world) film() {
 		"start_frame": 101, "frame_step": 1, "rate": 24.0, "frame_zero_padding": 4, "available_range": span(0, 60), "missing_frame_policy": "error", "metadata": object{}}
 	steps := clip("steps", "sound/deck%20steps.wav", 0, 200)
 	steps["enabled"] = false
+	// The project stood in another folder once; two tracks go on recording there.
+	records := func(to string, t object) object {
+		t["metadata"] = object{"bound_crate": object{"record_to": to}}
+		return t
+	}
+	w.sound(oldFilm+"/takes/narration 3 rough.wav", voice{seconds: 5, channels: 1, tone: 144, partials: 10, strike: 3, every: 0.3, noise: 0.2})
+	w.json(oldFilm+"/cut-01.otio", timeline("The Tide Clock, cut 1", track("A1", "Audio", clip("rough", "takes/narration%203%20rough.wav", 0, 120))))
 	w.json(film+"/opening.otio", timeline("opening",
 		track("V1", "Video", clip("title", "stills/title%20card.png", 0, 96), clip("dusk", "stills/lightship%20at%20dusk.png", 0, 120)),
 		track("A1", "Audio", clip("first horn", "sound/foghorn_low_02.wav", 0, 240), clip("sea", "sound/wave.wav", 0, 300)),
@@ -317,11 +329,11 @@ func (w *world) film() {
 			clip("lamp", "stills/lamp%20room.png", 0, 96),
 		),
 		track("V2", "Video", clip("flare", "../../downloads/lens%20flare%20plate.png", 0, 48)),
-		track("A1", "Audio",
+		records("../../old film/takes", track("A1", "Audio",
 			clip("speech 1", "sound/narration%201.wav", 0, 432),
 			clipOf("speech 2", object{"DEFAULT_MEDIA": external("sound/narration%202.wav"), "first take": external("sound/narration%202%20take%201.wav")}, 0, 360),
 			clip("keeper", "../spoken-memories/audio/keeper%20on%20fog.wav", 0, 288),
-		),
+		)),
 		track("A2", "Audio",
 			clip("horn answers", "sound/foghorn_low_02.wav", 0, 200),
 			clip("horn far", "sound/foghorn_far.wav", 0, 280),
@@ -344,11 +356,11 @@ func (w *world) film() {
 			clip("bell B", "file://"+escape(w.path("Shuttle/bell session/bell_strike_B.wav")), 0, 190),
 			clip("bell A again", "file://"+escape(w.path("Shuttle/bell session/bell_strike_A.wav")), 20, 150),
 		),
-		track("A5", "Audio",
+		records("file://"+escape(w.path(oldFilm+"/takes")), track("A5", "Audio",
 			clip("location 1", "location/T001.wav", 0, 200),
 			clip("location 2", "location/T002.wav", 0, 220),
 			clip("location 3", "location/T003.wav", 0, 240),
-		),
+		)),
 	))
 	// An earlier cut, which nothing names.
 	w.json(film+"/cut-03.otio", timeline("The Tide Clock, cut 3", track("A1", "Audio", clip("sea", "sound/wave.wav", 0, 300))))
@@ -379,6 +391,8 @@ func (w *world) deck() {
 	}
 	planks := material("planks", 0)
 	planks["pbrMetallicRoughness"].(object)["metallicRoughnessTexture"] = object{"index": 1}
+	brass := material("brass", 3)
+	brass["occlusionTexture"] = object{"index": 4}
 	mesh := func(name string, mat int) object {
 		return object{"name": name, "primitives": []any{object{"attributes": object{"POSITION": 0, "TEXCOORD_0": 1}, "indices": 2, "material": mat}}}
 	}
@@ -391,10 +405,12 @@ func (w *world) deck() {
 		"nodes": []any{object{"name": "deck", "mesh": 0}, object{"name": "mast", "mesh": 1, "translation": []any{0, 3, 0}},
 			object{"name": "lamp", "mesh": 2, "translation": []any{0, 6, 0}}},
 		"meshes":    []any{mesh("deck", 0), mesh("mast", 1), mesh("lamp", 2)},
-		"materials": []any{planks, material("mast", 2), material("brass", 3)},
-		"textures":  []any{object{"source": 0}, object{"source": 1}, object{"source": 2}, object{"source": 3}},
-		"images":    []any{image("planks colour"), image("planks rough"), image("mast colour"), image("brass colour"), image("draft colour")},
-		"buffers":   []any{object{"uri": "deck.bin", "byteLength": len(bin)}},
+		"materials": []any{planks, material("mast", 2), brass},
+		"textures":  []any{object{"source": 0}, object{"source": 1}, object{"source": 2}, object{"source": 3}, object{"source": 5}},
+		"images": []any{image("planks colour"), image("planks rough"), image("mast colour"), image("brass colour"), image("draft colour"),
+			// Painted on the last evening, and kept in the scene alone.
+			object{"name": "weather stain", "uri": "data:image/png;base64," + base64.StdEncoding.EncodeToString(texture("weather stain", 128))}},
+		"buffers": []any{object{"uri": "deck.bin", "byteLength": len(bin)}},
 		"bufferViews": []any{object{"buffer": 0, "byteLength": 48, "target": 34962}, object{"buffer": 0, "byteOffset": 48, "byteLength": 32, "target": 34962},
 			object{"buffer": 0, "byteOffset": 80, "byteLength": 12, "target": 34963}},
 		"accessors": []any{

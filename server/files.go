@@ -268,6 +268,36 @@ func (s *snapshot) row(r *fileRow) api.Row {
 	return v
 }
 
+// groups are the groups of the ledger by state: first what is lost soonest.
+// Write points are in a state of their own.
+var groups = []string{writesOut, string(graph.Unsaved), string(graph.Inside), string(graph.Missing), string(graph.Twins), string(graph.Unreadable),
+	string(graph.Unplugged), string(graph.Away), string(graph.Here), writesIn}
+
+const (
+	writesOut = "writes-out"
+	writesIn  = "writes-in"
+)
+
+func (s *snapshot) group(r *fileRow) string {
+	switch {
+	case r.point == graph.None:
+		return string(s.state(r))
+	case slices.Contains(s.graph.WritePoints[r.point].Flags, graph.Outside):
+		return writesOut
+	}
+	return writesIn
+}
+
+func groupTitle(k string) string {
+	switch k {
+	case writesOut:
+		return "Will be written out of the project"
+	case writesIn:
+		return "Will be written here"
+	}
+	return words.State(graph.State(k))
+}
+
 func fileSpec(s *snapshot) table.Spec[fileRow] {
 	text := func(f func(r *fileRow) string) func(*fileRow) string { return f }
 	folder := func(r *fileRow) string { _, dir := s.place(r); return drive.Label(s.drives, dir) }
@@ -315,8 +345,7 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 			{ID: "document", Title: "document", Quiet: true, Text: text(doc)},
 		},
 		Groups: []table.Group[fileRow]{
-			{ID: "state", Key: func(r *fileRow) string { return string(s.state(r)) }, Title: func(k string) string { return words.State(graph.State(k)) },
-				Rank: func(k string) int { return slices.Index(graph.States, graph.State(k)) }, Note: s.note},
+			{ID: "state", Key: s.group, Title: groupTitle, Rank: func(k string) int { return slices.Index(groups, k) }, Note: s.note},
 			{ID: "place", Key: folder, Title: orNowhere, Note: s.note},
 			{ID: "kind", Key: func(r *fileRow) string { return string(s.kind(r)) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }, Note: s.note},
 			{ID: "document", Key: doc, Title: filepath.Base, Note: s.note},

@@ -3,13 +3,10 @@ package server
 import (
 	"context"
 	"net/http"
-	"path/filepath"
-	"strconv"
 
 	"github.com/labstack/echo/v5"
 
 	"boundcrate/core/drive"
-	"boundcrate/core/edition"
 	"boundcrate/core/home"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
@@ -69,6 +66,9 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 	if len(plan.Moves) == 0 {
 		return nil, say(http.StatusConflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
 	}
-	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
-	return home.Run(ctx, plan, s.graph, o, keep, a.store.Journals())
+	done, err := home.Run(ctx, plan, s.graph, o, a.editions(p), a.store.Journals())
+	if err != nil {
+		return nil, err
+	}
+	return done, a.wrote(p, store.WroteHome, done.Written, nil)
 }

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
-	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -16,7 +15,6 @@ import (
 
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
-	"boundcrate/core/edition"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
@@ -511,13 +509,8 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 	if err != nil {
 		return api.WriteResult{}, err
 	}
-	for _, d := range s.graph.Documents {
-		// The write goes to the real file, which must lie within the drives.
-		if slices.Contains(mend.Writable(s.graph), d.Path) {
-			if _, ok := drive.Find(reach.Drives, d.Info.Real); !ok {
-				return api.WriteResult{}, &os.PathError{Op: "write", Path: d.Info.Real, Err: drive.ErrOutside}
-			}
-		}
+	if err := within(reach, s.graph, mend.Writable(s.graph)); err != nil {
+		return api.WriteResult{}, err
 	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {
@@ -528,8 +521,7 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 	if err != nil {
 		return api.WriteResult{}, err
 	}
-	keep := edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
-	wrote, err := mend.Write(s.graph, o, keep, a.store.Journals())
+	wrote, err := mend.Write(s.graph, o, a.editions(p), a.store.Journals())
 	if err != nil {
 		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
 	}
@@ -546,7 +538,7 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 			ids = append(ids, r.ID)
 		}
 	}
-	if err := a.store.Forget(p.ID, ids); err != nil {
+	if err := a.wrote(p, store.WroteRepairs, wrote.Written, ids); err != nil {
 		return out, err
 	}
 	_, err = a.startTrace(p.ID)

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -43,6 +44,9 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	out := api.Summary{
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
 		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, Problems: words.Problems(nil),
+	}
+	if out.LastAct, err = a.lastAct(p, drives); err != nil {
+		return out, err
 	}
 	sealed, err := sealedReport(p)
 	if err == nil && sealed.Report != nil {
@@ -86,6 +90,12 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		x := &g.WritePoints[i]
 		if slices.Contains(x.Flags, graph.Outside) {
 			out.WritePoints = append(out.WritePoints, api.WritePoint{Document: drive.Label(s.drives, g.Where(x.Doc, x.Text)), Owner: x.Owner, Label: drive.Label(s.drives, x.Path), Path: x.Path, Flags: x.Flags})
+		}
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		if d := &g.Documents[r.Doc]; r.State == graph.Inside && !d.Package && !strings.EqualFold(filepath.Ext(d.Path), ".glb") {
+			out.Inside++
 		}
 	}
 	s.places(&out)

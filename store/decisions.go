@@ -11,7 +11,7 @@ import (
 // Decisions is the log of a project.
 func (s *Store) Decisions(project int64) (decide.Log, error) {
 	rows, err := s.raw().Query(`SELECT id, batch, kind, from_drive, from_path, to_drive, to_path, file_drive, file_path, doc_drive, doc_path, owner, written, nth,
-		folder, name, certainty, reasons, at, undone FROM decisions WHERE project_id = ? ORDER BY id`, project)
+		folder, name, certainty, reasons, at, undone FROM decisions WHERE project_id = ? AND act = 0 ORDER BY id`, project)
 	if err != nil {
 		return nil, err
 	}
@@ -42,7 +42,7 @@ func (s *Store) Decisions(project int64) (decide.Log, error) {
 func (s *Store) Decide(project int64, list ...decide.Decision) error {
 	var batch int64
 	return s.many(func(tx *sql.Tx) error {
-		if _, err := tx.Exec("DELETE FROM decisions WHERE project_id = ? AND undone", project); err != nil {
+		if _, err := tx.Exec("DELETE FROM decisions WHERE project_id = ? AND undone AND act = 0", project); err != nil {
 			return err
 		}
 		return tx.QueryRow("SELECT COALESCE(MAX(batch), 0) + 1 FROM decisions").Scan(&batch)
@@ -60,14 +60,6 @@ func (s *Store) SetUndone(project int64, ids []int64, undone bool) error {
 		return ErrNotFound
 	}
 	return s.db.Exec("UPDATE decisions SET undone = ? WHERE project_id = ? AND id IN ("+numbers(ids)+")", undone, project).Error
-}
-
-// Forget drops decisions for good, once they stand in the documents.
-func (s *Store) Forget(project int64, ids []int64) error {
-	if len(ids) == 0 {
-		return nil
-	}
-	return s.db.Exec("DELETE FROM decisions WHERE project_id = ? AND id IN ("+numbers(ids)+")", project).Error
 }
 
 func numbers(ids []int64) string {

@@ -143,7 +143,7 @@ func (s *Store) SetOpened(id int64, when time.Time) error {
 // DeleteProject forgets a project; no file is touched.
 func (s *Store) DeleteProject(id int64) error {
 	return s.db.Transaction(func(tx *gorm.DB) error {
-		for _, table := range []string{"decisions", "jobs", "uses"} {
+		for _, table := range []string{"decisions", "jobs", "uses", "acts", "health"} {
 			if err := tx.Exec("DELETE FROM "+table+" WHERE project_id = ?", id).Error; err != nil {
 				return err
 			}

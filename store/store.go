@@ -98,7 +98,7 @@ func (e *DamagedError) Error() string { return "‘" + e.Path + "’ is damaged:
 func (e *DamagedError) Unwrap() error { return e.Err }
 
 // tables are those that every database of this release has.
-var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "files", "rules_switches"}
+var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "files", "rules_switches", "acts", "declared", "health", "held"}
 
 // whole tells a database whose tables are gone.
 func whole(db *gorm.DB) error {
@@ -179,6 +179,19 @@ func (s *Store) Close() error { return errors.Join(closeDB(s.read), closeDB(s.db
 func (s *Store) raw() *sql.DB {
 	db, _ := s.read.DB() // it is open
 	return db
+}
+
+// tx runs f in one transaction of the writer.
+func (s *Store) tx(f func(*sql.Tx) error) error {
+	tx, err := s.writer().Begin()
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback() // of a committed one it does nothing
+	if err := f(tx); err != nil {
+		return err
+	}
+	return tx.Commit()
 }
 
 func (s *Store) writer() *sql.DB {

@@ -2,6 +2,7 @@ package drive
 
 import (
 	"bufio"
+	"context"
 	"errors"
 	"io"
 	"io/fs"
@@ -87,4 +88,34 @@ func Name(from, to string) error {
 		return fs.ErrExist
 	}
 	return os.Rename(from, to)
+}
+
+// MakeDirs makes a folder and those above it, and returns the ones it made, the
+// outermost first.
+func MakeDirs(dir string) (made []string, err error) {
+	if _, err := os.Stat(dir); err == nil {
+		return nil, nil
+	}
+	if made, err = MakeDirs(filepath.Dir(dir)); err != nil {
+		return made, err
+	}
+	if err = os.Mkdir(dir, 0o755); err == nil {
+		made = append(made, dir)
+	}
+	return made, err
+}
+
+// ContextReader is r until ctx ends.
+func ContextReader(ctx context.Context, r io.Reader) io.Reader { return contextReader{ctx, r} }
+
+type contextReader struct {
+	ctx context.Context
+	r   io.Reader
+}
+
+func (c contextReader) Read(b []byte) (int, error) {
+	if err := c.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return c.r.Read(b)
 }

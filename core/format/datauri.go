@@ -13,7 +13,8 @@ import (
 )
 
 // Embed makes m a mention of the bytes its own data: URI holds (RFC 2397), and
-// tells whether uri is one. What stands after the comma is not copied.
+// tells whether uri is one. What stands after the comma is not copied. A name can
+// stand in the place of the mention's piece instead.
 func Embed(m *mention.Mention, uri []byte) bool {
 	if len(uri) < 5 || !bytes.EqualFold(uri[:5], []byte("data:")) {
 		return false
@@ -24,11 +25,13 @@ func Embed(m *mention.Mention, uri []byte) bool {
 	}
 	shown, body := string(uri[:comma+1]), uri[comma+1:]
 	m.Shown = &shown
+	kind, _, _ := strings.Cut(strings.TrimSuffix(shown[len("data:"):], ","), ";")
 	if strings.HasSuffix(strings.ToLower(shown), ";base64,") {
 		base64Data(m, body)
+		m.Data.Type = kind
 		return true
 	}
-	m.Data = &mention.Data{Size: int64(len(body) - 2*bytes.Count(body, []byte{'%'})), Open: func() io.ReadCloser {
+	m.Data = &mention.Data{Type: kind, Size: int64(len(body) - 2*bytes.Count(body, []byte{'%'})), Open: func() io.ReadCloser {
 		s, err := url.PathUnescape(string(body))
 		if err != nil {
 			s = string(body)

@@ -153,7 +153,7 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 		}
 	}()
 	for _, m := range p.Moves {
-		dirs, err := mkdirs(filepath.Dir(m.To))
+		dirs, err := drive.MakeDirs(filepath.Dir(m.To))
 		made = append(made, dirs...)
 		if err == nil {
 			err = copyNew(ctx, o.Reach, m.From, m.To)
@@ -196,20 +196,6 @@ func (p *Plan) alone(g *graph.Graph) {
 			r.Place = &place
 		}
 	}
-}
-
-// mkdirs makes a folder and those above it, and returns the ones it made.
-func mkdirs(dir string) (made []string, err error) {
-	if _, err := os.Stat(dir); err == nil {
-		return nil, nil
-	}
-	if made, err = mkdirs(filepath.Dir(dir)); err != nil {
-		return made, err
-	}
-	if err = os.Mkdir(dir, 0o755); err == nil {
-		made = append(made, dir)
-	}
-	return made, err
 }
 
 // errReadBack: a copy is not what was copied.

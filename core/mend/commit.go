@@ -120,7 +120,7 @@ func commit(reach drive.Reach, first string, jobs []write, keep edition.Keeper, 
 			drop(list[i:], true)
 			return nil, undo(list[:i], w.doc.Path, err)
 		}
-		done = append(done, Written{list[i].Document, list[i].Edition, w.count})
+		done = append(done, Written{list[i].Document, list[i].Edition, w.count, list[i].Becomes})
 	}
 	return done, syncAll(list)
 }
@@ -200,21 +200,13 @@ func prepare(reach drive.Reach, job write, keep edition.Keeper) (p place, step W
 	if p.Edition, err = keep.Keep(p.Document); err != nil {
 		return p, Keeping, err
 	}
-	src, err := drive.OpenSized(reach, job.doc.Path)
-	if err != nil {
-		return p, Writing, err
-	}
-	defer src.Close()
 	f, err := os.CreateTemp(filepath.Dir(p.Document), freshMark+"*")
 	if err != nil {
 		return p, Writing, err
 	}
 	p.Fresh = f.Name()
-	// What the texts do not hold, the other members of a package, is read from the
-	// file once more.
 	w := bufio.NewWriterSize(f, 1<<18)
-	err = job.file.RewriteFrom(src, w, job.edits)
-	if err == nil {
+	if err = job.text(reach, w); err == nil {
 		err = w.Flush()
 	}
 	if err = errors.Join(err, f.Chmod(job.doc.Info.Mode.Perm()), f.Sync(), f.Close()); err != nil {
@@ -224,6 +216,27 @@ func prepare(reach drive.Reach, job write, keep edition.Keeper) (p place, step W
 		p.Becomes, err = sumOf(p.Fresh)
 	}
 	return p, Writing, err
+}
+
+// text writes what shall stand in the document.
+func (w write) text(reach drive.Reach, to io.Writer) error {
+	if w.from != "" {
+		f, err := os.Open(w.from)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		_, err = io.Copy(to, f)
+		return err
+	}
+	// What the texts do not hold, the other members of a package, is read from the
+	// file once more.
+	src, err := drive.OpenSized(reach, w.doc.Path)
+	if err != nil {
+		return err
+	}
+	defer src.Close()
+	return w.file.RewriteFrom(src, to, w.edits)
 }
 
 func sumOf(path string) (string, error) {

@@ -20,6 +20,7 @@ type Written struct {
 	Document string `json:"document"`
 	Edition  string `json:"edition"`  // where its earlier state is kept
 	Mentions int    `json:"mentions"` // how many places changed
+	SHA256   string `json:"sha256"`   // of what stands there now
 }
 
 // WriteStep is what writing was about when it failed.
@@ -80,7 +81,8 @@ type write struct {
 	doc   *graph.Document
 	file  *format.File
 	edits []mention.Edit
-	count int // mentions that change
+	count int    // mentions that change
+	from  string // an edition that takes its place, instead of edits
 }
 
 // writes plans them.
@@ -108,38 +110,11 @@ func writes(g *graph.Graph, o trace.Options) (jobs []write, out *Outcome, err er
 		}
 		want := Wants(g, host, file)
 		out.unsaid(g, host, file, want)
-		if len(want) == 0 {
-			continue
-		}
-		edits, err := Prove(file, want)
+		of, ours, err := out.parts(g, host, file, want)
 		if err != nil {
-			return nil, out, &WriteError{Document: g.Documents[i].Path, Step: Saying, Err: err}
+			return nil, out, err
 		}
-		var of []write
-		foreign := false
-		for k := range g.Documents {
-			d := &g.Documents[k]
-			if d.Host != host {
-				continue
-			}
-			mine := EditsOf(d, edits)
-			if len(mine) == 0 {
-				continue
-			}
-			if !drive.Within(g.Root, d.Path) {
-				foreign = true
-				out.Problems = append(out.Problems, mention.Problem{Code: mention.NotOurs, Path: d.Path, Document: d.Path})
-				continue
-			}
-			count := 0
-			for m := range want {
-				if holds(d, file, m) {
-					count++
-				}
-			}
-			of = append(of, write{d, trace.Part(g, graph.DocID(k), file), mine, count})
-		}
-		if !foreign { // a document and the texts it is read with change together
+		if ours {
 			jobs = append(jobs, of...)
 			continue
 		}
@@ -152,39 +127,90 @@ func writes(g *graph.Graph, o trace.Options) (jobs []write, out *Outcome, err er
 	return jobs, out, nil
 }
 
+// parts are what a host and the texts it is read with shall say. They change
+// together: where one of them is another project's, none is ours to change.
+func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, want map[int]string) (list []write, ours bool, err error) {
+	if len(want) == 0 {
+		return nil, true, nil
+	}
+	edits, err := Prove(file, want)
+	if err != nil {
+		return nil, true, &WriteError{Document: g.Documents[host].Path, Step: Saying, Err: err}
+	}
+	ours = true
+	for k := range g.Documents {
+		d := &g.Documents[k]
+		if d.Host != host {
+			continue
+		}
+		mine := EditsOf(d, edits)
+		if len(mine) == 0 {
+			continue
+		}
+		if !drive.Within(g.Root, d.Path) {
+			ours = false
+			o.Problems = append(o.Problems, mention.Problem{Code: mention.NotOurs, Path: d.Path, Document: d.Path})
+			continue
+		}
+		count := 0
+		for m := range want {
+			if holds(d, file, m) {
+				count++
+			}
+		}
+		list = append(list, write{doc: d, file: trace.Part(g, graph.DocID(k), file), edits: mine, count: count})
+	}
+	return list, ours, nil
+}
+
 func (o *Outcome) keep(r *graph.Reference) {
 	if !slices.Contains(o.Keep, r.Expected) {
 		o.Keep = append(o.Keep, r.Expected)
 	}
 }
 
-// unsaid takes out of the wanted names those that the document cannot say: a
-// bare name leads into no folder, and some texts hold no such characters. Their
+// unsaid takes out of the wanted names those that the document cannot say. Their
 // repairs go on.
 func (o *Outcome) unsaid(g *graph.Graph, host graph.DocID, file *format.File, want map[int]string) {
-	_, err := file.Doc.Retarget(want)
-	all := err == nil
+	bad := unsayable(file, want)
+	if len(bad) == 0 {
+		return
+	}
 	for k := range g.References {
 		r := &g.References[k]
-		m := int(r.Mention)
-		name, ok := want[m]
-		if !ok || g.Documents[r.Doc].Host != host {
-			continue
+		if name, ok := bad[int(r.Mention)]; ok && g.Documents[r.Doc].Host == host {
+			o.keep(r)
+			o.cannot(&g.Documents[r.Doc], name)
 		}
+	}
+}
+
+func (o *Outcome) cannot(d *graph.Document, name string) {
+	o.Problems = append(o.Problems, mention.Problem{Code: mention.Unsayable, Path: d.Path, Document: d.Path, Message: name})
+}
+
+// unsayable takes out of the wanted names those that a document cannot say, and
+// returns them: a bare name leads into no folder, and some texts hold no such
+// characters.
+func unsayable(file *format.File, want map[int]string) map[int]string {
+	bad := map[int]string{}
+	_, err := file.Doc.Retarget(want)
+	for m, name := range want {
 		bare := file.Doc.Mentions[m].Spelling == mention.Bare && strings.Contains(name, "/")
 		if !bare {
-			if all {
+			if err == nil {
 				continue
 			}
 			if _, err := file.Doc.Retarget(map[int]string{m: name}); err == nil {
 				continue
 			}
 		}
-		delete(want, m)
-		o.keep(r)
-		at := g.Documents[r.Doc].Path
-		o.Problems = append(o.Problems, mention.Problem{Code: mention.Unsayable, Path: at, Document: at, Message: name})
+		bad[m] = name
 	}
+	for m := range bad {
+		delete(want, m)
+	}
+	return bad
 }
 
 // EditsOf are those of a host's edits that change a document's own file.

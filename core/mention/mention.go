@@ -187,6 +187,19 @@ type Range struct {
 type Data struct {
 	Size int64
 	Open func() io.ReadCloser // of a sequence, its first file
+	// Type is the media type the document gives them; "" where it gives none.
+	Type string
+	// Say makes the document name a file in their place, by a name as Name gives
+	// them; nil where it cannot, and the bytes can only be copied out.
+	Say func(d *Doc, name string) ([]Edit, error)
+}
+
+// Instead is a Say that puts the name in the place of a piece.
+func Instead(p Piece) func(*Doc, string) ([]Edit, error) {
+	return func(d *Doc, name string) ([]Edit, error) {
+		e, err := d.encode(p, name)
+		return []Edit{e}, err
+	}
 }
 
 // Group makes mentions of one number, not 0, alternatives in order: the first

@@ -170,8 +170,12 @@ func (t *tracer) file(path string, around *around) (*format.File, error) {
 	if err != nil {
 		return nil, err
 	}
-	defer src.Close()
-	return t.Formats.OpenAmong(filepath.Base(path), src, around)
+	file, err := t.Formats.OpenAmong(filepath.Base(path), src, around)
+	if t.hold == nil || err != nil {
+		return file, errors.Join(err, src.Close())
+	}
+	*t.hold = src
+	return file, nil
 }
 
 // digest takes from a document what a trace needs, and lets its text go.
@@ -282,6 +286,21 @@ func (e *ChangedError) Error() string { return "‘" + e.Path + "’ changed sin
 // rewrites it. It must still be what was traced: another is a *ChangedError.
 // The document of an included text is its host's.
 func (o Options) Reopen(g *graph.Graph, i graph.DocID) (*format.File, error) {
+	return o.reopen(g, i, nil)
+}
+
+// ReopenHeld is Reopen for whoever reads what stands inside beside the texts (a
+// member of a package): it can be read until the closer is closed.
+func (o Options) ReopenHeld(g *graph.Graph, i graph.DocID) (*format.File, io.Closer, error) {
+	var src io.Closer
+	file, err := o.reopen(g, i, &src)
+	if err != nil && src != nil {
+		src.Close()
+	}
+	return file, src, err
+}
+
+func (o Options) reopen(g *graph.Graph, i graph.DocID, hold *io.Closer) (*format.File, error) {
 	host := g.Documents[i].Host
 	d := &g.Documents[host]
 	now, err := o.Reach.Stat(d.Path)
@@ -291,7 +310,7 @@ func (o Options) Reopen(g *graph.Graph, i graph.DocID) (*format.File, error) {
 	if !now.Same(d.Info) {
 		return nil, &ChangedError{d.Path}
 	}
-	t := &tracer{Options: o}
+	t := &tracer{Options: o, hold: hold}
 	t.resolver = o.resolver(nil, g.Root)
 	a := &around{t: t, path: d.Path, info: d.Info, ours: func(real string) bool {
 		for k := range g.Documents {

@@ -134,7 +134,8 @@ const bagMark = "bagit.txt"
 
 type tracer struct {
 	Options
-	formats  string // their signature
+	hold     *io.Closer // keeps the source of the document open; nil lets it go
+	formats  string     // their signature
 	graph    *graph.Graph
 	readings []*reading // of each document; of an included one, its host's
 	resolver *resolve.Resolver

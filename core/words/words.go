@@ -11,6 +11,7 @@ import (
 
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/inside"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
 	"boundcrate/core/stow"
@@ -185,4 +186,22 @@ func Problems(list []mention.Problem) []mention.Problem {
 		out[i] = Problem(p)
 	}
 	return out
+}
+
+// NoFile tells why data that has no file cannot be written to one; "" where it
+// can.
+func NoFile(w inside.Why) string {
+	switch w {
+	case inside.NotOurs:
+		return "its document lies outside the project folder; write it out there"
+	case inside.NoPlace:
+		return "its format has no place there for the name of a file"
+	case inside.Frames:
+		return "many files in a package under one name"
+	case inside.Unsaved:
+		return "only the program that holds it can save it"
+	case inside.Unsayable:
+		return "the document changed or cannot be read again"
+	}
+	return ""
 }

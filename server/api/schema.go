@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/decide"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/inside"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
@@ -18,7 +19,7 @@ import (
 
 // enums are the types with a fixed set of values.
 var enums = map[reflect.Type][]any{
-	reflect.TypeFor[JobKind]():            {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive, JobSurvey, JobHome},
+	reflect.TypeFor[JobKind]():            {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive, JobSurvey, JobHome, JobInside},
 	reflect.TypeFor[JobState]():           {Running, Done, Stopped, Failed},
 	reflect.TypeFor[EventType]():          {EventJob, EventSnapshot, EventLooked, EventDrives, EventProject},
 	reflect.TypeFor[BadgeCode]():          {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore},
@@ -36,6 +37,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[graph.Flag]():         {graph.Outside, graph.OtherDrive, graph.OtherProject, graph.InnerFolder, graph.Absent},
 	reflect.TypeFor[origin.PlaceKind]():   {origin.OwnPlace, origin.ProjectPlace, origin.LibraryPlace, origin.DumpPlace, origin.OtherPlace, origin.UnpluggedPlace, origin.MissingPlace},
 	reflect.TypeFor[origin.WarningCode](): {origin.Scattered, origin.DumpingGround, origin.NothingRecognised, origin.Guessed, origin.UnreadableFolder},
+	reflect.TypeFor[inside.Why]():         {inside.Free, inside.NotOurs, inside.NoPlace, inside.Frames, inside.Unsaved, inside.Unsayable},
 	reflect.TypeFor[facts.Kind](): {facts.Audio, facts.Video, facts.Image, facts.Sequence, facts.Geometry, facts.Part,
 		facts.Material, facts.Drawing, facts.Document, facts.Data, facts.Other},
 }

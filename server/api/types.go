@@ -8,6 +8,7 @@ import (
 	"boundcrate/core/decide"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/inside"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
@@ -52,6 +53,12 @@ type Document struct {
 	LearnRules   LearnRules   `json:"learnRules"`
 	RulesLearned RulesLearned `json:"rulesLearned"`
 	HomePlan     HomePlan     `json:"homePlan"`
+	Points       Points       `json:"points"`
+	SetPoints    SetPoints    `json:"setPoints"`
+	Aimed        Aimed        `json:"aimed"`
+	PutBack      PutBack      `json:"putBack"`
+	NoFiles      NoFiles      `json:"noFiles"`
+	WriteOut     WriteOut     `json:"writeOut"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -134,6 +141,7 @@ const (
 	JobReceive JobKind = "receive"
 	JobSurvey  JobKind = "survey"
 	JobHome    JobKind = "home"
+	JobInside  JobKind = "inside"
 )
 
 // JobState tells how far a job is.
@@ -220,6 +228,8 @@ type Summary struct {
 	Polled      bool              `json:"polled"`      // not all its folders can be watched: the disk is asked again and again
 	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
 	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
+	Inside      int               `json:"inside"`      // data kept in the texts of documents alone; what packages hold is their nature
+	LastAct     *LastAct          `json:"lastAct"`     // the last writing into its documents that can be put back
 }
 
 // StateCount is a number of references and files of one state.
@@ -771,6 +781,102 @@ type HomePlan struct {
 type HomeMove struct {
 	From string `json:"from"`
 	To   string `json:"to"`
+}
+
+// Points are the places of a project's documents that tell where new material
+// will be written.
+type Points struct {
+	Snapshot int        `json:"snapshot"`
+	Root     string     `json:"root"`     // the project's folder
+	RootName string     `json:"rootName"` // by its drive's name
+	List     []PointRow `json:"list"`     // those that lead out first
+}
+
+// PointRow is one of them.
+type PointRow struct {
+	Nr       int          `json:"nr"` // within the snapshot
+	Document string       `json:"document"`
+	Owner    string       `json:"owner"`
+	Written  string       `json:"written"`
+	Label    string       `json:"label"` // where it writes next, by its drive's name
+	Use      mention.Use  `json:"use"`
+	Flags    []graph.Flag `json:"flags"`
+	Says     string       `json:"says"`  // what is wrong with it; "" for nothing
+	Fixed    string       `json:"fixed"` // why it cannot be set from here; "" when it can
+}
+
+// SetPoints makes write points lead to a folder.
+type SetPoints struct {
+	Snapshot int    `json:"snapshot"`
+	Points   []int  `json:"points"`
+	Folder   string `json:"folder"` // "": the project's own
+	Try      bool   `json:"try"`    // only tell the lines that would change
+}
+
+// Aimed is what setting write points changes, or changed.
+type Aimed struct {
+	Lines    []AimLine         `json:"lines"`
+	Written  []mend.Written    `json:"written"`
+	Problems []mention.Problem `json:"problems"`
+}
+
+// AimLine is a line of a document before and after.
+type AimLine struct {
+	Document string `json:"document"` // by its drive's name
+	Line     int    `json:"line"`
+	Was      string `json:"was"`
+	Becomes  string `json:"becomes"`
+}
+
+// NoFiles is what of a project has no file yet.
+type NoFiles struct {
+	Snapshot int         `json:"snapshot"`
+	List     []NoFileRow `json:"list"` // in document order
+	More     int         `json:"more"` // that are not listed
+}
+
+// NoFileRow is data that stands inside a document, or was never saved.
+type NoFileRow struct {
+	Ref      int         `json:"ref"` // within the snapshot
+	Document string      `json:"document"`
+	Owner    string      `json:"owner"`
+	State    graph.State `json:"state"`
+	Use      mention.Use `json:"use"`
+	Kind     facts.Kind  `json:"kind"`
+	Word     string      `json:"word"` // of the kind
+	Type     string      `json:"type"` // its media type; "" unknown
+	Size     int64       `json:"size"`
+	Name     string      `json:"name"`   // proposed for its file
+	Folder   string      `json:"folder"` // proposed, absolute
+	Label    string      `json:"label"`  // the folder by its drive's name
+	Why      inside.Why  `json:"why"`    // it cannot be written out; "" it can
+	Says     string      `json:"says"`
+}
+
+// WriteOut writes data that stands inside out to files.
+type WriteOut struct {
+	Snapshot int       `json:"snapshot"`
+	Files    []OutFile `json:"files"`
+}
+
+// OutFile is one of them.
+type OutFile struct {
+	Ref    int    `json:"ref"`
+	Folder string `json:"folder"` // absolute
+	Name   string `json:"name"`
+}
+
+// LastAct is the last writing into a project's documents, which can be put back.
+type LastAct struct {
+	ID        int64     `json:"id"`
+	Say       string    `json:"say"`
+	Documents []string  `json:"documents"` // by their drives' names
+	At        time.Time `json:"at"`
+}
+
+// PutBack gives the documents of an act their earlier state.
+type PutBack struct {
+	Act int64 `json:"act"`
 }
 
 // AskClearout asks whether a folder may go.

@@ -7,7 +7,7 @@ import { Broken } from "./frame/Broken";
 import { Frame } from "./frame/Frame";
 import { Traced } from "./frame/Traced";
 import { Waiting } from "./shared/parts";
-import { places, stations, type Stop } from "./stations";
+import { places, stations, views, type Stop } from "./stations";
 
 export function App() {
   useEvents();
@@ -19,7 +19,7 @@ export function App() {
         ))}
         <Route path="p/:id" element={<Traced />}>
           <Route index element={<Navigate to="trace" replace />} />
-          {stations.map((s) => (
+          {[...stations, ...views].map((s) => (
             <Route key={s.path} path={s.path} element={<Bounded stop={s} />} />
           ))}
         </Route>

@@ -9,6 +9,8 @@ import { bytes, plural } from "./shared/words";
 import { Sift } from "./sift/Sift";
 import { Stow } from "./stow/Stow";
 import { Clearout } from "./survey/Clearout";
+import { NoFile } from "./trace/NoFile";
+import { Points } from "./trace/Points";
 import { Trace } from "./trace/Trace";
 
 // The editor of rules is large, and few open it.
@@ -103,6 +105,18 @@ export const stations: StationOf[] = [
         : { figure: "Open", says: "sealed, not complete", tone: "text-rust" };
     },
     passed: (s) => s.sealed,
+  },
+];
+
+/** What belongs to a project and is no station: reached from them, and by keys. */
+export const views: Stop[] = [
+  { path: "points", name: "Write points", key: "w", asks: "where it will record and render next", page: Points },
+  {
+    path: "inside",
+    name: "No file yet",
+    key: "i",
+    asks: "what stands inside documents or was never saved",
+    page: NoFile,
   },
 ];
 

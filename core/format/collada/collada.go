@@ -108,6 +108,29 @@ func leaves(element, attr, value string) bool {
 	return hash > 0 || hash < 0 && value != "" && attr == "url" && strings.HasPrefix(element, "instance_")
 }
 
+// instead puts an element that names a file in the place of one that holds its
+// bytes: <hex> of 1.5 (§8 "init_from") becomes <ref>, <data> of 1.4 (§5 "image")
+// becomes <init_from>.
+func (r *reader) instead(e *xmlscan.Element, content mention.Span) func(*mention.Doc, string) ([]mention.Edit, error) {
+	end := bytes.IndexByte(r.t.Bytes[content.End:], '>')
+	if end < 0 {
+		return nil
+	}
+	whole := mention.Span{Off: e.Off, End: content.End + int64(end) + 1}
+	prefix := strings.TrimSuffix(e.Name, e.Local)
+	tag := map[string]string{"hex": "ref", "data": "init_from"}[e.Local]
+	return func(d *mention.Doc, name string) ([]mention.Edit, error) {
+		if why := format.Outside(name); why != "" {
+			return nil, &mention.CannotSayError{Name: name, Why: why}
+		}
+		named, err := mention.Instead(mention.Piece{Span: content, Coding: xmlscan.Text})(d, name)
+		if err != nil {
+			return nil, err
+		}
+		return []mention.Edit{{Span: whole, New: []byte("<" + prefix + tag + ">" + string(named[0].New) + "</" + prefix + tag + ">")}}, nil
+	}
+}
+
 func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {
 	r.leaf.Take(r.t.Bytes, e, span, cdata)
 	return nil
@@ -122,6 +145,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 		id, _ := image(e)
 		m := mention.Mention{Owner: "image '" + id + "'"}
 		format.Hex(&m, r.t.Bytes[piece.Span.Off:piece.Span.End])
+		m.Data.Say = r.instead(e, piece.Span)
 		r.images[r.doc.Add(m)] = id
 		return nil
 	}
@@ -134,7 +158,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 	piece.Coding = mention.Only{Coding: piece.Coding, Not: format.Outside}
 	m := mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Owner: "image '" + id + "'"}
 	if format.Embed(&m, []byte(text)) {
-		m.Pieces = nil
+		m.Data.Say, m.Pieces = mention.Instead(m.Pieces[0]), nil
 	}
 	r.images[r.doc.Add(m)] = id
 	return nil

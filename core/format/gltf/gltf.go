@@ -8,6 +8,7 @@ package gltf
 
 import (
 	"bytes"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -96,6 +97,8 @@ type resource struct {
 	name string
 	mime string
 	view int // buffer view, -1
+	// at is the bufferView member, its key included; empty where it cannot be told.
+	at   mention.Span
 	use  mention.Use
 	seen bool // anything at all leads to it
 }
@@ -353,7 +356,16 @@ func (r *reader) resource(what string, off int64, list *[]resource) error {
 			}
 			return err
 		case "bufferView":
-			return r.number(&res.view)
+			r.s.Peek()
+			from := r.s.Pos()
+			err := r.number(&res.view)
+			const key = `"bufferView"`
+			if k := bytes.LastIndex(r.t.Bytes[:from], []byte(key)); k >= 0 && err == nil {
+				if between := bytes.TrimSpace(r.t.Bytes[k+len(key) : from]); len(between) == 1 && between[0] == ':' {
+					res.at = mention.Span{Off: int64(k), End: r.s.Pos()}
+				}
+			}
+			return err
 		}
 		return r.skip()
 	})
@@ -599,7 +611,9 @@ func (r *reader) mentions() {
 		if len(raw) == 0 {
 			m.Nature = mention.Unsaved
 		}
-		format.Embed(&m, raw)
+		if format.Embed(&m, raw) {
+			m.Data.Say = mention.Instead(m.Pieces[0])
+		}
 		return m
 	}
 	data := make([]func() io.ReadCloser, len(r.buffers)) // of buffers whose bytes stand inside
@@ -609,6 +623,7 @@ func (r *reader) mentions() {
 			m := named(b)
 			if m.Inside() {
 				data[i] = m.Data.Open
+				m.Data.Type = "application/gltf-buffer"
 			}
 			add(b, m, "buffer", i)
 		} else if i == 0 && r.t.Beside != nil {
@@ -626,7 +641,7 @@ func (r *reader) mentions() {
 		} else if im.view >= 0 && im.view < len(r.views) {
 			v := r.views[im.view]
 			if len(v.buffers) > 0 && v.buffers[0] < len(data) && data[v.buffers[0]] != nil {
-				add(im, mention.Mention{Kind: kindOf(im.mime), Data: &mention.Data{Size: v.size, Open: cut(data[v.buffers[0]], v.off, v.size)}}, "image", i)
+				add(im, mention.Mention{Kind: kindOf(im.mime), Data: &mention.Data{Size: v.size, Type: im.mime, Open: cut(data[v.buffers[0]], v.off, v.size), Say: r.instead(im)}}, "image", i)
 			}
 		}
 	}
@@ -640,6 +655,25 @@ func (r *reader) mentions() {
 		sorted[k] = r.doc.Mentions[i]
 	}
 	r.doc.Mentions = sorted
+}
+
+// instead puts a uri in the place of an image's buffer view: it has one or the
+// other (§5.19).
+func (r *reader) instead(im *resource) func(*mention.Doc, string) ([]mention.Edit, error) {
+	at := im.at
+	if at.End == 0 {
+		return nil
+	}
+	return func(d *mention.Doc, name string) ([]mention.Edit, error) {
+		if why := format.Outside(name); why != "" {
+			return nil, &mention.CannotSayError{Name: name, Why: why}
+		}
+		text, err := json.Marshal(name)
+		if err != nil {
+			return nil, err
+		}
+		return []mention.Edit{{Span: at, New: append([]byte(`"uri":`), text...)}}, nil
+	}
 }
 
 // cut opens size bytes of a stream, off bytes into it.

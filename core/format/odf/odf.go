@@ -129,7 +129,7 @@ func (r *reader) start(e *xmlscan.Element) error {
 	}
 	switch {
 	case format.Embed(&m, []byte(a.Value())):
-		m.Pieces = nil
+		m.Data.Say, m.Pieces = r.instead(p), nil
 	case !r.t.Member:
 	case strings.HasPrefix(a.Value(), r.up), absolute(a.Value()):
 		shown, up := a.Value(), r.up
@@ -141,7 +141,11 @@ func (r *reader) start(e *xmlscan.Element) error {
 			}
 			return []string{up + name}, nil
 		}
-	case format.Inside(r.t, &m, strings.TrimSuffix(a.Value(), "/")), r.object(&m, a.Value()):
+	case format.Inside(r.t, &m, strings.TrimSuffix(a.Value(), "/")):
+		m.Data.Say, m.Pieces = r.instead(p), nil
+		shown := a.Value()
+		m.Shown = &shown
+	case r.object(&m, a.Value()): // a folder of its own, which no one file can stand for
 		m.Pieces = nil
 		shown := a.Value()
 		m.Shown = &shown
@@ -168,6 +172,21 @@ func (r *reader) object(m *mention.Mention, href string) bool {
 	}
 	r.placed[path.Join(path.Dir(r.t.Name), href)] = true
 	return true
+}
+
+// instead lets a link name a file outside in the place of what stands inside. Of a
+// package such a name first steps out of it (ISO/IEC 26300-3 §3.7).
+func (r *reader) instead(p mention.Piece) func(*mention.Doc, string) ([]mention.Edit, error) {
+	up := ""
+	if r.t.Member {
+		up = r.up
+	}
+	return func(d *mention.Doc, name string) ([]mention.Edit, error) {
+		if !absolute(name) {
+			name = up + name
+		}
+		return mention.Instead(p)(d, name)
+	}
 }
 
 func (r *reader) text(e *xmlscan.Element, span mention.Span, cdata bool) error {

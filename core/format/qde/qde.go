@@ -126,11 +126,29 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					return say(name, false)
 				}
 			case ok && scheme == "internal":
-				shown := a.Value()
+				shown, piece := a.Value(), m.Pieces[0]
 				m.Shown = &shown
 				m.Pieces = nil
 				if !format.Inside(t, &m, folderInside+rest) && !format.Inside(t, &m, "Sources/"+rest) {
 					m.Nature = mention.Lost
+				}
+				if m.Inside() {
+					m.Data.Say = func(d *mention.Doc, name string) ([]mention.Edit, error) {
+						if base >= 0 { // relative names begin at basePath
+							from := d.Shared[base]
+							at, err := from.Coding.Decode(t.Bytes[from.Span.Off:from.Span.End])
+							own, ok := from.Strip(at, name)
+							if err != nil || !ok {
+								return nil, mention.ErrCannotSay
+							}
+							name = own
+						}
+						text, err := say(name, false)
+						if err != nil {
+							return nil, err
+						}
+						return mention.Instead(piece)(d, text[0])
+					}
 				}
 				if m.Inside() && m.Data.Size > maxInside {
 					d.Problems = append(d.Problems, mention.Problem{Code: "too-large", Line: t.Line(e.Off), Message: fmt.Sprintf("holds the source %s of %d bytes; sources of more than %d bytes must stay outside the package", a.Value(), m.Data.Size, maxInside), Untouched: "it was not taken out", Do: "keep that source beside the project"})

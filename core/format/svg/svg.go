@@ -142,7 +142,7 @@ func (r *reader) add(p mention.Piece, uri, owner string, use mention.Use) {
 	p.Coding = mention.Only{Coding: p.Coding, Not: format.Outside}
 	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.URI, Use: use, Owner: owner}
 	if format.Embed(&m, []byte(uri)) {
-		m.Pieces = nil
+		m.Data.Say, m.Pieces = mention.Instead(m.Pieces[0]), nil
 	} else if format.Outside(uri) != "" {
 		return // within the drawing itself
 	}

@@ -77,7 +77,7 @@ func (r *reader) list(entries []entry, coding mention.Coding, owner string, use 
 			Spelling: mention.URI, Use: use, Owner: owner, Group: mention.Group{N: r.group},
 		}
 		if format.Embed(&m, []byte(text)) {
-			m.Pieces = nil
+			m.Data.Say, m.Pieces = mention.Instead(m.Pieces[0]), nil
 		}
 		r.doc.Add(m)
 	}

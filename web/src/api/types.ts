@@ -38,6 +38,12 @@ export interface Schema {
   learnRules: LearnRules;
   rulesLearned: RulesLearned;
   homePlan: HomePlan;
+  points: Points;
+  setPoints: SetPoints;
+  aimed: Aimed;
+  putBack: PutBack;
+  noFiles: NoFiles;
+  writeOut: WriteOut;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -78,7 +84,7 @@ export interface Project {
 export interface Job {
   id: string;
   project: number;
-  kind: "trace" | "search" | "seal" | "check" | "receive" | "survey" | "home";
+  kind: "trace" | "search" | "seal" | "check" | "receive" | "survey" | "home" | "inside";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -170,6 +176,8 @@ export interface Summary {
   polled: boolean;
   sealedGone: boolean;
   sealedStale: number;
+  inside: number;
+  lastAct: LastAct | null;
 }
 export interface StateCount {
   state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
@@ -235,6 +243,12 @@ export interface Apart {
   of: string;
   name: string;
   found: string;
+}
+export interface LastAct {
+  id: number;
+  say: string;
+  documents: string[];
+  at: string;
 }
 export interface Files {
   snapshot: number;
@@ -582,6 +596,7 @@ export interface Written {
   document: string;
   edition: string;
   mentions: number;
+  sha256: string;
 }
 export interface Stow {
   snapshot: number;
@@ -763,6 +778,84 @@ export interface HomePlan {
 export interface HomeMove {
   from: string;
   to: string;
+}
+export interface Points {
+  snapshot: number;
+  root: string;
+  rootName: string;
+  list: PointRow[];
+}
+export interface PointRow {
+  nr: number;
+  document: string;
+  owner: string;
+  written: string;
+  label: string;
+  use: "used" | "dormant" | "listed";
+  flags: ("outside" | "other-drive" | "other-project" | "inner" | "absent")[];
+  says: string;
+  fixed: string;
+}
+export interface SetPoints {
+  snapshot: number;
+  points: number[];
+  folder: string;
+  try: boolean;
+}
+export interface Aimed {
+  lines: AimLine[];
+  written: Written[];
+  problems: Problem[];
+}
+export interface AimLine {
+  document: string;
+  line: number;
+  was: string;
+  becomes: string;
+}
+export interface PutBack {
+  act: number;
+}
+export interface NoFiles {
+  snapshot: number;
+  list: NoFileRow[];
+  more: number;
+}
+export interface NoFileRow {
+  ref: number;
+  document: string;
+  owner: string;
+  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
+  use: "used" | "dormant" | "listed";
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
+  type: string;
+  size: number;
+  name: string;
+  folder: string;
+  label: string;
+  why: "" | "not-ours" | "no-place" | "frames" | "unsaved" | "unreadable";
+  says: string;
+}
+export interface WriteOut {
+  snapshot: number;
+  files: OutFile[];
+}
+export interface OutFile {
+  ref: number;
+  folder: string;
+  name: string;
 }
 export interface Cleared {
   folder: string;

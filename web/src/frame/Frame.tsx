@@ -6,7 +6,7 @@ import { useKeys, type Actions } from "../shared/keys";
 import { Trouble } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
 import { Tips } from "../shared/Tip";
-import { places, stations } from "../stations";
+import { places, stations, views } from "../stations";
 import { Foot } from "./Foot";
 import { Head } from "./Head";
 import { Help } from "./Help";
@@ -22,7 +22,7 @@ export function Frame() {
   const { data: summary } = useSummary(id);
   const keys: Actions = { "?": () => setHelp(true), n: switchTheme, p: () => setSwitching(true) };
   for (const s of places) keys[s.key] = () => void go(`/${s.path}`);
-  if (id > 0) for (const s of stations) keys[s.key] = () => void go(`/p/${id}/${s.path}`);
+  if (id > 0) for (const s of [...stations, ...views]) keys[s.key] = () => void go(`/p/${id}/${s.path}`);
   useKeys(keys);
   const own = id > 0 ? summary : undefined;
   return (

@@ -1,10 +1,11 @@
 import { Sheet } from "../shared/Confirm";
 import { setSingleKeys, useSingleKeys } from "../shared/keys";
 import { Button, Chip } from "../shared/parts";
-import { places, stations } from "../stations";
+import { places, stations, views } from "../stations";
 
 const keys: [string, string][] = [
   ...stations.map((s): [string, string] => [s.key, `${s.name}: ${s.asks}`]),
+  ...views.map((s): [string, string] => [s.key, `${s.name}: ${s.asks}`]),
   ...places.map((s): [string, string] => [s.key, `${s.name}: ${s.asks}`]),
   ["p", "switch the project"],
   ["/", "filter the list"],

@@ -1,8 +1,9 @@
 import { useState } from "react";
 
 import { api } from "../api/client";
-import { useAct } from "../api/queries";
+import { useAct, useSummary } from "../api/queries";
 import type { Mend, Repair, WriteResult } from "../api/types";
+import { LastWritten } from "../frame/LastWritten";
 import { Confirm } from "../shared/Confirm";
 import { Button, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
@@ -22,7 +23,8 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
       setAsking(false);
     },
   );
-  if (mend.repairs.length === 0 && !result) return null;
+  const { data: summary } = useSummary(id);
+  if (mend.repairs.length === 0 && !result && !summary?.lastAct) return null;
   const shown = mend.repairs.toReversed().slice(0, most);
   return (
     <section
@@ -82,6 +84,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
         </Section>
       ) : null}
       <Trouble error={undo.error} />
+      <LastWritten id={id} summary={summary} />
       {result ? <Outcome result={result} /> : null}
       <Confirm
         open={asking}

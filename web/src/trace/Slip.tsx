@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { api } from "../api/client";
 import { useAct, useSlip } from "../api/queries";
 import type { AppState, Asker, HomePlan, Slip as SlipData, Started, Summary } from "../api/types";
+import { LastWritten } from "../frame/LastWritten";
 import { Acts } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FactList } from "../shared/FactList";
@@ -81,6 +82,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
         {summary.states.some((s) => s.state === "away") ? <Home id={summary.project.id} /> : null}
       </Section>
       <Acts>
+        <LastWritten id={summary.project.id} summary={summary} />
         <Button kind="first" onClick={() => void go(`/p/${summary.project.id}/${next.path}`)}>
           {next.word}
         </Button>

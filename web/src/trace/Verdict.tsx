@@ -35,6 +35,31 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
   };
   const state = (s: string, tone: string, words: string, rest: ReactNode) =>
     add(of(s), { state: s }, tone, words, rest);
+  // Named before what is missing: what is lost there is not yet made.
+  const flagged = summary.writePoints.length;
+  if (flagged > 0)
+    parts.push(
+      <>
+        <Link to="../points" className="font-semibold text-ochre underline-offset-2 hover:underline">
+          {plural(flagged, "write point")}
+        </Link>{" "}
+        {flagged === 1 ? "leads" : "lead"} out of the project
+      </>,
+    );
+  if (summary.inside > 0 || of("unsaved") > 0)
+    parts.push(
+      <>
+        <Link to="../inside" className="font-semibold text-ochre underline-offset-2 hover:underline">
+          {[
+            of("unsaved") > 0 && `${of("unsaved")} never saved`,
+            summary.inside > 0 &&
+              `${summary.inside} kept only inside ${summary.documents === 1 ? "the document" : "documents"}`,
+          ]
+            .filter(Boolean)
+            .join(", ")}
+        </Link>
+      </>,
+    );
   state("missing", "text-rust", `${of("missing")} missing`, kinds ? ` (${kinds})` : "");
   state("twins", "text-rust", plural(of("twins"), "name"), " could mean more than one file");
   state("unreadable", "text-rust", `${of("unreadable")} cannot be read`, "");
@@ -43,7 +68,6 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
   const out = [...new Set(summary.places.filter((p) => p.kind === "unplugged").map((p) => p.drive))];
   const away = out.length === 1 ? ", which is not connected" : ", which are not connected";
   state("unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, away);
-  state("unsaved", "text-ochre", `${of("unsaved")} never saved`, "");
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
   const outside = summary.places.filter((p) => p.kind !== "own" && p.kind !== "unplugged" && p.kind !== "missing");
@@ -56,14 +80,6 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
   const note = notes.filter(Boolean).join(", ");
   const lives = plural(of("away"), "file lives", "files live");
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
-  const flagged = summary.writePoints.filter((w) => w.flags.length > 0).length;
-  add(
-    flagged,
-    { badge: "write" },
-    "text-ochre",
-    plural(flagged, "write point"),
-    " lead out of the project".replace("lead", flagged === 1 ? "leads" : "lead"),
-  );
   return (
     <div className="px-[18px] pt-3 pb-2 text-[15px] leading-snug">
       {parts.length === 0 ? (

@@ -1,0 +1,54 @@
+package mend
+
+import (
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/format"
+	"boundcrate/core/graph"
+	"boundcrate/core/mention"
+	"boundcrate/core/trace"
+)
+
+// Change is what shall be written into one document's file.
+type Change struct {
+	Document *graph.Document
+	File     *format.File // the document's own, opened again
+	Edits    []mention.Edit
+	Mentions int // how many places change
+}
+
+// Commit writes changes into documents as Write does: all or none, an edition of
+// each kept first. first is the project's first document.
+func Commit(reach drive.Reach, first string, changes []Change, keep edition.Keeper, journals string) ([]Written, error) {
+	jobs := make([]write, len(changes))
+	for i, c := range changes {
+		jobs[i] = write{doc: c.Document, file: c.File, edits: c.Edits, count: c.Mentions}
+	}
+	return commit(reach, first, jobs, keep, journals)
+}
+
+// PutBack gives documents the state again that they had before they were
+// written, all or none, after an edition of the present state was kept. A document
+// that is not as it was written any more is a *WriteError around a
+// *trace.ChangedError: what somebody did since is not undone by the way.
+func PutBack(reach drive.Reach, list []Written, keep edition.Keeper, journals string) ([]Written, error) {
+	var jobs []write
+	for _, w := range list {
+		info, err := reach.Stat(w.Document)
+		if err != nil {
+			return nil, &WriteError{Document: w.Document, Step: Writing, Err: err}
+		}
+		sum, err := sumOf(info.Real)
+		if err == nil && sum != w.SHA256 {
+			err = &trace.ChangedError{Path: w.Document}
+		}
+		if err != nil {
+			return nil, &WriteError{Document: w.Document, Step: Writing, Err: err}
+		}
+		jobs = append(jobs, write{doc: &graph.Document{Path: w.Document, Info: info}, from: w.Edition, count: w.Mentions})
+	}
+	if len(jobs) == 0 {
+		return nil, nil
+	}
+	return commit(reach, list[0].Document, jobs, keep, journals)
+}

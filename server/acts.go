@@ -1,0 +1,91 @@
+package server
+
+import (
+	"errors"
+	"net/http"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// editions keeps what a project's documents said before they are written.
+func (a *App) editions(p store.Project) edition.Keeper {
+	return edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
+}
+
+// within refuses to write documents whose real file lies outside the drives.
+func within(reach drive.Set, g *graph.Graph, docs []string) error {
+	for i := range g.Documents {
+		if d := &g.Documents[i]; slices.Contains(docs, d.Path) {
+			if _, ok := drive.Find(reach.Drives, d.Info.Real); !ok {
+				return &os.PathError{Op: "write", Path: d.Info.Real, Err: drive.ErrOutside}
+			}
+		}
+	}
+	return nil
+}
+
+// wrote keeps what an act wrote, so that it can be put back.
+func (a *App) wrote(p store.Project, kind store.ActKind, written []mend.Written, decisions []int64) error {
+	if len(written) == 0 {
+		return nil
+	}
+	return a.store.Wrote(p.ID, kind, written, decisions, time.Now())
+}
+
+var actSays = map[store.ActKind]string{
+	store.WroteRepairs: "repairs were written", store.WrotePoints: "write points were set",
+	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out",
+}
+
+// lastAct is the last writing that can be put back; nil for none.
+func (a *App) lastAct(p store.Project, drives []drive.Drive) (*api.LastAct, error) {
+	act, err := a.store.LastAct(p.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &api.LastAct{ID: act.ID, Say: actSays[act.Kind], At: act.At}
+	for _, w := range act.Written {
+		out.Documents = append(out.Documents, drive.Label(drives, w.Document))
+	}
+	return out, nil
+}
+
+// putBack gives the documents of the last act the state they had before it. Files
+// that the act made stay where they are.
+func (a *App) putBack(c *echo.Context, in api.PutBack) (nothing, error) {
+	p, _, err := a.open(c)
+	if err != nil {
+		return nothing{}, err
+	}
+	act, err := a.store.LastAct(p.ID)
+	if err != nil {
+		return nothing{}, err
+	}
+	if act.ID != in.Act {
+		return nothing{}, say(http.StatusConflict, "Not the last one", "These documents were written again since. Put that back first.")
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return nothing{}, err
+	}
+	if _, err := mend.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
+		return nothing{}, say(http.StatusConflict, "Not put back", words.Error(err))
+	}
+	return nothing{}, a.decided(p.ID, a.store.PutBack(act))
+}

@@ -1,0 +1,141 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"net/http"
+	"path/filepath"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/inside"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// mostNoFile is how many things without a file one answer lists.
+const mostNoFile = 2000
+
+// noFiles lists what has no file yet: what stands inside documents and what was
+// never saved.
+func (a *App) noFiles(c *echo.Context) (api.NoFiles, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.NoFiles{}, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return api.NoFiles{}, err
+	}
+	defer memory.Close()
+	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
+	if err != nil {
+		return api.NoFiles{}, err
+	}
+	out := api.NoFiles{Snapshot: s.number, List: []api.NoFileRow{}}
+	for _, d := range inside.List(s.graph, o) {
+		if len(out.List) == mostNoFile {
+			out.More++
+			continue
+		}
+		r := &s.graph.References[d.Ref]
+		out.List = append(out.List, api.NoFileRow{
+			Ref: int(d.Ref), Document: drive.Label(s.drives, s.graph.Where(r.Doc, r.Text)), Owner: r.Owner, State: r.State, Use: r.Use, Kind: d.Kind, Word: words.Kind(d.Kind), Type: d.Type,
+			Size: d.Size, Name: d.Name, Folder: d.Folder, Label: drive.Label(s.drives, d.Folder), Why: d.Why, Says: words.NoFile(d.Why),
+		})
+	}
+	return out, nil
+}
+
+// standing asks the nearest folder that is there, on the way up, whether it lies
+// within the drives, its links undone.
+func standing(reach drive.Set, dir string) error {
+	for {
+		info, err := reach.Stat(dir)
+		up := filepath.Dir(dir)
+		switch {
+		case err == nil && !info.Mode.IsDir():
+			return say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, dir)+"’ is a file.")
+		case err == nil || !errors.Is(err, fs.ErrNotExist) || up == dir:
+			return err
+		}
+		dir = up
+	}
+}
+
+// writeOut writes data that stands inside out to files that the documents then
+// name, as a job.
+func (a *App) writeOut(c *echo.Context, in api.WriteOut) (api.Started, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	if in.Snapshot != s.number {
+		return api.Started{}, say(http.StatusConflict, "It changed meanwhile", "The documents were traced again since this was shown. Look once more, then write it out.")
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	to := map[graph.RefID]string{}
+	taken := map[string]bool{}
+	var docs []string
+	for _, f := range in.Files {
+		if f.Ref < 0 || f.Ref >= len(s.graph.References) {
+			return api.Started{}, store.ErrNotFound
+		}
+		name := strings.TrimSpace(f.Name)
+		if name == "" || name != filepath.Base(name) || strings.HasPrefix(name, ".") || strings.ContainsAny(name, "\\\x00") {
+			return api.Started{}, say(http.StatusBadRequest, "Not a name", "‘"+f.Name+"’ cannot be the name of a file.")
+		}
+		at := filepath.Join(filepath.Clean(f.Folder), name)
+		if err := standing(reach, filepath.Dir(at)); err != nil {
+			return api.Started{}, err
+		}
+		if _, err := reach.Lstat(at); err == nil || taken[at] {
+			return api.Started{}, say(http.StatusConflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was written over it; choose another name.")
+		}
+		taken[at] = true
+		to[graph.RefID(f.Ref)] = at
+		docs = append(docs, s.graph.Documents[s.graph.References[f.Ref].Doc].Path)
+	}
+	if len(to) == 0 {
+		return api.Started{}, say(http.StatusBadRequest, "Nothing chosen", "Choose what shall be written out.")
+	}
+	if err := within(reach, s.graph, docs); err != nil {
+		return api.Started{}, err
+	}
+	j, err := run(a.jobs, job{Kind: api.JobInside, Project: p.ID, Title: "Writing out what stands inside " + p.Name, Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
+		memory, err := a.store.Memory(nil)
+		if err != nil {
+			return nothing{}, "", err
+		}
+		defer memory.Close()
+		o, _, err := a.traceOptions(ctx, p, w, s.log, memory)
+		if err != nil {
+			return nothing{}, "", err
+		}
+		done := int64(0)
+		written, err := inside.Write(ctx, s.graph, o, to, a.editions(p), a.store.Journals(), func(at string) {
+			j.step(drive.Label(s.drives, at), done, int64(len(to)))
+			done++
+		})
+		if err != nil {
+			return nothing{}, "", err
+		}
+		if err := a.wrote(p, store.WroteInside, written, nil); err != nil {
+			return nothing{}, "", err
+		}
+		_, err = a.startTrace(p.ID)
+		return nothing{}, words.Plural(len(to), "file") + " written out, " + words.Plural(len(written), "document") + " written", err
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}

@@ -1,0 +1,123 @@
+package server
+
+import (
+	"cmp"
+	"net/http"
+	"path/filepath"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// points are the write points of a project, those that lead out of it first.
+func (a *App) points(c *echo.Context) (api.Points, error) {
+	_, _, s, err := a.traced(c)
+	if err != nil {
+		return api.Points{}, err
+	}
+	g := s.graph
+	out := api.Points{Snapshot: s.number, Root: g.Root, RootName: drive.Label(s.drives, g.Root), List: []api.PointRow{}}
+	for i := range g.WritePoints {
+		w := &g.WritePoints[i]
+		row := api.PointRow{Nr: i, Document: drive.Label(s.drives, g.Where(w.Doc, w.Text)), Owner: w.Owner, Written: w.Written, Label: drive.Label(s.drives, w.Path), Use: w.Use, Flags: append([]graph.Flag{}, w.Flags...)}
+		for _, f := range w.Flags {
+			if row.Says != "" {
+				row.Says += " "
+			}
+			row.Says += flagSays[f]
+		}
+		if !drive.Within(g.Root, g.Documents[w.Doc].Path) {
+			row.Fixed = "Its document is another project's; set it there."
+		}
+		out.List = append(out.List, row)
+	}
+	slices.SortStableFunc(out.List, func(x, y api.PointRow) int { return cmp.Compare(danger(y.Flags), danger(x.Flags)) })
+	return out, nil
+}
+
+// danger orders write points: those that lead out, then those that lie
+// otherwise than meant.
+func danger(flags []graph.Flag) int {
+	switch {
+	case slices.Contains(flags, graph.Outside):
+		return 2
+	case len(flags) > 0:
+		return 1
+	}
+	return 0
+}
+
+// setPoints makes write points lead to a folder, or tells what that would change.
+func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Aimed{}, err
+	}
+	g := s.graph
+	if in.Snapshot != s.number {
+		return api.Aimed{}, say(http.StatusConflict, "It changed meanwhile", "The documents were traced again since this was shown. Look once more, then set them.")
+	}
+	folder := g.Root
+	reach, err := a.reach()
+	if err != nil {
+		return api.Aimed{}, err
+	}
+	if in.Folder != "" {
+		folder = filepath.Clean(in.Folder)
+		info, err := reach.Stat(folder)
+		if err != nil {
+			return api.Aimed{}, err
+		}
+		if !info.Mode.IsDir() {
+			return api.Aimed{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(s.drives, folder)+"’ is a file.")
+		}
+	}
+	to := map[int]string{}
+	var docs []string
+	for _, k := range in.Points {
+		if k < 0 || k >= len(g.WritePoints) {
+			return api.Aimed{}, store.ErrNotFound
+		}
+		to[k] = mend.AimAt(&g.WritePoints[k], folder)
+		docs = append(docs, g.Documents[g.WritePoints[k].Doc].Path)
+	}
+	if err := within(reach, g, docs); err != nil {
+		return api.Aimed{}, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return api.Aimed{}, err
+	}
+	defer memory.Close()
+	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
+	if err != nil {
+		return api.Aimed{}, err
+	}
+	out := api.Aimed{Lines: []api.AimLine{}, Written: []mend.Written{}}
+	lines, result, err := mend.AimLines(g, o, to)
+	if err == nil && !in.Try {
+		result, err = mend.Aim(g, o, to, a.editions(p), a.store.Journals())
+	}
+	if err != nil {
+		return out, say(http.StatusConflict, "Not written", words.Error(err))
+	}
+	for _, l := range lines {
+		out.Lines = append(out.Lines, api.AimLine{Document: drive.Label(s.drives, l.Document), Line: l.Number, Was: l.Was, Becomes: l.Becomes})
+	}
+	out.Written, out.Problems = append(out.Written, result.Written...), words.Problems(result.Problems)
+	if in.Try || len(result.Written) == 0 {
+		return out, nil
+	}
+	if err := a.wrote(p, store.WrotePoints, result.Written, nil); err != nil {
+		return out, err
+	}
+	_, err = a.startTrace(p.ID)
+	return out, err
+}

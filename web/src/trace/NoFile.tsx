@@ -1,0 +1,215 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useProjectID, useSummary } from "../api/queries";
+import type { NoFileRow, NoFiles, Started, WriteOut } from "../api/types";
+import { LastWritten } from "../frame/LastWritten";
+import { Acts, Station } from "../frame/Station";
+import { Choose } from "../shared/Choose";
+import { Confirm } from "../shared/Confirm";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Mark } from "../shared/Mark";
+import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { bytes, exact, plural } from "../shared/words";
+
+/** NoFile: what exists only inside documents, or in a program that never saved it. */
+export function NoFile() {
+  const id = useProjectID();
+  const { data: summary } = useSummary(id);
+  const { data, error } = useQuery({
+    queryKey: ["project", id, "/inside"],
+    queryFn: () => api.get<NoFiles>(`/projects/${id}/inside`),
+  });
+  return (
+    <Asked error={error} data={data} waiting="Reading what has no file.">
+      {(d) => <List key={d.snapshot} id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
+    </Asked>
+  );
+}
+
+const columns = "grid grid-cols-[34px_22px_minmax(0,1fr)_minmax(0,1fr)_80px] gap-x-2 px-[18px]";
+
+function List({ id, data, last }: { id: number; data: NoFiles; last: React.ReactNode }) {
+  const can = data.list.filter((r) => r.why === "");
+  const unsaved = data.list.filter((r) => r.state === "unsaved");
+  const [chosen, setChosen] = useState(() => new Set(can.filter((r) => r.use === "used").map((r) => r.ref)));
+  const [names, setNames] = useState<Record<number, string>>({});
+  const [to, setTo] = useState<"each" | "one">("each");
+  const [folder, setFolder] = useState({ path: "", label: "" });
+  const [asking, setAsking] = useState(false);
+  const write = useAct(
+    (r: WriteOut) => api.post<Started>(`/projects/${id}/inside`, r),
+    () => setAsking(false),
+  );
+  const nameOf = (r: NoFileRow) => names[r.ref] ?? r.name;
+  const picked = can.filter((r) => chosen.has(r.ref));
+  const toggle = (ref: number) => {
+    const next = new Set(chosen);
+    if (!next.delete(ref)) next.add(ref);
+    setChosen(next);
+  };
+  const documents = new Set(picked.map((r) => r.document)).size;
+  return (
+    <Station
+      name="No file yet"
+      slipName="Write out"
+      sheet={
+        data.list.length === 0 ? (
+          <Empty title="Everything has a file">
+            No document keeps data inside itself alone, and none waits to be saved.{" "}
+            <Link to="../trace" className="text-sea underline">
+              Back to the trace
+            </Link>
+          </Empty>
+        ) : (
+          <>
+            <p className="px-[18px] pt-3 pb-2 text-[15px]">
+              {unsaved.length > 0 ? (
+                <>
+                  <b className="font-semibold text-ochre">{unsaved.length} never saved</b>: the document keeps a place,
+                  the data is in the program that made it and nowhere else.{" "}
+                </>
+              ) : null}
+              {data.list.length > unsaved.length ? (
+                <>
+                  <b className="font-semibold text-ochre">
+                    {plural(data.list.length - unsaved.length, "thing stands", "things stand")} inside
+                  </b>{" "}
+                  {data.list.length - unsaved.length === 1 ? "its document" : "their documents"} and nowhere else
+                  {can.length > 0 ? `; ${can.length} of it can be written out to files.` : "."}
+                </>
+              ) : null}
+            </p>
+            <div className={`${columns} border-y border-rule bg-band py-1 text-[12px] text-faint`}>
+              <span />
+              <span />
+              <span>what it is</span>
+              <span>the file it would be</span>
+              <span className="text-right">size</span>
+            </div>
+            <ul className="min-h-0 flex-1 overflow-auto" aria-label="What has no file">
+              {data.list.map((r) => (
+                <li key={r.ref} className={`${columns} items-center border-b border-hair py-1`}>
+                  <input
+                    type="checkbox"
+                    className="size-4 accent-sea"
+                    aria-label={`${r.owner} in ${r.document}`}
+                    disabled={r.why !== ""}
+                    checked={chosen.has(r.ref)}
+                    onChange={() => toggle(r.ref)}
+                  />
+                  <Mark state={r.state} />
+                  <span className="min-w-0">
+                    <span className="block truncate font-medium">{r.owner}</span>
+                    <span className="block truncate text-[12px] text-faint" {...tip(r.document)}>
+                      {[r.word, r.type, r.use === "used" ? "" : r.use, r.document.split("/").at(-1)]
+                        .filter(Boolean)
+                        .join(" · ")}
+                    </span>
+                  </span>
+                  {r.why === "" ? (
+                    <span className="min-w-0">
+                      <input
+                        className="w-full rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px]"
+                        aria-label={`Name for ${r.owner}`}
+                        value={nameOf(r)}
+                        onChange={(e) => setNames({ ...names, [r.ref]: e.target.value })}
+                      />
+                      <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(r.label)}>
+                        {to === "each" ? `${r.label}/` : ""}
+                      </span>
+                    </span>
+                  ) : (
+                    <span className="text-[12px] text-faint">{r.says}</span>
+                  )}
+                  <span className="text-right font-mono text-[12px]" {...tip(r.size > 0 ? exact(r.size) : undefined)}>
+                    {r.size > 0 ? bytes(r.size) : "—"}
+                  </span>
+                </li>
+              ))}
+              {data.more > 0 ? <li className="px-[18px] py-2 text-faint">and {data.more} more</li> : null}
+            </ul>
+          </>
+        )
+      }
+      slip={
+        <>
+          <h2 className="text-[22px]">Write out</h2>
+          <p className="mb-2 text-ink2">
+            {plural(picked.length, "thing")} chosen, {bytes(picked.reduce((n, r) => n + r.size, 0))}. The documents name
+            the files then.
+          </p>
+          <div className="flex gap-2">
+            <Button kind="small" onClick={() => setChosen(new Set(can.map((r) => r.ref)))}>
+              Choose all
+            </Button>
+            <Button kind="small" onClick={() => setChosen(new Set())}>
+              None
+            </Button>
+          </div>
+          <Section title="To">
+            <Choose
+              label="Where to"
+              value={to}
+              onChoose={(v) => setTo(v as "each" | "one")}
+              choices={[
+                { value: "each", word: "where its like lies" },
+                { value: "one", word: "one folder" },
+              ]}
+            />
+            {to === "one" ? (
+              <div className="mt-2">
+                <FolderPicker start={can[0]?.folder ?? ""} onFolder={(path, label) => setFolder({ path, label })} />
+              </div>
+            ) : null}
+          </Section>
+          <Acts>
+            {last}
+            <Button
+              kind="first"
+              disabled={picked.length === 0 || (to === "one" && folder.path === "")}
+              onClick={() => setAsking(true)}
+            >
+              Write out {plural(picked.length, "file")}
+            </Button>
+          </Acts>
+          <Confirm
+            open={asking}
+            onClose={() => setAsking(false)}
+            title={`Write out ${plural(picked.length, "file")}?`}
+            act="Write them out"
+            busy={write.isPending}
+            onAct={() =>
+              write.mutate({
+                snapshot: data.snapshot,
+                files: picked.map((r) => ({
+                  ref: r.ref,
+                  folder: to === "one" ? folder.path : r.folder,
+                  name: nameOf(r),
+                })),
+              })
+            }
+          >
+            <p className="mb-2">
+              {plural(documents, "document is", "documents are")} written anew to name{" "}
+              {picked.length === 1 ? "it" : "them"}; an edition of each is kept first. Nothing is written over, and it
+              can be put back.
+            </p>
+            <ul className="max-h-60 overflow-auto">
+              {picked.slice(0, 100).map((r) => (
+                <li key={r.ref} className="font-mono text-[12px] break-words">
+                  {to === "one" ? folder.label || folder.path : r.label}/{nameOf(r)}
+                </li>
+              ))}
+              {picked.length > 100 ? <li className="text-faint">and {picked.length - 100} more</li> : null}
+            </ul>
+            <Trouble error={write.error} />
+          </Confirm>
+        </>
+      }
+    />
+  );
+}

@@ -1,0 +1,240 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useProjectID, useSummary } from "../api/queries";
+import type { Aimed, PointRow, Points as Answer, SetPoints } from "../api/types";
+import { LastWritten } from "../frame/LastWritten";
+import { Acts, Station } from "../frame/Station";
+import { Sheet } from "../shared/Confirm";
+import { Choose } from "../shared/Choose";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { plural } from "../shared/words";
+
+const leadsOut = (p: PointRow) => p.flags.includes("outside");
+
+/** Points: where will each track and output write next? */
+export function Points() {
+  const id = useProjectID();
+  const { data: summary } = useSummary(id);
+  const { data, error } = useQuery({
+    queryKey: ["project", id, "/points"],
+    queryFn: () => api.get<Answer>(`/projects/${id}/points`),
+  });
+  return (
+    <Asked error={error} data={data} waiting="Asking where it writes.">
+      {(d) => <Chosen key={d.snapshot} id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
+    </Asked>
+  );
+}
+
+function Chosen({ id, data, last }: { id: number; data: Answer; last: React.ReactNode }) {
+  const out = data.list.filter(leadsOut);
+  const [chosen, setChosen] = useState(() => new Set(out.filter((p) => !p.fixed).map((p) => p.nr)));
+  const [to, setTo] = useState<"root" | "folder">("root");
+  const [folder, setFolder] = useState({ path: "", label: "" });
+  const [lines, setLines] = useState<Aimed | null>(null);
+  const ask = (dry: boolean): SetPoints => ({
+    snapshot: data.snapshot,
+    points: [...chosen],
+    folder: to === "root" ? "" : folder.path,
+    try: dry,
+  });
+  const look = useAct((r: SetPoints) => api.post<Aimed>(`/projects/${id}/points`, r), setLines);
+  const write = useAct(
+    (r: SetPoints) => api.post<Aimed>(`/projects/${id}/points`, r),
+    () => setLines(null),
+  );
+  const toggle = (nr: number) => {
+    const next = new Set(chosen);
+    if (!next.delete(nr)) next.add(nr);
+    setChosen(next);
+  };
+  const where = to === "root" ? data.rootName : folder.label || "no folder chosen";
+  return (
+    <Station
+      name="Write points"
+      slipName="Where they shall write"
+      sheet={
+        data.list.length === 0 ? (
+          <Empty title="No write points">
+            None of the documents says where new material will be recorded or rendered.{" "}
+            <Link to="../trace" className="text-sea underline">
+              Back to the trace
+            </Link>
+          </Empty>
+        ) : (
+          <>
+            <div className="px-[18px] pt-3 pb-2 text-[15px]">
+              {out.length > 0 ? (
+                <p>
+                  <b className="font-semibold text-ochre">
+                    {out.length} of {plural(data.list.length, "write point")}
+                  </b>{" "}
+                  {out.length === 1 ? "leads" : "lead"} out of the project: what is recorded or rendered next goes
+                  there, and a copy of the project goes on writing there too.
+                </p>
+              ) : (
+                <p>
+                  <b className="font-semibold text-moss">
+                    {data.list.length === 1 ? "The one write point stays" : "All write points stay"} in the project.
+                  </b>
+                </p>
+              )}
+            </div>
+            <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
+              <span />
+              <span>writes next</span>
+              <span className="text-center">the project’s wall</span>
+              <span className="pl-3">to</span>
+            </div>
+            <ul className="min-h-0 flex-1 overflow-auto" aria-label="Write points">
+              {data.list.map((p) => (
+                <li
+                  key={p.nr}
+                  className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] items-stretch border-b border-hair px-[18px]"
+                >
+                  <span className="self-center">
+                    <input
+                      type="checkbox"
+                      className="size-4 accent-sea"
+                      aria-label={`${p.owner} in ${p.document}`}
+                      disabled={p.fixed !== ""}
+                      checked={chosen.has(p.nr)}
+                      onChange={() => toggle(p.nr)}
+                    />
+                  </span>
+                  <span className="min-w-0 py-1.5">
+                    <span className="block truncate font-medium">{p.owner}</span>
+                    <span className="block truncate text-[12px] text-faint" {...tip(p.document)}>
+                      {p.document}
+                    </span>
+                  </span>
+                  <Arrow out={leadsOut(p)} />
+                  <span className="min-w-0 py-1.5 pl-3">
+                    <span
+                      className={`block truncate font-mono text-[12px] ${leadsOut(p) ? "text-ochre" : ""}`}
+                      {...tip(`${p.label}\nas it stands: ${p.written}`)}
+                    >
+                      {p.label}
+                    </span>
+                    <span className="block text-[12px] text-faint">{p.fixed || p.says}</span>
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </>
+        )
+      }
+      slip={
+        <>
+          <h2 className="text-[22px]">Write points</h2>
+          <p className="mb-2 text-ink2">{plural(chosen.size, "of them is", "of them are")} chosen.</p>
+          <div className="flex gap-2">
+            <Button kind="small" onClick={() => setChosen(new Set(data.list.filter((p) => !p.fixed).map((p) => p.nr)))}>
+              Choose all
+            </Button>
+            <Button kind="small" onClick={() => setChosen(new Set(out.filter((p) => !p.fixed).map((p) => p.nr)))}>
+              Those that lead out
+            </Button>
+            <Button kind="small" onClick={() => setChosen(new Set())}>
+              None
+            </Button>
+          </div>
+          <Section title="Shall write to">
+            <Choose
+              label="Where they shall write"
+              value={to}
+              onChoose={(v) => setTo(v as "root" | "folder")}
+              choices={[
+                { value: "root", word: "the project’s folder" },
+                { value: "folder", word: "another folder" },
+              ]}
+            />
+            {to === "folder" ? (
+              <div className="mt-2">
+                <FolderPicker start={data.root} onFolder={(path, label) => setFolder({ path, label })} />
+              </div>
+            ) : null}
+          </Section>
+          <Trouble error={look.error} />
+          <Acts>
+            {last}
+            <p className="truncate font-mono text-[12px] text-faint" {...tip(where)}>
+              {where}
+            </p>
+            <Button
+              kind="first"
+              disabled={chosen.size === 0 || look.isPending || (to === "folder" && folder.path === "")}
+              onClick={() => look.mutate(ask(true))}
+            >
+              Set {plural(chosen.size, "write point")}
+            </Button>
+          </Acts>
+          <Sheet
+            open={lines !== null}
+            onClose={() => setLines(null)}
+            title={
+              lines?.lines.length === 0 ? "Nothing to write" : `Write ${plural(lines?.lines.length ?? 0, "line")} anew?`
+            }
+            wide
+          >
+            <div
+              className="min-h-0 overflow-auto px-5 pb-3"
+              tabIndex={0}
+              role="group"
+              aria-label="The lines that change"
+            >
+              <p className="mb-2 text-ink2">
+                {lines?.lines.length === 0
+                  ? "What is chosen writes there already."
+                  : "These lines change, and no other byte. An edition of each document is kept first."}
+              </p>
+              {lines?.lines.map((l, i) => (
+                <div key={i} className="mb-2 border-b border-hair pb-2 font-mono text-[12px] wrap-anywhere">
+                  <p className="text-faint">
+                    {l.document}, line {l.line}
+                  </p>
+                  <p className="border-l-[3px] border-rust pl-2">{l.was}</p>
+                  <p className="border-l-[3px] border-moss pl-2">{l.becomes}</p>
+                </div>
+              ))}
+              {lines?.problems.map((p, i) => (
+                <p key={i} className="text-rust">
+                  {p.path.split("/").at(-1)} {p.message}. {p.do}
+                </p>
+              ))}
+              <Trouble error={write.error} />
+            </div>
+            <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+              <Button onClick={() => setLines(null)}>Leave it</Button>
+              <Button
+                kind="first"
+                disabled={write.isPending || lines?.lines.length === 0}
+                onClick={() => write.mutate(ask(false))}
+              >
+                Write them
+              </Button>
+            </div>
+          </Sheet>
+        </>
+      }
+    />
+  );
+}
+
+/** Arrow goes through the project's wall, or ends before it. */
+function Arrow({ out }: { out: boolean }) {
+  return (
+    <svg viewBox="0 0 110 44" className="h-full w-full" preserveAspectRatio="none" aria-hidden>
+      <line x1="55" x2="55" y1="0" y2="44" className="stroke-rule" strokeWidth="3" />
+      <g className={out ? "stroke-ochre" : "stroke-moss"} strokeWidth="2" fill="none">
+        <line x1="2" x2={out ? 104 : 40} y1="22" y2="22" />
+        <path d={out ? "M96 16l8 6l-8 6" : "M32 16l8 6l-8 6"} />
+      </g>
+    </svg>
+  );
+}
