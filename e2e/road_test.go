@@ -242,7 +242,7 @@ func TestEveryProject(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	for _, c := range []struct{ name, verdict, row, slip string }{
-		{"Deck scene", "Everything is here", "draft colour.png", "declared"},
+		{"Deck scene", "1 thing kept only inside the document", "draft colour.png", "declared"},
 		{"Deck scene, layers", "1 frame is gone", "wet planks.png", "dormant"},
 		{"Foghorn soundscape", "1 missing (1 sound)", "horn answering.wav", "It is not where the document says"},
 		{"Sampled bell", "Everything is here", "bell_A hard.wav", "<region>"},

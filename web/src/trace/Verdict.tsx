@@ -53,7 +53,7 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
           {[
             of("unsaved") > 0 && `${of("unsaved")} never saved`,
             summary.inside > 0 &&
-              `${summary.inside} kept only inside ${summary.documents === 1 ? "the document" : "documents"}`,
+              `${plural(summary.inside, "thing")} kept only inside ${summary.documents === 1 ? "the document" : "documents"}`,
           ]
             .filter(Boolean)
             .join(", ")}
