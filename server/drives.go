@@ -79,7 +79,7 @@ func (a *App) addDrive(c *echo.Context, in api.NewDrive) (api.AppState, error) {
 			return api.AppState{}, err
 		}
 	}
-	if err := a.store.PutDrive(name, real, "fixed", false); err != nil {
+	if err := a.store.PutDrive(name, real, drive.GuessKind(real), false); err != nil {
 		return api.AppState{}, err
 	}
 	a.drivesChanged()

@@ -407,6 +407,18 @@ func (js *jobs) of(project int64) (list []*task) {
 	return list
 }
 
+// anything is the title of some work that runs, "" for none.
+func (js *jobs) anything() string {
+	js.mu.Lock()
+	defer js.mu.Unlock()
+	for _, t := range js.all {
+		if t.running() && !t.quiet {
+			return t.title()
+		}
+	}
+	return ""
+}
+
 func (js *jobs) busy(project int64) bool { return len(js.of(project)) > 0 }
 
 // end stops all work for a project and waits for it.

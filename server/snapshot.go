@@ -20,6 +20,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/stow"
+	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
@@ -228,6 +229,9 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		if err := a.store.KeepUses(p.ID, s.graph, a.formats(), now); err != nil {
 			return nothing{}, "", err
 		}
+		if err := a.store.KeepHealth(p.ID, drive.Path{}, survey.HealthOf(s.graph, s.judged), now); err != nil {
+			return nothing{}, "", err
+		}
 		err = memory.Remember(ctx, s.graph, reach, nil, now, func(done, total int64) { j.step("reading contents", done, total) })
 		if w.fresh.Store(memory.Unsettled > 0); memory.Unsettled > 0 {
 			time.AfterFunc(stillWriting, func() { a.lookSoon(p.ID) })
@@ -294,17 +298,6 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 
 // judge makes of a graph what pages ask for.
 func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *store.Memory) {
-	known, _ := a.store.Projects() // without them only documents on disk tell whose a folder is
-	habits, err := a.store.Habits()
-	if err != nil {
-		a.log.Warn("habits", "error", err)
-	}
-	o := origin.Options{Reach: reach, Drives: s.drives, Habits: &habits}
-	for _, other := range known {
-		if other.ID != p.ID && other.Root != p.Root {
-			o.Projects = append(o.Projects, other.Root)
-		}
-	}
 	g := s.graph
 	s.lastOf = map[graph.FileID]int64{}
 	for i := range g.Files {
@@ -316,7 +309,7 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 			s.lastOf[graph.FileID(i)] = last.Size
 		}
 	}
-	s.judged = origin.Judge(g, o)
+	s.judged = origin.Judge(g, a.surroundings(p, s.drives, reach, memory))
 	for i := range s.judged.Places {
 		if pl := &s.judged.Places[i]; pl.Kind == origin.MissingPlace || pl.Kind == origin.UnpluggedPlace {
 			pl.Bytes = 0

@@ -22,10 +22,18 @@ type Drive struct {
 	ID    string `gorm:"primaryKey"` // UUID; stays when the mount changes
 	Name  string
 	Dir   string
-	Kind  string // fixed, removable, network, optical
+	Kind  string // one of drive.Kinds
 	Known string // JSON list of prefixes other machines know it under
 	Stand bool   // a stand-in that the application can plug in and unplug
+	// KindSaid tells that a person said of what kind it is.
+	KindSaid   bool
+	Gives      int64 // bytes a second, as measured; 0 never
+	MeasuredAt int64
+	Slowed     int64 // of a stand-in: the bytes a second it gives at most; 0 what it can
 }
+
+// Measured is when it was last measured, zero for never.
+func (d Drive) Measured() time.Time { return at(d.MeasuredAt) }
 
 // Project is some documents the user works on together, with their root.
 type Project struct {

@@ -30,10 +30,14 @@ func (s *Store) Drives() ([]Drive, error) {
 }
 
 // PutDrive adds a drive or, by its name, changes one: it keeps its id when it
-// comes back under another mount.
+// comes back under another mount, and the kind that a person said it is of.
 func (s *Store) PutDrive(name, dir, kind string, stand bool) error {
 	d := Drive{ID: uuid.NewString(), Name: name, Dir: dir, Kind: kind, Stand: stand}
-	return s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "name"}}, DoUpdates: clause.AssignmentColumns([]string{"dir", "kind", "stand"})}).Create(&d).Error
+	return s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "name"}}, DoUpdates: clause.Set{
+		{Column: clause.Column{Name: "dir"}, Value: clause.Column{Table: "excluded", Name: "dir"}},
+		{Column: clause.Column{Name: "stand"}, Value: clause.Column{Table: "excluded", Name: "stand"}},
+		{Column: clause.Column{Name: "kind"}, Value: clause.Expr{SQL: "CASE WHEN drives.kind_said THEN drives.kind ELSE excluded.kind END"}},
+	}}).Create(&d).Error
 }
 
 // NameDrive gives a drive another name.
@@ -56,7 +60,7 @@ func affected(tx *gorm.DB) error {
 
 // Core is the drive as the core sees it.
 func (d Drive) Core() drive.Drive {
-	out := drive.Drive{ID: d.ID, Name: d.Name, Dir: d.Dir, Kind: d.Kind}
+	out := drive.Drive{ID: d.ID, Name: d.Name, Dir: d.Dir, Kind: d.Kind, Gives: d.Gives}
 	_ = json.Unmarshal([]byte(d.Known), &out.Known) // none is none
 	return out
 }

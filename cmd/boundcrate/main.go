@@ -107,7 +107,7 @@ func parseDrives(list []string) ([]drive.Drive, error) {
 				return nil, fmt.Errorf("--drive %s is given twice", name)
 			}
 		}
-		out = append(out, drive.Drive{ID: name, Name: name, Dir: abs, Kind: "fixed"})
+		out = append(out, drive.Drive{ID: name, Name: name, Dir: abs, Kind: drive.GuessKind(abs)})
 	}
 	return out, nil
 }

@@ -127,7 +127,7 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 		return nil, err
 	}
 	s.trace = trace.Options{Reach: drive.System{Drives: drives}, Drives: drives, Readings: &trace.Readings{}}
-	s.origin = origin.Options{Reach: s.trace.Reach, Drives: drives}
+	s.origin = origin.Options{Reach: s.trace.Reach, Drives: drives, Facts: origin.Headers(s.trace.Reach)}
 	for flag, list := range map[string][]string{"--library": c.libraries, "--store": c.stores} {
 		dirs, err := absolute(list)
 		if err != nil {
@@ -179,6 +179,18 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 		if projects, err := s.store.Projects(); err == nil {
 			for _, p := range projects {
 				s.origin.Projects = append(s.origin.Projects, p.Root)
+			}
+		}
+		if known, err := s.store.CoreDrives(); err == nil {
+			s.origin.Writers, _ = s.store.Writers(0, known) // without them nothing is said of shared folders
+			s.origin.Alike = func(a, b string) bool { return s.store.Alike(a, b, known) }
+			declared, _ := s.store.Declared(known)
+			for _, d := range declared {
+				if d.Kind == origin.AsLibrary {
+					s.origin.Libraries = append(s.origin.Libraries, d.Path)
+				} else {
+					s.origin.Stores = append(s.origin.Stores, d.Path)
+				}
 			}
 		}
 	}

@@ -27,7 +27,9 @@ type Drive struct {
 	ID   string // stays when the drive comes back under another mount
 	Name string
 	Dir  string // where it is mounted; absolute
-	Kind string // fixed, removable, network, optical
+	Kind string // one of Kinds; "" unknown
+	// Gives is what it was measured to give, in bytes a second; 0 never.
+	Gives int64
 	// Known are prefixes under which other machines know this drive.
 	Known []string
 }

@@ -22,6 +22,27 @@ type Options struct {
 	Libraries []string // folders declared as a parts or sample library
 	Stores    []string // folders declared as a managed store
 	Habits    *Habits  // nil: those shipped
+	// Facts tells what is known of a file's header; nil knows nothing.
+	Facts func(path string) (facts.Facts, bool)
+	// Alike tells whether two documents use mostly the same files; nil does not
+	// know.
+	Alike func(a, b string) bool
+	// Writers are the write points of other projects.
+	Writers []Writer
+}
+
+// DeclaredKind is what a person declared a folder as.
+type DeclaredKind string
+
+// The kinds of declared folders.
+const (
+	AsLibrary DeclaredKind = "library" // parts or samples that projects lean on
+	AsStore   DeclaredKind = "store"   // managed: its folders hold revisions
+)
+
+// Writer is a document of another project that will write into a folder.
+type Writer struct {
+	Project, Document, Folder string
 }
 
 // Judged is what was found out beside the files' own origins.
@@ -30,6 +51,8 @@ type Judged struct {
 	Moved      []Move
 	Warnings   []Warning
 	Places     []Place
+	Needs      []Need
+	Revisions  []Revision
 }
 
 // Companion is a data folder or sidecar that travels with a document or not at
@@ -61,6 +84,10 @@ const (
 	NothingRecognised WarningCode = "nothing-recognised" // a document of no known format in which nothing looks like a name
 	Guessed           WarningCode = "guessed"            // documents of no known format
 	UnreadableFolder  WarningCode = "unreadable-folder"  // a folder names could not be looked for in
+	SharedFolder      WarningCode = "shared-folder"      // another project writes into it too
+	SlowDrive         WarningCode = "slow-drive"         // it gives less than the project needs while it plays
+	SyncedFolder      WarningCode = "synced-folder"      // another program may change what lies there
+	SiblingNewer      WarningCode = "sibling-newer"      // a later state of a document lies beside it
 )
 
 // Warning is something a person should know of the whole project.
@@ -69,6 +96,9 @@ type Warning struct {
 	Paths   []string
 	Folders int // of scattered
 	Files   int
+	Drive   string // the name of a slow or synced one
+	Needs   int64  // bytes a second, of a slow drive
+	Gives   int64  // the same; 0 where it should not be played from at all
 }
 
 // mostBeside is how many folders and drives beside its own a project may use
@@ -100,7 +130,8 @@ func Judge(g *graph.Graph, o Options) Judged {
 		j.point(&g.WritePoints[i])
 	}
 	moved := j.moved()
-	return Judged{Companions: j.companions(moved), Moved: moved, Warnings: j.warnings(), Places: j.places()}
+	needs := j.needs()
+	return Judged{Companions: j.companions(moved), Moved: moved, Warnings: append(j.warnings(), j.dangers(needs)...), Places: j.places(), Needs: needs, Revisions: j.revisions()}
 }
 
 type judge struct {

@@ -85,7 +85,7 @@ func (s *sealer) writeAndRead(ctx context.Context, f *os.File, k carrier.Kind, i
 	}
 	w.end(err)
 	if !early && err == nil {
-		forget(f)
+		drive.Forget(f)
 		read <- back(f, w.written)
 	}
 	if err != nil {

@@ -16,7 +16,3 @@ func syncAll(dir string, _ []string) error {
 	defer f.Close()
 	return unix.Syncfs(int(f.Fd()))
 }
-
-// forget drops a file from the page cache, so that reading it back asks the
-// disk. Where the system declines, the read is still made.
-func forget(f *os.File) { _ = unix.Fadvise(int(f.Fd()), 0, 0, unix.FADV_DONTNEED) }

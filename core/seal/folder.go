@@ -181,7 +181,7 @@ func (s *sealer) safe(ctx context.Context, dir string, batch []item, journal *js
 			return &WriteError{it.from, err}
 		}
 		defer f.Close()
-		forget(f)
+		drive.Forget(f)
 		return s.readBack(ctx, it.to, f, s.sum(it.to))
 	})
 	if err != nil || journal == nil {

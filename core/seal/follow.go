@@ -1,6 +1,7 @@
 package seal
 
 import (
+	"boundcrate/core/drive"
 	"io"
 	"os"
 	"sync"
@@ -64,7 +65,7 @@ func (w *follower) sync() {
 		to := w.asked
 		w.mu.Unlock()
 		err := w.f.Sync()
-		forget(w.f) // so that what is read comes from the disk
+		drive.Forget(w.f) // so that what is read comes from the disk
 		w.mu.Lock()
 		if err != nil {
 			w.err = err

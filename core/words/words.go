@@ -131,7 +131,28 @@ func Warning(w origin.Warning) string {
 	case origin.UnreadableFolder:
 		return "Names without a folder could not be looked for everywhere; not listed: " + strings.Join(w.Paths, ", ") + "."
 	}
+	switch w.Code {
+	case origin.SharedFolder:
+		return "Another project writes into the same folder, and one mishap would cost both: " + strings.Join(w.Paths, ", ") + "."
+	case origin.SlowDrive:
+		if w.Gives == 0 {
+			return fmt.Sprintf("%s would play from %s, an optical drive: copy %s to a fixed one before you play.", Plural(w.Files, "file"), w.Drive, It(w.Files))
+		}
+		return fmt.Sprintf("%s gives %s a second, and %s a second play from it: copy %s to a faster drive, or the sound will break off.", w.Drive, Size(w.Gives), Size(w.Needs), Plural(w.Files, "file"))
+	case origin.SyncedFolder:
+		return fmt.Sprintf("%s on %s may be changed or taken away by what keeps that folder the same elsewhere: copy %s to a drive of your own.", Plural(w.Files, "file"), w.Drive, It(w.Files))
+	case origin.SiblingNewer:
+		return "A later state of this document lies beside it: " + strings.Join(w.Paths, ", ") + "."
+	}
 	return string(w.Code)
+}
+
+// It is "it" or "them".
+func It(n int) string {
+	if n == 1 {
+		return "it"
+	}
+	return "them"
 }
 
 // advice is what was left as it was, and what the reader can do, by a problem's

@@ -59,6 +59,10 @@ type Document struct {
 	PutBack      PutBack      `json:"putBack"`
 	NoFiles      NoFiles      `json:"noFiles"`
 	WriteOut     WriteOut     `json:"writeOut"`
+	DriveCards   DriveCards   `json:"driveCards"`
+	SetDrive     SetDrive     `json:"setDrive"`
+	Declare      Declare      `json:"declare"`
+	Stock        Stock        `json:"stock"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -142,6 +146,9 @@ const (
 	JobSurvey  JobKind = "survey"
 	JobHome    JobKind = "home"
 	JobInside  JobKind = "inside"
+	JobIndex   JobKind = "index"
+	JobMeasure JobKind = "measure"
+	JobStock   JobKind = "stock"
 )
 
 // JobState tells how far a job is.
@@ -877,6 +884,81 @@ type LastAct struct {
 // PutBack gives the documents of an act their earlier state.
 type PutBack struct {
 	Act int64 `json:"act"`
+}
+
+// DriveCards are the drives with all that is known of them.
+type DriveCards struct {
+	List []DriveCard `json:"list"`
+}
+
+// DriveCard is one of them.
+type DriveCard struct {
+	Drive    Drive       `json:"drive"`
+	KindSaid bool        `json:"kindSaid"` // a person said of what kind it is
+	Gives    int64       `json:"gives"`    // bytes a second; 0 not known
+	Measured *time.Time  `json:"measured"` // nil: the standard's figure for its kind, or none
+	Slowed   int64       `json:"slowed"`   // of a stand-in
+	Needs    int64       `json:"needs"`    // bytes a second, of the project that asks the most
+	NeedsBy  string      `json:"needsBy"`  // its name
+	Indexed  int         `json:"indexed"`  // files
+	IndexAt  *time.Time  `json:"indexAt"`  // nil: never looked through
+	Unread   []string    `json:"unread"`
+	Folders  []Declared  `json:"folders"`
+	Projects []LeansHere `json:"projects"`
+	Safe     bool        `json:"safe"` // to unplug
+	Why      string      `json:"why"`  // it is not
+}
+
+// Declared is a folder that is a library or a managed store.
+type Declared struct {
+	Path  string              `json:"path"`
+	Label string              `json:"label"`
+	Kind  origin.DeclaredKind `json:"kind"`
+}
+
+// LeansHere is a project that leans on a drive.
+type LeansHere struct {
+	Project int64  `json:"project"`
+	Name    string `json:"name"`
+	Files   int    `json:"files"`
+	Writes  int    `json:"writes"` // write points that lead there
+	Needs   int64  `json:"needs"`  // bytes a second while it plays
+}
+
+// SetDrive changes what is known of a drive; nil leaves it.
+type SetDrive struct {
+	Kind   *string `json:"kind"`
+	Slowed *int64  `json:"slowed"` // of a stand-in
+}
+
+// Declare says what a folder is; "" takes it back.
+type Declare struct {
+	Path string              `json:"path"`
+	Kind origin.DeclaredKind `json:"kind"`
+}
+
+// Stock is every project and every document that no project has, with its health.
+type Stock struct {
+	Groups []StockGroup `json:"groups"` // the worst first
+	At     *time.Time   `json:"at"`     // when all were last looked at
+}
+
+// StockGroup is what lies in one folder.
+type StockGroup struct {
+	Label string     `json:"label"` // by its drive's name
+	Rows  []StockRow `json:"rows"`
+}
+
+// StockRow is a project, or a document that no project has.
+type StockRow struct {
+	Project  *Project       `json:"project"`  // nil: none has it yet
+	Document string         `json:"document"` // absolute
+	Name     string         `json:"name"`
+	Label    string         `json:"label"`
+	Health   *survey.Health `json:"health"` // nil: not looked at yet
+	At       *time.Time     `json:"at"`     // when
+	Sealed   *time.Time     `json:"sealed"`
+	Complete bool           `json:"complete"` // the last seal was
 }
 
 // AskClearout asks whether a folder may go.

@@ -9,6 +9,7 @@ import { bytes, plural } from "./shared/words";
 import { Sift } from "./sift/Sift";
 import { Stow } from "./stow/Stow";
 import { Clearout } from "./survey/Clearout";
+import { Drives } from "./survey/Drives";
 import { NoFile } from "./trace/NoFile";
 import { Points } from "./trace/Points";
 import { Trace } from "./trace/Trace";
@@ -122,7 +123,8 @@ export const views: Stop[] = [
 
 /** The places that need no project. The first is the start page; the others stand in the head. */
 export const places: Stop[] = [
-  { path: "", name: "Projects", key: "0", asks: "all projects, or add one", page: Start },
+  { path: "", name: "Survey", key: "0", asks: "all projects and how they are, or add one", page: Start },
+  { path: "drives", name: "Drives", key: "d", asks: "room, speed, what leans on each", page: Drives },
   { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own", page: Rules },
   { path: "clearout", name: "Clear out", key: "f", asks: "may a folder go? who still needs it", page: Clearout },
   { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it", page: Receive },

@@ -44,6 +44,10 @@ export interface Schema {
   putBack: PutBack;
   noFiles: NoFiles;
   writeOut: WriteOut;
+  driveCards: DriveCards;
+  setDrive: SetDrive;
+  declare: Declare;
+  stock: Stock;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -84,7 +88,8 @@ export interface Project {
 export interface Job {
   id: string;
   project: number;
-  kind: "trace" | "search" | "seal" | "check" | "receive" | "survey" | "home" | "inside";
+  kind:
+    "trace" | "search" | "seal" | "check" | "receive" | "survey" | "home" | "inside" | "index" | "measure" | "stock";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -225,7 +230,16 @@ export interface Move {
   present: number;
 }
 export interface Warning {
-  code: "scattered" | "dumping-ground" | "nothing-recognised" | "guessed" | "unreadable-folder";
+  code:
+    | "scattered"
+    | "dumping-ground"
+    | "nothing-recognised"
+    | "guessed"
+    | "unreadable-folder"
+    | "shared-folder"
+    | "slow-drive"
+    | "synced-folder"
+    | "sibling-newer";
   message: string;
   paths: string[];
 }
@@ -856,6 +870,80 @@ export interface OutFile {
   ref: number;
   folder: string;
   name: string;
+}
+export interface DriveCards {
+  list: DriveCard[];
+}
+export interface DriveCard {
+  drive: Drive;
+  kindSaid: boolean;
+  gives: number;
+  measured: string | null;
+  slowed: number;
+  needs: number;
+  needsBy: string;
+  indexed: number;
+  indexAt: string | null;
+  unread: string[];
+  folders: Declared[];
+  projects: LeansHere[];
+  safe: boolean;
+  why: string;
+}
+export interface Declared {
+  path: string;
+  label: string;
+  kind: "" | "library" | "store";
+}
+export interface LeansHere {
+  project: number;
+  name: string;
+  files: number;
+  writes: number;
+  needs: number;
+}
+export interface SetDrive {
+  kind: string | null;
+  slowed: number | null;
+}
+export interface Declare {
+  path: string;
+  kind: "" | "library" | "store";
+}
+export interface Stock {
+  groups: StockGroup[];
+  at: string | null;
+}
+export interface StockGroup {
+  label: string;
+  rows: StockRow[];
+}
+export interface StockRow {
+  project: Project | null;
+  document: string;
+  name: string;
+  label: string;
+  health: Health | null;
+  at: string | null;
+  sealed: string | null;
+  complete: boolean;
+}
+export interface Health {
+  error: string;
+  references: number;
+  files: number;
+  bytes: number;
+  missing: number;
+  twins: number;
+  unreadable: number;
+  away: number;
+  unplugged: number;
+  unsaved: number;
+  writesOut: number;
+  problems: number;
+  needs: {
+    [k: string]: number;
+  };
 }
 export interface Cleared {
   folder: string;

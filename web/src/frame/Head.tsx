@@ -118,6 +118,7 @@ const kinds: Record<string, string> = {
   removable: "removable drive",
   network: "network drive",
   optical: "optical drive",
+  synced: "folder that another program keeps the same elsewhere",
 };
 
 /** Tank is a drive in the head: filled as far as the drive is, dashed when it is not connected. */

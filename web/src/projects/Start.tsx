@@ -5,11 +5,11 @@ import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
 import type { AppState, Entry, Format, NewDrive, NewProject, Project } from "../api/types";
 import { Acts, Station } from "../frame/Station";
-import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { plural, when } from "../shared/words";
+import { plural } from "../shared/words";
+import { Survey } from "../survey/Survey";
 
 /** Start lists the projects and adds one, or a drive where there is none yet. */
 export function Start() {
@@ -17,7 +17,7 @@ export function Start() {
   if (!state) return <Waiting what="Asking for your projects." />;
   return (
     <Station
-      name="Projects"
+      name="Survey"
       slipName="Add a project"
       sheet={<Projects state={state} />}
       slip={state.drives.length > 0 ? <AddProject /> : <AddDrive />}
@@ -26,11 +26,6 @@ export function Start() {
 }
 
 function Projects({ state }: { state: AppState }) {
-  const [dropping, setDropping] = useState<Project | null>(null);
-  const drop = useAct(
-    (id: number) => api.drop(`/projects/${id}`),
-    () => setDropping(null),
-  );
   if (state.drives.length === 0) {
     return (
       <Empty title="Which folders do you work in?">
@@ -42,57 +37,8 @@ function Projects({ state }: { state: AppState }) {
   }
   return (
     <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="All projects">
-      <div className="px-[18px] pt-4 pb-3">
-        <h2 className="text-[24px]">Projects</h2>
-        <p className="max-w-[70ch] text-ink2">
-          {state.demo
-            ? "This is the Saltmarsh Lightship, a made-up museum with made-up trouble: files moved, renamed and gone, a drive that is not plugged in. Open the film, and follow the five stations from left to right."
-            : state.projects.length > 0
-              ? "Open one to see where everything it uses stands."
-              : "None yet. Choose a project document on the right: everything it names will be traced."}
-        </p>
-      </div>
-      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] gap-3 border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint">
-        <span>project</span>
-        <span>document</span>
-        <span>last opened</span>
-        <span />
-      </div>
-      <ul>
-        {state.projects.map((p) => (
-          <li
-            key={p.id}
-            className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_110px_70px] items-center gap-3 border-b border-hair px-[18px] py-1.5 hover:bg-band"
-          >
-            <Link
-              to={`/p/${p.id}/trace`}
-              className="truncate text-[15px] font-semibold text-sea underline-offset-2 hover:underline"
-            >
-              {p.name}
-            </Link>
-            <span className="truncate font-mono text-[12px] text-ink2" {...tip(p.labels.join("\n"))}>
-              {p.labels[0]}
-              {p.labels.length > 1 ? ` and ${p.labels.length - 1} more` : ""}
-            </span>
-            <span className="font-mono text-[12px] text-faint">{when(p.opened)}</span>
-            <Button kind="small" onClick={() => setDropping(p)} aria-label={`Forget ${p.name}`}>
-              Forget
-            </Button>
-          </li>
-        ))}
-      </ul>
+      <Survey state={state} />
       <Kinds formats={state.formats} />
-      <Confirm
-        open={dropping !== null}
-        onClose={() => setDropping(null)}
-        title={`Forget “${dropping?.name ?? ""}”?`}
-        act="Forget it"
-        busy={drop.isPending}
-        onAct={() => dropping && drop.mutate(dropping.id)}
-      >
-        <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
-        <Trouble error={drop.error} />
-      </Confirm>
     </div>
   );
 }

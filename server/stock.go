@@ -1,0 +1,239 @@
+package server
+
+import (
+	"cmp"
+	"context"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/origin"
+	"boundcrate/core/survey"
+	"boundcrate/core/trace"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// stock is every project with its health, and every document that no project has,
+// by the folders they lie in, the worst first.
+func (a *App) stock(*echo.Context) (api.Stock, error) {
+	drives, err := a.drives()
+	if err != nil {
+		return api.Stock{}, err
+	}
+	projects, err := a.store.Projects()
+	if err != nil {
+		return api.Stock{}, err
+	}
+	healths, err := a.store.Healths(drives)
+	if err != nil {
+		return api.Stock{}, err
+	}
+	owned, err := a.store.InProjects(drives)
+	if err != nil {
+		return api.Stock{}, err
+	}
+	var out api.Stock
+	groups := map[string][]api.StockRow{}
+	add := func(folder string, r api.StockRow) {
+		label := drive.Label(drives, folder)
+		groups[label] = append(groups[label], r)
+	}
+	for _, p := range projects {
+		view := projectView(p, drives)
+		r := api.StockRow{Project: &view, Name: p.Name, Document: p.Documents[0], Label: strings.Join(view.Labels, ", ")}
+		for i := range healths {
+			if h := &healths[i]; h.Project == p.ID {
+				r.Health, r.At = &h.Says, &h.At
+			}
+		}
+		if report, err := sealedReport(p); err == nil && report.Report != nil {
+			at := p.LastSealed()
+			r.Sealed, r.Complete = &at, report.Report.Complete && len(report.Report.Problems) == 0
+		}
+		add(filepath.Dir(p.Root), r)
+	}
+	for i := range healths {
+		if h := &healths[i]; h.Project == 0 && !owned[h.Document] {
+			add(filepath.Dir(h.Document), api.StockRow{Document: h.Document, Name: filepath.Base(h.Document), Label: drive.Label(drives, h.Document), Health: &h.Says, At: &h.At})
+			if out.At == nil || h.At.After(*out.At) {
+				out.At = &h.At
+			}
+		}
+	}
+	out.Groups = []api.StockGroup{}
+	for label, rows := range groups {
+		slices.SortFunc(rows, func(x, y api.StockRow) int {
+			return cmp.Or(worse(x, y), cmp.Compare(x.Name, y.Name))
+		})
+		out.Groups = append(out.Groups, api.StockGroup{Label: label, Rows: rows})
+	}
+	slices.SortFunc(out.Groups, func(x, y api.StockGroup) int {
+		return cmp.Or(worse(x.Rows[0], y.Rows[0]), cmp.Compare(x.Label, y.Label))
+	})
+	return out, nil
+}
+
+// worse orders rows: projects before documents that nobody opened, then by their
+// health.
+func worse(x, y api.StockRow) int {
+	switch {
+	case (x.Project == nil) != (y.Project == nil):
+		if x.Project != nil {
+			return -1
+		}
+		return 1
+	case x.Health == nil || y.Health == nil:
+		return 0
+	}
+	return x.Health.Worse(*y.Health)
+}
+
+// between is how long looking at everything rests between two documents: somebody
+// is at work.
+const between = 20 * time.Millisecond
+
+// takeStock looks at every project and finds documents that no project has, one
+// after the other, as a job.
+func (a *App) takeStock(*echo.Context, nothing) (api.Started, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	j, err := run(a.jobs, job{Kind: api.JobStock, Title: "Looking at every project", Unit: "documents", Second: Join}, func(ctx context.Context, j *task) (nothing, string, error) {
+		n, lone, err := a.lookAtAll(ctx, reach, j)
+		return nothing{}, words.Plural(n, "project") + ", " + words.Plural(lone, "document") + " without one", err
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects, lone int, err error) {
+	began := time.Now()
+	known, err := a.store.Projects()
+	if err != nil {
+		return 0, 0, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer memory.Close()
+	pause := func() error {
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(between):
+			return nil
+		}
+	}
+	for i, p := range known {
+		j.step(p.Name, int64(i), int64(len(known)))
+		if a.opened(p.ID) { // it is kept up by itself
+			projects++
+			continue
+		}
+		h, err := a.healthOf(ctx, p, reach, memory)
+		if err == nil {
+			err = a.store.KeepHealth(p.ID, drive.Path{}, h, time.Now())
+		}
+		if err == nil {
+			err = pause()
+		}
+		if err != nil {
+			return projects, lone, err
+		}
+		projects++
+		a.hub.send(api.Event{Type: api.EventDrives})
+	}
+	var dirs []string
+	for i, answer := range a.probes.all(reach.Drives) {
+		if answer.connected {
+			dirs = append(dirs, reach.Drives[i].Dir)
+		}
+	}
+	j.unit("files")
+	walked, err := store.Look(ctx, reach, dirs, func(files int, dir string) { j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
+	if err != nil {
+		return projects, lone, err
+	}
+	x := walked.Index()
+	if err := a.store.Keep(ctx, reach.Drives, walked, time.Now()); err != nil {
+		return projects, lone, err
+	}
+	ledger, err := a.store.Ledger(a.formats())
+	if err != nil {
+		return projects, lone, err
+	}
+	j.unit("documents")
+	o := survey.Options{
+		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger,
+		Progress: func(done, of int) { j.step("reading documents", int64(done), int64(of)) },
+	}
+	if _, err := survey.Refresh(ctx, o); err != nil {
+		return projects, lone, err
+	}
+	docs, _, err := survey.Documents(ctx, o) // what could not be opened is no document anybody can open
+	if err != nil {
+		return projects, lone, err
+	}
+	owned, err := a.store.InProjects(reach.Drives)
+	if err != nil {
+		return projects, lone, err
+	}
+	nested, err := a.store.Nested(reach.Drives)
+	if err != nil {
+		return projects, lone, err
+	}
+	for i, e := range docs {
+		j.step(filepath.Base(e.Path), int64(i), int64(len(docs)))
+		if owned[e.Path] || nested[e.Path] {
+			continue
+		}
+		h, err := a.healthOf(ctx, store.Project{Documents: []string{e.Path}, Root: filepath.Dir(e.Path)}, reach, memory)
+		if err == nil && h.References == 0 && h.Error == "" {
+			continue // it names nothing: it is a file, not the head of a project
+		}
+		if err == nil {
+			err = a.store.KeepHealth(0, drive.At(reach.Drives, e.Path), h, time.Now())
+		}
+		if err == nil {
+			err = pause()
+		}
+		if err != nil {
+			return projects, lone, err
+		}
+		lone++
+	}
+	err = a.store.DropHealth(began)
+	a.hub.send(api.Event{Type: api.EventDrives})
+	return projects, lone, err
+}
+
+// healthOf traces a project that nobody has open, and keeps what it uses.
+func (a *App) healthOf(ctx context.Context, p store.Project, reach drive.Set, memory *store.Memory) (survey.Health, error) {
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return survey.Health{}, err
+	}
+	o, _, err := a.traceOptions(ctx, p, &work{}, log, memory)
+	if err != nil {
+		return survey.Health{}, err
+	}
+	g, err := trace.Run(ctx, o, p.Documents...)
+	switch {
+	case err != nil && ctx.Err() != nil:
+		return survey.Health{}, err
+	case err != nil:
+		return survey.Health{Error: words.Error(err), Needs: map[string]int64{}}, nil
+	}
+	judged := origin.Judge(g, a.surroundings(p, reach.Drives, reach, memory))
+	return survey.HealthOf(g, judged), a.store.KeepUses(p.ID, g, a.formats(), time.Now())
+}

@@ -1,0 +1,50 @@
+package server
+
+import (
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/origin"
+	"boundcrate/store"
+)
+
+// surroundings is what is known around a project, for judging where its material
+// lives. What the store cannot tell is not said.
+func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Reach, memory *store.Memory) origin.Options {
+	habits, err := a.store.Habits()
+	if err != nil {
+		a.log.Warn("habits", "error", err)
+	}
+	read := origin.Headers(reach)
+	o := origin.Options{Reach: reach, Drives: drives, Habits: &habits}
+	o.Facts = func(path string) (facts.Facts, bool) {
+		if last, ok := memory.Last(path); ok && last.Facts.Seconds > 0 {
+			return last.Facts, true
+		}
+		return read(path)
+	}
+	o.Alike = func(x, y string) bool { return a.store.Alike(x, y, drives) }
+	known, err := a.store.Projects() // without them only documents on disk tell whose a folder is
+	if err != nil {
+		a.log.Warn("projects", "error", err)
+	}
+	for _, other := range known {
+		if other.ID != p.ID && other.Root != p.Root {
+			o.Projects = append(o.Projects, other.Root)
+		}
+	}
+	if o.Writers, err = a.store.Writers(p.ID, drives); err != nil {
+		a.log.Warn("write points", "error", err)
+	}
+	declared, err := a.store.Declared(drives)
+	if err != nil {
+		a.log.Warn("declared folders", "error", err)
+	}
+	for _, d := range declared {
+		if d.Kind == origin.AsLibrary {
+			o.Libraries = append(o.Libraries, d.Path)
+		} else {
+			o.Stores = append(o.Stores, d.Path)
+		}
+	}
+	return o
+}

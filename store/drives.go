@@ -1,0 +1,246 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/origin"
+	"boundcrate/core/survey"
+)
+
+// Declared is a folder of a drive that is a library or a managed store.
+type Declared struct {
+	Path string // absolute
+	Kind origin.DeclaredKind
+}
+
+// Declare says what a folder is; "" takes it back.
+func (s *Store) Declare(p drive.Path, kind origin.DeclaredKind) error {
+	if kind == "" {
+		return s.db.Exec("DELETE FROM declared WHERE drive = ? AND path = ?", p.Drive, p.Path).Error
+	}
+	return s.db.Exec("INSERT INTO declared (drive, path, kind) VALUES (?,?,?) ON CONFLICT (drive, path) DO UPDATE SET kind = excluded.kind", p.Drive, p.Path, kind).Error
+}
+
+// Declared are the folders as the drives are now.
+func (s *Store) Declared(drives []drive.Drive) (list []Declared, err error) {
+	rows, err := s.raw().Query("SELECT drive, path, kind FROM declared ORDER BY drive, path")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var p drive.Path
+		var kind origin.DeclaredKind
+		if err := rows.Scan(&p.Drive, &p.Path, &kind); err != nil {
+			return nil, err
+		}
+		if abs, ok := drive.Abs(drives, p); ok {
+			list = append(list, Declared{abs, kind})
+		}
+	}
+	return list, rows.Err()
+}
+
+// SetKind says of what kind a drive is, against what was guessed.
+func (s *Store) SetKind(id, kind string) error {
+	return affected(s.db.Model(&Drive{}).Where("id = ?", id).Updates(map[string]any{"kind": kind, "kind_said": true}))
+}
+
+// Measured keeps what a drive was found to give, in bytes a second.
+func (s *Store) Measured(id string, gives int64, now time.Time) error {
+	return affected(s.db.Model(&Drive{}).Where("id = ?", id).Updates(map[string]any{"gives": gives, "measured_at": nanos(now)}))
+}
+
+// Slow makes a stand-in give no more than some bytes a second when it is measured;
+// 0 lets it give what it can.
+func (s *Store) Slow(id string, bytes int64) error {
+	return affected(s.db.Model(&Drive{}).Where("id = ? AND stand", id).Update("slowed", bytes))
+}
+
+// Indexed is the state of a drive's index.
+type Indexed struct {
+	Files  int
+	At     time.Time // when it was last looked through; zero never
+	Unread []string  // folders that could not be read, with why
+}
+
+// Indexed tells how much of a drive is known.
+func (s *Store) Indexed(id string) (x Indexed, err error) {
+	var when sql.NullInt64
+	if err = s.raw().QueryRow("SELECT (SELECT COUNT(*) FROM files f JOIN folders d ON d.id = f.folder_id WHERE d.drive = ?), (SELECT MAX(at) FROM folders WHERE drive = ? AND path = '/')", id, id).Scan(&x.Files, &when); err != nil {
+		return x, err
+	}
+	x.At = at(when.Int64)
+	rows, err := s.raw().Query("SELECT path || ': ' || unread FROM folders WHERE drive = ? AND unread <> '' ORDER BY path LIMIT 50", id)
+	if err != nil {
+		return x, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var u string
+		if err := rows.Scan(&u); err != nil {
+			return x, err
+		}
+		x.Unread = append(x.Unread, u)
+	}
+	return x, rows.Err()
+}
+
+// Leaning is a project that uses files of a drive.
+type Leaning struct {
+	Project int64
+	Files   int
+	Writes  int // write points that lead there
+}
+
+// Leaning are the projects that lean on a drive, the most first.
+func (s *Store) Leaning(id string) (list []Leaning, err error) {
+	rows, err := s.raw().Query(`SELECT project_id, COUNT(DISTINCT CASE WHEN role = 'read' THEN path END), SUM(role = 'write') FROM uses
+		WHERE drive = ? AND project_id <> 0 GROUP BY project_id ORDER BY 2 DESC, 1`, id)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var l Leaning
+		if err := rows.Scan(&l.Project, &l.Files, &l.Writes); err != nil {
+			return nil, err
+		}
+		list = append(list, l)
+	}
+	return list, rows.Err()
+}
+
+// Writers are the write points of all projects but one, as the drives are now.
+func (s *Store) Writers(except int64, drives []drive.Drive) (list []origin.Writer, err error) {
+	rows, err := s.raw().Query(`SELECT DISTINCT p.name, u.doc_drive, u.doc_path, u.drive, u.path FROM uses u JOIN projects p ON p.id = u.project_id
+		WHERE u.role = 'write' AND u.project_id <> ? AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, except, except)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var w origin.Writer
+		var doc, folder drive.Path
+		if err := rows.Scan(&w.Project, &doc.Drive, &doc.Path, &folder.Drive, &folder.Path); err != nil {
+			return nil, err
+		}
+		var ok, ok2 bool
+		w.Document, ok = drive.Abs(drives, doc)
+		w.Folder, ok2 = drive.Abs(drives, folder)
+		if ok && ok2 {
+			list = append(list, w)
+		}
+	}
+	return list, rows.Err()
+}
+
+// Alike tells whether two documents use mostly the same files: half of those of
+// the one that uses fewer.
+func (s *Store) Alike(a, b string, drives []drive.Drive) bool {
+	x, y := drive.At(drives, a), drive.At(drives, b)
+	const of = "SELECT DISTINCT drive, path FROM uses WHERE doc_drive = ? AND doc_path = ? AND role = 'read'"
+	var both, one, two int
+	err := s.raw().QueryRow("SELECT (SELECT COUNT(*) FROM ("+of+" INTERSECT "+of+")), (SELECT COUNT(*) FROM ("+of+")), (SELECT COUNT(*) FROM ("+of+"))",
+		x.Drive, x.Path, y.Drive, y.Path, x.Drive, x.Path, y.Drive, y.Path).Scan(&both, &one, &two)
+	return err == nil && both > 0 && 2*both >= min(one, two)
+}
+
+// Health is what was last known of a project, or of a document that no project has.
+type Health struct {
+	Project  int64 // 0: none
+	Document string
+	Says     survey.Health
+	At       time.Time
+}
+
+// KeepHealth keeps it; of a project the document is left empty.
+func (s *Store) KeepHealth(project int64, document drive.Path, h survey.Health, now time.Time) error {
+	says, err := json.Marshal(h)
+	if err != nil {
+		return err
+	}
+	if project != 0 {
+		document = drive.Path{}
+	}
+	return s.db.Exec("INSERT INTO health (project_id, drive, path, says, at) VALUES (?,?,?,?,?) ON CONFLICT DO UPDATE SET says = excluded.says, at = excluded.at", project, document.Drive, document.Path, string(says), nanos(now)).Error
+}
+
+// DropHealth forgets documents without a project that were not looked at since.
+func (s *Store) DropHealth(before time.Time) error {
+	return s.db.Exec("DELETE FROM health WHERE project_id = 0 AND at < ?", nanos(before)).Error
+}
+
+// Healths are all that are kept, as the drives are now.
+func (s *Store) Healths(drives []drive.Drive) (list []Health, err error) {
+	rows, err := s.raw().Query("SELECT project_id, drive, path, says, at FROM health")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var h Health
+		var p drive.Path
+		var says string
+		var when int64
+		if err := rows.Scan(&h.Project, &p.Drive, &p.Path, &says, &when); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal([]byte(says), &h.Says); err != nil {
+			return nil, err
+		}
+		h.At = at(when)
+		if h.Project == 0 {
+			var ok bool
+			if h.Document, ok = drive.Abs(drives, p); !ok {
+				continue
+			}
+		}
+		list = append(list, h)
+	}
+	return list, rows.Err()
+}
+
+// InProjects are the documents that projects reach.
+func (s *Store) InProjects(drives []drive.Drive) (map[string]bool, error) {
+	rows, err := s.raw().Query("SELECT DISTINCT doc_drive, doc_path FROM uses WHERE project_id <> 0")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]bool{}
+	for rows.Next() {
+		var p drive.Path
+		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
+			return nil, err
+		}
+		if abs, ok := drive.Abs(drives, p); ok {
+			out[abs] = true
+		}
+	}
+	return out, rows.Err()
+}
+
+// Nested are the documents that other documents name.
+func (s *Store) Nested(drives []drive.Drive) (map[string]bool, error) {
+	rows, err := s.raw().Query(`SELECT DISTINCT u.drive, u.path FROM uses u JOIN traced t ON t.drive = u.drive AND t.path = u.path
+		WHERE u.role = 'read' AND NOT (u.drive = u.doc_drive AND u.path = u.doc_path)`)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]bool{}
+	for rows.Next() {
+		var p drive.Path
+		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
+			return nil, err
+		}
+		if abs, ok := drive.Abs(drives, p); ok {
+			out[abs] = true
+		}
+	}
+	return out, rows.Err()
+}

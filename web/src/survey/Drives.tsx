@@ -1,0 +1,334 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useAppState } from "../api/queries";
+import type { AppState, Declare, DriveCard, DriveCards, SetDrive, Started } from "../api/types";
+import { Acts, Station } from "../frame/Station";
+import { Choose } from "../shared/Choose";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Asked, Button, Empty, Fact, Section, Trouble } from "../shared/parts";
+import { usePlace } from "../shared/place";
+import { tip } from "../shared/Tip";
+import { bytes, exact, plural, when } from "../shared/words";
+
+const kinds: Record<string, [word: string, more: string]> = {
+  fixed: ["fixed", "always there"],
+  removable: ["removable", "on a cable"],
+  network: ["network", "on another machine"],
+  optical: ["optical", "a disc: sound should not be played off it"],
+  synced: ["synced", "kept the same elsewhere by another program, which may change it"],
+};
+
+const perSecond = (n: number) => `${bytes(n)}/s`;
+
+/** Drives: room, speed given against speed asked, and what leans on each. */
+export function Drives() {
+  const { data, error } = useQuery({ queryKey: ["state", "drives"], queryFn: () => api.get<DriveCards>("/drives") });
+  const place = usePlace();
+  return (
+    <Asked error={error} data={data} waiting="Asking the drives.">
+      {({ list }) => {
+        const chosen = list.find((d) => d.drive.id === place.get("sel")) ?? list[0];
+        return (
+          <Station
+            name="Drives"
+            slipName="The chosen drive"
+            sheet={
+              list.length === 0 ? (
+                <Empty title="No drive yet">
+                  A drive is a folder you work in.{" "}
+                  <Link to="/" className="text-sea underline">
+                    Add the first one
+                  </Link>
+                  .
+                </Empty>
+              ) : (
+                <div
+                  className="flex min-h-0 flex-1 gap-3 overflow-auto px-[18px] py-4"
+                  role="group"
+                  aria-label="Drives"
+                >
+                  {list.map((d) => (
+                    <Column
+                      key={d.drive.id}
+                      card={d}
+                      on={d.drive.id === chosen?.drive.id}
+                      onChoose={() => place.set({ sel: d.drive.id })}
+                    />
+                  ))}
+                </div>
+              )
+            }
+            slip={chosen ? <Chosen key={chosen.drive.id} card={chosen} /> : null}
+          />
+        );
+      }}
+    </Asked>
+  );
+}
+
+/** Column is a drive as it stands: its level, its speed, whether it can be taken out. */
+function Column({ card: c, on, onChoose }: { card: DriveCard; on: boolean; onChoose: () => void }) {
+  const d = c.drive;
+  const used = d.total > 0 ? (d.total - d.free) / d.total : 0;
+  const slow = c.gives > 0 && c.needs > c.gives;
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={onChoose}
+      className={`flex w-44 shrink-0 flex-col gap-1 self-start border bg-sheet p-3 text-left ${on ? "border-sea" : "border-rule hover:border-ink"}`}
+    >
+      <span className="flex w-full items-baseline justify-between gap-2">
+        <b className="truncate font-frame text-[20px] font-semibold">{d.name}</b>
+        <span className="truncate text-[11.5px] text-faint">{kinds[d.kind]?.[0] ?? d.kind}</span>
+      </span>
+      <svg viewBox="0 0 150 110" className="my-1 w-full" aria-hidden>
+        {d.connected ? (
+          <rect x="1.5" y={1.5 + 107 * (1 - used)} width="147" height={107 * used} className="fill-tank" />
+        ) : null}
+        <rect
+          x="1.5"
+          y="1.5"
+          width="147"
+          height="107"
+          fill="none"
+          className="stroke-ink2"
+          strokeWidth="1.5"
+          strokeDasharray={d.connected ? undefined : "6 4"}
+        />
+      </svg>
+      <span className="text-[12.5px]">
+        {d.connected ? (
+          <span {...tip(exact(d.free))}>
+            <b className="font-semibold">{bytes(d.free)}</b> free of {bytes(d.total)}
+          </span>
+        ) : (
+          <b className="font-semibold text-ochre">{d.silent ? "does not answer" : "not connected"}</b>
+        )}
+      </span>
+      <Speed card={c} />
+      <span className={`text-[12.5px] ${slow ? "font-semibold text-rust" : "text-ink2"}`}>
+        {c.needs === 0
+          ? "nothing plays from it"
+          : slow
+            ? `too slow: ${perSecond(c.needs)} asked`
+            : `${perSecond(c.needs)} asked`}
+      </span>
+      <span className="text-[12.5px] text-ink2">
+        {c.projects.length === 0
+          ? "no project leans on it"
+          : `${plural(c.projects.length, "project leans", "projects lean")} on it`}
+      </span>
+      <span className={`border-t border-hair pt-1 text-[12.5px] font-medium ${c.safe ? "text-moss" : "text-ochre"}`}>
+        {!d.connected ? "out" : c.safe ? "can be taken out" : "leave it in"}
+      </span>
+    </button>
+  );
+}
+
+/** Speed draws what is asked of a drive over what it gives. */
+function Speed({ card: c }: { card: DriveCard }) {
+  const most = Math.max(c.gives, c.needs, 1);
+  return (
+    <span
+      className="block"
+      {...tip(c.gives > 0 ? `${exact(c.gives)} a second given, ${exact(c.needs)} asked` : "not measured yet")}
+    >
+      <span className="mb-0.5 flex justify-between text-[11.5px] text-faint">
+        <span>speed</span>
+        <span className="font-mono">{c.gives > 0 ? perSecond(c.gives) : "not known"}</span>
+      </span>
+      <svg viewBox="0 0 150 10" className="block w-full" preserveAspectRatio="none" aria-hidden>
+        <rect x="0" y="0" width="150" height="10" className="fill-band" />
+        <rect x="0" y="0" width={(150 * c.gives) / most} height="10" className="fill-tank" />
+        <rect
+          x="0"
+          y="3"
+          width={(150 * c.needs) / most}
+          height="4"
+          className={c.gives > 0 && c.needs > c.gives ? "fill-rust" : "fill-ink"}
+        />
+      </svg>
+    </span>
+  );
+}
+
+function Chosen({ card: c }: { card: DriveCard }) {
+  const d = c.drive;
+  const { data: state } = useAppState();
+  const [declaring, setDeclaring] = useState(false);
+  const [folder, setFolder] = useState({ path: "", label: "" });
+  const plug = useAct((connected: boolean) => api.post<AppState>(`/drives/${d.id}/plug`, { connected }));
+  const set = useAct((s: SetDrive) => api.put<DriveCards>(`/drives/${d.id}/set`, s));
+  const measure = useAct(() => api.post<Started>(`/drives/${d.id}/measure`));
+  const index = useAct(() => api.post<Started>(`/drives/${d.id}/index`));
+  const declare = useAct(
+    (r: Declare) => api.post<DriveCards>("/declared", r),
+    () => setDeclaring(false),
+  );
+  const at = (kind: string) =>
+    state?.jobs.find((j) => j.kind === kind && j.state === "running" && j.title.endsWith(d.name));
+  const error = plug.error ?? set.error ?? measure.error ?? index.error ?? declare.error;
+  return (
+    <>
+      <h2 className="text-[22px]">{d.name}</h2>
+      <p className="mb-2 text-ink2">
+        {!d.connected
+          ? d.silent
+            ? "It does not answer."
+            : "It is not connected."
+          : c.safe
+            ? "Nothing runs that may lean on it: it can be taken out."
+            : `Leave it in: ${c.why}.`}
+      </p>
+      <dl>
+        <Fact name="folder">{d.dir}</Fact>
+        <Fact name="index">
+          {c.indexAt ? `${plural(c.indexed, "file")}, looked through ${when(c.indexAt)}` : "never looked through"}
+        </Fact>
+        <Fact name="speed">
+          {c.measured
+            ? `${perSecond(c.gives)}, measured ${when(c.measured)}`
+            : c.gives > 0
+              ? `${perSecond(c.gives)}, the standard’s figure for its kind`
+              : "not measured"}
+        </Fact>
+        {c.needs > 0 ? (
+          <Fact name="asked">
+            {perSecond(c.needs)} while {c.needsBy} plays
+          </Fact>
+        ) : null}
+      </dl>
+      {c.unread.length > 0 ? (
+        <Section title="Could not be read" aside={String(c.unread.length)}>
+          <ul>
+            {c.unread.map((u) => (
+              <li key={u} className="truncate font-mono text-[12px]" {...tip(u)}>
+                {u}
+              </li>
+            ))}
+          </ul>
+        </Section>
+      ) : null}
+      <Section title="Leans on it" aside={c.projects.length > 0 ? String(c.projects.length) : undefined}>
+        {c.projects.length === 0 ? <p className="text-faint">No project that was traced.</p> : null}
+        <ul className="max-h-40 overflow-auto">
+          {c.projects.map((p) => (
+            <li key={p.project} className="flex items-baseline gap-2 border-b border-hair py-0.5">
+              <Link to={`/p/${p.project}/trace`} className="min-w-0 flex-1 truncate text-sea hover:underline">
+                {p.name}
+              </Link>
+              <span className="text-[12px] whitespace-nowrap text-faint">
+                {[
+                  p.files > 0 && plural(p.files, "file"),
+                  p.writes > 0 && `writes into ${p.writes}`,
+                  p.needs > 0 && perSecond(p.needs),
+                ]
+                  .filter(Boolean)
+                  .join(" · ")}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      <Section title="Libraries and stores">
+        <ul>
+          {c.folders.map((f) => (
+            <li key={f.path} className="flex items-center gap-2 border-b border-hair py-1">
+              <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.path)}>
+                {f.label}
+              </span>
+              <span className="text-[12px] text-faint">{f.kind === "store" ? "managed store" : "library"}</span>
+              <Button
+                kind="small"
+                disabled={declare.isPending}
+                aria-label={`Take back what ${f.label} is`}
+                onClick={() => declare.mutate({ path: f.path, kind: "" })}
+              >
+                Take back
+              </Button>
+            </li>
+          ))}
+        </ul>
+        {declaring ? (
+          <div className="mt-2">
+            <FolderPicker low start={d.dir} onFolder={(path, label) => setFolder({ path, label })} />
+            <div className="mt-2 flex gap-2">
+              <Button
+                kind="small"
+                disabled={!folder.path || declare.isPending}
+                onClick={() => declare.mutate({ path: folder.path, kind: "library" })}
+              >
+                It is a library
+              </Button>
+              <Button
+                kind="small"
+                disabled={!folder.path || declare.isPending}
+                onClick={() => declare.mutate({ path: folder.path, kind: "store" })}
+                {...tip("Its folders hold revisions. It is only ever copied out of.")}
+              >
+                It is a managed store
+              </Button>
+              <Button kind="small" onClick={() => setDeclaring(false)}>
+                Leave it
+              </Button>
+            </div>
+          </div>
+        ) : (
+          <Button kind="small" className="mt-1" disabled={!d.connected} onClick={() => setDeclaring(true)}>
+            Say what a folder is
+          </Button>
+        )}
+      </Section>
+      <Section title="Its kind">
+        <Choose
+          label="Kind of drive"
+          value={d.kind}
+          disabled={set.isPending}
+          onChoose={(kind) => set.mutate({ kind, slowed: null })}
+          choices={Object.entries(kinds).map(([value, [word, more]]) => ({ value, word, tip: more }))}
+        />
+        <p className="mt-1 text-[12px] text-faint">{c.kindSaid ? "As you said." : "As the system tells."}</p>
+        {d.standIn ? (
+          <label className="mt-1 flex items-center gap-2 text-[12.5px]">
+            <input
+              type="checkbox"
+              className="size-4 accent-sea"
+              checked={c.slowed > 0}
+              disabled={set.isPending}
+              onChange={(e) => set.mutate({ kind: null, slowed: e.target.checked ? 1_385_000 : 0 })}
+            />
+            a stand-in as slow as a disc at 1× (1.385 MB/s)
+          </label>
+        ) : null}
+      </Section>
+      <Trouble error={error} />
+      <Acts>
+        <div className="flex gap-2">
+          <Button
+            className="flex-1"
+            disabled={!d.connected || measure.isPending || !!at("measure")}
+            onClick={() => measure.mutate(undefined)}
+          >
+            {at("measure") ? "Measuring" : "Measure"}
+          </Button>
+          <Button
+            className="flex-1"
+            disabled={!d.connected || index.isPending || !!at("index")}
+            onClick={() => index.mutate(undefined)}
+          >
+            {at("index") ? "Looking through" : "Look through"}
+          </Button>
+        </div>
+        {d.standIn ? (
+          <Button kind="first" disabled={plug.isPending} onClick={() => plug.mutate(!d.connected)}>
+            {d.connected ? "Unplug it" : "Plug it in"}
+          </Button>
+        ) : null}
+      </Acts>
+    </>
+  );
+}

@@ -1,0 +1,211 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
+import type { AppState, Health, NewProject, Project, Started, Stock, StockRow } from "../api/types";
+import { Confirm } from "../shared/Confirm";
+import { Mark } from "../shared/Mark";
+import { Asked, Button, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { plural, when } from "../shared/words";
+
+const columns =
+  "grid grid-cols-[minmax(0,1fr)_minmax(0,218px)_92px_92px_64px] min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_80px] items-center gap-3 px-[18px]";
+
+/** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
+export function Survey({ state }: { state: AppState }) {
+  const { data, error } = useQuery({ queryKey: ["state", "stock"], queryFn: () => api.get<Stock>("/stock") });
+  const look = useAct(() => api.post<Started>("/stock"));
+  const running = state.jobs.some((j) => j.kind === "stock" && j.state === "running");
+  return (
+    <Asked error={error} data={data} waiting="Asking for your projects.">
+      {(stock) => {
+        const rows = stock.groups.flatMap((g) => g.rows);
+        const projects = rows.filter((r) => r.project);
+        const lone = rows.length - projects.length;
+        const known = projects.filter((r) => r.health);
+        const ill = known.filter((r) => r.health && ails(r.health) > 0).length;
+        return (
+          <>
+            <div className="flex items-start gap-4 px-[18px] pt-3 pb-3">
+              <div className="min-w-0 flex-1">
+                <h2 className="text-[24px]">Survey</h2>
+                <p className="max-w-[78ch] text-[15px] leading-snug">
+                  {rows.length === 0 ? (
+                    "No project yet. Choose a project document on the right: everything it names will be traced."
+                  ) : known.length === 0 ? (
+                    `${plural(projects.length, "project")}, not looked at yet: look at all of them, or open one.`
+                  ) : ill === 0 ? (
+                    <b className="font-semibold text-moss">{plural(known.length, "project")}, and nothing ails them.</b>
+                  ) : (
+                    <>
+                      <b className="font-semibold text-rust">
+                        {ill} of {plural(known.length, "project")}
+                      </b>{" "}
+                      {ill === 1 ? "needs" : "need"} somebody.
+                      {lone > 0 ? ` ${plural(lone, "document belongs", "documents belong")} to no project yet.` : ""}
+                    </>
+                  )}
+                </p>
+                {state.demo ? (
+                  <p className="max-w-[78ch] text-[12.5px] text-faint">
+                    The Saltmarsh Lightship, a made-up museum with made-up trouble. Open the film, and follow the five
+                    stations from left to right.
+                  </p>
+                ) : null}
+                <Trouble error={look.error} />
+              </div>
+              <Button disabled={running || look.isPending} onClick={() => look.mutate(undefined)}>
+                {running ? "Looking at all" : "Look at all again"}
+              </Button>
+            </div>
+            {rows.length > 0 ? (
+              <div className={`${columns} border-y border-rule bg-band py-1 text-[11.5px] text-faint`}>
+                <span>project</span>
+                <span>what ails it</span>
+                <span>looked at</span>
+                <span>sealed</span>
+                <span />
+              </div>
+            ) : null}
+            {stock.groups.map((g) => (
+              <section key={g.label} aria-label={g.label}>
+                <h3
+                  className="truncate border-b border-hair bg-band px-[18px] py-1 font-mono text-[12px]"
+                  {...tip(g.label)}
+                >
+                  {g.label}
+                </h3>
+                <ul>
+                  {g.rows.map((r) => (
+                    <Row key={r.project?.id ?? r.document} row={r} />
+                  ))}
+                </ul>
+              </section>
+            ))}
+          </>
+        );
+      }}
+    </Asked>
+  );
+}
+
+/** ails counts what needs somebody. */
+const ails = (h: Health) =>
+  (h.error ? 1 : 0) + h.missing + h.twins + h.unreadable + h.unplugged + h.unsaved + h.writesOut;
+
+function Row({ row: r }: { row: StockRow }) {
+  const go = useNavigate();
+  const [dropping, setDropping] = useState(false);
+  const drop = useAct(
+    (id: number) => api.drop(`/projects/${id}`),
+    () => setDropping(false),
+  );
+  const open = useAct(
+    (p: NewProject) => api.post<Project>("/projects", p),
+    (p) => void go(`/p/${p.id}/trace`),
+  );
+  const id = r.project?.id;
+  return (
+    <li className={`${columns} border-b border-hair py-1 hover:bg-band`}>
+      <span className="min-w-0">
+        {id ? (
+          <Link
+            to={`/p/${id}/trace`}
+            className="block truncate text-[15px] leading-tight font-semibold text-sea underline-offset-2 hover:underline"
+          >
+            {r.name}
+          </Link>
+        ) : (
+          <span className="block truncate text-[14px] leading-tight">
+            {r.name} <span className="text-[12px] text-faint">no project yet</span>
+          </span>
+        )}
+        <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(r.label)}>
+          {r.label.split("/").slice(-2).join("/")}
+        </span>
+      </span>
+      <Marks health={r.health} />
+      <span className="font-mono text-[11.5px] text-faint">{r.at ? when(r.at) : "—"}</span>
+      <span className={`font-mono text-[11.5px] ${r.sealed && !r.complete ? "text-ochre" : "text-faint"}`}>
+        {r.sealed ? when(r.sealed) : "—"}
+      </span>
+      {id ? (
+        <Button kind="small" onClick={() => setDropping(true)} aria-label={`Forget ${r.name}`}>
+          Forget
+        </Button>
+      ) : (
+        <Button
+          kind="small"
+          disabled={open.isPending}
+          aria-label={`Open ${r.name}`}
+          onClick={() => open.mutate({ documents: [r.document], root: "", name: r.name.replace(/\.[^.]*$/, "") })}
+        >
+          Open
+        </Button>
+      )}
+      <Trouble error={open.error} />
+      <Confirm
+        open={dropping}
+        onClose={() => setDropping(false)}
+        title={`Forget “${r.name}”?`}
+        act="Forget it"
+        busy={drop.isPending}
+        onAct={() => id && drop.mutate(id)}
+      >
+        <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
+        <Trouble error={drop.error} />
+      </Confirm>
+    </li>
+  );
+}
+
+/** Marks are what ails a project, each with its count; what does not ail it is not drawn. */
+function Marks({ health: h }: { health: Health | null }) {
+  if (!h) return <span className="text-[12px] text-faint">not looked at yet</span>;
+  if (h.error)
+    return (
+      <span className="truncate text-[12px] text-rust" {...tip(h.error)}>
+        could not be read
+      </span>
+    );
+  const list = [
+    { state: "missing", n: h.missing + h.twins, say: "missing, or could be more than one file" },
+    { state: "unreadable", n: h.unreadable, say: "cannot be read" },
+    { state: "unsaved", n: h.unsaved, say: "never saved" },
+    { state: "unplugged", n: h.unplugged, say: "on a drive that is not connected" },
+    { state: "away", n: h.away, say: "outside the project folder" },
+  ].filter((m) => m.n > 0);
+  if (list.length === 0 && h.writesOut === 0)
+    return <span className="text-[12.5px] text-moss">all {plural(h.files, "file")} here</span>;
+  return (
+    <span className="flex min-w-0 flex-wrap items-center gap-x-3 gap-y-0.5">
+      {h.writesOut > 0 ? (
+        <span
+          className="flex items-center gap-1 text-ochre"
+          {...tip(plural(h.writesOut, "write point leads", "write points lead") + " out of the project")}
+        >
+          <svg
+            viewBox="0 0 14 14"
+            width="14"
+            height="14"
+            role="img"
+            aria-label="write points that lead out"
+            fill="none"
+          >
+            <path d="M5.5 1.5v11M1 7h11M9 4l3 3l-3 3" stroke="currentColor" strokeWidth="1.5" />
+          </svg>
+          <span className="font-mono text-[12px]">{h.writesOut}</span>
+        </span>
+      ) : null}
+      {list.map((m) => (
+        <span key={m.state} className="flex items-center gap-1" {...tip(`${m.n} ${m.say}`)}>
+          <Mark state={m.state} />
+          <span className="font-mono text-[12px]">{m.n}</span>
+        </span>
+      ))}
+    </span>
+  );
+}
