@@ -23,6 +23,7 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
+	"boundcrate/core/origin"
 	"boundcrate/core/trace"
 	"boundcrate/store"
 )
@@ -135,9 +136,25 @@ const (
 // remember configures the drives, adds the projects and traces them, as if the
 // user had opened them last week.
 func (w *world) remember(ctx context.Context, s *store.Store) error {
-	for _, d := range []struct{ name, kind string }{{"Bench", "fixed"}, {"Quay", "network"}, {"Shuttle", "removable"}} {
+	for _, d := range []struct{ name, kind string }{{"Bench", drive.Fixed}, {"Quay", drive.Network}, {"Shuttle", drive.Removable}, {"Loft", drive.Optical}, {"Stores", drive.Network}} {
 		dir := w.path(d.name)
-		if err := s.PutDrive(d.name, dir, d.kind, d.name == "Shuttle"); err != nil {
+		if err := s.PutDrive(d.name, dir, d.kind, d.name == "Shuttle" || d.name == "Loft"); err != nil {
+			return err
+		}
+	}
+	known, err := s.CoreDrives()
+	if err != nil {
+		return err
+	}
+	for _, d := range known {
+		if d.Name == "Loft" { // a stand-in gives what the drive gives that it stands for
+			if err := s.Slow(d.ID, 1_385_000); err != nil {
+				return err
+			}
+		}
+	}
+	for p, kind := range map[string]origin.DeclaredKind{"Quay/library": origin.AsLibrary, stores: origin.AsStore} {
+		if err := s.Declare(drive.At(known, w.path(p)), kind); err != nil {
 			return err
 		}
 	}

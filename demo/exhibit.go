@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"fmt"
+	"path"
 	"strings"
 )
 
@@ -12,6 +13,9 @@ const (
 	clock    = "Bench/tide-clock/clock-mechanism"
 	memories = "Bench/tide-clock/spoken-memories"
 	trailer  = "Bench/tide-clock/trailer"
+	score    = "Bench/tide-clock/score"
+	stores   = "Stores/clock parts"
+	disc     = "Loft/bells 1998"
 )
 
 // project is a document the sample world opens with.
@@ -31,6 +35,9 @@ var projects = []project{
 	{"Exhibit list", "Bench/exhibit/material.csv", "Bench/exhibit"},
 	{"Gallery loop", foghorn + "/gallery.loop", foghorn},
 	{"Film trailer", trailer + "/trailer.edl", trailer},
+	{"Dial assembly", clock + "/dial assembly.stp", clock},
+	{"Gallery bells", "Bench/exhibit/gallery bells.xspf", "Bench/exhibit"},
+	{"Night watch score", score + "/night watch.watch", score},
 }
 
 func (w *world) text(p, s string) { w.add(p, func() []byte { return []byte(s) }) }
@@ -45,6 +52,10 @@ func (w *world) exhibit() {
 	w.mechanism()
 	w.layers()
 	w.research()
+	w.managed()
+	w.slowDisc()
+	w.unknown()
+	w.apart()
 	w.text("Bench/exhibit/material.csv", "Location;Kind;Use;Owner;Role;Note\r\n"+
 		"../tide-clock/film/stills/lamp room.png;picture;;Picture desk;;wall panel 2\r\n"+
 		"../tide-clock/clock-mechanism/drawings/gear train.svg;drawing;;Workshop;;wall panel 3\r\n"+
@@ -156,6 +167,41 @@ func step(name, folder string, parts ...string) string {
 	}
 	b.WriteString("#900=CARTESIAN_POINT('',(0.,0.,0.));\nENDSEC;\nEND-ISO-10303-21;\n")
 	return b.String()
+}
+
+// managed is a store whose folders hold revisions; the dial still names an earlier
+// one of its hand.
+func (w *world) managed() {
+	for _, p := range []string{"tide hand/r1/tide hand.stp", "tide hand/r2/tide hand.stp", "tide hand/r3/tide hand.stp"} {
+		w.text(stores+"/"+p, step(strings.TrimSuffix(path.Base(p), ".stp"), ""))
+	}
+	w.text(clock+"/dial assembly.stp", strings.ReplaceAll(step("dial assembly", "PLACE", "tide hand"), "IDENTIFIER('PLACE')", "IDENTIFIER('../../../"+stores+"/tide hand/r2')"))
+}
+
+// slowDisc is a disc that the gallery plays its bells from.
+func (w *world) slowDisc() {
+	var tracks strings.Builder
+	for i, n := range []string{"noon bell", "fog bell", "last bell"} {
+		w.sound(disc+"/"+n+".wav", voice{seconds: 4, tone: 262 + 40*float64(i), partials: 7, strike: 1.2, every: 4})
+		fmt.Fprintf(&tracks, "    <track><location>../../%s/%s.wav</location><title>%s</title></track>\n", escape(disc), escape(n), n)
+	}
+	w.text("Bench/exhibit/gallery bells.xspf", "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<playlist version=\"1\" xmlns=\"http://xspf.org/ns/0/\">\n  <trackList>\n"+tracks.String()+"  </trackList>\n</playlist>\n")
+}
+
+// unknown is the document of a program that nobody here knows, saved on another
+// machine.
+func (w *world) unknown() {
+	var clips strings.Builder
+	for i, n := range []string{"bell buoy", "rope creak", "log line", "watch change", "pump stroke", "rain on canvas"} {
+		w.sound(score+"/sounds/"+n+".wav", voice{seconds: 2, tone: 90 + 35*float64(i), partials: 5, noise: 0.4})
+		fmt.Fprintf(&clips, "    <event at=\"%d\"><sample file=\"sounds/%s.wav\"/></event>\n", 4*i, n)
+	}
+	w.text(score+"/night watch.watch", "<?xml version=\"1.0\"?>\n<watch-score made-on=\"D:\\scores\">\n  <voice name=\"deck\">\n"+clips.String()+"  </voice>\n</watch-score>\n")
+}
+
+// apart are things that belong to files and stayed behind when those were moved.
+func (w *world) apart() {
+	w.text("Bench/downloads/keeper on fog.srt", "1\n00:00:01,000 --> 00:00:04,000\nIn fog you count, and you listen.\n")
 }
 
 func (w *world) mechanism() {

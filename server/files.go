@@ -227,7 +227,10 @@ func (s *snapshot) badges(r *fileRow) []api.Badge {
 		case graph.OfLibrary:
 			add(api.BadgeLibrary, "library")
 		case graph.OfStore:
-			add(api.BadgeStore, "managed store")
+			add(api.BadgeStore, "store")
+			if v, ok := s.revised[s.graph.Files[r.file].Path]; ok && v.Newest != v.Is {
+				add(api.BadgeNewer, v.Newest+" is newer")
+			}
 		}
 	}
 	return list

@@ -264,7 +264,7 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 	case graph.Unsaved:
 		return "The document keeps a place for a file that was never written."
 	case graph.Inside:
-		return "Its bytes stand in the document itself; it cannot get lost on its own."
+		return "Its bytes stand in the document and nowhere else. Written out, it is a file of its own that the document names."
 	case graph.Unreadable:
 		return by + " It is there and cannot be read: " + why + "."
 	}
@@ -275,7 +275,13 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 	case r.Loose:
 		say += " Found under another spelling of the same name."
 	case r.State == graph.Away:
-		say += " It lies outside the project folder: if that place moves, the project loses it."
+		f := &s.graph.Files[row.file]
+		say += " " + words.Origin(f.Origin, drive.Label(s.drives, f.Home))
+		if v, ok := s.revised[f.Path]; ok && v.Newest != v.Is {
+			say += fmt.Sprintf(" Revision %s is in use, %s is newer.", v.Is, v.Newest)
+		} else if ok {
+			say += fmt.Sprintf(" Revision %s is in use, the newest.", v.Is)
+		}
 	}
 	if slip.Missing > 0 {
 		say += fmt.Sprintf(" %d of its numbers are not there.", slip.Missing)

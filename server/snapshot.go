@@ -57,7 +57,8 @@ type snapshot struct {
 	err     string // why there is no graph
 	files   *table.Table[fileRow]
 	docs    *table.Table[docRow]
-	lastOf  map[graph.FileID]int64 // bytes that files which are not there had when last seen
+	revised map[string]origin.Revision // files of managed stores, by path
+	lastOf  map[graph.FileID]int64     // bytes that files which are not there had when last seen
 	toFind  int
 	rebuild int // missing files that a program makes again
 	guessed int
@@ -229,6 +230,9 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		if err := a.store.KeepUses(p.ID, s.graph, a.formats(), now); err != nil {
 			return nothing{}, "", err
 		}
+		if err := a.store.KeepBeside(s.besides(), s.drives); err != nil {
+			return nothing{}, "", err
+		}
 		if err := a.store.KeepHealth(p.ID, drive.Path{}, survey.HealthOf(s.graph, s.judged), now); err != nil {
 			return nothing{}, "", err
 		}
@@ -310,6 +314,10 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 		}
 	}
 	s.judged = origin.Judge(g, a.surroundings(p, s.drives, reach, memory))
+	s.revised = map[string]origin.Revision{}
+	for _, r := range s.judged.Revisions {
+		s.revised[r.Path] = r
+	}
 	for i := range s.judged.Places {
 		if pl := &s.judged.Places[i]; pl.Kind == origin.MissingPlace || pl.Kind == origin.UnpluggedPlace {
 			pl.Bytes = 0

@@ -66,7 +66,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	out.Rebuild, out.Apart = s.rebuild, []api.Apart{}
 	for _, c := range s.judged.Companions {
-		if c.Found != "" {
+		if c.State != graph.Here {
 			out.Apart = append(out.Apart, s.companion(c))
 		}
 	}
@@ -180,11 +180,21 @@ func (s *snapshot) counts(out *api.Summary) {
 }
 
 func (s *snapshot) companion(c origin.Companion) api.Apart {
-	v := api.Apart{Of: drive.Label(s.drives, c.Of), Name: filepath.Base(c.Path)}
+	v := api.Apart{Of: drive.Label(s.drives, c.Of), Name: filepath.Base(c.Path), Gone: c.State == graph.Missing}
 	if c.Found != "" {
 		v.Found = drive.Label(s.drives, c.Found)
 	}
 	return v
+}
+
+// besides are the companions that are there.
+func (s *snapshot) besides() (list []string) {
+	for _, c := range s.judged.Companions {
+		if c.State == graph.Here {
+			list = append(list, c.Path)
+		}
+	}
+	return list
 }
 
 // beside are the companions of a file.

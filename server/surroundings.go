@@ -22,6 +22,15 @@ func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Re
 		}
 		return read(path)
 	}
+	o.Once = func(path string) bool { return a.store.Once(path, drives) }
+	o.Called = func(name string, folder bool) (there []string) {
+		for _, p := range a.store.Called(name, folder, drives) { // as of when the drive was looked through
+			if _, err := reach.Stat(p); err == nil {
+				there = append(there, p)
+			}
+		}
+		return there
+	}
 	o.Alike = func(x, y string) bool { return a.store.Alike(x, y, drives) }
 	known, err := a.store.Projects() // without them only documents on disk tell whose a folder is
 	if err != nil {

@@ -3,6 +3,7 @@ package store
 import (
 	"database/sql"
 	"encoding/json"
+	"path/filepath"
 	"time"
 
 	"boundcrate/core/drive"
@@ -243,4 +244,45 @@ func (s *Store) Nested(drives []drive.Drive) (map[string]bool, error) {
 		}
 	}
 	return out, rows.Err()
+}
+
+// KeepBeside keeps which companions stood beside their files.
+func (s *Store) KeepBeside(list []string, drives []drive.Drive) error {
+	return s.many(nil, "INSERT INTO beside (drive, path) VALUES (?,?) ON CONFLICT DO NOTHING", len(list), func(i int) []any {
+		p := drive.At(drives, list[i])
+		return []any{p.Drive, p.Path}
+	})
+}
+
+// Once tells whether a companion was there when it was last looked at.
+func (s *Store) Once(path string, drives []drive.Drive) bool {
+	p := drive.At(drives, path)
+	var n int
+	err := s.raw().QueryRow("SELECT 1 FROM beside WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&n)
+	return err == nil
+}
+
+// Called are the files or folders of a name that the index of all drives holds, a
+// few at the most: of more none is the one.
+func (s *Store) Called(name string, folder bool, drives []drive.Drive) (list []string) {
+	query, args := "SELECT d.drive, d.path, f.name FROM files f JOIN folders d ON d.id = f.folder_id WHERE f.name_key = ? AND f.name = ? LIMIT 3", []any{nameKey(name), name}
+	if folder {
+		query, args = "SELECT drive, path, '' FROM folders WHERE substr(path, -length(?1) - 1) = '/' || ?1 LIMIT 3", []any{name}
+	}
+	rows, err := s.raw().Query(query, args...)
+	if err != nil {
+		return nil
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var p drive.Path
+		var base string
+		if rows.Scan(&p.Drive, &p.Path, &base) != nil {
+			return nil
+		}
+		if abs, ok := drive.Abs(drives, p); ok {
+			list = append(list, filepath.Join(abs, base))
+		}
+	}
+	return list
 }

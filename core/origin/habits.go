@@ -165,12 +165,12 @@ func (j *judge) companions(moved []Move) (list []Companion) {
 				list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: graph.Here})
 				continue
 			}
-			for _, old := range was {
-				if isDir, there := in(old)[name]; there && isDir == folder && old != dir {
-					met[at] = true
-					list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: apart, Found: filepath.Join(old, name)})
-					break
-				}
+			if found := j.elsewhere(in, was, dir, name, base, folder); found != "" {
+				met[at] = true
+				list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: apart, Found: found})
+			} else if j.Once != nil && j.Once(at) {
+				met[at] = true
+				list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: graph.Missing})
 			}
 		}
 	}
@@ -193,6 +193,28 @@ func (j *judge) companions(moved []Move) (list []Companion) {
 		of(f.Path, was)
 	}
 	return list
+}
+
+// elsewhere is where a companion stayed behind: where its file was before, else the
+// one place the index knows, unless another file of that name stands there, whose
+// companion it is.
+func (j *judge) elsewhere(in func(string) map[string]bool, was []string, dir, name, base string, folder bool) string {
+	for _, old := range was {
+		if isDir, there := in(old)[name]; there && isDir == folder && old != dir {
+			return filepath.Join(old, name)
+		}
+	}
+	if j.Called == nil {
+		return ""
+	}
+	found := j.Called(name, folder)
+	if len(found) != 1 {
+		return ""
+	}
+	if _, own := in(filepath.Dir(found[0]))[base]; own {
+		return ""
+	}
+	return found[0]
 }
 
 // apart is the state of a companion that stayed behind.

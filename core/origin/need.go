@@ -102,7 +102,7 @@ func (j *judge) needs() []Need {
 // not play.
 func (j *judge) rate(f *graph.File) int64 {
 	if f.Frames != nil {
-		if len(f.Frames.Files) == 0 {
+		if len(f.Frames.Files) == 0 || f.Frames.Said.Token != "" { // tiles of a texture do not play
 			return 0
 		}
 		return f.Size / int64(len(f.Frames.Files)) * picturesASecond

@@ -27,6 +27,11 @@ type Options struct {
 	// Alike tells whether two documents use mostly the same files; nil does not
 	// know.
 	Alike func(a, b string) bool
+	// Called are the files, or folders, of a name that are known on all drives; nil
+	// knows none. Once tells whether a companion stood somewhere when it was last
+	// looked at.
+	Called func(name string, folder bool) []string
+	Once   func(path string) bool
 	// Writers are the write points of other projects.
 	Writers []Writer
 }

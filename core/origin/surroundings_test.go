@@ -148,3 +148,36 @@ func TestSharedAndSynced(t *testing.T) {
 		t.Error(s, j.Warnings)
 	}
 }
+
+// A sidecar that the index knows elsewhere stayed behind; one that stood beside its
+// file once and is nowhere now is missing; one beside another file of the name is
+// that file's.
+func TestCompanionsApart(t *testing.T) {
+	dir := t.TempDir()
+	for _, p := range []string{"film/a.wav", "film/b.wav", "film/c.wav", "film/c.srt", "away/a.srt", "other/b.wav", "other/b.srt"} {
+		coretest.Write(t, filepath.Join(dir, p), "x")
+	}
+	doc := coretest.Write(t, filepath.Join(dir, "film", "list.csv"), "path\na.wav\nb.wav\nc.wav\n")
+	at := func(p string) string { return filepath.Join(dir, filepath.FromSlash(p)) }
+	known := map[string][]string{"a.srt": {at("away/a.srt")}, "b.srt": {at("other/b.srt")}}
+	_, j := judge(t, filepath.Dir(doc), origin.Options{
+		Called: func(name string, folder bool) []string {
+			if folder {
+				return nil
+			}
+			return known[name]
+		},
+		Once: func(p string) bool { return p == at("film/b.vtt") },
+	}, doc)
+	var got []string
+	for _, c := range j.Companions {
+		found := ""
+		if c.Found != "" {
+			found, _ = filepath.Rel(dir, c.Found)
+		}
+		got = append(got, strings.TrimSpace(fmt.Sprintf("%s %s %s", filepath.Base(c.Path), c.State, found)))
+	}
+	if s := strings.Join(got, ", "); s != "a.srt apart away/a.srt, b.vtt missing, c.srt here" {
+		t.Error(s)
+	}
+}

@@ -226,3 +226,19 @@ func NoFile(w inside.Why) string {
 	}
 	return ""
 }
+
+// Origin tells what is dangerous about where an outside file lives, and what to do.
+// home is the folder that makes it so.
+func Origin(o graph.Origin, home string) string {
+	switch o {
+	case graph.OfOtherProject:
+		return "It belongs to another project, in " + home + ": when that one is tidied up or changed, this one loses it. Bring it home."
+	case graph.OfLibrary:
+		return "It is of the library " + home + ": leave it there, and take it along when you hand over."
+	case graph.OfStore:
+		return "It is of the managed store " + home + ", which is only ever copied out of."
+	case graph.OfDump:
+		return "It lies in " + home + ", where things get tidied away: bring it home soon."
+	}
+	return "It lies outside the project folder: if that place moves, the project loses it. Bring it home, or leave it where it is looked after."
+}

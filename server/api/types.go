@@ -361,6 +361,7 @@ const (
 	BadgeProject BadgeCode = "other-project"
 	BadgeLibrary BadgeCode = "library"
 	BadgeStore   BadgeCode = "store"
+	BadgeNewer   BadgeCode = "newer"
 )
 
 // Badge is one remark beside a name.
@@ -424,7 +425,8 @@ type Slip struct {
 type Apart struct {
 	Of    string `json:"of"`    // by its drive's name
 	Name  string `json:"name"`  // where it should be, below the file's folder
-	Found string `json:"found"` // "" when it is where it should be
+	Found string `json:"found"` // "" when it is where it should be, or nowhere
+	Gone  bool   `json:"gone"`  // it was there once, and nothing of the name is known
 }
 
 // OtherUse is a document beyond a project that names, needs or writes its file.

@@ -25,6 +25,8 @@ CREATE TABLE health (
 	says TEXT NOT NULL, at INTEGER NOT NULL, -- JSON of the counts
 	PRIMARY KEY (project_id, drive, path)) WITHOUT ROWID;
 
+CREATE TABLE beside (drive TEXT NOT NULL, path TEXT NOT NULL, PRIMARY KEY (drive, path)) WITHOUT ROWID; -- companions that were there
+
 CREATE TABLE held (
 	id INTEGER PRIMARY KEY AUTOINCREMENT, drive TEXT NOT NULL, path TEXT NOT NULL, -- where it was
 	held TEXT NOT NULL, -- where it is, on the same drive

@@ -257,6 +257,7 @@ export interface Apart {
   of: string;
   name: string;
   found: string;
+  gone: boolean;
 }
 export interface LastAct {
   id: number;
@@ -325,7 +326,8 @@ export interface Badge {
     | "dump"
     | "other-project"
     | "library"
-    | "store";
+    | "store"
+    | "newer";
   text: string;
 }
 export interface WantedList {

@@ -230,6 +230,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
               <li key={c.name} className="truncate py-0.5 font-mono text-[12px]" {...tip(c.found || c.name)}>
                 {c.name}
                 {c.found ? <span className="text-ochre"> stayed behind at {c.found}</span> : null}
+                {c.gone ? <span className="text-ochre"> is gone</span> : null}
               </li>
             ))}
           </ul>

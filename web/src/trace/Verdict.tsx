@@ -8,7 +8,14 @@ import { plural } from "../shared/words";
 import type { nowhere } from "./Trace";
 
 // The sentence above says by itself what lies scattered, what lies in dumping grounds, what is guessed.
-const told = new Set<Summary["warnings"][number]["code"]>(["nothing-recognised", "unreadable-folder"]);
+const told = new Set<Summary["warnings"][number]["code"]>([
+  "nothing-recognised",
+  "unreadable-folder",
+  "shared-folder",
+  "slow-drive",
+  "synced-folder",
+  "sibling-newer",
+]);
 
 type Narrow = Partial<typeof nowhere>;
 
@@ -130,8 +137,14 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
       ))}
       {summary.apart.map((c) => (
         <p key={c.of + c.name} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(c.found)}>
-          <code className="font-mono text-[12px]">{c.name}</code> belongs to {c.of.split("/").at(-1)} and stayed behind
-          at <code className="font-mono text-[12px]">{c.found}</code>.
+          <code className="font-mono text-[12px]">{c.name}</code> belongs to {c.of.split("/").at(-1)}{" "}
+          {c.gone ? (
+            "and is gone: it stood beside it when it was last looked at."
+          ) : (
+            <>
+              and stayed behind at <code className="font-mono text-[12px]">{c.found}</code>.
+            </>
+          )}
         </p>
       ))}
       {summary.rebuild > 0 ? (
