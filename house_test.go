@@ -39,6 +39,7 @@ var road = []string{
 	"core/trace",
 	"core/origin",
 	"core/edition",
+	"core/holding",
 	"core/decide",
 	"core/mend",
 	"core/sift",

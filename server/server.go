@@ -92,6 +92,9 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	}
 	a.live = newLive(a.lookSoon, a.hub.listens)
 	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
+	if err := a.sweepHeld(); err != nil {
+		return nil, nil, err
+	}
 	e := echo.New()
 	e.Logger = o.Log
 	e.HTTPErrorHandler = a.fail
@@ -131,6 +134,10 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/receive/:job", get(a.received))
 	g.POST("/clearout", post(a.clearout))
 	g.GET("/clearout/:job", get(a.clearedOut))
+	g.POST("/clearout/:job/hold", post(a.hold))
+	g.GET("/held", get(a.held))
+	g.POST("/held/:id/back", post(a.bringBack))
+	g.POST("/held/:id/erase", post(a.erase))
 	g.POST("/projects", post(a.addProject))
 	g.DELETE("/projects/:id", get(a.dropProject))
 	g.GET("/rules", get(a.rules))

@@ -34,7 +34,7 @@ func (a *App) stock(*echo.Context) (api.Stock, error) {
 	if err != nil {
 		return api.Stock{}, err
 	}
-	owned, err := a.store.InProjects(drives)
+	owned, err := a.store.ProjectsOf(drives)
 	if err != nil {
 		return api.Stock{}, err
 	}
@@ -59,7 +59,7 @@ func (a *App) stock(*echo.Context) (api.Stock, error) {
 		add(filepath.Dir(p.Root), r)
 	}
 	for i := range healths {
-		if h := &healths[i]; h.Project == 0 && !owned[h.Document] {
+		if h := &healths[i]; h.Project == 0 && owned[h.Document] == 0 {
 			add(filepath.Dir(h.Document), api.StockRow{Document: h.Document, Name: filepath.Base(h.Document), Label: drive.Label(drives, h.Document), Health: &h.Says, At: &h.At})
 			if out.At == nil || h.At.After(*out.At) {
 				out.At = &h.At
@@ -184,7 +184,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 	if err != nil {
 		return projects, lone, err
 	}
-	owned, err := a.store.InProjects(reach.Drives)
+	owned, err := a.store.ProjectsOf(reach.Drives)
 	if err != nil {
 		return projects, lone, err
 	}
@@ -194,7 +194,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 	}
 	for i, e := range docs {
 		j.step(filepath.Base(e.Path), int64(i), int64(len(docs)))
-		if owned[e.Path] || nested[e.Path] {
+		if owned[e.Path] != 0 || nested[e.Path] {
 			continue
 		}
 		h, err := a.healthOf(ctx, store.Project{Documents: []string{e.Path}, Root: filepath.Dir(e.Path)}, reach, memory)

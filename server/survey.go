@@ -97,6 +97,9 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 		return out, err
 	}
 	out.Clearout, out.Left = report.OfClearout(got), report.OfUnread(got.Unread)
+	if out.Owned, err = a.owners(got, reach.Drives); err != nil {
+		return out, err
+	}
 	label := func(p *string) { *p = drive.Label(reach.Drives, *p) }
 	for i := range out.ReadBy {
 		r := &out.ReadBy[i]

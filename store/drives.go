@@ -205,21 +205,32 @@ func (s *Store) Healths(drives []drive.Drive) (list []Health, err error) {
 	return list, rows.Err()
 }
 
-// InProjects are the documents that projects reach.
-func (s *Store) InProjects(drives []drive.Drive) (map[string]bool, error) {
-	rows, err := s.raw().Query("SELECT DISTINCT doc_drive, doc_path FROM uses WHERE project_id <> 0")
+// ProjectsOf are the documents that projects reach, with the one opened last of
+// those that reach each.
+func (s *Store) ProjectsOf(drives []drive.Drive) (map[string]int64, error) {
+	rows, err := s.raw().Query("SELECT DISTINCT u.doc_drive, u.doc_path, u.project_id, p.opened_at FROM uses u JOIN projects p ON p.id = u.project_id ORDER BY p.opened_at")
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := map[string]bool{}
+	out := map[string]int64{}
+	projects, err := s.Projects()
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range projects { // those that were never traced have their own documents
+		for _, d := range p.Documents {
+			out[d] = p.ID
+		}
+	}
 	for rows.Next() {
 		var p drive.Path
-		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
+		var id, opened int64
+		if err := rows.Scan(&p.Drive, &p.Path, &id, &opened); err != nil {
 			return nil, err
 		}
 		if abs, ok := drive.Abs(drives, p); ok {
-			out[abs] = true
+			out[abs] = id
 		}
 	}
 	return out, rows.Err()
@@ -244,6 +255,55 @@ func (s *Store) Nested(drives []drive.Drive) (map[string]bool, error) {
 		}
 	}
 	return out, rows.Err()
+}
+
+// Held is a folder that waits in a holding folder.
+type Held struct {
+	ID      int64
+	Was     drive.Path // where it stood
+	At      string     // where it waits, absolute
+	Files   int
+	Bytes   int64
+	Since   time.Time
+	Until   time.Time
+	Reasons string // JSON of what was said against those who still need it
+}
+
+// Hold keeps that a folder is about to be taken; Dropped takes that back.
+func (s *Store) Hold(h Held) (int64, error) {
+	var id int64
+	err := s.tx(func(tx *sql.Tx) error {
+		r, err := tx.Exec("INSERT INTO held (drive, path, held, files, bytes, at, until, reasons) VALUES (?,?,?,?,?,?,?,?)", h.Was.Drive, h.Was.Path, h.At, h.Files, h.Bytes, nanos(h.Since), nanos(h.Until), h.Reasons)
+		if err == nil {
+			id, err = r.LastInsertId()
+		}
+		return err
+	})
+	return id, err
+}
+
+// Dropped forgets a folder that came back, was erased, or was never taken.
+func (s *Store) Dropped(id int64) error {
+	return s.db.Exec("DELETE FROM held WHERE id = ?", id).Error
+}
+
+// HeldFolders are all that wait, the latest first.
+func (s *Store) HeldFolders() (list []Held, err error) {
+	rows, err := s.raw().Query("SELECT id, drive, path, held, files, bytes, at, until, reasons FROM held ORDER BY at DESC")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var h Held
+		var since, until int64
+		if err := rows.Scan(&h.ID, &h.Was.Drive, &h.Was.Path, &h.At, &h.Files, &h.Bytes, &since, &until, &h.Reasons); err != nil {
+			return nil, err
+		}
+		h.Since, h.Until = at(since), at(until)
+		list = append(list, h)
+	}
+	return list, rows.Err()
 }
 
 // KeepBeside keeps which companions stood beside their files.

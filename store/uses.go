@@ -182,6 +182,7 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 	type key struct {
 		doc, path string
 		role      survey.Role
+		owner     string // of write points: each has to be set
 	}
 	met := map[key]bool{}
 	var list []survey.Use
@@ -202,7 +203,11 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 		if u.Document, here = drive.Abs(l.drives, doc); !here {
 			u.Document = doc.String() // a drive that is not known any more
 		}
-		if k := (key{u.Document, u.Path, u.Role}); !met[k] {
+		k := key{doc: u.Document, path: u.Path, role: u.Role}
+		if u.Role == survey.Write {
+			k.owner = u.Owner
+		}
+		if !met[k] {
 			met[k] = true
 			list = append(list, u)
 		}

@@ -38,6 +38,10 @@ type Unread struct {
 	Err  error
 }
 
+// Holding is the folder on a drive that holds what was taken out of the way. No walk
+// enters it.
+const Holding = ".boundcrate-holding"
+
 // Walk is how to go through folders.
 type Walk struct {
 	Reach Reach
@@ -109,7 +113,7 @@ func (w Walk) Run(ctx context.Context) ([]Unread, error) {
 				}
 				for _, name := range folder.Folders {
 					sub := filepath.Join(dir, name)
-					if w.Skip != nil && w.Skip(sub) {
+					if name == Holding || w.Skip != nil && w.Skip(sub) {
 						continue
 					}
 					if given > 1 { // only a given folder can be met twice

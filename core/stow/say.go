@@ -51,20 +51,26 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 		host := g.Documents[g.References[n].Doc].Host
 		refs[host] = append(refs[host], graph.RefID(n))
 	}
+	points := map[graph.DocID][]*graph.WritePoint{}
+	for i := range g.WritePoints {
+		w := &g.WritePoints[i]
+		host := g.Documents[w.Doc].Host
+		points[host] = append(points[host], w)
+	}
 	for i := range g.Documents {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		id, d := graph.DocID(i), &g.Documents[i]
 		k := p.of[d.File]
-		if k < 0 || p.Berths[k].Absent || d.Host != id || len(refs[i]) == 0 {
+		if k < 0 || p.Berths[k].Absent || d.Host != id || len(refs[i])+len(points[id]) == 0 {
 			continue // what an included text says is proved with the document that includes it
 		}
 		file, err := o.Reopen(g, id)
 		if err != nil {
 			return err
 		}
-		if err := p.sayOf(id, refs[i], path.Join("/", p.Berths[k].Folder), file); err != nil {
+		if err := p.sayOf(id, refs[i], points[id], path.Join("/", p.Berths[k].Folder), file); err != nil {
 			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
 		}
 	}
@@ -75,9 +81,20 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 	return nil
 }
 
+// aim is where a write point shall lead in a crate: beside its document, where it
+// led out of the project or by a whole path; "" where it stays in the crate as it
+// is.
+func aim(w *graph.WritePoint, name, dir string) string {
+	first, _, _ := strings.Cut(strings.ReplaceAll(name, `\`, "/"), "/")
+	if first != ".." && first != "" && !strings.Contains(first, ":") && !slices.Contains(w.Flags, graph.Outside) {
+		return ""
+	}
+	return mend.AimAt(w, dir)
+}
+
 var errOther = errors.New("it is not the document that was traced")
 
-func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, dir string, file *format.File) error {
+func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePoint, dir string, file *format.File) error {
 	want := map[int]string{}
 	old := map[int]string{}
 	for _, n := range refs {
@@ -97,6 +114,21 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, dir string, file *forma
 			want[k] = resolve.SayPatternRelative(m, old[k], dir, pat)
 		} else {
 			want[k] = resolve.SayRelative(m.Spelling, old[k], dir, path.Join("/", b.Folder, b.Name))
+		}
+	}
+	for _, w := range points {
+		k := int(w.Mention)
+		if k >= len(file.Doc.Mentions) {
+			return errOther
+		}
+		name := file.Doc.Name(k)
+		if to := aim(w, name, dir); to != "" {
+			to = resolve.SayRelative(file.Doc.Mentions[k].Spelling, name, dir, to)
+			if _, err := file.Doc.Retarget(map[int]string{k: to}); err != nil { // it goes on writing where it did, and says so when it is traced
+				continue
+			}
+			old[k], want[k] = name, to
+			p.texts = append(p.texts, Text{w.Doc, w.Owner, name, to})
 		}
 	}
 	edits, err := mend.Prove(file, want)

@@ -11,6 +11,7 @@ import (
 
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/holding"
 	"boundcrate/core/inside"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
@@ -241,4 +242,21 @@ func Origin(o graph.Origin, home string) string {
 		return "It lies in " + home + ", where things get tidied away: bring it home soon."
 	}
 	return "It lies outside the project folder: if that place moves, the project loses it. Bring it home, or leave it where it is looked after."
+}
+
+// Holding tells why a folder is not taken, does not come back or is not erased.
+func Holding(e *holding.Error, label string) string {
+	switch e.Code {
+	case holding.IsDrive:
+		return "‘" + label + "’ is a drive, or a drive lies in it. Nothing was moved."
+	case holding.NoDrive:
+		return "‘" + label + "’ lies on none of your drives. Nothing was moved."
+	case holding.IsHeld:
+		return "‘" + label + "’ waits in the holding folder already."
+	case holding.InTheWay:
+		return "Something stands at ‘" + label + "’ already. Nothing was written over; move that away first."
+	case holding.TooSoon:
+		return "‘" + label + "’ is kept for longer. Nothing was erased."
+	}
+	return "‘" + label + "’ is not a folder. Nothing was moved."
 }

@@ -63,6 +63,8 @@ type Document struct {
 	SetDrive     SetDrive     `json:"setDrive"`
 	Declare      Declare      `json:"declare"`
 	Stock        Stock        `json:"stock"`
+	Hold         Hold         `json:"hold"`
+	HeldList     HeldList     `json:"heldList"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -971,12 +973,43 @@ type AskClearout struct {
 // Cleared is the answer: paths are by their drives' names.
 type Cleared struct {
 	report.Clearout
-	Label string          `json:"label"` // the folder
-	Left  []report.Unread `json:"left"`  // what could not be read, and why
-	Files int             `json:"files"` // in the folder
-	Bytes int64           `json:"bytes"`
-	Read  int             `json:"read"` // documents that were asked
-	At    time.Time       `json:"at"`
+	Label string           `json:"label"` // the folder
+	Left  []report.Unread  `json:"left"`  // what could not be read, and why
+	Files int              `json:"files"` // in the folder
+	Bytes int64            `json:"bytes"`
+	Read  int              `json:"read"`  // documents that were asked
+	Owned map[string]int64 `json:"owned"` // of documents named above, the project that has each
+	At    time.Time        `json:"at"`
+}
+
+// Hold takes a folder out of the way, on what a clear-out check said of it.
+type Hold struct {
+	Reasons []Reason `json:"reasons"` // one for each that still needs it, or could not be asked
+	Days    int      `json:"days"`    // it is kept for at least
+}
+
+// Reason is why somebody who needs a folder, or could not be asked, does not count.
+type Reason struct {
+	Of  string `json:"of"`
+	Why string `json:"why"`
+}
+
+// HeldList is what waits in holding folders.
+type HeldList struct {
+	List []HeldRow `json:"list"`
+}
+
+// HeldRow is one folder of them.
+type HeldRow struct {
+	ID      int64     `json:"id"`
+	Label   string    `json:"label"` // where it stood
+	Files   int       `json:"files"`
+	Bytes   int64     `json:"bytes"`
+	Since   time.Time `json:"since"`
+	Until   time.Time `json:"until"`
+	Over    bool      `json:"over"`  // it may be erased
+	There   bool      `json:"there"` // its drive is connected, and it is where it was put
+	Reasons []Reason  `json:"reasons"`
 }
 
 // Rules are the rules files of the data folder.

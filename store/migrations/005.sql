@@ -30,4 +30,5 @@ CREATE TABLE beside (drive TEXT NOT NULL, path TEXT NOT NULL, PRIMARY KEY (drive
 CREATE TABLE held (
 	id INTEGER PRIMARY KEY AUTOINCREMENT, drive TEXT NOT NULL, path TEXT NOT NULL, -- where it was
 	held TEXT NOT NULL, -- where it is, on the same drive
-	files INTEGER NOT NULL, bytes INTEGER NOT NULL, at INTEGER NOT NULL, until INTEGER NOT NULL, back_at INTEGER NOT NULL DEFAULT 0);
+	files INTEGER NOT NULL, bytes INTEGER NOT NULL, at INTEGER NOT NULL, until INTEGER NOT NULL,
+	reasons TEXT NOT NULL); -- JSON: what was said against those who still need it

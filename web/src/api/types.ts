@@ -48,6 +48,8 @@ export interface Schema {
   setDrive: SetDrive;
   declare: Declare;
   stock: Stock;
+  hold: Hold;
+  heldList: HeldList;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -947,6 +949,28 @@ export interface Health {
     [k: string]: number;
   };
 }
+export interface Hold {
+  reasons: Reason[];
+  days: number;
+}
+export interface Reason {
+  of: string;
+  why: string;
+}
+export interface HeldList {
+  list: HeldRow[];
+}
+export interface HeldRow {
+  id: number;
+  label: string;
+  files: number;
+  bytes: number;
+  since: string;
+  until: string;
+  over: boolean;
+  there: boolean;
+  reasons: Reason[];
+}
 export interface Cleared {
   folder: string;
   safe: boolean;
@@ -960,6 +984,9 @@ export interface Cleared {
   files: number;
   bytes: number;
   read: number;
+  owned: {
+    [k: string]: number;
+  };
   at: string;
 }
 export interface ReadBy {

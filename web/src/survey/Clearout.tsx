@@ -1,11 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
-import type { AskClearout, Cleared as Answer, Started } from "../api/types";
+import type { AskClearout, Cleared as Answer, HeldList, HeldRow, Hold, Started } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { CameOf } from "../frame/Under";
+import { Choose } from "../shared/Choose";
+import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
@@ -16,9 +19,16 @@ export function Clearout() {
   const { data: state } = useAppState();
   const [folder, setFolder] = useState({ path: "", label: "" });
   const [jobID, setJob] = useState("");
+  const [reasons, setReasons] = useState<Record<string, string>>({});
+  const [days, setDays] = useState("30");
+  const [asking, setAsking] = useState(false);
+  const [round, setRound] = useState(0); // the folder that was chosen is not there any more
   const start = useAct(
     (r: AskClearout) => api.post<Started>("/clearout", r),
-    (out) => setJob(out.job.id),
+    (out) => {
+      setJob(out.job.id);
+      setReasons({});
+    },
   );
   const job = state?.jobs.find((j) => j.id === jobID);
   const { data: answer } = useQuery({
@@ -27,18 +37,37 @@ export function Clearout() {
     enabled: job?.state === "done",
   });
   const busy = job?.state === "running";
+  const hold = useAct(
+    (r: Hold) => api.post<HeldList>(`/clearout/${jobID}/hold`, r),
+    () => {
+      setAsking(false);
+      setJob("");
+      setFolder({ path: "", label: "" });
+      setRound((n) => n + 1);
+    },
+  );
+  const open = answer ? needy(answer).filter((of) => !reasons[of]?.trim()) : [];
   const sheet = (
     <CameOf
       job={job}
       says="Every drive is looked through, and every document that changed since it was last read is read again."
       stopped="It was stopped; nothing is known."
       before={
-        <Empty title="May this folder go?">
-          Choose a folder on the right. Every document on the drives is asked whether it reads from it, writes into it,
-          or has its only copy there. Nothing is moved or deleted.
-        </Empty>
+        <div className="min-h-0 overflow-auto" tabIndex={0} role="group" aria-label="Clear out">
+          <div className="h-56">
+            <Empty title="May this folder go?">
+              Choose a folder on the right. Every document on the drives is asked whether it reads from it, writes into
+              it, or has its only copy there. Nothing is moved or deleted.
+            </Empty>
+          </div>
+          <Waits />
+        </div>
       }
-      answer={answer ? <Verdict of={answer} /> : null}
+      answer={
+        answer ? (
+          <Verdict of={answer} reasons={reasons} onReason={(of, why) => setReasons({ ...reasons, [of]: why })} />
+        ) : null
+      }
     />
   );
   return (
@@ -50,13 +79,25 @@ export function Clearout() {
         <>
           <h2 className="text-[22px]">Clear out</h2>
           <Section title="The folder">
-            <FolderPicker onFolder={(path, label) => setFolder({ path, label })} />
+            <FolderPicker key={round} onFolder={(path, label) => setFolder({ path, label })} />
           </Section>
           <Trouble error={start.error} />
           <Acts>
             <p className="truncate font-mono text-[12px] text-faint" {...tip(folder.path)}>
               {folder.path ? folder.label || folder.path.split("/").at(-1) : "no folder chosen"}
             </p>
+            {answer ? (
+              <>
+                <p className="text-[12.5px] text-ink2">
+                  {open.length > 0
+                    ? `Mend what needs it, or say of ${plural(open.length, "of them", "of them")} why that does not count.`
+                    : "It can go to the holding folder of its drive: nothing is erased, and it comes back with one act."}
+                </p>
+                <Button disabled={open.length > 0 || busy} onClick={() => setAsking(true)}>
+                  Put it into the holding folder
+                </Button>
+              </>
+            ) : null}
             <Button
               kind="first"
               disabled={!folder.path || busy || start.isPending}
@@ -65,14 +106,140 @@ export function Clearout() {
               Ask who needs it
             </Button>
           </Acts>
+          <Confirm
+            open={asking}
+            onClose={() => setAsking(false)}
+            title="Take it out of the way?"
+            act="Put it into the holding folder"
+            busy={hold.isPending}
+            onAct={() =>
+              hold.mutate({
+                days: Number(days),
+                reasons: Object.entries(reasons).map(([of, why]) => ({ of, why })),
+              })
+            }
+          >
+            <p className="mb-3">
+              {answer?.label} · {plural(answer?.files ?? 0, "file")} · {bytes(answer?.bytes ?? 0)}. It moves by one
+              rename within its drive and stays whole. Documents that name files in it will miss them until it comes
+              back.
+            </p>
+            <div className="flex items-center gap-2">
+              <span className="text-[12.5px] text-ink2">Not to be erased before</span>
+              <Choose
+                label="How long it is kept"
+                value={days}
+                onChoose={setDays}
+                choices={[
+                  { value: "7", word: "a week" },
+                  { value: "30", word: "30 days" },
+                  { value: "90", word: "90 days" },
+                  { value: "365", word: "a year" },
+                ]}
+              />
+            </div>
+            <Trouble error={hold.error} />
+          </Confirm>
         </>
       }
     />
   );
 }
 
+/** needy are those that need the folder, and all that could not be asked. */
+const needy = (a: Answer) => [
+  ...new Set([...a.readBy.map((r) => r.document), ...a.writtenBy.map((w) => w.document), ...a.unread]),
+];
+
+/** Waits lists what was taken out of the way, and brings it back. */
+function Waits() {
+  const { data } = useQuery({ queryKey: ["state", "held"], queryFn: () => api.get<HeldList>("/held") });
+  const [erasing, setErasing] = useState<HeldRow | null>(null);
+  const back = useAct((id: number) => api.post<HeldList>(`/held/${id}/back`));
+  const erase = useAct(
+    (id: number) => api.post<HeldList>(`/held/${id}/erase`),
+    () => setErasing(null),
+  );
+  if (!data || data.list.length === 0) return null;
+  return (
+    <div className="px-[18px] pb-6">
+      <Section title="In the holding folder" aside={plural(data.list.length, "folder")}>
+        <ul>
+          {data.list.map((h) => (
+            <li key={h.id} className="flex items-center gap-3 border-b border-hair py-1.5">
+              <span className="min-w-0 flex-1">
+                <span className="block truncate font-mono text-[12.5px]" {...tip(h.label)}>
+                  {h.label}
+                </span>
+                <span
+                  className="block truncate text-[12px] text-faint"
+                  {...tip(h.reasons.map((r) => `${r.of}: ${r.why}`).join("\n"))}
+                >
+                  {plural(h.files, "file")} · {bytes(h.bytes)} · since {when(h.since)} ·{" "}
+                  {h.over ? "may be erased" : `kept until ${when(h.until)}`}
+                  {h.there ? "" : " · its drive is not connected, or it was moved"}
+                </span>
+              </span>
+              <Button kind="small" disabled={!h.there || back.isPending} onClick={() => back.mutate(h.id)}>
+                Bring it back
+              </Button>
+              {h.over ? (
+                <Button kind="small" disabled={!h.there} onClick={() => setErasing(h)}>
+                  Erase
+                </Button>
+              ) : null}
+            </li>
+          ))}
+        </ul>
+        <Trouble error={back.error} />
+      </Section>
+      <Confirm
+        open={erasing !== null}
+        onClose={() => setErasing(null)}
+        title="Erase it for good?"
+        act="Erase it"
+        busy={erase.isPending}
+        onAct={() => erasing && erase.mutate(erasing.id)}
+      >
+        <p>
+          {erasing?.label}: {plural(erasing?.files ?? 0, "file")}, {bytes(erasing?.bytes ?? 0)}. This cannot be undone.
+        </p>
+        <Trouble error={erase.error} />
+      </Confirm>
+    </div>
+  );
+}
+
+/** Answered is a line in which one says why somebody's need does not count. */
+function Answered({ of, reasons, onReason }: { of: string } & Answering) {
+  return (
+    <input
+      className="mt-1 w-full rounded-xs border border-rule bg-field px-1.5 py-0.5 text-[12px]"
+      placeholder="it does not count, because …"
+      aria-label={`Why ${of} does not count`}
+      value={reasons[of] ?? ""}
+      onChange={(e) => onReason(of, e.target.value)}
+    />
+  );
+}
+
+interface Answering {
+  reasons: Record<string, string>;
+  onReason: (of: string, why: string) => void;
+}
+
+/** Mends leads to where a document's need is mended. */
+function Mends({ project, to, say }: { project: number | undefined; to: string; say: string }) {
+  if (!project) return null;
+  return (
+    <Link to={`/p/${project}/${to}`} className="shrink-0 text-[12px] text-sea underline underline-offset-2">
+      {say}
+    </Link>
+  );
+}
+
 /** Verdict says whether the folder may go, and who would lose what. */
-function Verdict({ of: a }: { of: Answer }) {
+function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
   const needed = a.readBy.length + a.writtenBy.length > 0;
   const readers = new Map<string, Answer["readBy"]>();
   for (const r of a.readBy) readers.set(r.document, [...(readers.get(r.document) ?? []), r]);
@@ -89,7 +256,7 @@ function Verdict({ of: a }: { of: Answer }) {
           ? `None of ${plural(a.read, "document")} on the drives reads from it or writes into it, and all of them could be read.`
           : !needed
             ? "But not everything that could say so was read: it is not safe to let it go."
-            : `${plural(readers.size, "document reads", "documents read")} from it, ${a.writtenBy.length > 0 ? plural(a.writtenBy.length, "writes", "write") : "none writes"} into it.`}{" "}
+            : `${readers.size === 0 ? "No document reads" : plural(readers.size, "document reads", "documents read")} from it, ${a.writtenBy.length > 0 ? plural(a.writtenBy.length, "place writes", "places write") : "none writes"} into it.`}{" "}
         <span className="text-faint">Asked {when(a.at)}.</span>
       </p>
       {a.onlyCopies.length > 0 ? (
@@ -102,8 +269,12 @@ function Verdict({ of: a }: { of: Answer }) {
           <ul>
             {[...readers].map(([doc, list]) => (
               <li key={doc} className="border-b border-hair py-1.5">
-                <span className="block truncate font-medium" {...tip(doc)}>
-                  {doc}
+                <span className="flex items-baseline gap-3">
+                  <span className="truncate font-medium" {...tip(doc)}>
+                    {doc}
+                  </span>
+                  <Mends project={a.owned[doc]} to="trace" say="copy it in: bring home" />
+                  <Mends project={a.owned[doc]} to="mend" say="point elsewhere" />
                 </span>
                 <ul>
                   {list.slice(0, 20).map((r) => (
@@ -126,6 +297,7 @@ function Verdict({ of: a }: { of: Answer }) {
                     <li className="pl-4 text-[12px] text-faint">and {list.length - 20} more</li>
                   ) : null}
                 </ul>
+                <Answered of={doc} reasons={reasons} onReason={onReason} />
               </li>
             ))}
           </ul>
@@ -136,11 +308,15 @@ function Verdict({ of: a }: { of: Answer }) {
           <ul>
             {a.writtenBy.map((w) => (
               <li key={w.document + w.owner} className="border-b border-hair py-1">
-                <span className="block truncate font-medium" {...tip(w.document)}>
-                  {w.document}
+                <span className="flex items-baseline gap-3">
+                  <span className="truncate font-medium" {...tip(w.document)}>
+                    {w.document}
+                  </span>
+                  <Mends project={a.owned[w.document]} to="points" say="set it to the root" />
                 </span>
                 <span className="pl-4 font-mono text-[12px]">{w.path}</span>{" "}
                 <span className="text-[12px] text-faint">{w.owner}</span>
+                <Answered of={w.document} reasons={reasons} onReason={onReason} />
               </li>
             ))}
           </ul>
@@ -151,11 +327,14 @@ function Verdict({ of: a }: { of: Answer }) {
           <p className="mb-1 text-ink2">Whoever stands here may need the folder and was not heard.</p>
           <ul>
             {a.left.map((u) => (
-              <li key={u.path} className="flex justify-between gap-4 border-b border-hair py-1">
-                <span className="truncate font-mono text-[12px]" {...tip(u.path)}>
-                  {u.path}
+              <li key={u.path} className="border-b border-hair py-1">
+                <span className="flex justify-between gap-4">
+                  <span className="truncate font-mono text-[12px]" {...tip(u.path)}>
+                    {u.path}
+                  </span>
+                  <span className="text-[12px] text-faint">{u.why}</span>
                 </span>
-                <span className="text-[12px] text-faint">{u.why}</span>
+                <Answered of={u.path} reasons={reasons} onReason={onReason} />
               </li>
             ))}
           </ul>
