@@ -218,6 +218,10 @@ func (w *world) trouble() error {
 	if err := os.Remove(w.path(film + "/sound/foghorn_low_02.wav")); err != nil {
 		return err
 	}
+	lastWeek := time.Now().AddDate(0, 0, -7)
+	if err := os.Chtimes(w.path(film+"/cut-03.otio"), lastWeek, lastWeek); err != nil {
+		return err
+	}
 	gull, err := os.ReadFile(w.path(film + "/sound/birds/stern gull 3.wav"))
 	if err != nil {
 		return err

@@ -205,6 +205,9 @@ func (s *snapshot) badges(r *fileRow) []api.Badge {
 		if ref.Loose {
 			add(api.BadgeLoose, "loosely spelled")
 		}
+		if ref.Search != "" {
+			add(api.BadgeSearch, "by a search folder")
+		}
 		if ref.Repaired {
 			add(api.BadgeMended, "mended")
 		}

@@ -163,6 +163,8 @@ func (a *App) routes(g *echo.Group) {
 	p.POST("/undo", post(a.again(true)))
 	p.POST("/redo", post(a.again(false)))
 	p.POST("/write", post(a.write))
+	p.PUT("/search", post(a.setSearch))
+	p.GET("/sibling", get(a.sibling))
 	p.POST("/putback", post(a.putBack))
 	p.GET("/points", get(a.points))
 	p.POST("/points", post(a.setPoints))

@@ -254,8 +254,14 @@ func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log de
 	if err != nil {
 		return trace.Options{}, reach, err
 	}
+	var search []string
+	for _, f := range p.Search {
+		if abs, ok := drive.Abs(reach.Drives, f); ok {
+			search = append(search, abs)
+		}
+	}
 	return trace.Options{
-		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: log.Repairs(reach.Drives),
+		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: log.Repairs(reach.Drives), Search: search,
 		Doubt: memory.Doubt(ctx, reach), Readings: &w.readings,
 	}, reach, nil
 }

@@ -43,7 +43,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	out := api.Summary{
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
-		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, Problems: words.Problems(nil),
+		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, Search: []api.SearchFolder{}, Siblings: []api.Sibling{}, Problems: words.Problems(nil),
 	}
 	if out.LastAct, err = a.lastAct(p, drives); err != nil {
 		return out, err
@@ -52,6 +52,8 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	if err == nil && sealed.Report != nil {
 		out.Sealed, out.Complete = true, sealed.Report.Complete && len(sealed.Report.Problems) == 0
 	}
+	out.Search = searchOf(p, drives)
+	out.Siblings = a.siblings(p)
 	if s.graph == nil {
 		return out, nil
 	}
@@ -97,6 +99,15 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		if d := &g.Documents[r.Doc]; r.State == graph.Inside && !d.Package && !strings.EqualFold(filepath.Ext(d.Path), ".glb") {
 			out.Inside++
 		}
+	}
+	found := map[string]int{}
+	for i := range g.References {
+		if dir := g.References[i].Search; dir != "" {
+			found[dir]++
+		}
+	}
+	for i := range out.Search {
+		out.Search[i].Found = found[out.Search[i].Path]
 	}
 	s.places(&out)
 	s.counts(&out)

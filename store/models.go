@@ -1,6 +1,10 @@
 package store
 
-import "time"
+import (
+	"time"
+
+	"boundcrate/core/drive"
+)
 
 // nanos is a time as the tables keep it: nanoseconds since 1970, 0 for never.
 func nanos(t time.Time) int64 {
@@ -48,6 +52,8 @@ type Project struct {
 	SealedAt  int64  `gorm:"autoCreateTime:false"`
 	CreatedAt int64  `gorm:"autoCreateTime:false"`
 	OpenedAt  int64  `gorm:"autoUpdateTime:false"`
+	// Search are the folders it looks in for what is missing, in order.
+	Search []drive.Path `gorm:"serializer:json"`
 }
 
 // LastSealed is when it was last sealed, zero for never.

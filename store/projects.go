@@ -99,7 +99,7 @@ func (s *Store) AddProject(name string, documents []string, root string, now tim
 	err = s.db.Transaction(func(tx *gorm.DB) error {
 		err := tx.First(&p, "documents = ?", string(key)).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			p = Project{Name: name, Documents: documents, Root: root, CreatedAt: nanos(now), OpenedAt: nanos(now)}
+			p = Project{Name: name, Documents: documents, Root: root, Search: []drive.Path{}, CreatedAt: nanos(now), OpenedAt: nanos(now)}
 			return tx.Create(&p).Error
 		}
 		if err != nil {
@@ -132,6 +132,18 @@ func (s *Store) SetOptions(id int64, options string) error {
 // SetOut keeps where a project is sealed to, and the note that goes along.
 func (s *Store) SetOut(id int64, out, note string) error {
 	return s.set(id, map[string]any{"out": out, "note": note})
+}
+
+// SetSearch keeps the folders a project looks in.
+func (s *Store) SetSearch(id int64, folders []drive.Path) error {
+	if folders == nil {
+		folders = []drive.Path{}
+	}
+	text, err := json.Marshal(folders)
+	if err != nil {
+		return err
+	}
+	return s.set(id, map[string]any{"search": string(text)})
 }
 
 // SetSealed keeps what came of the last seal, as JSON.

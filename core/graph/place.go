@@ -64,6 +64,7 @@ type Place struct {
 	Info     drive.Info // of Path
 	Loose    bool       // found under another spelling of the same name
 	Repaired bool       // found through a repair
+	Search   string     // the search folder it was found through; "" through none
 }
 
 // Network tells an address on the network, which is not fetched.

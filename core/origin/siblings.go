@@ -74,14 +74,19 @@ func Siblings(reach drive.Reach, document string) (list []Sibling) {
 		return nil
 	}
 	slices.SortFunc(list, func(a, b Sibling) int {
-		if c := b.Modified.Compare(a.Modified); c != 0 {
-			return c
+		// What was written in one go, or copied, tells no order by its times.
+		if d := b.Modified.Sub(a.Modified); d > together || d < -together {
+			return int(d / together)
 		}
 		return compareNumbers(b.Path, a.Path)
 	})
 	list[0].Newest = true
 	return list
 }
+
+// together is how near two times may be and tell nothing: copying and coarse file
+// systems (FAT32 keeps two seconds) move them.
+const together = 3 * time.Second
 
 func siblingOf(path, stem, common string, info fs.FileInfo) Sibling {
 	says := stem

@@ -88,7 +88,7 @@ func TestSiblings(t *testing.T) {
 		dir := t.TempDir()
 		for i, n := range c.names {
 			p := coretest.Write(t, filepath.Join(dir, n), "x")
-			if err := os.Chtimes(p, time.Time{}, time.Unix(int64(1_700_000_000+i), 0)); err != nil {
+			if err := os.Chtimes(p, time.Time{}, time.Unix(int64(1_700_000_000+60*i), 0)); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -41,6 +41,9 @@ type Resolver struct {
 	Drives  []drive.Drive
 	Root    string
 	Repairs []Repair // later ones win
+	// Search are folders in which a file is looked for that is not where its name
+	// leads, in order: under its whole relative name, then under its last part.
+	Search []string
 	// Doubt tells that a file found under another spelling is not the one that
 	// was last seen under the spelling asked for: two files whose names differ
 	// in letter case alone, of which one is gone. Nil doubts nothing.
@@ -269,6 +272,9 @@ func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string)
 		unplugged.Path = ""
 		return *unplugged
 	}
+	if q, ok := r.searched(p, ms); ok {
+		return q
+	}
 	for _, m := range ms {
 		if m.alien {
 			continue
@@ -301,6 +307,30 @@ func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string)
 		}
 	}
 	return p
+}
+
+// searched looks through the search folders, in which somebody said that the
+// project's programs look.
+func (r *Resolver) searched(p graph.Place, ms []meaning) (graph.Place, bool) {
+	for _, dir := range r.Search {
+		for _, m := range ms {
+			var names []string
+			if rel, err := filepath.Rel(r.Root, m.path); err == nil && !strings.HasPrefix(rel, "..") && !m.alien {
+				names = append(names, rel)
+			}
+			for _, name := range append(names, filepath.Base(m.path)) {
+				q := p
+				if at := filepath.Join(dir, name); r.look(&q, at) {
+					if r.Doubt != nil && r.Doubt(p.Expected, q.Path, q.Info) {
+						continue
+					}
+					q.Search = dir
+					return q, true
+				}
+			}
+		}
+	}
+	return p, false
 }
 
 // translate lists where a meaning may stand: as it is, then under the drives'

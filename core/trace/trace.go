@@ -28,8 +28,10 @@ type Options struct {
 	Drives  []drive.Drive
 	Root    string // the project folder; "": the common folder of the documents
 	Repairs []resolve.Repair
-	Doubt   func(expected, found string, info drive.Info) bool // see resolve.Resolver
-	Index   index.Index                                        // of the root and the drives; nil: made when it is needed
+	// Search are folders to look in for what is not where its name leads, in order.
+	Search []string
+	Doubt  func(expected, found string, info drive.Info) bool // see resolve.Resolver
+	Index  index.Index                                        // of the root and the drives; nil: made when it is needed
 	// Readings keeps what documents said from one trace to the next; nil keeps
 	// nothing.
 	Readings *Readings
@@ -48,7 +50,7 @@ func (e *Error) Error() string { return "‘" + e.Path + "’ could not be read:
 func (e *Error) Unwrap() error { return e.Err }
 
 func (o Options) resolver(ctx context.Context, root string) *resolve.Resolver {
-	return &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: root, Repairs: o.Repairs, Doubt: o.Doubt, Index: o.Index}
+	return &resolve.Resolver{Context: ctx, Reach: o.Reach, Drives: o.Drives, Root: root, Repairs: o.Repairs, Search: o.Search, Doubt: o.Doubt, Index: o.Index}
 }
 
 // Run traces documents given by absolute paths. A given document that cannot

@@ -65,6 +65,8 @@ type Document struct {
 	Stock        Stock        `json:"stock"`
 	Hold         Hold         `json:"hold"`
 	HeldList     HeldList     `json:"heldList"`
+	SetSearch    SetSearch    `json:"setSearch"`
+	Compared     Compared     `json:"compared"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -238,6 +240,8 @@ type Summary struct {
 	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
 	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
 	Inside      int               `json:"inside"`      // data kept in the texts of documents alone; what packages hold is their nature
+	Search      []SearchFolder    `json:"search"`      // folders it looks in for what is missing, in order
+	Siblings    []Sibling         `json:"siblings"`    // other states of its first document, the latest first, itself among them
 	LastAct     *LastAct          `json:"lastAct"`     // the last writing into its documents that can be put back
 }
 
@@ -364,6 +368,7 @@ const (
 	BadgeLibrary BadgeCode = "library"
 	BadgeStore   BadgeCode = "store"
 	BadgeNewer   BadgeCode = "newer"
+	BadgeSearch  BadgeCode = "search"
 )
 
 // Badge is one remark beside a name.
@@ -792,6 +797,37 @@ type HomePlan struct {
 type HomeMove struct {
 	From string `json:"from"`
 	To   string `json:"to"`
+}
+
+// SearchFolder is a folder in which a project looks, with what it finds there.
+type SearchFolder struct {
+	Path  string `json:"path"`
+	Label string `json:"label"`
+	Found int    `json:"found"` // references
+}
+
+// SetSearch sets the folders a project looks in, in order.
+type SetSearch struct {
+	Folders []string `json:"folders"`
+}
+
+// Sibling is a state of a document, of those that lie beside one another.
+type Sibling struct {
+	Path     string    `json:"path"`
+	Name     string    `json:"name"`
+	Modified time.Time `json:"modified"`
+	Size     int64     `json:"size"`
+	Newest   bool      `json:"newest"`
+	Own      bool      `json:"own"` // it is the project's
+}
+
+// Compared is how another state of a document differs from the project's.
+type Compared struct {
+	References int      `json:"references"`
+	Missing    int      `json:"missing"`
+	Came       []string `json:"came"` // files that only the other names, by their drives' names
+	Went       []string `json:"went"` // files that only the project's names
+	Same       int      `json:"same"`
 }
 
 // Points are the places of a project's documents that tell where new material

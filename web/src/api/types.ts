@@ -50,6 +50,8 @@ export interface Schema {
   stock: Stock;
   hold: Hold;
   heldList: HeldList;
+  setSearch: SetSearch;
+  compared: Compared;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -184,6 +186,8 @@ export interface Summary {
   sealedGone: boolean;
   sealedStale: number;
   inside: number;
+  search: SearchFolder[];
+  siblings: Sibling[];
   lastAct: LastAct | null;
 }
 export interface StateCount {
@@ -261,6 +265,19 @@ export interface Apart {
   found: string;
   gone: boolean;
 }
+export interface SearchFolder {
+  path: string;
+  label: string;
+  found: number;
+}
+export interface Sibling {
+  path: string;
+  name: string;
+  modified: string;
+  size: number;
+  newest: boolean;
+  own: boolean;
+}
 export interface LastAct {
   id: number;
   say: string;
@@ -329,7 +346,8 @@ export interface Badge {
     | "other-project"
     | "library"
     | "store"
-    | "newer";
+    | "newer"
+    | "search";
   text: string;
 }
 export interface WantedList {
@@ -970,6 +988,16 @@ export interface HeldRow {
   over: boolean;
   there: boolean;
   reasons: Reason[];
+}
+export interface SetSearch {
+  folders: string[];
+}
+export interface Compared {
+  references: number;
+  missing: number;
+  came: string[];
+  went: string[];
+  same: number;
 }
 export interface Cleared {
   folder: string;

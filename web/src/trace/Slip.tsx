@@ -16,6 +16,7 @@ import { PathCompare } from "../shared/PathCompare";
 import { Picture, Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
 import { length, bytes, plural, when } from "../shared/words";
+import { SearchFolders, Siblings } from "./Around";
 
 /** Slip is everything about the selected file, or about the project when none is. */
 export function Slip({
@@ -81,6 +82,8 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
         <code className="block font-mono text-[12px] break-words">{summary.project.rootName}</code>
         {summary.states.some((s) => s.state === "away") ? <Home id={summary.project.id} /> : null}
       </Section>
+      <Siblings summary={summary} />
+      <SearchFolders summary={summary} />
       <Acts>
         <LastWritten id={summary.project.id} summary={summary} />
         <Button kind="first" onClick={() => void go(`/p/${summary.project.id}/${next.path}`)}>

@@ -1,0 +1,142 @@
+package server
+
+import (
+	"net/http"
+	"path/filepath"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/origin"
+	"boundcrate/core/trace"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// searchOf are the folders a project looks in.
+func searchOf(p store.Project, drives []drive.Drive) []api.SearchFolder {
+	list := []api.SearchFolder{}
+	for _, f := range p.Search {
+		if abs, ok := drive.Abs(drives, f); ok {
+			list = append(list, api.SearchFolder{Path: abs, Label: drive.Label(drives, abs)})
+		}
+	}
+	return list
+}
+
+// setSearch sets the folders a project looks in for what is not where its name
+// leads.
+func (a *App) setSearch(c *echo.Context, in api.SetSearch) (api.Started, error) {
+	p, _, err := a.open(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	var list []drive.Path
+	for _, f := range in.Folders {
+		f = filepath.Clean(f)
+		at := drive.At(reach.Drives, f)
+		if slices.Contains(list, at) {
+			continue
+		}
+		if !slices.Contains(p.Search, at) { // one that was there may be on a drive that is out
+			info, err := reach.Stat(f)
+			if err != nil {
+				return api.Started{}, err
+			}
+			if !info.Mode.IsDir() {
+				return api.Started{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, f)+"’ is a file.")
+			}
+		}
+		list = append(list, at)
+	}
+	if err := a.store.SetSearch(p.ID, list); err != nil {
+		return api.Started{}, err
+	}
+	return a.startTrace(p.ID)
+}
+
+// mostSiblings bounds how many states of a document are shown.
+const mostSiblings = 30
+
+// siblings are the states of a project's first document, the latest first.
+func (a *App) siblings(p store.Project) []api.Sibling {
+	list := []api.Sibling{}
+	reach, err := a.reach()
+	if err != nil {
+		return list
+	}
+	found := origin.Siblings(reach, p.Documents[0])
+	for _, s := range found[:min(len(found), mostSiblings)] {
+		list = append(list, api.Sibling{Path: s.Path, Name: filepath.Base(s.Path), Modified: s.Modified, Size: s.Size, Newest: s.Newest, Own: s.Path == p.Documents[0]})
+	}
+	return list
+}
+
+// mostDiffering bounds how many files a comparison lists on each side.
+const mostDiffering = 200
+
+// sibling tells how another state of a project's document differs from it.
+func (a *App) sibling(c *echo.Context) (api.Compared, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Compared{}, err
+	}
+	path := filepath.Clean(c.QueryParam("path"))
+	if !slices.ContainsFunc(a.siblings(p), func(x api.Sibling) bool { return x.Path == path }) {
+		return api.Compared{}, store.ErrNotFound
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return api.Compared{}, err
+	}
+	defer memory.Close()
+	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
+	if err != nil {
+		return api.Compared{}, err
+	}
+	o.Readings = nil // it is no document of the project
+	g, err := trace.Run(c.Request().Context(), o, path)
+	if err != nil {
+		return api.Compared{}, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
+	}
+	out := api.Compared{References: len(g.References), Came: []string{}, Went: []string{}}
+	named := func(g *graph.Graph) map[string]string {
+		list := map[string]string{}
+		for i := range g.Files {
+			if f := &g.Files[i]; len(f.Refs) > 0 {
+				list[f.At.String()] = f.Shown()
+			}
+		}
+		return list
+	}
+	for i := range g.Files {
+		if f := &g.Files[i]; len(f.Refs) > 0 && f.State == graph.Missing {
+			out.Missing++
+		}
+	}
+	// Of the project only what its first document names counts, and what hangs on it.
+	ours, theirs := named(s.graph), named(g)
+	for k, shown := range theirs {
+		if _, both := ours[k]; both {
+			out.Same++
+		} else {
+			out.Came = append(out.Came, drive.Label(s.drives, shown))
+		}
+	}
+	for k, shown := range ours {
+		if _, both := theirs[k]; !both {
+			out.Went = append(out.Went, drive.Label(s.drives, shown))
+		}
+	}
+	slices.Sort(out.Came)
+	slices.Sort(out.Went)
+	out.Came, out.Went = out.Came[:min(len(out.Came), mostDiffering)], out.Went[:min(len(out.Went), mostDiffering)]
+	return out, nil
+}
