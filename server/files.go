@@ -363,7 +363,14 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 				_, dir := s.place(r)
 				return drive.Within(v, dir) && s.state(r) != graph.Missing
 			},
-			"document": func(r *fileRow, v string) bool { return doc(r) == v },
+			"document": func(r *fileRow, v string) bool { // any that names it
+				if r.file == graph.None {
+					return doc(r) == v
+				}
+				return slices.ContainsFunc(s.graph.Files[r.file].Refs, func(k graph.RefID) bool {
+					return s.graph.Documents[s.graph.References[k].Doc].Path == v
+				})
+			},
 			"badge": func(r *fileRow, v string) bool {
 				return slices.ContainsFunc(s.badges(r), func(b api.Badge) bool { return string(b.Code) == v })
 			},

@@ -164,6 +164,7 @@ func (a *App) routes(g *echo.Group) {
 	p.POST("/redo", post(a.again(false)))
 	p.POST("/write", post(a.write))
 	p.PUT("/search", post(a.setSearch))
+	p.GET("/spread", get(a.spread))
 	p.GET("/sibling", get(a.sibling))
 	p.POST("/putback", post(a.putBack))
 	p.GET("/points", get(a.points))

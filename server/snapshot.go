@@ -66,6 +66,7 @@ type snapshot struct {
 
 	wanted atomic.Pointer[wantedTable] // made when it is first asked for
 	since  atomic.Pointer[since]       // the same
+	spread atomic.Pointer[api.Spread]  // the same
 }
 
 // finds is what the last search found for a project.

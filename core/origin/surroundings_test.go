@@ -181,3 +181,67 @@ func TestCompanionsApart(t *testing.T) {
 		t.Error(s)
 	}
 }
+
+// The bytes of a spread are those of its files, once each, as du --apparent-size
+// counts them, on every level; and its threads are those of each document's own.
+func TestSpreadAddsUp(t *testing.T) {
+	dir := t.TempDir()
+	var list []string
+	for i := range 300 {
+		p := fmt.Sprintf("bench/film/reel %d/day %d/take %d.wav", i%3, i%17, i)
+		coretest.Write(t, filepath.Join(dir, p), strings.Repeat("x", 1+i*7%501))
+		list = append(list, fmt.Sprintf("reel %d/day %d/take %d.wav", i%3, i%17, i))
+	}
+	coretest.Write(t, filepath.Join(dir, "bench/downloads/flare.png"), "tiny")
+	list = append(list, "../downloads/flare.png", list[0])
+	doc := coretest.Write(t, filepath.Join(dir, "bench/film/list.csv"), "path\n"+strings.Join(list, "\n")+"\n")
+	drives := []drive.Drive{{ID: "b", Name: "Bench", Dir: filepath.Join(dir, "bench")}}
+	g, j := judge(t, filepath.Dir(doc), origin.Options{Drives: drives}, doc)
+	tree := origin.Tree(g, drives, nil)
+	if len(tree) != 1 || tree[0].Files != 301 {
+		t.Fatal(len(tree), tree[0].Files)
+	}
+	dump := false
+	var check func(n origin.Node)
+	check = func(n origin.Node) {
+		dump = dump || n.Kind == origin.DumpPlace
+		if n.More == 0 && n.Name != "" {
+			var bytes int64
+			err := filepath.WalkDir(n.Path, func(p string, d os.DirEntry, err error) error {
+				if err == nil && !d.IsDir() && p != doc {
+					info, _ := d.Info()
+					bytes += info.Size()
+				}
+				return err
+			})
+			if err != nil || bytes != n.Bytes {
+				t.Errorf("%s has %d bytes, %d are drawn (%v)", n.Path, bytes, n.Bytes, err)
+			}
+		}
+		if len(n.Nodes) > 0 {
+			var bytes int64
+			files := 0
+			for _, c := range n.Nodes {
+				bytes, files = bytes+c.Bytes, files+c.Files
+				check(c)
+			}
+			if bytes != n.Bytes || files != n.Files {
+				t.Errorf("%s: %d files and %d bytes, in its folders %d and %d", n.Path, n.Files, n.Bytes, files, bytes)
+			}
+		}
+	}
+	check(tree[0])
+	if !dump {
+		t.Error("a tiny dumping ground is not drawn")
+	}
+	var threads, places int64
+	for _, th := range origin.Threads(g, j, drives) {
+		threads += th.Bytes
+	}
+	for _, p := range j.Places {
+		places += p.Bytes
+	}
+	if threads != places || threads != tree[0].Bytes {
+		t.Errorf("threads %d, places %d, tree %d bytes", threads, places, tree[0].Bytes)
+	}
+}

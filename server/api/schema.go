@@ -35,7 +35,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[graph.Class]():         {graph.Material, graph.AsDocument, graph.Rebuildable, graph.Companion},
 	reflect.TypeFor[graph.Origin]():        {graph.OfProject, graph.OfOtherProject, graph.OfLibrary, graph.OfStore, graph.OfDump, graph.Loose, graph.Nowhere},
 	reflect.TypeFor[graph.Flag]():          {graph.Outside, graph.OtherDrive, graph.OtherProject, graph.InnerFolder, graph.Absent},
-	reflect.TypeFor[origin.PlaceKind]():    {origin.OwnPlace, origin.ProjectPlace, origin.LibraryPlace, origin.DumpPlace, origin.OtherPlace, origin.UnpluggedPlace, origin.MissingPlace},
+	reflect.TypeFor[origin.PlaceKind]():    {origin.PlaceKind(""), origin.OwnPlace, origin.ProjectPlace, origin.LibraryPlace, origin.DumpPlace, origin.OtherPlace, origin.UnpluggedPlace, origin.MissingPlace},
 	reflect.TypeFor[origin.WarningCode]():  {origin.Scattered, origin.DumpingGround, origin.NothingRecognised, origin.Guessed, origin.UnreadableFolder, origin.SharedFolder, origin.SlowDrive, origin.SyncedFolder, origin.SiblingNewer},
 	reflect.TypeFor[origin.DeclaredKind](): {origin.DeclaredKind(""), origin.AsLibrary, origin.AsStore},
 	reflect.TypeFor[inside.Why]():          {inside.Free, inside.NotOurs, inside.NoPlace, inside.Frames, inside.Unsaved, inside.Unsayable},

@@ -67,6 +67,7 @@ type Document struct {
 	HeldList     HeldList     `json:"heldList"`
 	SetSearch    SetSearch    `json:"setSearch"`
 	Compared     Compared     `json:"compared"`
+	Spread       Spread       `json:"spread"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -797,6 +798,41 @@ type HomePlan struct {
 type HomeMove struct {
 	From string `json:"from"`
 	To   string `json:"to"`
+}
+
+// Spread is where a project's material lies: as folders within one another, and as
+// what each document uses of each place.
+type Spread struct {
+	Snapshot  int           `json:"snapshot"`
+	Drives    []SpreadDrive `json:"drives"`
+	Missing   int           `json:"missing"`   // files
+	LastSeen  int64         `json:"lastSeen"`  // bytes the missing ones had
+	Documents []SpreadEnd   `json:"documents"` // those that use the most
+	Places    []SpreadEnd   `json:"places"`
+	Threads   []SpreadLine  `json:"threads"`
+}
+
+// SpreadDrive is a drive with the folders that are used of it.
+type SpreadDrive struct {
+	Name string      `json:"name"`
+	Out  bool        `json:"out"` // not connected
+	Tree origin.Node `json:"tree"`
+}
+
+// SpreadEnd is an end of threads: a document, or a place.
+type SpreadEnd struct {
+	Name string           `json:"name"`
+	Path string           `json:"path"` // "" of what is gathered, or missing
+	Kind origin.PlaceKind `json:"kind"` // of a place
+	More int              `json:"more"` // how many are gathered in it
+}
+
+// SpreadLine is how much a document uses of a place, by their numbers.
+type SpreadLine struct {
+	Document int   `json:"document"`
+	Place    int   `json:"place"`
+	Files    int   `json:"files"`
+	Bytes    int64 `json:"bytes"`
 }
 
 // SearchFolder is a folder in which a project looks, with what it finds there.

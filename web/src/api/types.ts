@@ -52,6 +52,7 @@ export interface Schema {
   heldList: HeldList;
   setSearch: SetSearch;
   compared: Compared;
+  spread: Spread;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -217,7 +218,7 @@ export interface Place {
   drive: string;
   folder: string;
   path: string;
-  kind: "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
+  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
   files: number;
   bytes: number;
   connected: boolean;
@@ -998,6 +999,41 @@ export interface Compared {
   came: string[];
   went: string[];
   same: number;
+}
+export interface Spread {
+  snapshot: number;
+  drives: SpreadDrive[];
+  missing: number;
+  lastSeen: number;
+  documents: SpreadEnd[];
+  places: SpreadEnd[];
+  threads: SpreadLine[];
+}
+export interface SpreadDrive {
+  name: string;
+  out: boolean;
+  tree: Node;
+}
+export interface Node {
+  name: string;
+  path: string;
+  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
+  files: number;
+  bytes: number;
+  nodes: Node[];
+  more: number;
+}
+export interface SpreadEnd {
+  name: string;
+  path: string;
+  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
+  more: number;
+}
+export interface SpreadLine {
+  document: number;
+  place: number;
+  files: number;
+  bytes: number;
 }
 export interface Cleared {
   folder: string;

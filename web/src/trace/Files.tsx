@@ -89,7 +89,7 @@ const columns: Column<Row>[] = [
 ];
 
 const groups = ["state", "place", "kind", "document"].map((value) => ({ value, word: value }));
-const facets = ["state", "kind", "place", "badge"] as const;
+const facets = ["state", "kind", "place", "document", "badge"] as const;
 
 const mark = (r: Row | null, group: string) => <Mark state={r?.state ?? group} />;
 

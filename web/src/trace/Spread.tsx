@@ -1,8 +1,17 @@
-import type { Place, Summary } from "../api/types";
+import { useQuery } from "@tanstack/react-query";
+import { hierarchy, treemap, treemapSquarify, type HierarchyRectangularNode } from "d3-hierarchy";
+import { useLayoutEffect, useRef, useState, type RefObject } from "react";
+
+import { api } from "../api/client";
+import type { Node, Spread as Answer, SpreadDrive, Summary } from "../api/types";
+import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
+import { Threads } from "./Threads";
+import type { nowhere } from "./Trace";
 
-const looks: Record<string, string> = {
+export const looks: Record<Node["kind"], string> = {
+  "": "bg-band border-rule",
   own: "bg-ink text-sheet border-ink",
   project: "bg-field hatch-sea border-sea",
   dump: "bg-field hatch-ochre border-ochre",
@@ -11,117 +20,259 @@ const looks: Record<string, string> = {
   unplugged: "border-dashed border-ochre",
   missing: "hatch-rust border-rust",
 };
-const says: Record<string, string> = {
+const says: Record<Node["kind"], string> = {
+  "": "of several kinds",
   own: "the project's own folder",
   project: "another project's folder",
   dump: "a dumping ground",
-  library: "a library",
+  library: "a library or managed store",
   other: "elsewhere",
   unplugged: "not connected",
   missing: "not found anywhere",
 };
 
-// Roots of bytes keep small places wide enough to read and to click.
-const weight = (p: Place) => Math.max(12, Math.sqrt(Math.max(p.bytes, 1)) / 100);
+/** Narrows is what the picture narrows the ledger to. */
+export type Narrows = (narrow: Partial<typeof nowhere>) => void;
 
-/** Spread is the picture of where a project's material lives: drives side by side, folders in them by their bytes. */
+/** useWidth is an element's width, also when the window changes. */
+export function useWidth(): [RefObject<HTMLDivElement | null>, number] {
+  const at = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useLayoutEffect(() => {
+    const e = at.current;
+    if (!e) return;
+    const watch = new ResizeObserver(() => setWidth(e.clientWidth));
+    watch.observe(e);
+    setWidth(e.clientWidth);
+    return () => watch.disconnect();
+  }, []);
+  return [at, width];
+}
+
+/** How the picture is drawn is remembered for all projects, on this machine. */
+const kept = "boundcrate.spread";
+
+/** useForm is how the spread is drawn, and its switch. */
+export function useForm() {
+  const [form, setForm] = useState(() => localStorage.getItem(kept) ?? "folders");
+  const choose = (to: string) => {
+    localStorage.setItem(kept, to);
+    setForm(to);
+  };
+  return {
+    form,
+    choice: (
+      <Choose
+        label="How the spread is drawn"
+        value={form}
+        onChoose={choose}
+        choices={[
+          { value: "folders", word: "folders", tip: "Folders by their bytes" },
+          { value: "large", word: "larger", tip: "Folders within folders" },
+          { value: "threads", word: "threads", tip: "From documents to places" },
+        ]}
+      />
+    ),
+  };
+}
+
+/** Spread is the picture of where a project's material lives: folders by their bytes, or threads from documents. */
 export function Spread({
   summary,
-  chosen,
-  onPlace,
-  onMissing,
+  form,
+  at,
+  onOnly,
 }: {
   summary: Summary;
-  chosen: string;
-  onPlace: (path: string) => void;
-  onMissing: () => void;
+  form: string;
+  at: { place: string; document: string };
+  onOnly: Narrows;
 }) {
-  const drives = new Map<string, Place[]>();
-  for (const p of summary.places) {
-    const key = p.kind === "missing" ? "" : p.drive || "No drive";
-    drives.set(key, [...(drives.get(key) ?? []), p]);
-  }
-  const missing = drives.get("");
-  drives.delete("");
-  const all = [...drives.entries()];
-  if (missing) all.push(["", missing]);
-  const total = all.reduce((n, [, ps]) => n + ps.reduce((m, p) => m + weight(p), 0), 0);
+  const id = summary.project.id;
+  const [ref, width] = useWidth();
+  const { data } = useQuery({
+    queryKey: ["project", id, "/spread", summary.snapshot],
+    queryFn: () => api.get<Answer>(`/projects/${id}/spread`),
+    enabled: summary.snapshot > 0,
+    placeholderData: (old) => old,
+  });
   return (
-    <section aria-label="Spread" className="flex gap-2.5 px-[18px] pb-3">
-      {all.map(([drive, places]) => {
-        const sum = places.reduce((n, p) => n + p.bytes, 0);
-        const out = places.every((p) => p.kind === "unplugged");
-        const [first, ...rest] = places;
-        const stack = rest.length > 2 ? [rest.slice(0, 2), rest.slice(2)] : [rest];
-        return (
-          <div
-            key={drive}
-            className="min-w-[136px]"
-            style={{ flexGrow: places.reduce((m, p) => m + weight(p), 0) / total, flexBasis: 0 }}
-          >
-            <h2 className={`caps truncate pb-0.5 text-[13px] ${out ? "text-ochre" : ""}`}>
-              {drive || "No place"}{" "}
-              <span className="font-mono text-[11px] font-normal tracking-normal text-faint normal-case">
-                {drive === "" ? "" : out ? "unplugged" : bytes(sum)}
-              </span>
-            </h2>
-            <div
-              className={`flex h-[78px] gap-[3px] border-t-[1.5px] pt-[3px] ${out ? "border-dashed border-ochre" : "border-ink"}`}
-            >
-              {first ? (
-                <Block
-                  place={first}
-                  on={chosen !== "" && chosen === first.path}
-                  onClick={() =>
-                    first.kind === "missing" ? onMissing() : onPlace(chosen === first.path ? "" : first.path)
-                  }
-                />
-              ) : null}
-              {stack.map((col, i) =>
-                col.length > 0 ? (
-                  <div
-                    key={i}
-                    className="flex min-w-0 flex-col gap-[3px]"
-                    style={{ flexGrow: col.reduce((m, p) => m + weight(p), 0), flexBasis: 0 }}
-                  >
-                    {col.map((p) => (
-                      <Block
-                        key={p.path + p.kind}
-                        place={p}
-                        on={chosen === p.path}
-                        tight={col.length > 1}
-                        onClick={() => onPlace(chosen === p.path ? "" : p.path)}
-                      />
-                    ))}
-                  </div>
-                ) : null,
-              )}
-            </div>
-          </div>
-        );
-      })}
+    <section aria-label="Spread" className="px-[18px] pb-3">
+      <div ref={ref}>
+        {data && width > 0 ? (
+          form === "threads" ? (
+            <Threads spread={data} width={width} at={at} onOnly={onOnly} />
+          ) : (
+            <Drives spread={data} width={width} tall={form === "large"} chosen={at.place} onOnly={onOnly} />
+          )
+        ) : (
+          <div className="h-[101px]" />
+        )}
+      </div>
     </section>
   );
 }
 
-function Block({ place, on, tight, onClick }: { place: Place; on: boolean; tight?: boolean; onClick: () => void }) {
-  const name = place.kind === "missing" ? "missing" : place.folder;
-  const what = `${plural(place.files, "file")}${place.bytes > 0 ? ` · ${place.kind === "missing" ? "last seen " : ""}${bytes(place.bytes)}` : ""}`;
+const gap = 10;
+const least = 136;
+
+/** Drives stand side by side; roots of bytes keep small ones wide enough to read and to click. */
+function Drives({
+  spread,
+  width,
+  tall,
+  chosen,
+  onOnly,
+}: {
+  spread: Answer;
+  width: number;
+  tall: boolean;
+  chosen: string;
+  onOnly: Narrows;
+}) {
+  const height = tall ? 300 : 78;
+  const missing = spread.missing > 0;
+  const root = (bytes: number) => Math.max(12, Math.sqrt(Math.max(bytes, 1)) / 100);
+  const weights = spread.drives.map((d) => apart(d.tree).reduce((sum, n) => sum + root(n.bytes), 0));
+  if (missing) weights.push(root(spread.lastSeen));
+  const sum = weights.reduce((n, w) => n + w, 0);
+  const room = Math.max(0, width - gap * (weights.length - 1) - least * weights.length);
+  const wide = (i: number) => least + (room * (weights[i] ?? 0)) / sum;
+  return (
+    <div className="flex" style={{ gap }}>
+      {spread.drives.map((d, i) => (
+        <Drive
+          key={d.tree.path}
+          drive={d}
+          width={Math.floor(wide(i))}
+          height={height}
+          tall={tall}
+          chosen={chosen}
+          onOnly={onOnly}
+        />
+      ))}
+      {missing ? (
+        <div style={{ width: Math.floor(wide(weights.length - 1)) }}>
+          <h2 className="caps pb-0.5 text-[13px]">No place</h2>
+          <div className="border-t-[1.5px] border-ink pt-[3px]">
+            <button
+              type="button"
+              onClick={() => onOnly({ state: "missing" })}
+              style={{ height }}
+              className={`flex w-full flex-col overflow-hidden border px-1.5 py-1 text-left ${looks.missing}`}
+              {...tip(`${plural(spread.missing, "file")} not found anywhere`)}
+            >
+              <span className="font-mono text-[11.5px] leading-[1.35] font-medium">missing</span>
+              <span className="text-[11px] leading-[1.35] text-ink2">
+                {plural(spread.missing, "file")}
+                {spread.lastSeen > 0 ? ` · last seen ${bytes(spread.lastSeen)}` : ""}
+              </span>
+            </button>
+          </div>
+        </div>
+      ) : null}
+    </div>
+  );
+}
+
+type Box = HierarchyRectangularNode<Node>;
+
+/** What is dangerous is drawn at least this large, as a share of its drive. */
+const visible = { low: 0.18, tall: 0.07 };
+
+/** apart leaves out folders that hold things of several kinds: what is in them stands there by itself. */
+const apart = (n: Node, top = true): Node[] =>
+  n.nodes.length > 0 && (top || n.kind === "")
+    ? n.nodes
+        .flatMap((c) => apart(c, false))
+        .map((c) => (top ? c : { ...c, name: [n.name, c.name].filter(Boolean).join("/") }))
+    : [{ ...n, nodes: [] }];
+
+function Drive({
+  drive: d,
+  width,
+  height,
+  tall,
+  chosen,
+  onOnly,
+}: {
+  drive: SpreadDrive;
+  width: number;
+  height: number;
+  tall: boolean;
+  chosen: string;
+  onOnly: Narrows;
+}) {
+  const total = Math.max(d.tree.bytes, 1);
+  const floor = total * (tall ? visible.tall : visible.low);
+  const root = hierarchy(tall ? d.tree : { ...d.tree, nodes: apart(d.tree) }, (n) => n.nodes)
+    .sum((n) => (n.nodes.length > 0 ? 0 : Math.max(n.bytes, n.kind === "own" || n.kind === "" ? 1 : floor)))
+    .sort((a, b) => (b.value ?? 0) - (a.value ?? 0));
+  const map = treemap<Node>()
+    .tile(treemapSquarify)
+    .size([width, height])
+    .paddingInner(3)
+    .paddingTop((n) => (n.depth > 0 ? 34 : 0))
+    .paddingLeft((n) => (n.depth > 0 ? 4 : 0))
+    .paddingRight((n) => (n.depth > 0 ? 4 : 0))
+    .paddingBottom((n) => (n.depth > 0 ? 4 : 0))
+    .round(true)(root);
+  // As deep as fits: a folder is opened only where its folders can be read.
+  const opens = (b: Box) =>
+    b.depth === 0 || ((b.children?.length ?? 0) > 1 && b.y1 - b.y0 > 92 && b.x1 - b.x0 > 150 && b.depth < 4);
+  const drawn: Box[] = [];
+  const walk = (b: Box) => {
+    if (b.depth > 0) drawn.push(b);
+    if (opens(b)) b.children?.forEach(walk);
+  };
+  walk(map);
+  if (drawn.length === 0) drawn.push(map);
+  return (
+    <div style={{ width }} className="shrink-0">
+      <h2 className={`caps truncate pb-0.5 text-[13px] ${d.out ? "text-ochre" : ""}`}>
+        {d.name}{" "}
+        <span className="font-mono text-[11px] font-normal tracking-normal text-faint normal-case">
+          {d.out ? "unplugged" : bytes(d.tree.bytes)}
+        </span>
+      </h2>
+      <div className={`border-t-[1.5px] pt-[3px] ${d.out ? "border-dashed border-ochre" : "border-ink"}`}>
+        <div className="relative" style={{ height }}>
+          {drawn.map((b, i) => (
+            <Block key={i} box={b} open={opens(b) && b.depth > 0} chosen={chosen} onOnly={onOnly} />
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Block({ box: b, open, chosen, onOnly }: { box: Box; open: boolean; chosen: string; onOnly: Narrows }) {
+  const n = b.data;
+  const on = chosen !== "" && chosen === n.path;
+  const w = b.x1 - b.x0;
+  const h = b.y1 - b.y0;
+  const name = n.more > 0 ? `and ${n.more} more` : n.name || "in it";
+  const what = `${plural(n.files, "file")}${n.bytes > 0 ? ` · ${bytes(n.bytes)}` : ""}`;
   return (
     <button
       type="button"
       aria-pressed={on}
-      onClick={onClick}
-      {...tip(`${place.path}\n${says[place.kind] ?? ""}, ${plural(place.files, "file")}, ${exact(place.bytes)}`)}
-      style={{ flexGrow: weight(place), flexBasis: 0 }}
-      className={`flex min-w-0 flex-col overflow-hidden border px-1.5 text-left ${tight ? "min-h-[35px] justify-center" : "min-h-0 py-1"} ${looks[place.kind] ?? ""} ${on ? "outline-2 outline-offset-1 outline-sea" : ""}`}
+      aria-label={`${name}, ${says[n.kind]}, ${what}`}
+      onClick={() => onOnly({ place: on ? "" : n.path })}
+      {...tip(`${n.path}\n${says[n.kind]}, ${plural(n.files, "file")}, ${exact(n.bytes)}`)}
+      style={{ left: b.x0, top: b.y0, width: w, height: h }}
+      className={`absolute flex flex-col overflow-hidden border text-left ${w < 24 ? "" : "px-1.5"} ${h < 40 ? "justify-center" : "py-1"} ${open ? "border-ink2 bg-band text-ink" : looks[n.kind]} ${on ? "outline-2 outline-offset-1 outline-sea" : ""}`}
     >
-      <span className="block w-full truncate font-mono text-[11.5px] leading-[1.35] font-medium">{name}</span>
-      <span
-        className={`block w-full truncate text-[11px] leading-[1.35] ${place.kind === "own" ? "opacity-75" : "text-ink2"}`}
-      >
-        {what}
-      </span>
+      {w > 30 && h > 14 ? (
+        <span className="block w-full truncate font-mono text-[11.5px] leading-[1.35] font-medium">{name}</span>
+      ) : null}
+      {w > 50 && h > 30 ? (
+        <span
+          className={`block w-full truncate text-[11px] leading-[1.35] ${n.kind === "own" && !open ? "opacity-75" : "text-ink2"}`}
+        >
+          {what}
+        </span>
+      ) : null}
     </button>
   );
 }

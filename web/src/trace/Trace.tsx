@@ -5,11 +5,11 @@ import { usePlace } from "../shared/place";
 import { Documents } from "./Documents";
 import { Files } from "./Files";
 import { Slip } from "./Slip";
-import { Spread } from "./Spread";
+import { Spread, useForm } from "./Spread";
 import { Verdict } from "./Verdict";
 
 /** nowhere narrows the list to nothing: every way to narrow it starts from here. */
-export const nowhere = { state: "", kind: "", place: "", badge: "", filter: "", list: "" };
+export const nowhere = { state: "", kind: "", place: "", document: "", badge: "", filter: "", list: "" };
 
 /** Trace: what does it use, and where does that live? */
 export function Trace() {
@@ -17,17 +17,18 @@ export function Trace() {
   const place = usePlace();
   const { data: summary } = useSummary(id);
   const selected = place.get("sel");
+  const { form, choice } = useForm();
   if (!summary) return null;
   const only = (narrow: Partial<typeof nowhere>) => place.set({ ...nowhere, ...narrow });
   const List = place.get("list") === "documents" ? Documents : Files;
   const sheet = (
     <>
-      <Verdict summary={summary} onOnly={only} />
+      <Verdict summary={summary} onOnly={only} aside={choice} />
       <Spread
+        form={form}
         summary={summary}
-        chosen={place.get("place")}
-        onPlace={(p) => only({ place: p })}
-        onMissing={() => only({ state: "missing" })}
+        at={{ place: place.get("place"), document: place.get("document") }}
+        onOnly={only}
       />
       <List
         id={id}

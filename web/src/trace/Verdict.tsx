@@ -20,7 +20,15 @@ const told = new Set<Summary["warnings"][number]["code"]>([
 type Narrow = Partial<typeof nowhere>;
 
 /** Verdict says the state of the project in a sentence or two, worst first. */
-export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow: Narrow) => void }) {
+export function Verdict({
+  summary,
+  onOnly,
+  aside,
+}: {
+  summary: Summary;
+  onOnly: (narrow: Narrow) => void;
+  aside: ReactNode;
+}) {
   const of = (state: string) => summary.states.find((s) => s.state === state)?.files ?? 0;
   const kinds = summary.missing.map((m) => m.word).join(", ");
   const parts: ReactNode[] = [];
@@ -89,6 +97,7 @@ export function Verdict({ summary, onOnly }: { summary: Summary; onOnly: (narrow
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
   return (
     <div className="px-[18px] pt-3 pb-2 text-[15px] leading-snug">
+      <div className="float-right ml-4">{aside}</div>
       {parts.length === 0 ? (
         <p>
           <b className="font-semibold text-moss">Everything is here.</b>{" "}

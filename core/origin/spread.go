@@ -1,0 +1,214 @@
+package origin
+
+import (
+	"cmp"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+)
+
+// Node is a folder of the spread, with those in it that are large enough to be
+// drawn.
+type Node struct {
+	Name  string    `json:"name"` // below the node above: several folders that hold nothing else are one
+	Path  string    `json:"path"` // absolute
+	Kind  PlaceKind `json:"kind"` // whose all that lies there is; "" where it differs
+	Files int       `json:"files"`
+	Bytes int64     `json:"bytes"`
+	Nodes []Node    `json:"nodes"`
+	// More are folders too small to be drawn, as one node: how many, with their
+	// files and bytes.
+	More int `json:"more"`
+}
+
+// Thread is how much of a place a document uses.
+type Thread struct {
+	Document graph.DocID `json:"document"`
+	Place    int         `json:"place"` // among the places of the judgement
+	Files    int         `json:"files"`
+	Bytes    int64       `json:"bytes"`
+}
+
+// mostDeep is how many folders within one another are drawn, smallest the share of
+// a drive's bytes below which folders are gathered.
+const (
+	mostDeep = 5
+	smallest = 0.006
+)
+
+// Tree is the spread as folders within one another, drive by drive, the first that
+// of the project's own folder. last are the bytes that files which are not there had
+// when they were last seen.
+func Tree(g *graph.Graph, drives []drive.Drive, last map[graph.FileID]int64) []Node {
+	j := &judge{Options: Options{Drives: drives}, g: g}
+	type sum struct {
+		kind  PlaceKind
+		files int
+		bytes int64
+	}
+	byDir := map[string]*sum{}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if len(f.Refs) == 0 {
+			continue // the document that was asked for
+		}
+		_, kind, ok := j.spot(f)
+		if !ok || kind == MissingPlace {
+			continue
+		}
+		dir := folderOf(f)
+		s := byDir[dir]
+		if s == nil {
+			s = &sum{kind: kind}
+			byDir[dir] = s
+		}
+		n := 1
+		if f.Frames != nil && len(f.Frames.Files) > 0 {
+			n = len(f.Frames.Files)
+		}
+		s.files, s.bytes = s.files+n, s.bytes+f.Size+last[graph.FileID(i)]
+	}
+	type branch struct {
+		Node
+		below map[string]*branch
+		own   *sum // of files that lie in it
+	}
+	roots := map[string]*branch{}
+	for dir, s := range byDir {
+		d, ok := drive.Find(drives, dir)
+		top, name := d.Dir, d.Name
+		if !ok {
+			top, name = "/", "No drive"
+		}
+		at := roots[top]
+		if at == nil {
+			at = &branch{Node: Node{Name: name, Path: top}, below: map[string]*branch{}}
+			roots[top] = at
+		}
+		at.Files, at.Bytes = at.Files+s.files, at.Bytes+s.bytes
+		path := top
+		for _, part := range strings.Split(strings.Trim(strings.TrimPrefix(dir, top), "/"), "/") {
+			if part == "" {
+				continue
+			}
+			path = filepath.Join(path, part)
+			next := at.below[part]
+			if next == nil {
+				next = &branch{Node: Node{Name: part, Path: path}, below: map[string]*branch{}}
+				at.below[part] = next
+			}
+			at = next
+			at.Files, at.Bytes = at.Files+s.files, at.Bytes+s.bytes
+		}
+		at.own = s
+	}
+	var prune func(b *branch, all int64, depth int) Node
+	prune = func(b *branch, all int64, depth int) Node {
+		for b.own == nil && len(b.below) == 1 && depth > 0 { // folders that hold nothing else are one
+			for _, only := range b.below {
+				only.Name = b.Name + "/" + only.Name
+				b = only
+			}
+		}
+		n := b.Node
+		kinds := map[PlaceKind]bool{}
+		if b.own != nil {
+			kinds[b.own.kind] = true
+		}
+		var more Node
+		list := make([]*branch, 0, len(b.below))
+		for _, c := range b.below {
+			list = append(list, c)
+		}
+		slices.SortFunc(list, func(x, y *branch) int { return cmp.Or(cmp.Compare(y.Bytes, x.Bytes), strings.Compare(x.Name, y.Name)) })
+		for _, c := range list {
+			node := prune(c, all, depth+1)
+			kinds[node.Kind] = true
+			// What is not the project's own is drawn however small: there the danger lies.
+			if depth >= mostDeep || float64(node.Bytes) < smallest*float64(all) && (node.Kind == OwnPlace || node.Kind == n.Kind) {
+				more.More++
+				more.Files, more.Bytes = more.Files+node.Files, more.Bytes+node.Bytes
+				continue
+			}
+			n.Nodes = append(n.Nodes, node)
+		}
+		if more.More > 0 {
+			more.Path = n.Path
+			n.Nodes = append(n.Nodes, more)
+		}
+		if b.own != nil && len(n.Nodes) > 0 {
+			n.Nodes = append(n.Nodes, Node{Path: n.Path, Kind: b.own.kind, Files: b.own.files, Bytes: b.own.bytes})
+		}
+		if len(kinds) == 1 {
+			for k := range kinds {
+				n.Kind = k
+			}
+		}
+		return n
+	}
+	var list []Node
+	for _, r := range roots {
+		list = append(list, prune(r, r.Bytes, 0))
+	}
+	own, _ := drive.Find(drives, g.Root)
+	slices.SortFunc(list, func(x, y Node) int {
+		if a, b := x.Path == own.Dir, y.Path == own.Dir; a != b {
+			if a {
+				return -1
+			}
+			return 1
+		}
+		return cmp.Or(cmp.Compare(y.Bytes, x.Bytes), strings.Compare(x.Name, y.Name))
+	})
+	return list
+}
+
+// Threads are how much each document uses of each place, a file counted once for a
+// document however often it names it.
+func Threads(g *graph.Graph, judged Judged, drives []drive.Drive) []Thread {
+	j := &judge{Options: Options{Drives: drives}, g: g}
+	at := map[string]int{}
+	for i, p := range judged.Places {
+		at[string(p.Kind)+"\x00"+p.Path] = i
+	}
+	type end struct {
+		doc   graph.DocID
+		place int
+	}
+	type once struct {
+		doc  graph.DocID
+		file graph.FileID
+	}
+	met := map[once]bool{}
+	sums := map[end]*Thread{}
+	for i := range g.References {
+		r := &g.References[i]
+		if r.File == graph.None || met[once{r.Doc, r.File}] {
+			continue
+		}
+		met[once{r.Doc, r.File}] = true
+		f := &g.Files[r.File]
+		path, kind, ok := j.spot(f)
+		place, known := at[string(kind)+"\x00"+path]
+		if !ok || !known {
+			continue
+		}
+		k := end{r.Doc, place}
+		if sums[k] == nil {
+			sums[k] = &Thread{Document: r.Doc, Place: place}
+		}
+		sums[k].Files++
+		sums[k].Bytes += f.Size
+	}
+	list := make([]Thread, 0, len(sums))
+	for _, t := range sums {
+		list = append(list, *t)
+	}
+	slices.SortFunc(list, func(a, b Thread) int {
+		return cmp.Or(cmp.Compare(a.Document, b.Document), cmp.Compare(a.Place, b.Place))
+	})
+	return list
+}
