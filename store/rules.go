@@ -3,6 +3,7 @@ package store
 import (
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -12,6 +13,7 @@ import (
 
 	"gorm.io/gorm/clause"
 
+	"boundcrate/core/drive"
 	"boundcrate/core/format"
 	"boundcrate/core/origin"
 	"boundcrate/core/rules"
@@ -151,4 +153,27 @@ func (s *Store) Habits() (origin.Habits, error) {
 		}
 	}
 	return origin.DefaultHabits, fmt.Errorf("‘%s’ cannot be followed: %w", path, err)
+}
+
+// HabitsText is the text of the user's own habits, else of those shipped; own tells
+// which.
+func (s *Store) HabitsText() (text string, own bool, err error) {
+	b, err := os.ReadFile(filepath.Join(s.dir, habitsName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return string(origin.Shipped()), false, nil
+	}
+	return string(b), true, err
+}
+
+// SetHabits keeps the user's own habits; an empty text goes back to those shipped.
+// The text has been read before.
+func (s *Store) SetHabits(text string) error {
+	path := filepath.Join(s.dir, habitsName)
+	if text == "" {
+		if err := os.Remove(path); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		return nil
+	}
+	return drive.Replace(path, 0o600, func(w io.Writer) error { _, err := io.WriteString(w, text); return err })
 }

@@ -68,6 +68,9 @@ type Document struct {
 	SetSearch    SetSearch    `json:"setSearch"`
 	Compared     Compared     `json:"compared"`
 	Spread       Spread       `json:"spread"`
+	Habits       Habits       `json:"habits"`
+	SetHabits    SetHabits    `json:"setHabits"`
+	HabitsTried  HabitsTried  `json:"habitsTried"`
 	Cleared      Cleared      `json:"cleared"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
@@ -833,6 +836,28 @@ type SpreadLine struct {
 	Place    int   `json:"place"`
 	Files    int   `json:"files"`
 	Bytes    int64 `json:"bytes"`
+}
+
+// Habits are what programs and people do with files, as YAML.
+type Habits struct {
+	Text    string `json:"text"`
+	Own     bool   `json:"own"` // else those shipped
+	Shipped string `json:"shipped"`
+}
+
+// SetHabits sets or tries them; an empty text goes back to those shipped.
+type SetHabits struct {
+	Text    string `json:"text"`
+	Project int64  `json:"project"` // to try them on
+}
+
+// HabitsTried is what habits would say of a project.
+type HabitsTried struct {
+	Problems    []rules.Mistake `json:"problems"`
+	Project     string          `json:"project"`     // "" none was asked
+	Rebuildable []string        `json:"rebuildable"` // files, by their drives' names
+	Dumps       []string        `json:"dumps"`       // files in dumping grounds
+	Companions  []Apart         `json:"companions"`
 }
 
 // SearchFolder is a folder in which a project looks, with what it finds there.

@@ -15,6 +15,7 @@ import { Points } from "./trace/Points";
 import { Trace } from "./trace/Trace";
 
 // The editor of rules is large, and few open it.
+const Habits = lazy(() => import("./rules/Habits").then((m) => ({ default: m.Habits })));
 const Rules = lazy(() => import("./rules/Rules").then((m) => ({ default: m.Rules })));
 
 interface Figure {
@@ -31,6 +32,8 @@ export interface Stop {
   /** what one goes there for, in the words of the route and of the list of keys */
   asks: string;
   page: ComponentType;
+  /** it is reached from another place, and does not stand in the head */
+  quiet?: boolean;
 }
 
 /** StationOf is one of the five, with what is left to do there. */
@@ -126,6 +129,14 @@ export const places: Stop[] = [
   { path: "", name: "Survey", key: "0", asks: "all projects and how they are, or add one", page: Start },
   { path: "drives", name: "Drives", key: "d", asks: "room, speed, what leans on each", page: Drives },
   { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own", page: Rules },
+  {
+    path: "habits",
+    name: "Habits",
+    key: "b",
+    asks: "what is made again, what belongs together",
+    page: Habits,
+    quiet: true,
+  },
   { path: "clearout", name: "Clear out", key: "f", asks: "may a folder go? who still needs it", page: Clearout },
   { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it", page: Receive },
 ];

@@ -53,6 +53,9 @@ export interface Schema {
   setSearch: SetSearch;
   compared: Compared;
   spread: Spread;
+  habits: Habits;
+  setHabits: SetHabits;
+  habitsTried: HabitsTried;
   cleared: Cleared;
   peaks: Peaks;
   started: Started;
@@ -1035,6 +1038,26 @@ export interface SpreadLine {
   files: number;
   bytes: number;
 }
+export interface Habits {
+  text: string;
+  own: boolean;
+  shipped: string;
+}
+export interface SetHabits {
+  text: string;
+  project: number;
+}
+export interface HabitsTried {
+  problems: Mistake[];
+  project: string;
+  rebuildable: string[];
+  dumps: string[];
+  companions: Apart[];
+}
+export interface Mistake {
+  line: number;
+  message: string;
+}
 export interface Cleared {
   folder: string;
   safe: boolean;
@@ -1091,10 +1114,6 @@ export interface RulesFile {
   extensions: string[];
   carrier: string;
   problems: Mistake[];
-}
-export interface Mistake {
-  line: number;
-  message: string;
 }
 export interface SetRules {
   name: string;

@@ -84,11 +84,14 @@ export function Head({
       {(state?.drives ?? []).map((d) => (
         <Tank key={d.id} drive={d} />
       ))}
-      {places.slice(1).map((p) => (
-        <NavLink key={p.path} to={`/${p.path}`} className={linkLook} {...tip(`${p.asks}  ${p.key}`)}>
-          {p.name}
-        </NavLink>
-      ))}
+      {places
+        .slice(1)
+        .filter((p) => !p.quiet)
+        .map((p) => (
+          <NavLink key={p.path} to={`/${p.path}`} className={linkLook} {...tip(`${p.asks}  ${p.key}`)}>
+            {p.name}
+          </NavLink>
+        ))}
       <button
         type="button"
         onClick={switchTheme}

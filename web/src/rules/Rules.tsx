@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
@@ -12,6 +12,7 @@ import { Asked, Badge, Button, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { Editor } from "./Editor";
 import { Finds } from "./Finds";
+import { useLater } from "./later";
 
 const starter = `title: A format of your studio
 extensions: [session]
@@ -92,8 +93,22 @@ function Draft({
     },
   );
   const learn = useMutation({ mutationFn: () => api.post<RulesLearned>("/rules/learn", { sample }) });
+  // Whoever comes from a document that nobody knows wants to hear what can be made of it.
+  const { mutate: propose } = learn;
+  const came = params.get("sample") ?? "";
+  useEffect(() => {
+    if (came !== "" && !file) propose();
+  }, [came, file, propose]);
   const take = (source: string) => {
-    if (!file) return setText(source);
+    if (!file) {
+      const stem =
+        sample
+          .split("/")
+          .at(-1)
+          ?.replace(/\.[^.]*$/, "") ?? "";
+      if (called === "") setCalled(stem);
+      return setText(source);
+    }
     drafts.set(fresh, source); // what is open here stays as it is
     open(fresh, sample);
   };
@@ -178,6 +193,12 @@ function Draft({
               </Button>
             ) : null}
           </Section>
+          <p className="mt-2 text-[12.5px]">
+            <Link to="/habits" className="text-sea underline">
+              Habits
+            </Link>{" "}
+            tell what is made again and what belongs together.
+          </p>
           <Section title="Sample" aside={sample ? sample.split("/").at(-1) : "a document to test it on"}>
             <FolderPicker chosen={[sample]} onFile={(e) => setSample(e.path)} files={() => true} low />
             <Button
@@ -195,7 +216,7 @@ function Draft({
                 <li key={p.title} className="flex items-center gap-2 border-b border-hair py-1">
                   <span className="min-w-0 flex-1">
                     {p.title}
-                    <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(said(p.paths))}>
+                    <span className="block font-mono text-[11.5px] wrap-anywhere whitespace-pre-line text-faint">
                       {said(p.paths)}
                     </span>
                   </span>
@@ -254,16 +275,6 @@ function Verdict({ count, checked }: { count: number; checked: boolean }) {
       {count === 0 ? "It can be used" : count === 1 ? "1 thing is wrong" : `${count} things are wrong`}
     </span>
   );
-}
-
-/** useLater follows a value once it has stood still. */
-function useLater<T>(value: T, ms: number): T {
-  const [later, setLater] = useState(value);
-  useEffect(() => {
-    const t = setTimeout(() => setLater(value), ms);
-    return () => clearTimeout(t);
-  }, [value, ms]);
-  return later;
 }
 
 /** said are the places of a proposal with what stands at them. */

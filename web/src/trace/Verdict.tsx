@@ -174,7 +174,10 @@ export function Verdict({
               : `${plural(summary.guessed, "reference is", "references are")} guessed`}
           </button>
           , by what looks like a path and leads somewhere. A{" "}
-          <Link to="/rules" className="text-sea underline">
+          <Link
+            to={`/rules?sample=${encodeURIComponent(summary.project.documents[0] ?? "")}`}
+            className="text-sea underline"
+          >
             rules file
           </Link>{" "}
           tells for sure where such a document names its files.

@@ -1,0 +1,94 @@
+package server
+
+import (
+	"errors"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/origin"
+	"boundcrate/core/rules"
+	"boundcrate/core/trace"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+)
+
+// habits are those in force, as YAML.
+func (a *App) habits(*echo.Context) (api.Habits, error) {
+	text, own, err := a.store.HabitsText()
+	return api.Habits{Text: text, Own: own, Shipped: string(origin.Shipped())}, err
+}
+
+// setHabits keeps the user's own habits, and judges open projects anew.
+func (a *App) setHabits(c *echo.Context, in api.SetHabits) (api.Habits, error) {
+	if in.Text != "" {
+		if _, err := origin.ParseHabits([]byte(in.Text)); err != nil {
+			return api.Habits{}, say(http.StatusUnprocessableEntity, "Not saved", "They cannot be followed: "+words.Sentence(err.Error()))
+		}
+	}
+	if err := a.store.SetHabits(in.Text); err != nil {
+		return api.Habits{}, err
+	}
+	a.drivesChanged()
+	return a.habits(c)
+}
+
+// tryHabits tells what habits would say of a project, and keeps nothing.
+func (a *App) tryHabits(c *echo.Context, in api.SetHabits) (api.HabitsTried, error) {
+	out := api.HabitsTried{Problems: []rules.Mistake{}, Rebuildable: []string{}, Dumps: []string{}, Companions: []api.Apart{}}
+	h, err := origin.ParseHabits([]byte(in.Text))
+	if err != nil {
+		m := rules.Mistake{Message: err.Error()}
+		var at *origin.HabitsError
+		if errors.As(err, &at) {
+			m.Line = at.Line
+		}
+		out.Problems = append(out.Problems, m)
+		return out, nil
+	}
+	if in.Project == 0 {
+		return out, nil
+	}
+	p, err := a.store.Project(in.Project)
+	if err != nil {
+		return out, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return out, err
+	}
+	defer memory.Close()
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return out, err
+	}
+	w := a.work(p.ID)
+	o, reach, err := a.traceOptions(c.Request().Context(), p, w, log, memory)
+	if err != nil {
+		return out, err
+	}
+	g, err := trace.Run(c.Request().Context(), o, p.Documents...) // judging writes into a graph, and the open one never changes
+	if err != nil {
+		return out, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
+	}
+	around := a.surroundings(p, reach.Drives, reach, memory)
+	around.Habits = &h
+	judged := origin.Judge(g, around)
+	out.Project = p.Name
+	for i := range g.Files {
+		f := &g.Files[i]
+		if f.Class == graph.Rebuildable && len(out.Rebuildable) < mostUses {
+			out.Rebuildable = append(out.Rebuildable, drive.Label(reach.Drives, f.Shown()))
+		}
+		if f.Origin == graph.OfDump && len(out.Dumps) < mostUses {
+			out.Dumps = append(out.Dumps, drive.Label(reach.Drives, f.Shown()))
+		}
+	}
+	s := &snapshot{drives: reach.Drives}
+	for _, comp := range judged.Companions[:min(len(judged.Companions), mostUses)] {
+		out.Companions = append(out.Companions, s.companion(comp))
+	}
+	return out, nil
+}

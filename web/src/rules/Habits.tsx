@@ -1,0 +1,119 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { api } from "../api/client";
+import { useAct, useAppState } from "../api/queries";
+import type { Habits as Answer, HabitsTried, SetHabits } from "../api/types";
+import { Acts, Station } from "../frame/Station";
+import { Asked, Button, Section, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { plural } from "../shared/words";
+import { Editor } from "./Editor";
+import { useLater } from "./later";
+
+/** Habits: what is made again, what belongs together, where things get tidied away. */
+export function Habits() {
+  const { data, error } = useQuery({ queryKey: ["habits"], queryFn: () => api.get<Answer>("/habits") });
+  return (
+    <Asked error={error} data={data} waiting="Asking for the habits.">
+      {(d) => <Desk key={d.text} of={d} />}
+    </Asked>
+  );
+}
+
+function Desk({ of }: { of: Answer }) {
+  const { data: state } = useAppState();
+  const [text, setText] = useState(of.text);
+  const [project, setProject] = useState(0);
+  const later = useLater(text, 300);
+  const on = project || (state?.projects[0]?.id ?? 0);
+  const { data: tried, error } = useQuery({
+    queryKey: ["habits-try", later, on],
+    queryFn: () => api.post<HabitsTried>("/habits/try", { text: later, project: on } satisfies SetHabits),
+    placeholderData: (before) => before,
+  });
+  const set = useAct((t: string) => api.put<Answer>("/habits", { text: t, project: 0 } satisfies SetHabits));
+  const problems = tried?.problems ?? [];
+  return (
+    <Station
+      name="Habits"
+      slipName="What they say of a project"
+      sheet={
+        <>
+          <div className="px-[18px] pt-3 pb-2">
+            <h2 className="text-[24px]">Habits</h2>
+            <p className="max-w-[80ch] text-ink2">
+              What programs and people do with files by habit, and how you can tell by the names: what is made again and
+              no alarm when it is gone, what belongs to a file and travels with it, and where things get tidied away.
+            </p>
+          </div>
+          <Editor text={text} onText={setText} problems={problems} />
+        </>
+      }
+      slip={
+        <>
+          <h2 className="text-[22px]">What they say</h2>
+          <label className="mt-1 block">
+            <span className="text-[12px] text-faint">of this project</span>
+            <select
+              className="w-full rounded-xs border border-rule bg-field px-2 py-1"
+              value={on}
+              onChange={(e) => setProject(Number(e.target.value))}
+            >
+              {(state?.projects ?? []).map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <Trouble error={error} />
+          <Names title="Made again" of={tried?.rebuildable ?? []} />
+          <Names title="In dumping grounds" of={tried?.dumps ?? []} />
+          <Names
+            title="Belong to a file"
+            of={(tried?.companions ?? []).map(
+              (c) => `${c.name}${c.found ? ` (at ${c.found})` : c.gone ? " (gone)" : ""}`,
+            )}
+          />
+          <p className="mt-3 text-[12.5px]">
+            <Link to="/rules" className="text-sea underline">
+              Rules files
+            </Link>{" "}
+            tell where a format names its files.
+          </p>
+          <Trouble error={set.error} />
+          <Acts>
+            {of.own ? (
+              <Button disabled={set.isPending} onClick={() => set.mutate("")}>
+                Go back to those that ship with it
+              </Button>
+            ) : null}
+            <Button
+              kind="first"
+              disabled={set.isPending || text === of.text || problems.length > 0}
+              onClick={() => set.mutate(text)}
+            >
+              Save
+            </Button>
+          </Acts>
+        </>
+      }
+    />
+  );
+}
+
+function Names({ title, of }: { title: string; of: string[] }) {
+  return (
+    <Section title={title} aside={of.length === 0 ? "none" : plural(of.length, "file")}>
+      <ul className="max-h-36 overflow-auto">
+        {of.map((n) => (
+          <li key={n} className="truncate font-mono text-[12px]" {...tip(n)}>
+            {n}
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
