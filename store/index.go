@@ -294,6 +294,10 @@ func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, 
 	}
 	defer tx.Rollback()
 	w := indexWriter{tx: tx, known: known, now: nanos(now)}
+	first, err := w.first()
+	if err != nil {
+		return err
+	}
 	if err := w.prepare(); err != nil {
 		return err
 	}
@@ -305,6 +309,14 @@ func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, 
 	}
 	for _, u := range unread {
 		if err := w.folder(drive.At(drives, u.Path), nil, u.Err.Error()); err != nil {
+			return err
+		}
+	}
+	if err := w.flush(); err != nil {
+		return err
+	}
+	if first {
+		if err := w.order(); err != nil {
 			return err
 		}
 	}
@@ -371,7 +383,69 @@ type indexWriter struct {
 	known                  map[drive.Path]*kept
 	now                    int64
 	newFolder, put, update *sql.Stmt
+	several                *sql.Stmt // puts as many as are put together
+	rows                   []any     // of files that wait to be put
 }
+
+// fileColumns is how many there are, atOnce how many rows one statement puts.
+const (
+	fileColumns = 9
+	atOnce      = 250
+)
+
+// inOrder are the orders that are made once all rows of a first index are there,
+// which is much faster than keeping them all the while.
+var inOrder = map[string]string{"files_name": "name_key", "files_stem": "stem_key", "files_size": "size"}
+
+// first tells that nothing is indexed yet, and takes the orders away.
+func (w *indexWriter) first() (bool, error) {
+	var one int
+	switch err := w.tx.QueryRow("SELECT 1 FROM files LIMIT 1").Scan(&one); {
+	case err == nil:
+		return false, nil
+	case !errors.Is(err, sql.ErrNoRows):
+		return false, err
+	}
+	for name := range inOrder {
+		if _, err := w.tx.Exec("DROP INDEX IF EXISTS " + name); err != nil {
+			return false, err
+		}
+	}
+	return true, nil
+}
+
+// order makes the orders again.
+func (w *indexWriter) order() error {
+	for name, column := range inOrder {
+		if _, err := w.tx.Exec("CREATE INDEX " + name + " ON files (" + column + ")"); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// add puts a file, together with others.
+func (w *indexWriter) add(row ...any) error {
+	if w.rows = append(w.rows, row...); len(w.rows) < fileColumns*atOnce {
+		return nil
+	}
+	_, err := w.several.Exec(w.rows...)
+	w.rows = w.rows[:0]
+	return err
+}
+
+// flush puts those that wait.
+func (w *indexWriter) flush() error {
+	for i := 0; i < len(w.rows); i += fileColumns {
+		if _, err := w.put.Exec(w.rows[i : i+fileColumns]...); err != nil {
+			return err
+		}
+	}
+	w.rows = w.rows[:0]
+	return nil
+}
+
+const putFile = "INSERT INTO files (folder_id, name, name_key, stem_key, size, mod, dev, ino, changed) VALUES (?,?,?,?,?,?,?,?,?)"
 
 func (w *indexWriter) prepare() (err error) {
 	for _, p := range []struct {
@@ -379,7 +453,8 @@ func (w *indexWriter) prepare() (err error) {
 		text string
 	}{
 		{&w.newFolder, "INSERT INTO folders (drive, path, unread, at, digest) VALUES (?,?,?,?,?) ON CONFLICT (drive, path) DO UPDATE SET unread = excluded.unread, at = excluded.at, digest = excluded.digest RETURNING id"},
-		{&w.put, "INSERT INTO files (folder_id, name, name_key, stem_key, size, mod, dev, ino, changed) VALUES (?,?,?,?,?,?,?,?,?)"},
+		{&w.put, putFile},
+		{&w.several, putFile + strings.Repeat(",(?,?,?,?,?,?,?,?,?)", atOnce-1)},
 		{&w.update, "UPDATE files SET size = ?, mod = ?, dev = ?, ino = ?, changed = ? WHERE id = ?"},
 	} {
 		if *p.to, err = w.tx.Prepare(p.text); err != nil {
@@ -390,7 +465,7 @@ func (w *indexWriter) prepare() (err error) {
 }
 
 func (w *indexWriter) close() {
-	for _, st := range []*sql.Stmt{w.newFolder, w.put, w.update} {
+	for _, st := range []*sql.Stmt{w.newFolder, w.put, w.several, w.update} {
 		st.Close()
 	}
 }
@@ -437,7 +512,7 @@ func (w *indexWriter) folder(p drive.Path, files []drive.Entry, unread string) e
 		switch {
 		case !ok:
 			stem, _ := names.Split(e.Name)
-			if _, err := w.put.Exec(id, e.Name, nameKey(e.Name), stemKey(stem), e.Size, e.Mod, int64(e.Node.Dev), int64(e.Node.Ino), e.Node.Changed); err != nil {
+			if err := w.add(id, e.Name, nameKey(e.Name), stemKey(stem), e.Size, e.Mod, int64(e.Node.Dev), int64(e.Node.Ino), e.Node.Changed); err != nil {
 				return err
 			}
 		case old.size != e.Size || old.mod != e.Mod || old.ino != e.Node.Ino || old.changed != e.Node.Changed:

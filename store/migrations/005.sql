@@ -32,3 +32,5 @@ CREATE TABLE held (
 	held TEXT NOT NULL, -- where it is, on the same drive
 	files INTEGER NOT NULL, bytes INTEGER NOT NULL, at INTEGER NOT NULL, until INTEGER NOT NULL,
 	reasons TEXT NOT NULL); -- JSON: what was said against those who still need it
+
+DROP INDEX files_folder; -- files_place begins with the folder
