@@ -272,7 +272,8 @@ func (p *page) write(label, text string) {
 func (p *page) paste(label, text string) {
 	p.t.Helper()
 	p.do(chromedp.Focus(p.mark(".cm-content", label)))
-	eval[bool](p, `(document.getSelection().selectAllChildren(document.activeElement), true)`)
+	// Of a long text only a part is drawn: the editor itself selects it all.
+	eval[bool](p, `(document.activeElement.dispatchEvent(new KeyboardEvent('keydown', { key: 'a', code: 'KeyA', keyCode: 65, ctrlKey: true, bubbles: true, cancelable: true })), true)`)
 	time.Sleep(100 * time.Millisecond) // the editor hears of the selection later
 	eval[bool](p, fmt.Sprintf(`(() => {
 		const data = new DataTransfer();

@@ -109,7 +109,6 @@ func TestTeach(t *testing.T) {
 	p := open(t, a)
 	p.visit("/rules?sample=" + doc)
 	p.sees("Propose rules from it")
-	p.click("Propose rules from it")
 	p.sees("where nearly everything is a name")
 	p.sees("3 of 3, 3 found")
 	p.click("Take it")

@@ -1,0 +1,238 @@
+package e2e
+
+import (
+	"bytes"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+)
+
+func read(t *testing.T, a app, p string) []byte {
+	t.Helper()
+	b, err := os.ReadFile(a.path(p))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// TestWritePoints: the film's two tracks that record into its old copy are set to
+// its folder, after their lines were shown; the document says so and nothing else,
+// and gets back what it said.
+func TestWritePoints(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	before := read(t, a, "Bench/tide-clock/film/cut-04.otio")
+	p.visit("/p/1/trace")
+	p.sees("2 write points lead out of the project")
+	p.idle()
+	p.click("2 write points")
+	p.sees("Bench/old film/takes")
+	p.click("Set 2 write points")
+	p.sees("../../old film/takes")
+	p.click("Write them")
+	p.sees("All write points stay in the project")
+	after := read(t, a, "Bench/tide-clock/film/cut-04.otio")
+	if bytes.Contains(after, []byte("old film")) || bytes.Contains(after, []byte("old%20film")) {
+		t.Error("the document still names the old copy")
+	}
+	was, is := strings.Split(string(before), "\n"), strings.Split(string(after), "\n")
+	changed := 0
+	for i := range is {
+		if is[i] != was[i] {
+			changed++
+		}
+	}
+	if len(was) != len(is) || changed != 2 {
+		t.Errorf("%d lines of %d changed", changed, len(was))
+	}
+	p.idle()
+	p.click("Put it back")
+	p.sees("2 of 2 write points lead out")
+	if !bytes.Equal(read(t, a, "Bench/tide-clock/film/cut-04.otio"), before) {
+		t.Error("put back, the document is another")
+	}
+}
+
+// TestInside: the painting that only the deck scene holds becomes a file that the
+// scene names, and goes back.
+func TestInside(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	before := read(t, a, "Bench/tide-clock/deck-scene/deck.gltf")
+	p.visit("/p/2/trace")
+	p.sees("1 thing kept only inside the document")
+	p.idle()
+	p.click("1 thing kept only inside")
+	p.sees("image 'weather stain'")
+	p.write("Name for image", "stain.png")
+	p.click("Write out 1 file")
+	p.sees("textures/stain.png")
+	p.click("Write them out")
+	p.sees("Everything has a file")
+	if b := read(t, a, "Bench/tide-clock/deck-scene/textures/stain.png"); !bytes.HasPrefix(b, []byte("\x89PNG")) {
+		t.Errorf("it begins with %q", b[:8])
+	}
+	p.idle()
+	p.visit("/p/2/trace")
+	p.sees("Everything is here")
+	p.click("Put it back")
+	p.sees("1 thing kept only inside the document")
+	if !bytes.Equal(read(t, a, "Bench/tide-clock/deck-scene/deck.gltf"), before) {
+		t.Error("put back, the scene is another")
+	}
+}
+
+// TestSurvey looks at every project: the worst stands first, each with what ails
+// it; a document that no project has is opened from there.
+func TestSurvey(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/")
+	p.sees("15 projects, not looked at yet")
+	p.click("Look at all again")
+	p.sees("7 of 15 projects need somebody")
+	p.idle()
+	if first := eval[string](p, `document.querySelector('main li a').innerText`); first != "Tide Clock film" {
+		t.Errorf("%s stands first", first)
+	}
+	marks := eval[string](p, `document.querySelector('main li').innerText`)
+	for _, n := range []string{"2", "9", "5"} { // write points out, missing, away
+		if !strings.Contains(marks, n) {
+			t.Errorf("the film's marks are %q", marks)
+		}
+	}
+	p.sees("all 5 files here")
+	p.click("Open cut-01.otio")
+	p.until("for its trace", `location.pathname.endsWith('/trace')`)
+	p.sees("narration 3 rough.wav")
+}
+
+// TestDrives: what is asked of a drive stands beside what it gives; a stand-in that
+// is as slow as a disc is measured as such; a folder is declared a library, and its
+// files are judged anew; a drive that an open project writes to is left in.
+func TestDrives(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/p/1/trace")
+	p.sees("References")
+	p.idle()
+	p.visit("/")
+	p.click("Look at all again")
+	p.sees("need somebody")
+	p.idle()
+	p.visit("/drives")
+	p.press("main button", "Loft")
+	p.sees("while Gallery bells plays")
+	p.click("Measure")
+	p.sees("measured ")
+	p.idle()
+	p.until("for a disc's speed", `(() => { const m = document.querySelector('aside').innerText.match(/([\d.]+) MB\/s, measured/); return m && Math.abs(Number(m[1]) - 1.385) < 0.2; })()`)
+	p.press("main button", "Bench")
+	p.sees("is open and will write there")
+	p.click("Say what a folder is")
+	p.press("aside button", "downloads")
+	p.click("It is a library")
+	p.sees("Take back")
+	p.idle()
+	p.visit("/p/1/trace")
+	p.idle()
+	p.click("lens flare plate.png")
+	p.sees("It is of the library Bench/downloads")
+	p.visit("/drives")
+	p.press("main button", "Shuttle")
+	p.click("Plug it in")
+	p.sees("can be taken out")
+}
+
+// TestHolding: the old copy of the film must not go, since two tracks write into
+// it. Once that is answered it waits in the holding folder, and comes back whole.
+func TestHolding(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/clearout")
+	for _, dir := range []string{"Bench", "old film"} {
+		p.clickIn("aside", dir)
+	}
+	p.click("Ask who needs it")
+	p.sees("2 places write into it")
+	p.sees("set it to the root")
+	p.idle()
+	n := eval[int](p, `document.querySelectorAll('main input').length`)
+	for i := range n {
+		of := eval[string](p, fmt.Sprintf(`document.querySelectorAll('main input')[%d].getAttribute('aria-label')`, i))
+		if eval[bool](p, fmt.Sprintf(`document.querySelectorAll('main input')[%d].value === ''`, i)) {
+			p.write(of, "asked the desk")
+		}
+	}
+	p.click("Put it into the holding folder")
+	p.click("a week")
+	p.press("[role=dialog] button", "Put it into the holding folder")
+	p.sees("In the holding folder")
+	if _, err := os.Stat(a.path("Bench/old film")); !os.IsNotExist(err) {
+		t.Error("it stands where it stood", err)
+	}
+	p.click("Bring it back")
+	p.seesNot("In the holding folder")
+	if b := read(t, a, "Bench/old film/cut-01.otio"); len(b) == 0 {
+		t.Error("it came back empty")
+	}
+	p.expectConsole("404") // the folder that was open in the picker is gone
+}
+
+// TestHabits: what is made again is edited, tried on a project at once and saved; a
+// mistake is told at its line.
+func TestHabits(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/habits")
+	p.sees("What programs and people do by habit")
+	p.paste("The rules file", "rebuildable:\n  - loud/\nnonsense: 1\n")
+	p.sees("line 3")
+	p.paste("The rules file", "rebuildable:\n  - \"narration *\"\n")
+	p.sees("narration 2 take 1.wav")
+	p.press("aside button", "Save")
+	p.sees("Go back to those that ship with it")
+	p.click("Go back to those that ship with it")
+	p.sees("peaks/")
+}
+
+// TestSpread: the folders of a drive narrow the ledger to what lies there, so do
+// the threads from a document to a place, by keys too.
+func TestSpread(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/p/1/trace")
+	p.sees("References")
+	p.idle()
+	p.press("[aria-label=Spread] button", "downloads")
+	p.until("for one row", rows("References")+" === 1 || "+rows("References")+" === 2") // its heading, and it
+	p.sees("lens flare plate.png")
+	p.press("[aria-label=Spread] button", "downloads")
+	p.click("larger")
+	p.press("[aria-label=Spread] button", "sound")
+	p.sees("place: sound")
+	p.click("threads")
+	eval[bool](p, `(document.querySelector('[aria-label^="opening.otio uses"][aria-label*="film"]').focus(), true)`)
+	p.key(enter)
+	p.sees("document: opening.otio")
+	p.sees("lightship at dusk.png")
+	p.seesNot("deck steps.wav")
+}
+
+// TestAround: another state of a document tells what differs; a search folder finds
+// what is not where its name leads.
+func TestAround(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/p/1/trace")
+	p.sees("States of it")
+	p.idle()
+	p.press("aside button", "cut-03.otio")
+	p.sees("1 file in both")
+	p.click("Add a folder")
+	p.press("aside button", "up")
+	p.press("aside li button", "location takes")
+	p.click("Look there")
+	p.sees("finds 3")
+	p.sees("5 missing")
+	p.idle()
+	p.click("T001.wav")
+	p.sees("by a search folder")
+}
