@@ -49,7 +49,7 @@ export function Station({
       <aside
         aria-label={slipName}
         tabIndex={0}
-        className="flex min-h-0 min-w-0 flex-col overflow-y-auto bg-paper px-[18px] py-3.5 -outline-offset-2"
+        className="flex min-h-0 min-w-0 scroll-pb-36 flex-col overflow-y-auto bg-paper px-[18px] py-3.5 -outline-offset-2"
       >
         {slip}
       </aside>
