@@ -236,3 +236,25 @@ func TestAround(t *testing.T) {
 	p.click("T001.wav")
 	p.sees("by a search folder")
 }
+
+// TestAsked: whoever wants to hear of it is asked, without reload, when a document
+// comes to name a file outside.
+func TestAsked(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/2/trace")
+	p.sees("References")
+	p.idle()
+	p.press("aside input", "ask when files come from outside")
+	p.until("for the answer", `document.querySelector('aside input[type=checkbox]').checked`)
+	scene := read(t, a, "Bench/tide-clock/deck-scene/deck.gltf")
+	scene = bytes.Replace(scene, []byte("textures/mast%20colour.png"), []byte("../../downloads/lens%20flare%20plate.png"), 1)
+	if err := os.WriteFile(a.path("Bench/tide-clock/deck-scene/deck.gltf"), scene, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	p.sees("1 file came from outside: bring it home?")
+	p.press("main button", "Bring outside files home")
+	p.click("Copy 1 file")
+	p.seesNot("came from outside")
+	p.seesNot("outside this project")
+}

@@ -3,10 +3,12 @@ package server
 import (
 	"context"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/graph"
 	"boundcrate/core/home"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
@@ -43,6 +45,7 @@ func (a *App) bringHome(c *echo.Context, _ nothing) (api.Started, error) {
 		if err != nil {
 			return nothing{}, "", err
 		}
+		w.came.Store(nil)
 		_, err = a.startTrace(p.ID)
 		return nothing{}, words.Plural(len(done.Moves), "file") + " brought home, " + words.Plural(len(done.Written), "document") + " written", err
 	})
@@ -71,4 +74,41 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 		return nil, err
 	}
 	return done, a.wrote(p, store.WroteHome, done.Written, nil)
+}
+
+// outside keeps which outside files came from one snapshot to the next, those that
+// bringing home would take.
+func (w *work) outside(was, is *snapshot) {
+	before := map[string]bool{}
+	for i := range was.graph.Files {
+		if f := &was.graph.Files[i]; f.State == graph.Away {
+			before[f.At.String()] = true
+		}
+	}
+	var list []string
+	if had := w.came.Load(); had != nil {
+		list = *had
+	}
+	for i := range is.graph.Files {
+		f := &is.graph.Files[i]
+		if label := drive.Label(is.drives, f.Shown()); f.State == graph.Away && len(f.Refs) > 0 && !before[f.At.String()] && slices.Contains(home.Usual, f.Origin) && !slices.Contains(list, label) {
+			list = append(slices.Clone(list), label)
+		}
+	}
+	w.came.Store(&list)
+}
+
+// askHome says whether to ask when files come from outside, and forgets those that
+// were asked about.
+func (a *App) askHome(c *echo.Context, in api.AskHome) (nothing, error) {
+	p, w, err := a.open(c)
+	if err != nil {
+		return nothing{}, err
+	}
+	w.came.Store(nil)
+	if err := a.store.SetAskHome(p.ID, in.Ask); err != nil {
+		return nothing{}, err
+	}
+	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	return nothing{}, nil
 }

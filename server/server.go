@@ -176,6 +176,7 @@ func (a *App) routes(g *echo.Group) {
 	p.POST("/inside", post(a.writeOut))
 	p.GET("/home", get(a.homePlan))
 	p.POST("/home", post(a.bringHome))
+	p.PUT("/home", post(a.askHome))
 	p.GET("/stow", get(a.stow))
 	p.PUT("/stow", post(a.setStow))
 	p.PUT("/berths", post(a.wish))

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -283,8 +284,30 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 			say += fmt.Sprintf(" Revision %s is in use, the newest.", v.Is)
 		}
 	}
+	if when := s.savedAfter(row, r); when != "" {
+		say += " " + when
+	}
 	if slip.Missing > 0 {
 		say += fmt.Sprintf(" %d of its numbers are not there.", slip.Missing)
 	}
 	return say
+}
+
+// painted are formats whose programs keep pictures in memory while one paints on
+// them.
+var painted = []string{"gltf", "collada", "x3d", "usda", "mtl", "mtlx"}
+
+// savedAfter points out a scene that was saved after a picture it names: what was
+// painted meanwhile may be in the program alone.
+func (s *snapshot) savedAfter(row *fileRow, r *graph.Reference) string {
+	if row.file == graph.None || r.Kind != facts.Image || !r.State.Found() {
+		return ""
+	}
+	for _, k := range s.graph.Files[row.file].Refs {
+		d := &s.graph.Documents[s.graph.References[k].Doc]
+		if slices.Contains(painted, d.Format) && d.Info.ModTime.Sub(r.Info.ModTime) > time.Hour {
+			return filepath.Base(d.Path) + " was saved after it: what was painted on it since is not in this file, unless it was saved too."
+		}
+	}
+	return ""
 }

@@ -34,6 +34,7 @@ type work struct {
 	now      atomic.Pointer[snapshot]
 	found    atomic.Pointer[finds]
 	plan     atomic.Pointer[planned]
+	came     atomic.Pointer[[]string] // outside files that came since somebody was asked
 	readings trace.Readings
 	asked    atomic.Int64 // rises with everything that was asked for, so that what is older is known
 	choices  atomic.Int64 // rises with every choice that shapes the plan
@@ -214,6 +215,9 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		s, reach, err := a.trace(ctx, p, w, inputs, j)
 		if err != nil {
 			return nothing{}, "", err
+		}
+		if before != nil && before.graph != nil && s != before && s.graph != nil {
+			w.outside(before, s)
 		}
 		if quiet && s == before && !w.fresh.Load() {
 			return nothing{}, "Everything is as it was", nil

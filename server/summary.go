@@ -43,7 +43,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	out := api.Summary{
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
-		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, Search: []api.SearchFolder{}, Siblings: []api.Sibling{}, Problems: words.Problems(nil),
+		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, CameOutside: []string{}, Search: []api.SearchFolder{}, Siblings: []api.Sibling{}, Problems: words.Problems(nil),
 	}
 	if out.LastAct, err = a.lastAct(p, drives); err != nil {
 		return out, err
@@ -53,6 +53,10 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		out.Sealed, out.Complete = true, sealed.Report.Complete && len(sealed.Report.Problems) == 0
 	}
 	out.Search = searchOf(p, drives)
+	out.AskHome, out.CameOutside = p.AskHome, []string{}
+	if came := w.came.Load(); came != nil && p.AskHome {
+		out.CameOutside = append(out.CameOutside, *came...)
+	}
 	out.Siblings = a.siblings(p)
 	if s.graph == nil {
 		return out, nil

@@ -52,6 +52,8 @@ type Project struct {
 	SealedAt  int64  `gorm:"autoCreateTime:false"`
 	CreatedAt int64  `gorm:"autoCreateTime:false"`
 	OpenedAt  int64  `gorm:"autoUpdateTime:false"`
+	// AskHome tells that somebody wants to be asked when files come from outside.
+	AskHome bool
 	// Search are the folders it looks in for what is missing, in order.
 	Search []drive.Path `gorm:"serializer:json"`
 }

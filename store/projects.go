@@ -134,6 +134,11 @@ func (s *Store) SetOut(id int64, out, note string) error {
 	return s.set(id, map[string]any{"out": out, "note": note})
 }
 
+// SetAskHome keeps whether to ask when files come from outside.
+func (s *Store) SetAskHome(id int64, ask bool) error {
+	return s.set(id, map[string]any{"ask_home": ask})
+}
+
 // SetSearch keeps the folders a project looks in.
 func (s *Store) SetSearch(id int64, folders []drive.Path) error {
 	if folders == nil {

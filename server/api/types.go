@@ -53,6 +53,7 @@ type Document struct {
 	LearnRules   LearnRules   `json:"learnRules"`
 	RulesLearned RulesLearned `json:"rulesLearned"`
 	HomePlan     HomePlan     `json:"homePlan"`
+	AskHome      AskHome      `json:"askHome"`
 	Points       Points       `json:"points"`
 	SetPoints    SetPoints    `json:"setPoints"`
 	Aimed        Aimed        `json:"aimed"`
@@ -246,6 +247,8 @@ type Summary struct {
 	Inside      int               `json:"inside"`      // data kept in the texts of documents alone; what packages hold is their nature
 	Search      []SearchFolder    `json:"search"`      // folders it looks in for what is missing, in order
 	Siblings    []Sibling         `json:"siblings"`    // other states of its first document, the latest first, itself among them
+	AskHome     bool              `json:"askHome"`     // to be asked when files come from outside
+	CameOutside []string          `json:"cameOutside"` // those that came since it was asked last, by their drives' names
 	LastAct     *LastAct          `json:"lastAct"`     // the last writing into its documents that can be put back
 }
 
@@ -787,6 +790,12 @@ type Received struct {
 	Label  string      `json:"label"` // the crate by its drive's name
 	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof  []ProofLine `json:"proof"`
+}
+
+// AskHome says whether to ask when files come from outside, and that it was
+// answered.
+type AskHome struct {
+	Ask bool `json:"ask"`
 }
 
 // HomePlan is what bringing outside files home would do.

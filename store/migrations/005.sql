@@ -18,6 +18,7 @@ ALTER TABLE drives ADD COLUMN gives INTEGER NOT NULL DEFAULT 0; -- bytes a secon
 ALTER TABLE drives ADD COLUMN measured_at INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE drives ADD COLUMN slowed INTEGER NOT NULL DEFAULT 0; -- of a stand-in: the bytes a second it gives; 0: what it can
 
+ALTER TABLE projects ADD COLUMN ask_home INTEGER NOT NULL DEFAULT 0; -- to be asked when files come from outside
 ALTER TABLE projects ADD COLUMN search TEXT NOT NULL DEFAULT '[]'; -- JSON: folders to look in, in order
 
 CREATE TABLE health (

@@ -38,6 +38,7 @@ export interface Schema {
   learnRules: LearnRules;
   rulesLearned: RulesLearned;
   homePlan: HomePlan;
+  askHome: AskHome;
   points: Points;
   setPoints: SetPoints;
   aimed: Aimed;
@@ -192,6 +193,8 @@ export interface Summary {
   inside: number;
   search: SearchFolder[];
   siblings: Sibling[];
+  askHome: boolean;
+  cameOutside: string[];
   lastAct: LastAct | null;
 }
 export interface StateCount {
@@ -818,6 +821,9 @@ export interface HomePlan {
 export interface HomeMove {
   from: string;
   to: string;
+}
+export interface AskHome {
+  ask: boolean;
 }
 export interface Points {
   snapshot: number;

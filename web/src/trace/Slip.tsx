@@ -81,6 +81,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
       <Section title="Project folder">
         <code className="block font-mono text-[12px] break-words">{summary.project.rootName}</code>
         {summary.states.some((s) => s.state === "away") ? <Home id={summary.project.id} /> : null}
+        <AskHome summary={summary} />
       </Section>
       <Siblings summary={summary} />
       <SearchFolders summary={summary} />
@@ -94,8 +95,28 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
   );
 }
 
+/** AskHome is whether one wants to hear of files that come from outside. */
+function AskHome({ summary }: { summary: Summary }) {
+  const set = useAct((ask: boolean) => api.put(`/projects/${summary.project.id}/home`, { ask }));
+  return (
+    <>
+      <label className="mt-1.5 flex items-center gap-2 text-[12.5px]">
+        <input
+          type="checkbox"
+          className="size-4 accent-sea"
+          checked={summary.askHome}
+          disabled={set.isPending}
+          onChange={(e) => set.mutate(e.target.checked)}
+        />
+        ask when files come from outside
+      </label>
+      <Trouble error={set.error} />
+    </>
+  );
+}
+
 /** Home brings outside files into the project's folder, after it said which and where to. */
-function Home({ id }: { id: number }) {
+export function Home({ id }: { id: number }) {
   const [asking, setAsking] = useState(false);
   const { data: plan, error } = useQuery({
     queryKey: ["project", id, "/home"],

@@ -2,9 +2,13 @@ import type { ReactNode } from "react";
 import { Fragment } from "react";
 import { Link } from "react-router";
 
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
 import type { Summary } from "../api/types";
+import { Button } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
+import { Home } from "./Slip";
 import type { nowhere } from "./Trace";
 
 // The sentence above says by itself what lies scattered, what lies in dumping grounds, what is guessed.
@@ -132,6 +136,16 @@ export function Verdict({
             ) : null}
           </p>
         ))}
+      {summary.cameOutside.length > 0 ? (
+        <div className="mt-1 flex items-center gap-3 border-l-[3px] border-ochre pl-2 text-[13px]">
+          <p {...tip(summary.cameOutside.join("\n"))}>
+            {plural(summary.cameOutside.length, "file came", "files came")} from outside: bring{" "}
+            {summary.cameOutside.length === 1 ? "it" : "them"} home?
+          </p>
+          <Home id={summary.project.id} />
+          <NotNow id={summary.project.id} />
+        </div>
+      ) : null}
       {summary.moved.map((m) => (
         <p key={m.from} className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
           {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
@@ -195,5 +209,15 @@ export function Verdict({
         </p>
       ))}
     </div>
+  );
+}
+
+/** NotNow leaves files that came from outside where they are, until others come. */
+function NotNow({ id }: { id: number }) {
+  const set = useAct(() => api.put(`/projects/${id}/home`, { ask: true }));
+  return (
+    <Button kind="small" disabled={set.isPending} onClick={() => set.mutate(undefined)}>
+      Not now
+    </Button>
   );
 }
