@@ -23,6 +23,7 @@ var road = []string{
 	"core/format/jsonscan", // carriers: they know no format
 	"core/format/xmlscan",
 	"core/format/linescan",
+	"core/format/binscan",
 	"core/format/cssscan",
 	"core/format/part21",
 	"core/format/timecode",

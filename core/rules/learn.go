@@ -14,6 +14,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"boundcrate/core/format"
+	"boundcrate/core/format/binscan"
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/format/xmlscan"
@@ -51,10 +52,12 @@ const mostLearned = 100_000
 // is no text has none.
 func Learn(name string, body []byte, believed func(value string) (Believed, bool)) []Proposal {
 	body = bytes.TrimPrefix(body, []byte("\xEF\xBB\xBF"))
-	if !utf8.Valid(body) || bytes.IndexByte(body, 0) >= 0 {
-		return nil
-	}
 	l := &learner{believed: believed, shapes: map[string]*Shape{}}
+	if !utf8.Valid(body) || bytes.IndexByte(body, 0) >= 0 {
+		l.carrier = Binary
+		l.binary(body)
+		return l.proposals(name)
+	}
 	trimmed := bytes.TrimLeft(body, " \t\r\n")
 	switch {
 	case len(trimmed) > 0 && trimmed[0] == '<' && l.xml(body) == nil:
@@ -103,6 +106,18 @@ func (l *learner) value(at, text string) {
 	if strings.HasPrefix(text, "file:") || strings.Contains(text, "%20") {
 		l.uri++
 	}
+}
+
+// binary counts strings that end in one extension, which is all their place tells.
+func (l *learner) binary(b []byte) {
+	binscan.Each(b, func(_ int, s string) bool {
+		ext := strings.ToLower(path.Ext(s))
+		if len(ext) < 2 || len(ext) > 6 || strings.ContainsFunc(ext[1:], func(r rune) bool { return (r < 'a' || r > 'z') && (r < '0' || r > '9') }) {
+			return false
+		}
+		l.value(`(?i)^(.+\`+ext+`)$`, s)
+		return true
+	})
 }
 
 func (l *learner) xml(b []byte) error {
@@ -241,7 +256,7 @@ func (l *learner) proposals(name string) []Proposal {
 		if s.Guessed == 0 || 2*s.Guessed < s.Values {
 			continue
 		}
-		if l.carrier == Text {
+		if l.carrier == Text || l.carrier == Binary {
 			s.Match, s.At = s.At, ""
 		}
 		some = append(some, *s)
@@ -310,7 +325,7 @@ func (l *learner) source(name string, shapes []Shape) string {
 	b.WriteString("paths:\n")
 	for _, s := range shapes {
 		key, at := "at", s.At
-		if l.carrier == Text {
+		if l.carrier == Text || l.carrier == Binary {
 			key, at = "match", s.Match
 		}
 		fmt.Fprintf(&b, "  - %s: %s # %d values, %d look like names, %d lead to a file\n", key, quote(at), s.Values, s.Guessed, s.Leads)

@@ -1,10 +1,14 @@
 package rules_test
 
 import (
+	"boundcrate/core/mention"
+	"encoding/binary"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
+	"unicode/utf16"
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
@@ -62,9 +66,6 @@ func TestLearn(t *testing.T) {
 		}
 		delete(files, "x."+ext)
 	}
-	if got := rules.Learn("x.bin", []byte("\x00\x01sound/a.wav\x00"), func(string) (rules.Believed, bool) { return rules.Believed{}, true }); got != nil {
-		t.Errorf("from bytes: %+v", got)
-	}
 	if got := rules.Learn("x.tune", []byte("<tune><a b='c'/></tune>"), func(string) (rules.Believed, bool) { return rules.Believed{}, false }); len(got) != 0 {
 		t.Errorf("from nothing: %+v", got)
 	}
@@ -81,5 +82,61 @@ func TestLearnMany(t *testing.T) {
 	got := rules.Learn("x.s", []byte(b.String()), func(v string) (rules.Believed, bool) { return rules.Believed{}, strings.HasSuffix(v, ".wav") })
 	if len(got) == 0 || got[0].Shapes[0].Values != 100_000 {
 		t.Errorf("%+v", got)
+	}
+}
+
+// TestBinary: of a binary document whose names are counted or end with a NUL, all
+// are taken, by what is learned from it; nothing in it can be said anew.
+func TestBinary(t *testing.T) {
+	names := []string{"sounds/bell buoy.wav", "sounds/rope.wav", "../late/häll.wav", "a.wav"}
+	utf16le := func(s string) []byte {
+		var b []byte
+		for _, u := range utf16.Encode([]rune(s)) {
+			b = binary.LittleEndian.AppendUint16(b, u)
+		}
+		return b
+	}
+	for form, say := range map[string]func(string) []byte{
+		"one byte":   func(s string) []byte { return append([]byte{byte(len(s))}, s...) },
+		"two, big":   func(s string) []byte { return append(binary.BigEndian.AppendUint16(nil, uint16(len(s))), s...) },
+		"four":       func(s string) []byte { return append(binary.LittleEndian.AppendUint32(nil, uint32(len(s))), s...) },
+		"NUL":        func(s string) []byte { return append([]byte(s), 0) },
+		"UTF-16":     func(s string) []byte { return append(utf16le(s), 0, 0) },
+		"both":       func(s string) []byte { return append(append([]byte{byte(len(s))}, s...), 0) },
+		"with noise": func(s string) []byte { return append(append([]byte("kind\x00\x01\x02"), s...), 0) },
+	} {
+		doc := []byte("TAPE\x01\x00\x00\x00")
+		for i, n := range names {
+			doc = append(append(doc, 0, 0xFF, 0, byte(i)), say(n)...)
+			doc = append(doc, 0, 0, 7)
+		}
+		got := rules.Learn("x.tape", doc, func(v string) (rules.Believed, bool) {
+			return rules.Believed{}, strings.HasSuffix(v, ".wav")
+		})
+		if len(got) == 0 || !strings.Contains(got[0].Source, "carrier: binary") {
+			t.Errorf("%s: %+v", form, got)
+			continue
+		}
+		f, mistakes := rules.Parse("tape", []byte(got[0].Source))
+		if len(mistakes) > 0 {
+			t.Fatal(mistakes)
+		}
+		d, err := f.Read(mention.Text{Bytes: doc, Sealed: true}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var found []string
+		for i := range d.Mentions {
+			found = append(found, d.Name(i))
+			if _, err := d.Retarget(map[int]string{i: "other.wav"}); err == nil {
+				t.Errorf("%s: a binary document was written", form)
+			}
+		}
+		if !slices.Equal(found, names) {
+			t.Errorf("%s: %q", form, found)
+		}
+		if !strings.Contains(f.About().Knows, "can only be read") {
+			t.Error(f.About().Knows)
+		}
 	}
 }

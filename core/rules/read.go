@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"boundcrate/core/format/binscan"
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/format/xmlscan"
@@ -343,6 +344,29 @@ func (r *reading) text() {
 		for _, at := range f.finds(line) {
 			r.add(at.place, mention.Span{Off: off + int64(at.from), End: off + int64(at.to)}, again{f, line, at}, mention.Numbered("line ", n))
 		}
+	})
+}
+
+// binary takes the names out of strings that a count or a NUL bounds. There is no
+// text of theirs to be written anew: a longer name would move what stands behind it.
+func (r *reading) binary() {
+	f, d := r.File, r.doc
+	binscan.Each(d.Texts[0].Bytes, func(at int, s string) bool {
+		list := f.finds([]byte(s))
+		for _, one := range list {
+			pl, name := one.place, s[one.from:one.to]
+			base := pl.Base
+			if base == "" {
+				base = r.Base
+			}
+			full := name
+			if base != "" {
+				full = join(base, name)
+			}
+			d.Add(mention.Mention{Merge: func([]string) string { return full }, Shown: &name, Spelling: pl.Spelling, Use: pl.Use, Nature: pl.Nature, Owner: mention.Numbered("byte ", at)})
+			r.by = append(r.by, pl.Line)
+		}
+		return len(list) > 0
 	})
 }
 

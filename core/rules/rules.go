@@ -25,6 +25,9 @@ const (
 	XML  Carrier = "xml"
 	JSON Carrier = "json"
 	Text Carrier = "text"
+	// Binary documents hold names as strings that a count or a NUL bounds. They can
+	// only be read.
+	Binary Carrier = "binary"
 )
 
 // File is one rules file. It is a [format.Format].
@@ -172,7 +175,7 @@ func oneOf(words []string) string {
 }
 
 var (
-	carriers  = []Carrier{XML, JSON, Text}
+	carriers  = []Carrier{XML, JSON, Text, Binary}
 	spellings = []mention.Spelling{mention.Path, mention.URI}
 	uses      = []mention.Use{mention.Used, mention.Dormant, mention.Listed}
 )
@@ -184,7 +187,7 @@ func (p *parser) top(n *yaml.Node) {
 		"title":      p.text(&f.Title, "title"),
 		"contains":   p.text(&f.Contains, "contains"),
 		"base":       p.text(&f.Base, "base"),
-		"carrier":    p.choice("carrier", []string{"xml", "json", "text"}, func(i int) { f.Carrier = carriers[i] }),
+		"carrier":    p.choice("carrier", []string{"xml", "json", "text", "binary"}, func(i int) { f.Carrier = carriers[i] }),
 		"extensions": p.extensions,
 		"paths":      func(n *yaml.Node) { paths = n },
 	})
@@ -196,7 +199,7 @@ func (p *parser) top(n *yaml.Node) {
 		p.fail(n, "it does not tell which extensions it is for")
 	}
 	if f.Carrier == "" && !told {
-		p.fail(n, "it does not tell its carrier: xml, json or text")
+		p.fail(n, "it does not tell its carrier: xml, json, text or binary")
 	}
 	switch {
 	case n.Kind != yaml.MappingNode:
@@ -254,13 +257,13 @@ func (p *parser) place(n *yaml.Node) {
 
 // where reads the place itself, by the file's carrier.
 func (p *parser) where(n, at, match *yaml.Node, pl *Place) {
-	text := p.file.Carrier == Text
+	text := p.file.Carrier == Text || p.file.Carrier == Binary
 	switch {
 	case at != nil && match != nil:
 		p.fail(match, "a place has either at or match")
 		return
 	case text && match == nil:
-		p.fail(n, "a place in text needs match: a regular expression")
+		p.fail(n, "a place in %s needs match: a regular expression", p.file.Carrier)
 		return
 	case !text && at == nil:
 		p.fail(n, "a place in %s needs at: a path to it", p.file.Carrier)
@@ -268,7 +271,7 @@ func (p *parser) where(n, at, match *yaml.Node, pl *Place) {
 	}
 	var err error
 	switch p.file.Carrier {
-	case Text:
+	case Text, Binary:
 		pl.At = match.Value
 		if pl.pattern, err = regexp.Compile(match.Value); err != nil {
 			p.fail(match, "it is no regular expression: %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
@@ -302,7 +305,11 @@ func (f *File) About() format.About {
 	if len(f.Places) != 1 {
 		places = fmt.Sprintf("%d places", len(f.Places))
 	}
-	return format.About{Title: f.Title, Extensions: f.Extensions, Knows: places + " where paths stand, by the rules file ‘" + f.ID + "’"}
+	about := format.About{Title: f.Title, Extensions: f.Extensions, Knows: places + " where paths stand, by the rules file ‘" + f.ID + "’"}
+	if f.Carrier == Binary {
+		about.Knows += "; it is binary and can only be read: nothing is ever written into it"
+	}
+	return about
 }
 
 // claim is above all formats: who switches a rules file on wants it read.
@@ -335,6 +342,9 @@ func (r *reading) run() error {
 		return r.xml()
 	case JSON:
 		return r.json()
+	case Binary:
+		r.binary()
+		return nil
 	}
 	r.text()
 	return nil

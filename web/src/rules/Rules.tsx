@@ -16,7 +16,7 @@ import { useLater } from "./later";
 
 const starter = `title: A format of your studio
 extensions: [session]
-carrier: text            # xml, json or text
+carrier: text            # xml, json, text or binary
 paths:
   - match: '^load "([^"]+)"'   # the group in brackets is the path
   - match: '^print to (\\S+)'
