@@ -41,6 +41,7 @@ var road = []string{
 	"core/origin",
 	"core/edition",
 	"core/holding",
+	"core/template",
 	"core/decide",
 	"core/mend",
 	"core/sift",

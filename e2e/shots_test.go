@@ -27,9 +27,12 @@ func TestShots(t *testing.T) {
 	}
 	p.visit("/")
 	p.sees("Tide Clock film")
-	take("start")
+	p.click("Look at all")
+	p.sees("need somebody")
+	p.idle()
+	take("survey")
 
-	p.click("Tide Clock film")
+	p.do(clickLink(p, "Tide Clock film"))
 	p.sees("Outside the project folder")
 	p.idle()
 	p.click("foghorn_low_02.wav")
@@ -46,6 +49,15 @@ func TestShots(t *testing.T) {
 	take("documents")
 	p.do(clickExact(p, "files"))
 	p.sees("References")
+
+	p.click("threads")
+	p.sees("Bench/downloads")
+	take("threads")
+	p.click("folders")
+
+	p.key("w")
+	p.sees("lead out of the project")
+	take("write-points")
 
 	p.key("2")
 	p.sees("Where should it look?")
@@ -83,6 +95,10 @@ func TestShots(t *testing.T) {
 	p.sees("Sealed and proved complete")
 	take("seal")
 
+	p.visit("/p/2/inside")
+	p.sees("weather stain")
+	take("inside")
+
 	p.visit("/")
 	p.do(clickLink(p, "Clock mechanism"))
 	p.sees("1 missing (1 part)")
@@ -100,9 +116,17 @@ func TestShots(t *testing.T) {
 	p.sees("write point")
 	take("rules")
 
+	p.click("Drives")
+	p.press("main button", "Loft")
+	p.sees("while Gallery bells plays")
+	p.click("Measure")
+	p.sees("measured ")
+	p.idle()
+	take("drives")
+
 	p.click("Clear out")
 	p.sees("May this folder go?")
-	for _, dir := range []string{"Bench", "tide-clock", "spoken-memories"} {
+	for _, dir := range []string{"Bench", "old film"} {
 		p.clickIn("aside", dir)
 	}
 	p.click("Ask who needs it")

@@ -90,7 +90,7 @@ func TestSurvey(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/")
 	p.sees("15 projects, not looked at yet")
-	p.click("Look at all again")
+	p.click("Look at all")
 	p.sees("7 of 15 projects need somebody")
 	p.idle()
 	if first := eval[string](p, `document.querySelector('main li a').innerText`); first != "Tide Clock film" {
@@ -117,7 +117,7 @@ func TestDrives(t *testing.T) {
 	p.sees("References")
 	p.idle()
 	p.visit("/")
-	p.click("Look at all again")
+	p.click("Look at all")
 	p.sees("need somebody")
 	p.idle()
 	p.visit("/drives")
@@ -257,4 +257,28 @@ func TestAsked(t *testing.T) {
 	p.click("Copy 1 file")
 	p.seesNot("came from outside")
 	p.seesNot("outside this project")
+}
+
+// TestNewFolders: a new project's folder is made from the template, and nothing is
+// made over one that is there.
+func TestNewFolders(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/")
+	p.sees("15 projects")
+	p.click("New folders")
+	p.press("aside form button", "Bench")
+	p.write("its name", "Harbour walk")
+	p.click("Make the folders")
+	p.sees("Bench/Harbour walk is there")
+	if b := read(t, a, "Bench/Harbour walk/READ ME.txt"); !bytes.HasPrefix(b, []byte("Harbour walk")) {
+		t.Errorf("%q", b)
+	}
+	p.click("Well")
+	p.click("New folders")
+	p.press("aside form button", "Bench")
+	p.write("its name", "downloads")
+	p.click("Make the folders")
+	p.sees("Nothing was made")
+	p.expectConsole("409")
 }

@@ -140,6 +140,8 @@ func (a *App) routes(g *echo.Group) {
 	g.POST("/held/:id/erase", post(a.erase))
 	g.POST("/projects", post(a.addProject))
 	g.DELETE("/projects/:id", get(a.dropProject))
+	g.GET("/templates", get(a.templates))
+	g.POST("/templates", post(a.begin))
 	g.GET("/habits", get(a.habits))
 	g.PUT("/habits", post(a.setHabits))
 	g.POST("/habits/try", post(a.tryHabits))

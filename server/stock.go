@@ -1,7 +1,6 @@
 package server
 
 import (
-	"cmp"
 	"context"
 	"path/filepath"
 	"slices"
@@ -40,8 +39,12 @@ func (a *App) stock(*echo.Context) (api.Stock, error) {
 	}
 	var out api.Stock
 	groups := map[string][]api.StockRow{}
+	var labels []string // that of what was opened last first
 	add := func(folder string, r api.StockRow) {
 		label := drive.Label(drives, folder)
+		if groups[label] == nil {
+			labels = append(labels, label)
+		}
 		groups[label] = append(groups[label], r)
 	}
 	for _, p := range projects {
@@ -67,15 +70,12 @@ func (a *App) stock(*echo.Context) (api.Stock, error) {
 		}
 	}
 	out.Groups = []api.StockGroup{}
-	for label, rows := range groups {
-		slices.SortFunc(rows, func(x, y api.StockRow) int {
-			return cmp.Or(worse(x, y), cmp.Compare(x.Name, y.Name))
-		})
+	for _, label := range labels {
+		rows := groups[label]
+		slices.SortStableFunc(rows, worse)
 		out.Groups = append(out.Groups, api.StockGroup{Label: label, Rows: rows})
 	}
-	slices.SortFunc(out.Groups, func(x, y api.StockGroup) int {
-		return cmp.Or(worse(x.Rows[0], y.Rows[0]), cmp.Compare(x.Label, y.Label))
-	})
+	slices.SortStableFunc(out.Groups, func(x, y api.StockGroup) int { return worse(x.Rows[0], y.Rows[0]) })
 	return out, nil
 }
 

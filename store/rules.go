@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/origin"
 	"boundcrate/core/rules"
+	"boundcrate/core/template"
 )
 
 // RulesSwitch tells that a rules file of the data folder is in use.
@@ -176,4 +177,29 @@ func (s *Store) SetHabits(text string) error {
 		return nil
 	}
 	return drive.Replace(path, 0o600, func(w io.Writer) error { _, err := io.WriteString(w, text); return err })
+}
+
+// Templates are those of the data folder by their files' names, else the one that
+// ships. One that cannot be read is left out, and the error says why.
+func (s *Store) Templates() (list []template.Template, err error) {
+	files, _ := filepath.Glob(filepath.Join(s.dir, "templates", "*.yaml")) // the pattern is right
+	for _, f := range files {
+		b, rerr := os.ReadFile(f)
+		if rerr == nil {
+			var t template.Template
+			if t, rerr = template.Parse(b); rerr == nil {
+				if t.Title == "" {
+					t.Title = strings.TrimSuffix(filepath.Base(f), ".yaml")
+				}
+				list = append(list, t)
+				continue
+			}
+		}
+		err = errors.Join(err, fmt.Errorf("‘%s’ cannot be used: %w", f, rerr))
+	}
+	if len(list) == 0 {
+		t, perr := template.Parse(template.Shipped())
+		return []template.Template{t}, errors.Join(err, perr)
+	}
+	return list, err
 }

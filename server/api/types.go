@@ -70,6 +70,9 @@ type Document struct {
 	Compared     Compared     `json:"compared"`
 	Spread       Spread       `json:"spread"`
 	Habits       Habits       `json:"habits"`
+	Templates    Templates    `json:"templates"`
+	Begin        Begin        `json:"begin"`
+	Begun        Begun        `json:"begun"`
 	SetHabits    SetHabits    `json:"setHabits"`
 	HabitsTried  HabitsTried  `json:"habitsTried"`
 	Cleared      Cleared      `json:"cleared"`
@@ -845,6 +848,32 @@ type SpreadLine struct {
 	Place    int   `json:"place"`
 	Files    int   `json:"files"`
 	Bytes    int64 `json:"bytes"`
+}
+
+// Templates are what a new project's folder can be made from.
+type Templates struct {
+	List []TemplateOf `json:"list"`
+	Odd  string       `json:"odd"` // why some cannot be used
+	At   string       `json:"at"`  // where one's own lie
+}
+
+// TemplateOf is one of them.
+type TemplateOf struct {
+	Title   string   `json:"title"`
+	Folders []string `json:"folders"`
+}
+
+// Begin makes the folder of a new project.
+type Begin struct {
+	Template int    `json:"template"` // its place in the list
+	Folder   string `json:"folder"`   // to make it in
+	Name     string `json:"name"`
+}
+
+// Begun is the folder that was made.
+type Begun struct {
+	Path  string `json:"path"`
+	Label string `json:"label"`
 }
 
 // Habits are what programs and people do with files, as YAML.

@@ -55,6 +55,9 @@ export interface Schema {
   compared: Compared;
   spread: Spread;
   habits: Habits;
+  templates: Templates;
+  begin: Begin;
+  begun: Begun;
   setHabits: SetHabits;
   habitsTried: HabitsTried;
   cleared: Cleared;
@@ -1048,6 +1051,24 @@ export interface Habits {
   text: string;
   own: boolean;
   shipped: string;
+}
+export interface Templates {
+  list: TemplateOf[];
+  odd: string;
+  at: string;
+}
+export interface TemplateOf {
+  title: string;
+  folders: string[];
+}
+export interface Begin {
+  template: number;
+  folder: string;
+  name: string;
+}
+export interface Begun {
+  path: string;
+  label: string;
 }
 export interface SetHabits {
   text: string;

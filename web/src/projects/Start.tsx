@@ -10,6 +10,7 @@ import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 import { Survey } from "../survey/Survey";
+import { Begin } from "./Begin";
 
 /** Start lists the projects and adds one, or a drive where there is none yet. */
 export function Start() {
@@ -149,16 +150,26 @@ function AddProject() {
               ? `Open ${docs[0]?.name}`
               : `Open ${docs.length} documents`}
         </Button>
-        <AddDriveFold />
+        <Folds />
       </Acts>
     </>
   );
 }
 
-function AddDriveFold() {
-  const [open, setOpen] = useState(false);
-  if (!open) return <Button onClick={() => setOpen(true)}>Add a drive</Button>;
-  return <DriveForm onDone={() => setOpen(false)} />;
+function Folds() {
+  const [open, setOpen] = useState<"" | "drive" | "folder">("");
+  if (open === "drive") return <DriveForm onDone={() => setOpen("")} />;
+  if (open === "folder") return <Begin onDone={() => setOpen("")} />;
+  return (
+    <div className="flex gap-2">
+      <Button className="flex-1" onClick={() => setOpen("drive")}>
+        Add a drive
+      </Button>
+      <Button className="flex-1" onClick={() => setOpen("folder")}>
+        New folders
+      </Button>
+    </div>
+  );
 }
 
 function AddDrive() {

@@ -58,7 +58,7 @@ export function Survey({ state }: { state: AppState }) {
                 <Trouble error={look.error} />
               </div>
               <Button disabled={running || look.isPending} onClick={() => look.mutate(undefined)}>
-                {running ? "Looking at all" : "Look at all again"}
+                {running ? "Looking at all" : known.length === 0 ? "Look at all" : "Look at all again"}
               </Button>
             </div>
             {rows.length > 0 ? (

@@ -1,0 +1,72 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
+import type { Begin as Request, Begun, Templates } from "../api/types";
+import { Choose } from "../shared/Choose";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Button, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+
+const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
+
+/** Begin makes the folders of a new project, for the documents that programs will save there. */
+export function Begin({ onDone }: { onDone: () => void }) {
+  const { data, error } = useQuery({ queryKey: ["templates"], queryFn: () => api.get<Templates>("/templates") });
+  const [which, setWhich] = useState("0");
+  const [folder, setFolder] = useState("");
+  const [name, setName] = useState("");
+  const [made, setMade] = useState<Begun | null>(null);
+  const make = useAct((r: Request) => api.post<Begun>("/templates", r), setMade);
+  const one = data?.list[Number(which)];
+  if (made)
+    return (
+      <div role="status" className="border-l-[3px] border-moss bg-mosswash px-3 py-2">
+        <p className="break-words">
+          <b className="font-semibold">{made.label}</b> is there. Save the document into it, then open it here.
+        </p>
+        <Button kind="small" className="mt-2" onClick={onDone}>
+          Well
+        </Button>
+      </div>
+    );
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate({ template: Number(which), folder, name });
+      }}
+    >
+      <h3 className="caps mb-1 text-[13px]">A new project’s folder</h3>
+      {data && data.list.length > 1 ? (
+        <Choose
+          label="Which folders"
+          value={which}
+          onChoose={setWhich}
+          choices={data.list.map((t, i) => ({ value: String(i), word: t.title }))}
+        />
+      ) : null}
+      <p className="mb-1 text-[12px] text-faint" {...tip(data ? `your own lie in ${data.at}` : undefined)}>
+        {one ? `With ${one.folders.join(", ")}, and a read-me.` : ""} {data?.odd}
+      </p>
+      <FolderPicker low onFolder={setFolder} />
+      <label className="mt-2 block">
+        <span className="text-[12px] text-faint">its name</span>
+        <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
+      </label>
+      <Trouble error={error ?? make.error} />
+      <div className="mt-2 flex gap-2">
+        <Button
+          type="submit"
+          kind="first"
+          className="flex-1"
+          disabled={!folder || name.trim() === "" || make.isPending}
+        >
+          Make the folders
+        </Button>
+        <Button onClick={onDone}>Leave it</Button>
+      </div>
+    </form>
+  );
+}
