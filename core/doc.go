@@ -35,7 +35,9 @@
 //	    nothing else reachable. It also checks crates.
 //	  - receive: checks a crate, then unpacks it safely.
 //	  - survey: every document on the drives; whether a folder may go. home: outside
-//	    files brought into the project's own folder.
+//	    files brought into the project's own folder. inside: data that stands in
+//	    documents written out to files. holding: folders taken out of the way.
+//	    template: the folders of a new project.
 //	  - words: every English sentence. report: the command line's contract.
 //
 // Accepting a repair traces again what hangs below it: there the road loops.

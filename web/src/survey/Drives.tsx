@@ -46,7 +46,7 @@ export function Drives() {
                 </Empty>
               ) : (
                 <div
-                  className="flex min-h-0 flex-1 gap-3 overflow-auto px-[18px] py-4"
+                  className="flex min-h-0 flex-1 flex-wrap content-start gap-3 overflow-auto px-[18px] py-4"
                   role="group"
                   aria-label="Drives"
                 >
@@ -147,7 +147,7 @@ function Speed({ card: c }: { card: DriveCard }) {
         <rect
           x="0"
           y="3"
-          width={(150 * c.needs) / most}
+          width={c.gives > 0 ? (150 * c.needs) / most : 0}
           height="4"
           className={c.gives > 0 && c.needs > c.gives ? "fill-rust" : "fill-ink"}
         />
@@ -291,7 +291,13 @@ function Chosen({ card: c }: { card: DriveCard }) {
           onChoose={(kind) => set.mutate({ kind, slowed: null })}
           choices={Object.entries(kinds).map(([value, [word, more]]) => ({ value, word, tip: more }))}
         />
-        <p className="mt-1 text-[12px] text-faint">{c.kindSaid ? "As you said." : "As the system tells."}</p>
+        <p className="mt-1 text-[12px] text-faint">
+          {c.kindSaid
+            ? "As you said."
+            : d.standIn
+              ? "As the drive it stands in for."
+              : "Guessed from what the system tells; choose another where it is wrong."}
+        </p>
         {d.standIn ? (
           <label className="mt-1 flex items-center gap-2 text-[12.5px]">
             <input
