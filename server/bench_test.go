@@ -100,3 +100,29 @@ func BenchmarkOpenProject(b *testing.B) {
 	get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100&sort=-uses&filter=take&group=none", id))
 	b.ReportMetric(float64(time.Since(began).Microseconds())/1000, "ms/page")
 }
+
+// BenchmarkSpread tells where 50,000 files lie, as the picture asks for it.
+func BenchmarkSpread(b *testing.B) {
+	files := map[string]string{}
+	var doc strings.Builder
+	doc.WriteString(`{"OTIO_SCHEMA":"Track.1","name":"V","children":[{"OTIO_SCHEMA":"Gap.1"}`)
+	for i := range 50_000 {
+		p := fmt.Sprintf("media/day %d/reel %d/take %d.wav", i%40, i%400, i)
+		files["p/"+p] = "x"
+		fmt.Fprintf(&doc, `,{"OTIO_SCHEMA":"Clip.1","name":"c%d","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s"}}`, i, strings.ReplaceAll(p, " ", "%20"))
+	}
+	files["p/big.otio"] = doc.String() + "]}"
+	c := start(b, files)
+	began := time.Now()
+	id := c.open("p/big.otio").ID
+	opened := time.Since(began)
+	path := fmt.Sprintf("/api/projects/%d/spread", id)
+	began = time.Now()
+	get[api.Spread](c, path)
+	first := time.Since(began)
+	for b.Loop() {
+		get[api.Spread](c, path)
+	}
+	b.ReportMetric(opened.Seconds(), "s/open")
+	b.ReportMetric(float64(first.Microseconds())/1000, "ms/first")
+}

@@ -90,7 +90,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 			}
 			x.Paths[i] = drive.Label(s.drives, p)
 		}
-		out.Warnings = append(out.Warnings, api.Warning{Code: x.Code, Message: words.Warning(x), Paths: x.Paths})
+		out.Warnings = append(out.Warnings, api.Warning{Code: x.Code, Message: words.Warning(x), Paths: x.Paths, Place: x.Place})
 	}
 	for i := range g.WritePoints {
 		x := &g.WritePoints[i]

@@ -22,7 +22,11 @@ func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Re
 		}
 		return read(path)
 	}
-	o.Once = func(path string) bool { return a.store.Once(path, drives) }
+	once, err := a.store.Besides(drives)
+	if err != nil {
+		a.log.Warn("companions", "error", err)
+	}
+	o.Once = func(path string) bool { return once[path] }
 	o.Called = func(name string, folder bool) (there []string) {
 		for _, p := range a.store.Called(name, folder, drives) { // as of when the drive was looked through
 			if _, err := reach.Stat(p); err == nil {

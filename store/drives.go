@@ -314,12 +314,24 @@ func (s *Store) KeepBeside(list []string, drives []drive.Drive) error {
 	})
 }
 
-// Once tells whether a companion was there when it was last looked at.
-func (s *Store) Once(path string, drives []drive.Drive) bool {
-	p := drive.At(drives, path)
-	var n int
-	err := s.raw().QueryRow("SELECT 1 FROM beside WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&n)
-	return err == nil
+// Besides are the companions that were there when they were last looked at.
+func (s *Store) Besides(drives []drive.Drive) (map[string]bool, error) {
+	rows, err := s.raw().Query("SELECT drive, path FROM beside")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]bool{}
+	for rows.Next() {
+		var p drive.Path
+		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
+			return nil, err
+		}
+		if abs, ok := drive.Abs(drives, p); ok {
+			out[abs] = true
+		}
+	}
+	return out, rows.Err()
 }
 
 // Called are the files or folders of a name that the index of all drives holds, a

@@ -144,9 +144,9 @@ func (j *judge) dangers(needs []Need) (list []Warning) {
 		gives, measured := n.Drive.Rate()
 		switch {
 		case gives > 0 && n.Bytes > gives:
-			list = append(list, Warning{Code: SlowDrive, Paths: n.Paths, Drive: n.Drive.Name, Files: n.Files, Needs: n.Bytes, Gives: gives})
+			list = append(list, Warning{Code: SlowDrive, Paths: n.Paths, Drive: n.Drive.Name, Place: n.Drive.Dir, Files: n.Files, Needs: n.Bytes, Gives: gives})
 		case n.Drive.Kind == drive.Optical && !measured: // sound is not played off discs: common practice
-			list = append(list, Warning{Code: SlowDrive, Paths: n.Paths, Drive: n.Drive.Name, Files: n.Files, Needs: n.Bytes})
+			list = append(list, Warning{Code: SlowDrive, Paths: n.Paths, Drive: n.Drive.Name, Place: n.Drive.Dir, Files: n.Files, Needs: n.Bytes})
 		}
 	}
 	synced := map[string]*Warning{}
@@ -161,7 +161,7 @@ func (j *judge) dangers(needs []Need) (list []Warning) {
 		}
 		w := synced[d.Name]
 		if w == nil {
-			w = &Warning{Code: SyncedFolder, Drive: d.Name, Paths: []string{d.Dir}}
+			w = &Warning{Code: SyncedFolder, Drive: d.Name, Place: d.Dir, Paths: []string{d.Dir}}
 			synced[d.Name] = w
 		}
 		w.Files++

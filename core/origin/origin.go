@@ -102,6 +102,7 @@ type Warning struct {
 	Folders int // of scattered
 	Files   int
 	Drive   string // the name of a slow or synced one
+	Place   string // a folder that all of it lies in; "" none
 	Needs   int64  // bytes a second, of a slow drive
 	Gives   int64  // the same; 0 where it should not be played from at all
 }
@@ -117,9 +118,10 @@ func Judge(g *graph.Graph, o Options) Judged {
 	if o.Habits == nil {
 		o.Habits = &DefaultHabits
 	}
-	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}}
+	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}, given: map[string]bool{}}
 	for i := range g.Documents {
 		j.ours[g.Documents[i].Path] = true
+		j.given[g.Documents[i].Path] = i < g.Given
 	}
 	for i := range g.Files {
 		f := &g.Files[i]
@@ -144,6 +146,8 @@ type judge struct {
 	g     *graph.Graph
 	holds map[string]bool // folder → holds another project's document
 	ours  map[string]bool // documents of this project
+	given map[string]bool // those it begins with
+	asked int             // companions that the index was asked for
 }
 
 func folderOf(f *graph.File) string {

@@ -303,6 +303,7 @@ type Warning struct {
 	Code    origin.WarningCode `json:"code"`
 	Message string             `json:"message"`
 	Paths   []string           `json:"paths"`
+	Place   string             `json:"place"` // a folder that all of it lies in, absolute; "" none
 }
 
 // Window is what every window of a table begins with.

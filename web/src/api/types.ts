@@ -258,6 +258,7 @@ export interface Warning {
     | "sibling-newer";
   message: string;
   paths: string[];
+  place: string;
 }
 export interface Problem {
   code?: string;

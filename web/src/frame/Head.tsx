@@ -29,7 +29,7 @@ export function Head({
   const project = state?.projects.find((p) => p.id === id);
   const go = useNavigate();
   const linkLook = ({ isActive }: { isActive: boolean }) =>
-    `caps border-b text-[15px] tracking-wide ${isActive ? "border-brass text-headtext" : "border-headfaint/50 text-headtext hover:border-brass"}`;
+    `caps border-b text-[15px] tracking-wide whitespace-nowrap ${isActive ? "border-brass text-headtext" : "border-headfaint/50 text-headtext hover:border-brass"}`;
   return (
     <header className="flex items-center gap-3.5 bg-head px-4 text-headtext">
       <Link to="/" className="flex items-center gap-3" aria-label="Bound Crate, all projects">
@@ -45,7 +45,7 @@ export function Head({
           <path d="M2 4h18v14H2z" strokeWidth="1.8" />
           <path d="M2 8.5h18M8 4v14M14 4v14" strokeWidth="1.2" />
         </svg>
-        <span className="caps text-[19px] tracking-[.09em]">Bound Crate</span>
+        <span className="caps text-[19px] tracking-[.09em] whitespace-nowrap">Bound Crate</span>
       </Link>
       <DropdownMenu.Root open={switching} onOpenChange={onSwitching}>
         <DropdownMenu.Trigger className="flex min-w-0 items-baseline border-l border-headfaint/40 pl-4 text-left">
@@ -117,11 +117,11 @@ export function Head({
 }
 
 const kinds: Record<string, string> = {
-  fixed: "fixed drive",
-  removable: "removable drive",
-  network: "network drive",
-  optical: "optical drive",
-  synced: "folder that another program keeps the same elsewhere",
+  fixed: "A fixed drive",
+  removable: "A removable drive",
+  network: "A network drive",
+  optical: "An optical drive",
+  synced: "A folder that another program keeps the same elsewhere",
 };
 
 /** Tank is a drive in the head: filled as far as the drive is, dashed when it is not connected. */
@@ -155,7 +155,7 @@ function Tank({ drive }: { drive: Drive }) {
             strokeDasharray={drive.connected ? undefined : "3 2"}
           />
         </svg>
-        {drive.name}
+        <span className="max-[1160px]:sr-only">{drive.name}</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
@@ -165,7 +165,7 @@ function Tank({ drive }: { drive: Drive }) {
           aria-label={`Drive ${drive.name}`}
         >
           <h2 className="text-[18px]">{drive.name}</h2>
-          <p className="mb-2 text-ink2">{`A ${kinds[drive.kind] ?? "drive"}${drive.silent ? ", which does not answer" : drive.connected ? "" : ", not connected"}${drive.standIn ? ". A stand-in: it is plugged here instead of by a cable." : "."}`}</p>
+          <p className="mb-2 text-ink2">{`${kinds[drive.kind] ?? "A drive"}${drive.silent ? ", which does not answer" : drive.connected ? "" : ", not connected"}${drive.standIn ? ". A stand-in: it is plugged here instead of by a cable." : "."}`}</p>
           <dl>
             <Fact name="folder">{drive.dir}</Fact>
             {drive.connected ? (

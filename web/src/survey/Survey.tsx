@@ -12,7 +12,7 @@ import { tip } from "../shared/Tip";
 import { plural, when } from "../shared/words";
 
 const columns =
-  "grid grid-cols-[minmax(0,1fr)_minmax(0,218px)_92px_92px_64px] min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_80px] items-center gap-3 px-[18px]";
+  "grid grid-cols-[minmax(0,1fr)_minmax(0,218px)_92px_92px_64px] max-[1100px]:grid-cols-[minmax(0,1fr)_150px_92px_56px_64px] min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_80px] items-center gap-3 px-[18px]";
 
 /** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
 export function Survey({ state }: { state: AppState }) {

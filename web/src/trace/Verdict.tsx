@@ -121,7 +121,21 @@ export function Verdict({
         .filter((w) => told.has(w.code))
         .map((w) => (
           <p key={w.code} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(w.paths.join("\n"))}>
-            {w.message}
+            {w.message}{" "}
+            {w.place ? (
+              <button
+                type="button"
+                className="text-sea underline underline-offset-2"
+                onClick={() => onOnly({ place: w.place })}
+              >
+                Show them
+              </button>
+            ) : null}
+            {w.code === "shared-folder" ? (
+              <Link to="../points" className="text-sea underline underline-offset-2">
+                Where it writes
+              </Link>
+            ) : null}
             {w.code === "nothing-recognised" ? (
               <>
                 {" "}
