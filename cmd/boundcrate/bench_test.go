@@ -177,3 +177,32 @@ func BenchmarkSeal(b *testing.B) {
 		})
 	}
 }
+
+// BenchmarkIndex builds the index of 200,000 files and refreshes it, beside find
+// -printf over the same tree.
+func BenchmarkIndex(b *testing.B) {
+	need(b, "find")
+	dir, bin := b.TempDir(), program(b)
+	tree := filepath.Join(dir, "tree")
+	for n := range 200_000 {
+		write(b, fmt.Sprintf("%s/d%02d/s%04d/clip %06d.wav", tree, n/5000, n/100, n), "x")
+	}
+	data := filepath.Join(dir, "data")
+	judge := []string{"find", tree, "-printf", "%s %T@ %p\n"}
+	ours := []string{bin, "index", "--json", "--data", data, "--drive", "Tree=" + tree}
+	b.Run("first", func(b *testing.B) {
+		var r rival
+		for b.Loop() {
+			_ = os.RemoveAll(data)
+			r.run(b, judge, ours)
+		}
+		r.report(b, "find")
+	})
+	b.Run("again", func(b *testing.B) {
+		var r rival
+		for b.Loop() {
+			r.run(b, judge, ours)
+		}
+		r.report(b, "find")
+	})
+}

@@ -35,8 +35,8 @@ export function useEvents() {
     };
     const others = new BroadcastChannel("boundcrate-events");
     others.onmessage = (m) => heard(m.data as Word);
-    const ended = new AbortController();
-    const listen = () =>
+    let ended = new AbortController();
+    const listen = (signal: AbortSignal) =>
       new Promise<void>((over) => {
         const line = new EventSource("/api/events");
         const tell = (e: Word) => {
@@ -46,13 +46,29 @@ export function useEvents() {
         // What happened before the line stood, or while it was cut, went unheard.
         line.onopen = () => tell("anew");
         line.onmessage = (m) => tell(JSON.parse(m.data as string) as Event);
-        ended.signal.addEventListener("abort", () => {
+        signal.addEventListener("abort", () => {
           line.close();
           over();
         });
       });
-    navigator.locks.request("boundcrate-events", { signal: ended.signal }, listen).catch(() => undefined); // the tab closed while it waited
+    const begin = () => {
+      const { signal } = ended;
+      navigator.locks.request("boundcrate-events", { signal }, () => listen(signal)).catch(() => undefined); // the tab closed while it waited
+    };
+    // A page that is left may be kept, frozen, to be come back to: it must not go on holding the line.
+    const left = () => ended.abort();
+    const back = (e: PageTransitionEvent) => {
+      if (!e.persisted) return;
+      ended = new AbortController();
+      begin();
+      heard("anew");
+    };
+    window.addEventListener("pagehide", left);
+    window.addEventListener("pageshow", back);
+    begin();
     return () => {
+      window.removeEventListener("pagehide", left);
+      window.removeEventListener("pageshow", back);
       ended.abort();
       others.close();
     };

@@ -77,6 +77,7 @@ export function Editor({
         ],
       }),
     });
+    v.scrollDOM.tabIndex = 0; // a long text is scrolled by keys too
     view.current = v;
     return () => v.destroy();
   }, []);

@@ -257,7 +257,7 @@ function Block({ box: b, open, chosen, onOnly }: { box: Box; open: boolean; chos
     <button
       type="button"
       aria-pressed={on}
-      aria-label={`${name}, ${says[n.kind]}, ${what}`}
+      aria-label={w > 30 && h > 14 ? undefined : `${name}, ${says[n.kind]}, ${what}`}
       onClick={() => onOnly({ place: on ? "" : n.path })}
       {...tip(`${n.path}\n${says[n.kind]}, ${plural(n.files, "file")}, ${exact(n.bytes)}`)}
       style={{ left: b.x0, top: b.y0, width: w, height: h }}
