@@ -227,10 +227,11 @@ func TestManyTabs(t *testing.T) {
 	for _, tab := range append([]*page{first}, tabs...) {
 		tab.until("for the file to stay", stays)
 	}
+	last.until("for something to undo", `[...document.querySelectorAll('footer button')].some((b) => b.innerText.trim() === 'Undo' && !b.disabled)`)
 	first.do(chromedp.Navigate("about:blank"))
 	last.key("u")
-	for _, tab := range tabs {
-		tab.until("for it to travel again", "!"+stays)
+	for i, tab := range tabs {
+		tab.until(fmt.Sprintf("tab %d: for it to travel again", i), "!"+stays)
 	}
 }
 
