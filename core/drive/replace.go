@@ -4,10 +4,13 @@ import (
 	"bufio"
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
+
+	"boundcrate/core/names"
 )
 
 // Replace writes a file whole or not at all: under a temporary name in the
@@ -88,6 +91,43 @@ func Name(from, to string) error {
 		return fs.ErrExist
 	}
 	return os.Rename(from, to)
+}
+
+// Create makes a new file whole or not at all, at a name that nothing has: under a
+// temporary name in the same folder, synced, then named. written, where it is not
+// nil, is told the temporary name before: its error leaves nothing.
+func Create(path string, mode os.FileMode, write func(io.Writer) error, written func(tmp string) error) error {
+	f, err := os.CreateTemp(filepath.Dir(path), ".boundcrate-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(f.Name())
+	if err := errors.Join(write(f), f.Chmod(mode), f.Sync(), f.Close()); err != nil {
+		return err
+	}
+	if written != nil {
+		if err := written(f.Name()); err != nil {
+			return err
+		}
+	}
+	return errors.Join(Name(f.Name(), path), SyncDir(filepath.Dir(path)))
+}
+
+// Free is a path in a folder for a file of some name, with a number behind it where
+// one of the name is there or taken already; taken then holds it.
+func Free(reach Reach, taken map[string]bool, dir, name string) string {
+	stem, ext := names.Split(name)
+	for n := 1; ; n++ {
+		at := filepath.Join(dir, name)
+		if n > 1 {
+			at = filepath.Join(dir, fmt.Sprintf("%s-%d%s", stem, n, ext))
+		}
+		// Whatever else keeps it from being looked at, making it will say.
+		if _, err := reach.Lstat(at); err != nil && !taken[names.Same(at)] {
+			taken[names.Same(at)] = true
+			return at
+		}
+	}
 }
 
 // MakeDirs makes a folder and those above it, and returns the ones it made, the

@@ -21,7 +21,6 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
-	"boundcrate/core/names"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -67,20 +66,7 @@ type Plan struct {
 func Make(g *graph.Graph, reach drive.Reach, of []graph.Origin) *Plan {
 	p := &Plan{}
 	taken := map[string]bool{}
-	free := func(dir, name string) string {
-		stem, ext := names.Split(name)
-		for n := 1; ; n++ {
-			at := filepath.Join(dir, name)
-			if n > 1 {
-				at = filepath.Join(dir, fmt.Sprintf("%s-%d%s", stem, n, ext))
-			}
-			// Whatever else keeps it from being looked at, making it will say.
-			if _, err := reach.Lstat(at); err != nil && !taken[names.Same(at)] {
-				taken[names.Same(at)] = true
-				return at
-			}
-		}
-	}
+	free := func(dir, name string) string { return drive.Free(reach, taken, dir, name) }
 	for i := range g.Files {
 		f := &g.Files[i]
 		switch {
@@ -208,25 +194,17 @@ func copyNew(ctx context.Context, reach drive.Reach, from, to string) error {
 	if err != nil {
 		return err
 	}
-	f, err := os.CreateTemp(filepath.Dir(to), ".boundcrate-*")
-	if err != nil {
-		return err
-	}
-	defer os.Remove(f.Name())
 	sum := sha256.New()
-	err = content.AsIs{Reach: reach, Path: from, Info: info}.WriteTo(ctx, io.MultiWriter(f, sum))
-	if err = errors.Join(err, f.Chmod(info.Mode.Perm()|0o600), f.Sync(), f.Close()); err != nil {
-		return err
-	}
-	back, err := facts.Fingerprint(ctx, drive.System{}, f.Name(), nil)
-	if err != nil {
-		return err
-	}
-	if back != hex.EncodeToString(sum.Sum(nil)) {
-		return errReadBack
-	}
-	if err := os.Chtimes(f.Name(), info.ModTime, info.ModTime); err != nil {
-		return err
-	}
-	return errors.Join(drive.Name(f.Name(), to), drive.SyncDir(filepath.Dir(to)))
+	return drive.Create(to, info.Mode.Perm()|0o600, func(w io.Writer) error {
+		return content.AsIs{Reach: reach, Path: from, Info: info}.WriteTo(ctx, io.MultiWriter(w, sum))
+	}, func(tmp string) error {
+		back, err := facts.Fingerprint(ctx, drive.System{}, tmp, nil)
+		if err == nil && back != hex.EncodeToString(sum.Sum(nil)) {
+			err = errReadBack
+		}
+		if err != nil {
+			return err
+		}
+		return os.Chtimes(tmp, info.ModTime, info.ModTime)
+	})
 }

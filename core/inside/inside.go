@@ -117,7 +117,7 @@ func List(g *graph.Graph, o trace.Options) []Data {
 		if d.Folder = usual[place{r.Doc, d.Kind}]; d.Folder == "" {
 			d.Folder = filepath.Dir(doc)
 		}
-		d.Name = free(o.Reach, taken, d.Folder, propose(r, d.Type, d.Kind))
+		d.Name = filepath.Base(drive.Free(o.Reach, taken, d.Folder, propose(r, d.Type, d.Kind)))
 		list = append(list, d)
 	}
 	return list
@@ -212,23 +212,6 @@ func propose(r *graph.Reference, kind string, k facts.Kind) string {
 		ext = ".bin"
 	}
 	return stow.Portable(stem + ext)
-}
-
-// free is a name in a folder that neither a file nor another of the list has.
-func free(reach drive.Reach, taken map[string]bool, dir, name string) string {
-	stem, ext := names.Split(name)
-	for n := 1; ; n++ {
-		as := name
-		if n > 1 {
-			as = fmt.Sprintf("%s-%d%s", stem, n, ext)
-		}
-		at := filepath.Join(dir, as)
-		// Whatever else keeps it from being looked at, making it will say.
-		if _, err := reach.Lstat(at); err != nil && !taken[names.Same(at)] {
-			taken[names.Same(at)] = true
-			return as
-		}
-	}
 }
 
 // ErrChanged: reading a document again does not give what was to be said.
@@ -351,19 +334,13 @@ func instead(f *format.File, want map[int]string) ([]mention.Edit, error) {
 
 // create writes data to a name that nothing has.
 func create(ctx context.Context, at string, d *mention.Data) error {
-	f, err := os.CreateTemp(filepath.Dir(at), ".boundcrate-*")
-	if err != nil {
+	return drive.Create(at, 0o644, func(w io.Writer) error {
+		rc := d.Open()
+		defer rc.Close()
+		n, err := io.Copy(w, drive.ContextReader(ctx, rc))
+		if err == nil && n != d.Size {
+			err = fmt.Errorf("%d of %d bytes could be read out of the document", n, d.Size)
+		}
 		return err
-	}
-	defer os.Remove(f.Name())
-	rc := d.Open()
-	defer rc.Close()
-	n, err := io.Copy(f, drive.ContextReader(ctx, rc))
-	if err == nil && n != d.Size {
-		err = fmt.Errorf("%d of %d bytes could be read out of the document", n, d.Size)
-	}
-	if err = errors.Join(err, f.Chmod(0o644), f.Sync(), f.Close()); err != nil {
-		return err
-	}
-	return errors.Join(drive.Name(f.Name(), at), drive.SyncDir(filepath.Dir(at)))
+	}, nil)
 }
