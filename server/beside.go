@@ -92,15 +92,11 @@ func (a *App) sibling(c *echo.Context) (api.Compared, error) {
 	if !slices.ContainsFunc(a.siblings(p), func(x api.Sibling) bool { return x.Path == path }) {
 		return api.Compared{}, store.ErrNotFound
 	}
-	memory, err := a.store.Memory(nil)
+	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
 		return api.Compared{}, err
 	}
-	defer memory.Close()
-	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
-	if err != nil {
-		return api.Compared{}, err
-	}
+	defer done()
 	o.Readings = nil // it is no document of the project
 	g, err := trace.Run(c.Request().Context(), o, path)
 	if err != nil {

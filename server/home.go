@@ -56,16 +56,12 @@ func (a *App) bringHome(c *echo.Context, _ nothing) (api.Started, error) {
 }
 
 func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (*home.Done, error) {
-	memory, err := a.store.Memory(nil)
+	o, end, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return nil, err
 	}
-	defer memory.Close()
-	o, reach, err := a.traceOptions(ctx, p, w, s.log, memory)
-	if err != nil {
-		return nil, err
-	}
-	plan := home.Make(s.graph, reach, home.Usual)
+	defer end()
+	plan := home.Make(s.graph, o.Reach, home.Usual)
 	if len(plan.Moves) == 0 {
 		return nil, say(http.StatusConflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
 	}

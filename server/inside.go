@@ -28,15 +28,11 @@ func (a *App) noFiles(c *echo.Context) (api.NoFiles, error) {
 	if err != nil {
 		return api.NoFiles{}, err
 	}
-	memory, err := a.store.Memory(nil)
+	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
 		return api.NoFiles{}, err
 	}
-	defer memory.Close()
-	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
-	if err != nil {
-		return api.NoFiles{}, err
-	}
+	defer done()
 	out := api.NoFiles{Snapshot: s.number, List: []api.NoFileRow{}}
 	for _, d := range inside.List(s.graph, o) {
 		if len(out.List) == mostNoFile {
@@ -111,15 +107,11 @@ func (a *App) writeOut(c *echo.Context, in api.WriteOut) (api.Started, error) {
 		return api.Started{}, err
 	}
 	j, err := run(a.jobs, job{Kind: api.JobInside, Project: p.ID, Title: "Writing out what stands inside " + p.Name, Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
-		memory, err := a.store.Memory(nil)
+		o, end, err := a.tracing(ctx, p, w, s)
 		if err != nil {
 			return nothing{}, "", err
 		}
-		defer memory.Close()
-		o, _, err := a.traceOptions(ctx, p, w, s.log, memory)
-		if err != nil {
-			return nothing{}, "", err
-		}
+		defer end()
 		done := int64(0)
 		written, err := inside.Write(ctx, s.graph, o, to, a.editions(p), a.store.Journals(), func(at string) {
 			j.step(drive.Label(s.drives, at), done, int64(len(to)))

@@ -512,15 +512,11 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 	if err := within(reach, s.graph, mend.Writable(s.graph)); err != nil {
 		return api.WriteResult{}, err
 	}
-	memory, err := a.store.Memory(nil)
+	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
 		return api.WriteResult{}, err
 	}
-	defer memory.Close()
-	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
-	if err != nil {
-		return api.WriteResult{}, err
-	}
+	defer done()
 	wrote, err := mend.Write(s.graph, o, a.editions(p), a.store.Journals())
 	if err != nil {
 		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))

@@ -91,15 +91,11 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 	if err := within(reach, g, docs); err != nil {
 		return api.Aimed{}, err
 	}
-	memory, err := a.store.Memory(nil)
+	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
 		return api.Aimed{}, err
 	}
-	defer memory.Close()
-	o, _, err := a.traceOptions(c.Request().Context(), p, w, s.log, memory)
-	if err != nil {
-		return api.Aimed{}, err
-	}
+	defer done()
 	out := api.Aimed{Lines: []api.AimLine{}, Written: []mend.Written{}}
 	lines, result, err := mend.AimLines(g, o, to)
 	if err == nil && !in.Try {

@@ -271,6 +271,21 @@ func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log de
 	}, reach, nil
 }
 
+// tracing is traceOptions for whoever needs the memory for nothing else; done lets
+// it go.
+func (a *App) tracing(ctx context.Context, p store.Project, w *work, s *snapshot) (o trace.Options, done func(), err error) {
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return o, nil, err
+	}
+	o, _, err = a.traceOptions(ctx, p, w, s.log, memory)
+	if err != nil {
+		memory.Close()
+		return o, nil, err
+	}
+	return o, func() { memory.Close() }, nil
+}
+
 // trace makes the project's next snapshot. One made of older inputs than the
 // present one's is refused.
 func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *task) (*snapshot, drive.Reach, error) {
@@ -435,15 +450,11 @@ func (a *App) said(ctx context.Context, p store.Project, w *work, s *snapshot) (
 	}
 	w.planning.Lock()
 	defer w.planning.Unlock()
-	memory, err := a.store.Memory(nil)
+	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return nil, err
 	}
-	defer memory.Close()
-	o, _, err := a.traceOptions(ctx, p, w, s.log, memory)
-	if err != nil {
-		return nil, err
-	}
+	defer done()
 	return pl, pl.plan.Say(ctx, o)
 }
 
