@@ -96,11 +96,9 @@ func TestSurvey(t *testing.T) {
 	if first := eval[string](p, `document.querySelector('main li a').innerText`); first != "Tide Clock film" {
 		t.Errorf("%s stands first", first)
 	}
-	marks := eval[string](p, `document.querySelector('main li').innerText`)
-	for _, n := range []string{"2", "9", "5"} { // write points out, missing, away
-		if !strings.Contains(marks, n) {
-			t.Errorf("the film's marks are %q", marks)
-		}
+	// Write points out, missing and frames gone, unplugged, away.
+	if marks := eval[string](p, `[...document.querySelectorAll('main li')[0].querySelectorAll('svg')].map((m) => m.getAttribute('aria-label') + ' ' + m.nextSibling.innerText).join(', ')`); marks != "write points that lead out 2, missing 9, unplugged 2, away 5" {
+		t.Errorf("the film's marks are %q", marks)
 	}
 	p.sees("all 5 files here")
 	p.click("Open cut-01.otio")

@@ -158,7 +158,7 @@ func TestStock(t *testing.T) {
 			got[r.Label] = fmt.Sprintf("%v %d %d %v", r.Project != nil && r.Project.ID == p.ID, r.Health.Missing, r.Health.WritesOut, r.Health.Error != "")
 		}
 	}
-	for label, want := range map[string]string{"Bench/film/cut.otio": "true 1 0 false", "Bench/film/inner.otio": "", "Bench/notes/empty.csv": ""} {
+	for label, want := range map[string]string{"Bench/film/cut.otio": "true 1 0 false", "Bench/film/inner.otio": "", "Bench/notes/empty.csv": "", "Bench/broken/cut.otio": "false 0 0 true"} {
 		if got[label] != want {
 			t.Errorf("%s: %q, not %q", label, got[label], want)
 		}

@@ -34,7 +34,7 @@ func (a *App) hold(c *echo.Context, in api.Hold) (api.HeldList, error) {
 	if time.Since(said.At) > stillTrue {
 		return api.HeldList{}, say(http.StatusConflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
 	}
-	for _, of := range needy(said) {
+	for _, of := range said.Needy {
 		if !slices.ContainsFunc(in.Reasons, func(r api.Reason) bool { return r.Of == of && strings.TrimSpace(r.Why) != "" }) {
 			return api.HeldList{}, say(http.StatusConflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
 		}
@@ -74,7 +74,8 @@ func (a *App) hold(c *echo.Context, in api.Hold) (api.HeldList, error) {
 
 // needy are the documents that a check found to need a folder, and all that could
 // not be asked.
-func needy(said api.Cleared) (list []string) {
+func needy(said api.Cleared) []string {
+	list := []string{}
 	for _, r := range said.ReadBy {
 		list = append(list, r.Document)
 	}

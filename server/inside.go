@@ -48,6 +48,11 @@ func (a *App) noFiles(c *echo.Context) (api.NoFiles, error) {
 	return out, nil
 }
 
+// plain tells what can be the name of one new file or folder.
+func plain(name string) bool {
+	return name != "" && name == filepath.Base(name) && !strings.HasPrefix(name, ".") && !strings.ContainsAny(name, "\\\x00")
+}
+
 // standing asks the nearest folder that is there, on the way up, whether it lies
 // within the drives, its links undone.
 func standing(reach drive.Set, dir string) error {
@@ -86,7 +91,7 @@ func (a *App) writeOut(c *echo.Context, in api.WriteOut) (api.Started, error) {
 			return api.Started{}, store.ErrNotFound
 		}
 		name := strings.TrimSpace(f.Name)
-		if name == "" || name != filepath.Base(name) || strings.HasPrefix(name, ".") || strings.ContainsAny(name, "\\\x00") {
+		if !plain(name) {
 			return api.Started{}, say(http.StatusBadRequest, "Not a name", "‘"+f.Name+"’ cannot be the name of a file.")
 		}
 		at := filepath.Join(filepath.Clean(f.Folder), name)

@@ -121,6 +121,7 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 	for i := range out.Left {
 		label(&out.Left[i].Path)
 	}
+	out.Needy = needy(out)
 	return out, nil
 }
 

@@ -34,7 +34,7 @@ func (a *App) begin(_ *echo.Context, in api.Begin) (api.Begun, error) {
 		return api.Begun{}, errors.Join(store.ErrNotFound, err)
 	}
 	name := strings.TrimSpace(in.Name)
-	if name == "" || name != filepath.Base(name) || strings.HasPrefix(name, ".") || strings.ContainsAny(name, "\\\x00") {
+	if !plain(name) {
 		return api.Begun{}, say(http.StatusBadRequest, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
 	}
 	reach, err := a.reach()

@@ -1115,6 +1115,7 @@ type Cleared struct {
 	Bytes int64            `json:"bytes"`
 	Read  int              `json:"read"`  // documents that were asked
 	Owned map[string]int64 `json:"owned"` // of documents named above, the project that has each
+	Needy []string         `json:"needy"` // documents that need the folder, and all that could not be asked
 	At    time.Time        `json:"at"`
 }
 

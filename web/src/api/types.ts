@@ -1102,6 +1102,7 @@ export interface Cleared {
   owned: {
     [k: string]: number;
   };
+  needy: string[];
   at: string;
 }
 export interface ReadBy {

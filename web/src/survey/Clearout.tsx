@@ -46,7 +46,7 @@ export function Clearout() {
       setRound((n) => n + 1);
     },
   );
-  const open = answer ? needy(answer).filter((of) => !reasons[of]?.trim()) : [];
+  const open = answer ? answer.needy.filter((of) => !reasons[of]?.trim()) : [];
   const sheet = (
     <CameOf
       job={job}
@@ -145,11 +145,6 @@ export function Clearout() {
     />
   );
 }
-
-/** needy are those that need the folder, and all that could not be asked. */
-const needy = (a: Answer) => [
-  ...new Set([...a.readBy.map((r) => r.document), ...a.writtenBy.map((w) => w.document), ...a.unread]),
-];
 
 /** Waits lists what was taken out of the way, and brings it back. */
 function Waits() {
