@@ -126,8 +126,13 @@ func (h Habits) Rebuilt(root, file string) bool {
 // beside is what a companion's rule makes of a file's name.
 func beside(rule, base string) (name string, folder bool) {
 	name, folder = strings.CutSuffix(rule, "/")
-	stem := strings.TrimSuffix(base, filepath.Ext(base))
-	return strings.NewReplacer("NAME", stem, "FULL", base).Replace(name), folder
+	if before, after, ok := strings.Cut(name, "FULL"); ok {
+		return before + base + after, folder
+	}
+	if before, after, ok := strings.Cut(name, "NAME"); ok {
+		return before + strings.TrimSuffix(base, filepath.Ext(base)) + after, folder
+	}
+	return name, folder
 }
 
 // companions finds what belongs to documents and files: beside them, or left

@@ -426,6 +426,22 @@ func (j *judge) spot(f *graph.File) (path string, kind PlaceKind, ok bool) {
 	return top(d, dir), OtherPlace, true
 }
 
+// bytesOnce are the bytes of files, those of several names of one file (hard links)
+// once; others are told by nothing but their paths.
+type bytesOnce map[drive.Node]bool
+
+func (o bytesOnce) of(f *graph.File) int64 {
+	n := drive.Node{Dev: f.Stamp.Node.Dev, Ino: f.Stamp.Node.Ino}
+	if f.Frames != nil || n.Ino == 0 {
+		return f.Size
+	}
+	if o[n] {
+		return 0
+	}
+	o[n] = true
+	return f.Size
+}
+
 // places sums the project's material by the places it lies in.
 func (j *judge) places() []Place {
 	type key struct {
@@ -433,6 +449,7 @@ func (j *judge) places() []Place {
 		kind PlaceKind
 	}
 	sums := map[key]*Place{}
+	once := bytesOnce{}
 	for i := range j.g.Files {
 		f := &j.g.Files[i]
 		if len(f.Refs) == 0 {
@@ -456,7 +473,7 @@ func (j *judge) places() []Place {
 			n = len(f.Frames.Files)
 		}
 		p.Files += n
-		p.Bytes += f.Size
+		p.Bytes += once.of(f)
 	}
 	list := make([]Place, 0, len(sums))
 	for _, p := range sums {
