@@ -117,8 +117,13 @@ func (a *App) sibling(c *echo.Context) (api.Compared, error) {
 			out.Missing++
 		}
 	}
-	// Of the project only what its first document names counts, and what hangs on it.
-	ours, theirs := named(s.graph), named(g)
+	own := s.graph
+	if len(p.Documents) > 1 { // only what the document it is a state of names counts
+		if own, err = trace.Run(c.Request().Context(), o, p.Documents[0]); err != nil {
+			return api.Compared{}, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
+		}
+	}
+	ours, theirs := named(own), named(g)
 	for k, shown := range theirs {
 		if _, both := ours[k]; both {
 			out.Same++

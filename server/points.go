@@ -97,8 +97,11 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 	}
 	defer done()
 	out := api.Aimed{Lines: []api.AimLine{}, Written: []mend.Written{}}
-	lines, result, err := mend.AimLines(g, o, to)
-	if err == nil && !in.Try {
+	var lines []mend.Line
+	var result *mend.Outcome
+	if in.Try {
+		lines, result, err = mend.AimLines(g, o, to)
+	} else {
 		result, err = mend.Aim(g, o, to, a.editions(p), a.store.Journals())
 	}
 	if err != nil {

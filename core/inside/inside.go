@@ -35,12 +35,12 @@ type Why string
 
 // The reasons.
 const (
-	Free      Why = ""           // it can
-	NotOurs   Why = "not-ours"   // its document lies outside the project's folder
-	NoPlace   Why = "no-place"   // the format has no place there for the name of a file
-	Frames    Why = "frames"     // many files in a package under one name
-	Unsaved   Why = "unsaved"    // the program holds it and never wrote it: only that program can
-	Unsayable Why = "unreadable" // the document cannot be read again
+	Free       Why = ""           // it can
+	NotOurs    Why = "not-ours"   // its document lies outside the project's folder
+	NoPlace    Why = "no-place"   // the format has no place there for the name of a file
+	Frames     Why = "frames"     // many files in a package under one name
+	Unsaved    Why = "unsaved"    // the program holds it and never wrote it: only that program can
+	Unreadable Why = "unreadable" // the document cannot be read again
 )
 
 // Data is something that has no file yet.
@@ -99,7 +99,7 @@ func List(g *graph.Graph, o trace.Options) []Data {
 		case r.State == graph.Unsaved:
 			d.Why = Unsaved
 		case m == nil || m.Data == nil:
-			d.Why = Unsayable
+			d.Why = Unreadable
 		case !drive.Within(g.Root, g.Documents[r.Doc].Path):
 			d.Why = NotOurs
 		case m.Sequence != nil:

@@ -131,8 +131,6 @@ func Warning(w origin.Warning) string {
 		return "What these documents name is guessed, by no format's rule: " + strings.Join(w.Paths, ", ") + "."
 	case origin.UnreadableFolder:
 		return "Names without a folder could not be looked for everywhere; not listed: " + strings.Join(w.Paths, ", ") + "."
-	}
-	switch w.Code {
 	case origin.SharedFolder:
 		return "Another project writes into the same folder, and one mishap would cost both: " + strings.Join(w.Paths, ", ") + "."
 	case origin.SlowDrive:
@@ -222,7 +220,7 @@ func NoFile(w inside.Why) string {
 		return "many files in a package under one name"
 	case inside.Unsaved:
 		return "only the program that holds it can save it"
-	case inside.Unsayable:
+	case inside.Unreadable:
 		return "the document changed or cannot be read again"
 	}
 	return ""

@@ -38,7 +38,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[origin.PlaceKind]():    {origin.PlaceKind(""), origin.OwnPlace, origin.ProjectPlace, origin.LibraryPlace, origin.DumpPlace, origin.OtherPlace, origin.UnpluggedPlace, origin.MissingPlace},
 	reflect.TypeFor[origin.WarningCode]():  {origin.Scattered, origin.DumpingGround, origin.NothingRecognised, origin.Guessed, origin.UnreadableFolder, origin.SharedFolder, origin.SlowDrive, origin.SyncedFolder, origin.SiblingNewer},
 	reflect.TypeFor[origin.DeclaredKind](): {origin.DeclaredKind(""), origin.AsLibrary, origin.AsStore},
-	reflect.TypeFor[inside.Why]():          {inside.Free, inside.NotOurs, inside.NoPlace, inside.Frames, inside.Unsaved, inside.Unsayable},
+	reflect.TypeFor[inside.Why]():          {inside.Free, inside.NotOurs, inside.NoPlace, inside.Frames, inside.Unsaved, inside.Unreadable},
 	reflect.TypeFor[facts.Kind](): {facts.Audio, facts.Video, facts.Image, facts.Sequence, facts.Geometry, facts.Part,
 		facts.Material, facts.Drawing, facts.Document, facts.Data, facts.Other},
 }

@@ -163,14 +163,20 @@ function Chosen({ card: c }: { card: DriveCard }) {
   const [folder, setFolder] = useState({ path: "", label: "" });
   const plug = useAct((connected: boolean) => api.post<AppState>(`/drives/${d.id}/plug`, { connected }));
   const set = useAct((s: SetDrive) => api.put<DriveCards>(`/drives/${d.id}/set`, s));
-  const measure = useAct(() => api.post<Started>(`/drives/${d.id}/measure`));
-  const index = useAct(() => api.post<Started>(`/drives/${d.id}/index`));
+  const [work, setWork] = useState({ measure: "", index: "" });
+  const measure = useAct(
+    () => api.post<Started>(`/drives/${d.id}/measure`),
+    (out) => setWork((w) => ({ ...w, measure: out.job.id })),
+  );
+  const index = useAct(
+    () => api.post<Started>(`/drives/${d.id}/index`),
+    (out) => setWork((w) => ({ ...w, index: out.job.id })),
+  );
   const declare = useAct(
     (r: Declare) => api.post<DriveCards>("/declared", r),
     () => setDeclaring(false),
   );
-  const at = (kind: string) =>
-    state?.jobs.find((j) => j.kind === kind && j.state === "running" && j.title.endsWith(d.name));
+  const runs = (id: string) => state?.jobs.some((j) => j.id === id && j.state === "running") ?? false;
   const error = plug.error ?? set.error ?? measure.error ?? index.error ?? declare.error;
   return (
     <>
@@ -316,17 +322,17 @@ function Chosen({ card: c }: { card: DriveCard }) {
         <div className="flex gap-2">
           <Button
             className="flex-1"
-            disabled={!d.connected || measure.isPending || !!at("measure")}
+            disabled={!d.connected || measure.isPending || runs(work.measure)}
             onClick={() => measure.mutate(undefined)}
           >
-            {at("measure") ? "Measuring" : "Measure"}
+            {runs(work.measure) ? "Measuring" : "Measure"}
           </Button>
           <Button
             className="flex-1"
-            disabled={!d.connected || index.isPending || !!at("index")}
+            disabled={!d.connected || index.isPending || runs(work.index)}
             onClick={() => index.mutate(undefined)}
           >
-            {at("index") ? "Looking through" : "Look through"}
+            {runs(work.index) ? "Looking through" : "Look through"}
           </Button>
         </div>
         {d.standIn ? (
