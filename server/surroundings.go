@@ -1,6 +1,8 @@
 package server
 
 import (
+	"path/filepath"
+
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/origin"
@@ -28,7 +30,11 @@ func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Re
 	}
 	o.Once = func(path string) bool { return once[path] }
 	o.Called = func(name string, folder bool) (there []string) {
-		for _, p := range a.store.Called(name, folder, drives) { // as of when the drive was looked through
+		list, err := a.called(name, folder, drives) // as of when the drive was looked through
+		if err != nil {
+			a.log.Warn("drive index", "error", err)
+		}
+		for _, p := range list {
 			if _, err := reach.Stat(p); err == nil {
 				there = append(there, p)
 			}
@@ -60,4 +66,29 @@ func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Re
 		}
 	}
 	return o
+}
+
+// mostCalled is how many places of one name are told: of more none is the one.
+const mostCalled = 3
+
+// called are the files, or the folders, of a name that the index of all drives holds.
+func (a *App) called(name string, folder bool, drives []drive.Drive) (list []string, err error) {
+	x, err := a.store.Catalogue(drives)
+	if err != nil {
+		return nil, err
+	}
+	if folder {
+		list = x.Folders(name)
+	} else {
+		named, err := x.Named(name)
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range named {
+			if filepath.Base(e.Path) == name {
+				list = append(list, e.Path)
+			}
+		}
+	}
+	return list[:min(len(list), mostCalled)], nil
 }

@@ -3,7 +3,6 @@ package store
 import (
 	"database/sql"
 	"encoding/json"
-	"path/filepath"
 	"time"
 
 	"boundcrate/core/drive"
@@ -71,7 +70,7 @@ type Indexed struct {
 // Indexed tells how much of a drive is known.
 func (s *Store) Indexed(id string) (x Indexed, err error) {
 	var when sql.NullInt64
-	if err = s.raw().QueryRow("SELECT (SELECT COUNT(*) FROM files f JOIN folders d ON d.id = f.folder_id WHERE d.drive = ?), (SELECT MAX(at) FROM folders WHERE drive = ? AND path = '/')", id, id).Scan(&x.Files, &when); err != nil {
+	if err = s.raw().QueryRow("SELECT COALESCE(SUM(files), 0), MAX(CASE WHEN path = '/' THEN at END) FROM folders WHERE drive = ?", id).Scan(&x.Files, &when); err != nil {
 		return x, err
 	}
 	x.At = at(when.Int64)
@@ -332,29 +331,4 @@ func (s *Store) Besides(drives []drive.Drive) (map[string]bool, error) {
 		}
 	}
 	return out, rows.Err()
-}
-
-// Called are the files or folders of a name that the index of all drives holds, a
-// few at the most: of more none is the one.
-func (s *Store) Called(name string, folder bool, drives []drive.Drive) (list []string) {
-	query, args := "SELECT d.drive, d.path, f.name FROM files f JOIN folders d ON d.id = f.folder_id WHERE f.name_key = ? AND f.name = ? LIMIT 3", []any{nameKey(name), name}
-	if folder {
-		query, args = "SELECT drive, path, '' FROM folders WHERE substr(path, -length(?1) - 1) = '/' || ?1 LIMIT 3", []any{name}
-	}
-	rows, err := s.raw().Query(query, args...)
-	if err != nil {
-		return nil
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var p drive.Path
-		var base string
-		if rows.Scan(&p.Drive, &p.Path, &base) != nil {
-			return nil
-		}
-		if abs, ok := drive.Abs(drives, p); ok {
-			list = append(list, filepath.Join(abs, base))
-		}
-	}
-	return list
 }

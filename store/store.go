@@ -30,6 +30,8 @@ type Store struct {
 	db   *gorm.DB // the writer
 	read *gorm.DB
 	dir  string
+
+	catalogue catalogue
 }
 
 // DefaultDir is the user's data folder: XDG_DATA_HOME, else below HOME, else
@@ -72,7 +74,7 @@ func Open(dir string) (*Store, error) {
 		closeDB(db)
 		return nil, fmt.Errorf("‘%s’ cannot be read: %w", path, err)
 	}
-	return &Store{db, read, dir}, nil
+	return &Store{db: db, read: read, dir: dir}, nil
 }
 
 // unopened tells a damaged database from one that only cannot be opened now.
@@ -98,7 +100,7 @@ func (e *DamagedError) Error() string { return "‘" + e.Path + "’ is damaged:
 func (e *DamagedError) Unwrap() error { return e.Err }
 
 // tables are those that every database of this release has.
-var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "files", "rules_switches", "acts", "declared", "health", "held"}
+var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "rules_switches", "acts", "declared", "health", "held"}
 
 // whole tells a database whose tables are gone.
 func whole(db *gorm.DB) error {

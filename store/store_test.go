@@ -299,7 +299,7 @@ func TestRelease(t *testing.T) {
 // TestIndex: the index on disk behaves as the one in memory, and one made anew
 // after a change tells of the change.
 func TestIndex(t *testing.T) {
-	fill := func(t *testing.T, s *store.Store, dir string) *store.Index {
+	fill := func(t *testing.T, s *store.Store, dir string) *index.Memory {
 		t.Helper()
 		drives := must(s.CoreDrives())
 		if err := s.Refresh(context.Background(), drive.System{}, drives, []string{dir}, time.Now(), nil); err != nil {
@@ -334,6 +334,25 @@ func TestIndex(t *testing.T) {
 	}
 	if x = fill(t, s, dir); x.Len() != 3 || len(must(x.Named("take 2.wav"))) != 1 {
 		t.Errorf("looked through again with nothing changed: %d files", x.Len())
+	}
+	// What was seen of a file is told of it until it changes.
+	m := memory(t, s)
+	take := filepath.Join(dir, "take 2.wav")
+	sum := must(m.Hash(context.Background(), drive.System{}, take))
+	if got := must(fill(t, s, dir).Hashed(sum)); len(got) != 1 || got[0].Path != take {
+		t.Errorf("by content: %+v", got)
+	}
+	if err := os.WriteFile(take, []byte("something else now"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if got := must(fill(t, s, dir).Hashed(sum)); len(got) != 0 {
+		t.Errorf("by a content that it has no more: %+v", got)
+	}
+	// When it was looked through is told though nothing changed.
+	was := must(s.Indexed(must(s.Drives())[0].ID))
+	fill(t, s, dir)
+	if is := must(s.Indexed(must(s.Drives())[0].ID)); !is.At.After(was.At) || is.Files != 3 {
+		t.Errorf("%+v, then %+v", was, is)
 	}
 }
 

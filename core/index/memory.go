@@ -6,7 +6,6 @@ import (
 	"path/filepath"
 	"runtime"
 	"slices"
-	"sort"
 	"strings"
 	"sync"
 
@@ -54,10 +53,8 @@ func Build(ctx context.Context, o Options) (*Memory, error) {
 	var met []drive.Folder
 	n := 0
 	unread, err := drive.Walk{Reach: o.Reach, Dirs: o.Dirs, Names: o.Names, Skip: o.Skip, Each: func(f drive.Folder) error {
-		if len(f.Files) > 0 {
-			met = append(met, f)
-			n += len(f.Files)
-		}
+		met = append(met, f)
+		n += len(f.Files)
 		if o.Progress != nil {
 			o.Progress(n, f.Path)
 		}
@@ -173,20 +170,35 @@ func (x *Memory) Sized(bytes int64) ([]Entry, error) {
 	return x.find(&x.size, spread(bytes), func(f *file) bool { return f.Size == bytes })
 }
 
-// Learn tells the content of a file, by its SHA-256 in hex.
-func (x *Memory) Learn(path, sha256 string) {
-	i := sort.Search(len(x.folders), func(i int) bool { return x.folders[i].path >= filepath.Dir(path) })
-	if i == len(x.folders) || x.folders[i].path != filepath.Dir(path) {
+// Learn tells the content of a file, by its SHA-256 in hex, as long as the file is
+// the one that was read.
+func (x *Memory) Learn(e Entry, sha256 string) {
+	dir, name := filepath.Split(e.Path)
+	i, ok := slices.BinarySearchFunc(x.folders, filepath.Clean(dir), func(f folder, dir string) int { return strings.Compare(f.path, dir) })
+	if !ok {
+		return
+	}
+	files := x.files[x.folders[i].first:x.folders[i].last]
+	k, ok := slices.BinarySearchFunc(files, name, func(f file, name string) int { return strings.Compare(f.Name, name) })
+	if !ok || files[k].Size != e.Size || files[k].Mod != e.Mod || files[k].Node != e.Node {
 		return
 	}
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	for k := x.folders[i].first; k < x.folders[i].last; k++ {
-		if x.files[k].Name == filepath.Base(path) && !slices.Contains(x.hashed[sha256], int64(k)) {
-			x.hashed[sha256] = append(x.hashed[sha256], int64(k))
-			slices.Sort(x.hashed[sha256])
+	id := int64(x.folders[i].first + k)
+	if at, met := slices.BinarySearch(x.hashed[sha256], id); !met {
+		x.hashed[sha256] = slices.Insert(x.hashed[sha256], at, id)
+	}
+}
+
+// Folders are the folders of a name.
+func (x *Memory) Folders(name string) (list []string) {
+	for i := range x.folders {
+		if filepath.Base(x.folders[i].path) == name {
+			list = append(list, x.folders[i].path)
 		}
 	}
+	return list
 }
 
 // Hashed implements Index.
