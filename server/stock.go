@@ -160,7 +160,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 		}
 	}
 	j.unit("files")
-	walked, err := store.Look(ctx, reach, dirs, func(files int, dir string) { j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
 	if err != nil {
 		return projects, lone, err
 	}

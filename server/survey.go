@@ -14,7 +14,6 @@ import (
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 	"boundcrate/server/api"
-	"boundcrate/store"
 )
 
 // clearout asks everything on the drives whether a folder may go, as a job.
@@ -63,7 +62,7 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 		}
 	}
 	j.unit("files")
-	walked, err := store.Look(ctx, reach, dirs, func(files int, dir string) {
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) {
 		j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
 	})
 	if err != nil {

@@ -42,20 +42,34 @@ func within(drives []drive.Drive, folders []string) (condition string, args []an
 // Refresh of each. Contents are those of the memory, of files that did not change
 // since.
 func (s *Store) Index(drives []drive.Drive, folders ...string) (*index.Memory, error) {
-	condition, args := within(drives, folders)
-	rows, err := s.raw().Query("SELECT drive, path, unread, listing FROM folders WHERE "+condition, args...)
+	known, unread, err := s.listings(drives, folders)
 	if err != nil {
 		return nil, err
 	}
+	met := make([]drive.Folder, 0, len(known))
+	for _, f := range known {
+		met = append(met, f)
+	}
+	x := index.New(met, true, unread)
+	return x, s.learned(x, drives, folders)
+}
+
+// listings are the folders that are known, by their paths, and those that could not
+// be read.
+func (s *Store) listings(drives []drive.Drive, folders []string) (known map[string]drive.Folder, unread []drive.Unread, err error) {
+	condition, args := within(drives, folders)
+	rows, err := s.raw().Query("SELECT drive, path, unread, listing FROM folders WHERE "+condition, args...)
+	if err != nil {
+		return nil, nil, err
+	}
 	defer rows.Close()
-	var met []drive.Folder
-	var unread []drive.Unread
+	known = map[string]drive.Folder{}
 	for rows.Next() {
 		var p drive.Path
 		var why string
 		var listing sql.RawBytes
 		if err := rows.Scan(&p.Drive, &p.Path, &why, &listing); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		abs, ok := drive.Abs(drives, p)
 		if !ok {
@@ -65,21 +79,19 @@ func (s *Store) Index(drives []drive.Drive, folders ...string) (*index.Memory, e
 			unread = append(unread, drive.Unread{Path: abs, Err: errors.New(why)})
 			continue
 		}
-		files, err := index.Unpack(listing)
+		f, err := index.Unpack(listing)
 		if err != nil {
-			return nil, fmt.Errorf("‘%s’: %w", abs, err)
+			return nil, nil, fmt.Errorf("‘%s’: %w", abs, err)
 		}
-		met = append(met, drive.Folder{Path: abs, Files: files})
+		f.Path = abs
+		known[abs] = f
 	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	x := index.New(met, true, unread)
-	return x, s.learned(x, drives, condition, args)
+	return known, unread, rows.Err()
 }
 
 // learned tells an index what was seen of its files.
-func (s *Store) learned(x *index.Memory, drives []drive.Drive, condition string, args []any) error {
+func (s *Store) learned(x *index.Memory, drives []drive.Drive, folders []string) error {
+	condition, args := within(drives, folders)
 	rows, err := s.raw().Query("SELECT drive, path, size, mod, dev, ino, changed, sha256 FROM seen WHERE sha256 <> '' AND ("+condition+")", args...)
 	if err != nil {
 		return err
@@ -109,16 +121,32 @@ type Walked struct {
 // Look walks through folders. progress, which may be nil, is told how many files
 // were met and in which folder.
 func Look(ctx context.Context, reach drive.Reach, folders []string, progress func(files int, dir string)) (*Walked, error) {
-	w := &Walked{folders: folders}
+	return look(ctx, drive.Walk{Reach: reach, Dirs: folders}, progress)
+}
+
+// Skim looks through folders, but for those in which no name came or went since
+// they were last looked through: they are taken from the index. Sizes and times of
+// files may be those of then.
+func (s *Store) Skim(ctx context.Context, reach drive.Reach, drives []drive.Drive, folders []string, progress func(files int, dir string)) (*Walked, error) {
+	known, _, err := s.listings(drives, folders)
+	if err != nil {
+		return nil, err
+	}
+	return look(ctx, drive.Walk{Reach: reach, Dirs: folders, Known: func(dir string) (drive.Folder, bool) { f, ok := known[dir]; return f, ok }}, progress)
+}
+
+func look(ctx context.Context, walk drive.Walk, progress func(files int, dir string)) (*Walked, error) {
+	w := &Walked{folders: walk.Dirs}
 	n := 0
-	var err error
-	w.unread, err = drive.Walk{Reach: reach, Dirs: folders, Each: func(f drive.Folder) error {
+	walk.Each = func(f drive.Folder) error {
 		w.met = append(w.met, f)
 		if n += len(f.Files); progress != nil {
 			progress(n, f.Path)
 		}
 		return nil
-	}}.Run(ctx)
+	}
+	var err error
+	w.unread, err = walk.Run(ctx)
 	return w, err
 }
 
@@ -159,25 +187,29 @@ func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, 
 		given[filepath.Clean(f)] = true
 	}
 	var listing []byte
-	one := func(dir string, files []drive.Entry, unread string) error {
-		p := drive.At(drives, dir)
-		listing = index.Pack(listing[:0], files)
+	one := func(f drive.Folder, unread string) error {
+		p := drive.At(drives, f.Path)
+		if _, ok := known[p]; ok && f.Known && !given[f.Path] {
+			delete(known, p)
+			return nil
+		}
+		listing = index.Pack(listing[:0], f)
 		is := kept{unread: unread, digest: int64(xxh3.Hash(listing))}
 		was, ok := known[p]
 		delete(known, p)
-		if ok && !given[filepath.Clean(dir)] && was.unread == is.unread && was.digest == is.digest {
+		if ok && !given[f.Path] && was.unread == is.unread && was.digest == is.digest {
 			return nil
 		}
-		_, err := put.Exec(p.Drive, p.Path, unread, nanos(now), len(files), listing, is.digest)
+		_, err := put.Exec(p.Drive, p.Path, unread, nanos(now), len(f.Files), listing, is.digest)
 		return err
 	}
 	for i := range walked.met {
-		if err := one(walked.met[i].Path, walked.met[i].Files, ""); err != nil {
+		if err := one(walked.met[i], ""); err != nil {
 			return err
 		}
 	}
 	for _, u := range walked.unread {
-		if err := one(u.Path, nil, u.Err.Error()); err != nil {
+		if err := one(drive.Folder{Path: u.Path}, u.Err.Error()); err != nil {
 			return err
 		}
 	}

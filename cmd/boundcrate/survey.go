@@ -44,23 +44,28 @@ func (c *common) survey(cmd *cobra.Command) (*surveyor, error) {
 }
 
 // look walks through the drives that are connected, keeps the index, and answers
-// from what it met.
-func (s *surveyor) look(now time.Time) (*index.Memory, error) {
+// from what it met. To skim is to pass over folders in which no name came or went.
+func (s *surveyor) look(now time.Time, skim bool) (*index.Memory, error) {
 	var dirs []string
 	for _, d := range s.drives {
 		if d.Connected() {
 			dirs = append(dirs, d.Dir)
 		}
 	}
-	walked, err := store.Look(s.ctx, s.trace.Reach, dirs, nil)
-	if err != nil {
-		return nil, err
-	}
-	x := walked.Index()
 	known, err := s.store.CoreDrives()
 	if err != nil {
 		return nil, err
 	}
+	var walked *store.Walked
+	if skim {
+		walked, err = s.store.Skim(s.ctx, s.trace.Reach, known, dirs, nil)
+	} else {
+		walked, err = store.Look(s.ctx, s.trace.Reach, dirs, nil)
+	}
+	if err != nil {
+		return nil, err
+	}
+	x := walked.Index()
 	return x, s.store.Keep(s.ctx, known, walked, now)
 }
 
@@ -78,7 +83,7 @@ func indexCommand() *cobra.Command {
 				return errors.New("Say which drive: --drive NAME=DIR.")
 			}
 			now := time.Now()
-			x, err := s.look(now)
+			x, err := s.look(now, false)
 			if err != nil {
 				return err
 			}
@@ -181,7 +186,7 @@ func clearoutCommand() *cobra.Command {
 			if info, err := os.Stat(folder); err != nil || !info.IsDir() {
 				return fmt.Errorf("‘%s’ is not a folder", args[0])
 			}
-			x, err := s.look(time.Now())
+			x, err := s.look(time.Now(), true)
 			if err != nil {
 				return err
 			}

@@ -29,6 +29,10 @@ type Folder struct {
 	Path    string
 	Files   []Entry
 	Folders []string // names
+	// Stamp is that of the folder itself when it was listed. While it is the same no
+	// name came or went in it. Zero: the system does not tell that for sure.
+	Stamp Stamp
+	Known bool // it was not listed anew
 }
 
 // Unread is a folder that could not be listed, or a file in it that could not
@@ -54,11 +58,19 @@ type Walk struct {
 	Each func(Folder) error
 	// Skip leaves a folder out, with all below it. Nil leaves nothing out.
 	Skip func(dir string) bool
+	// Known is how a folder was when it was last listed. One whose stamp is the same
+	// is told as it was: its names are those, sizes and times of its files may not be.
+	// Nil lists every folder.
+	Known func(dir string) (Folder, bool)
 }
+
+// settled is how old a folder's last change must be for its stamp to count: a change
+// right after a listing could bear the same time.
+const settled = 2 * time.Second
 
 // lister is a reach that lists a folder faster than by ReadDir and Info.
 type lister interface {
-	list(dir string, names bool) (Folder, []Unread, error)
+	list(dir string, w *Walk) (Folder, []Unread, error)
 }
 
 // Run meets every folder, on all cores. Links are not followed, so that no
@@ -135,7 +147,7 @@ func (w Walk) Run(ctx context.Context) ([]Unread, error) {
 
 func (w Walk) list(dir string) (Folder, []Unread, error) {
 	if l, ok := w.Reach.(lister); ok {
-		return l.list(dir, w.Names)
+		return l.list(dir, &w)
 	}
 	es, err := w.Reach.ReadDir(dir)
 	if err != nil {

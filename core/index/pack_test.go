@@ -24,10 +24,11 @@ func TestPack(t *testing.T) {
 			name := strings.Repeat([]string{"a", "ö", "\xff", "\n", "take "}[rng.IntN(5)], 1+rng.IntN(60))
 			files = append(files, drive.Entry{Name: name, Size: number() & math.MaxInt64, Mod: number(), Node: drive.Node{Dev: uint64(number()), Ino: uint64(number()), Changed: number()}})
 		}
-		packed := index.Pack(nil, files)
+		folder := drive.Folder{Files: files, Folders: []string{"a", "ö\xff"}[:n%3%2+n%2], Stamp: drive.Stamp{Size: 4096, Mod: number(), Node: drive.Node{Dev: 7, Ino: uint64(number()), Changed: number()}}}
+		packed := index.Pack(nil, folder)
 		got, err := index.Unpack(packed)
-		if err != nil || !slices.Equal(got, files) {
-			t.Fatalf("%d files: %v\n%+v\n%+v", n, err, files, got)
+		if err != nil || !slices.Equal(got.Files, files) || !slices.Equal(got.Folders, folder.Folders) || got.Stamp != folder.Stamp {
+			t.Fatalf("%d files: %v\n%+v\n%+v", n, err, folder, got)
 		}
 		for i := range packed {
 			if got, err := index.Unpack(packed[:i]); err == nil {
@@ -35,7 +36,7 @@ func TestPack(t *testing.T) {
 			}
 		}
 	}
-	if _, err := index.Unpack([]byte{0xff, 0xff, 0xff, 0xff, 0x7f, 1}); err == nil {
+	if _, err := index.Unpack([]byte{0, 0, 0, 0, 0, 0, 0xff, 0xff, 0xff, 0xff, 0x7f, 1}); err == nil {
 		t.Error("a listing of more files than bytes was read")
 	}
 }

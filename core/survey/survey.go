@@ -9,6 +9,7 @@ import (
 	"errors"
 	"io/fs"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -59,7 +60,7 @@ type Ledger interface {
 // Options is what to look through, and with what.
 type Options struct {
 	Trace  trace.Options
-	Index  index.Index // of all drives, fresh
+	Index  index.Index // of all drives; its names are fresh
 	Ledger Ledger
 	Hash   mend.Hash // of contents; it may remember
 	// Progress is told how many documents of all were read.
@@ -93,6 +94,12 @@ func Documents(ctx context.Context, o Options) (list []index.Entry, unread []dri
 		if err != nil {
 			return err
 		}
+		info, err := o.Trace.Reach.Stat(e.Path) // the index may hold a size of before
+		if err != nil {
+			unread = append(unread, drive.Unread{Path: e.Path, Err: err})
+			return nil
+		}
+		e.Size, e.Mod, e.Node = info.Size, info.ModTime.UnixNano(), info.Node
 		f, err := o.Trace.Reach.Open(e.Path)
 		if err != nil {
 			unread = append(unread, drive.Unread{Path: e.Path, Err: err})
@@ -270,17 +277,42 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 	return c, nil
 }
 
-// copies are the files outside a folder that have a file's content.
+// mostAlike is how many files of one size and other names are read to find a copy:
+// the pictures of a studio may all be of one size. mostCopies is how many copies are
+// told.
+const (
+	mostAlike  = 64
+	mostCopies = 8
+)
+
+// copies are files outside a folder that have a file's content, those of its name
+// first. That there is none means that none was found, which is the safer error.
 func copies(ctx context.Context, folder, path string, size int64, o Options) (list []string, err error) {
 	list = []string{}
 	same, err := o.Index.Sized(size)
 	if err != nil || size == 0 {
 		return list, err // of nothing there are copies everywhere
 	}
-	want := ""
+	name := filepath.Base(path)
+	slices.SortStableFunc(same, func(a, b index.Entry) int {
+		switch x, y := filepath.Base(a.Path) == name, filepath.Base(b.Path) == name; {
+		case x == y:
+			return 0
+		case x:
+			return -1
+		}
+		return 1
+	})
+	want, others := "", 0
 	for _, e := range same {
 		if e.Path == path || drive.Within(folder, e.Path) {
 			continue
+		}
+		if filepath.Base(e.Path) != name {
+			others++
+		}
+		if others > mostAlike || len(list) == mostCopies {
+			break
 		}
 		if want == "" {
 			if want, err = o.Hash(ctx, path); err != nil {
