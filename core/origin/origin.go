@@ -426,11 +426,12 @@ func (j *judge) spot(f *graph.File) (path string, kind PlaceKind, ok bool) {
 	return top(d, dir), OtherPlace, true
 }
 
-// bytesOnce are the bytes of files, those of several names of one file (hard links)
+// BytesOnce are the bytes of files, those of several names of one file (hard links)
 // once; others are told by nothing but their paths.
-type bytesOnce map[drive.Node]bool
+type BytesOnce map[drive.Node]bool
 
-func (o bytesOnce) of(f *graph.File) int64 {
+// Of are the bytes that a file adds.
+func (o BytesOnce) Of(f *graph.File) int64 {
 	n := drive.Node{Dev: f.Stamp.Node.Dev, Ino: f.Stamp.Node.Ino}
 	if f.Frames != nil || n.Ino == 0 {
 		return f.Size
@@ -449,7 +450,7 @@ func (j *judge) places() []Place {
 		kind PlaceKind
 	}
 	sums := map[key]*Place{}
-	once := bytesOnce{}
+	once := BytesOnce{}
 	for i := range j.g.Files {
 		f := &j.g.Files[i]
 		if len(f.Refs) == 0 {
@@ -473,7 +474,7 @@ func (j *judge) places() []Place {
 			n = len(f.Frames.Files)
 		}
 		p.Files += n
-		p.Bytes += once.of(f)
+		p.Bytes += once.Of(f)
 	}
 	list := make([]Place, 0, len(sums))
 	for _, p := range sums {

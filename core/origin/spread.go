@@ -50,7 +50,7 @@ func Tree(g *graph.Graph, drives []drive.Drive, last map[graph.FileID]int64) []N
 		bytes int64
 	}
 	byDir := map[string]*sum{}
-	once := bytesOnce{}
+	once := BytesOnce{}
 	for i := range g.Files {
 		f := &g.Files[i]
 		if len(f.Refs) == 0 {
@@ -70,7 +70,7 @@ func Tree(g *graph.Graph, drives []drive.Drive, last map[graph.FileID]int64) []N
 		if f.Frames != nil && len(f.Frames.Files) > 0 {
 			n = len(f.Frames.Files)
 		}
-		s.files, s.bytes = s.files+n, s.bytes+once.of(f)+last[graph.FileID(i)]
+		s.files, s.bytes = s.files+n, s.bytes+once.Of(f)+last[graph.FileID(i)]
 	}
 	type branch struct {
 		Node
@@ -185,7 +185,7 @@ func Threads(g *graph.Graph, judged Judged, drives []drive.Drive) []Thread {
 	}
 	met := map[once]bool{}
 	sums := map[end]*Thread{}
-	counted := map[graph.DocID]bytesOnce{}
+	counted := map[graph.DocID]BytesOnce{}
 	for i := range g.References {
 		r := &g.References[i]
 		if r.File == graph.None || met[once{r.Doc, r.File}] {
@@ -204,9 +204,9 @@ func Threads(g *graph.Graph, judged Judged, drives []drive.Drive) []Thread {
 		}
 		sums[k].Files++
 		if counted[r.Doc] == nil {
-			counted[r.Doc] = bytesOnce{}
+			counted[r.Doc] = BytesOnce{}
 		}
-		sums[k].Bytes += counted[r.Doc].of(f)
+		sums[k].Bytes += counted[r.Doc].Of(f)
 	}
 	list := make([]Thread, 0, len(sums))
 	for _, t := range sums {

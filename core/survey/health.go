@@ -27,13 +27,14 @@ type Health struct {
 // HealthOf sums up a graph that was judged.
 func HealthOf(g *graph.Graph, judged origin.Judged) Health {
 	h := Health{References: len(g.References), Problems: len(g.Problems), Needs: map[string]int64{}}
+	once := origin.BytesOnce{}
 	for i := range g.Files {
 		f := &g.Files[i]
 		if len(f.Refs) == 0 {
 			continue // a document that was asked for
 		}
 		if f.Carried {
-			h.Bytes += f.Size
+			h.Bytes += once.Of(f)
 			if h.Files++; f.Frames != nil {
 				h.Files += len(f.Frames.Files) - 1
 			}

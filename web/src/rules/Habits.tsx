@@ -6,6 +6,7 @@ import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
 import type { Habits as Answer, HabitsTried, SetHabits } from "../api/types";
 import { Acts, Station } from "../frame/Station";
+import { Pick } from "../shared/Pick";
 import { Asked, Button, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -54,20 +55,15 @@ function Desk({ of }: { of: Answer }) {
       slip={
         <>
           <h2 className="text-[22px]">What they say</h2>
-          <label className="mt-1 block">
+          <div className="mt-1">
             <span className="text-[12px] text-faint">of this project</span>
-            <select
-              className="w-full rounded-xs border border-rule bg-field px-2 py-1"
-              value={on}
-              onChange={(e) => setProject(Number(e.target.value))}
-            >
-              {(state?.projects ?? []).map((p) => (
-                <option key={p.id} value={p.id}>
-                  {p.name}
-                </option>
-              ))}
-            </select>
-          </label>
+            <Pick
+              label="of this project"
+              value={String(on)}
+              onPick={(v) => setProject(Number(v))}
+              choices={(state?.projects ?? []).map((p) => ({ value: String(p.id), word: p.name }))}
+            />
+          </div>
           <Trouble error={error} />
           <Names title="Made again" of={tried?.rebuildable ?? []} />
           <Names title="In dumping grounds" of={tried?.dumps ?? []} />

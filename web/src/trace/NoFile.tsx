@@ -7,6 +7,7 @@ import { useAct, useProjectID, useSummary } from "../api/queries";
 import type { NoFileRow, NoFiles, Started, WriteOut } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { Acts, Station } from "../frame/Station";
+import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
@@ -25,7 +26,7 @@ export function NoFile() {
   });
   return (
     <Asked error={error} data={data} waiting="Reading what has no file.">
-      {(d) => <List key={d.snapshot} id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
+      {(d) => <List id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
     </Asked>
   );
 }
@@ -35,8 +36,8 @@ const columns = "grid grid-cols-[34px_22px_minmax(0,1fr)_minmax(0,1fr)_80px] gap
 function List({ id, data, last }: { id: number; data: NoFiles; last: React.ReactNode }) {
   const can = data.list.filter((r) => r.why === "");
   const unsaved = data.list.filter((r) => r.state === "unsaved");
-  const [chosen, setChosen] = useState(() => new Set(can.filter((r) => r.use === "used").map((r) => r.ref)));
-  const [names, setNames] = useState<Record<number, string>>({});
+  const chosen = useChosen(can, (r) => r.use === "used");
+  const [names, setNames] = useState<Record<string, string>>({});
   const [to, setTo] = useState<"each" | "one">("each");
   const [folder, setFolder] = useState({ path: "", label: "" });
   const [asking, setAsking] = useState(false);
@@ -44,13 +45,8 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
     (r: WriteOut) => api.post<Started>(`/projects/${id}/inside`, r),
     () => setAsking(false),
   );
-  const nameOf = (r: NoFileRow) => names[r.ref] ?? r.name;
-  const picked = can.filter((r) => chosen.has(r.ref));
-  const toggle = (ref: number) => {
-    const next = new Set(chosen);
-    if (!next.delete(ref)) next.add(ref);
-    setChosen(next);
-  };
+  const nameOf = (r: NoFileRow) => names[chosen.key(r)] ?? r.name;
+  const picked = can.filter(chosen.has);
   const documents = new Set(picked.map((r) => r.document)).size;
   return (
     <Station
@@ -98,8 +94,8 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
                     className="size-4 accent-sea"
                     aria-label={`${r.owner} in ${r.document}`}
                     disabled={r.why !== ""}
-                    checked={chosen.has(r.ref)}
-                    onChange={() => toggle(r.ref)}
+                    checked={r.why === "" && chosen.has(r)}
+                    onChange={() => chosen.toggle(r)}
                   />
                   <Mark state={r.state} />
                   <span className="min-w-0">
@@ -116,7 +112,7 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
                         className="w-full rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px]"
                         aria-label={`Name for ${r.owner}`}
                         value={nameOf(r)}
-                        onChange={(e) => setNames({ ...names, [r.ref]: e.target.value })}
+                        onChange={(e) => setNames({ ...names, [chosen.key(r)]: e.target.value })}
                       />
                       <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(r.label)}>
                         {to === "each" ? `${r.label}/` : ""}
@@ -143,10 +139,10 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
             the files then.
           </p>
           <div className="flex gap-2">
-            <Button kind="small" onClick={() => setChosen(new Set(can.map((r) => r.ref)))}>
+            <Button kind="small" onClick={() => chosen.only(() => true)}>
               Choose all
             </Button>
-            <Button kind="small" onClick={() => setChosen(new Set())}>
+            <Button kind="small" onClick={() => chosen.only(() => false)}>
               None
             </Button>
           </div>

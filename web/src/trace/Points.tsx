@@ -8,6 +8,7 @@ import type { Aimed, PointRow, Points as Answer, SetPoints } from "../api/types"
 import { LastWritten } from "../frame/LastWritten";
 import { Acts, Station } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
+import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
@@ -26,33 +27,34 @@ export function Points() {
   });
   return (
     <Asked error={error} data={data} waiting="Asking where it writes.">
-      {(d) => <Chosen key={d.snapshot} id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
+      {(d) => <Chosen id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
     </Asked>
   );
 }
 
 function Chosen({ id, data, last }: { id: number; data: Answer; last: React.ReactNode }) {
   const out = data.list.filter(leadsOut);
-  const [chosen, setChosen] = useState(() => new Set(out.filter((p) => !p.fixed).map((p) => p.nr)));
+  const can = data.list.filter((p) => !p.fixed);
+  const chosen = useChosen(can, leadsOut);
+  const picked = can.filter(chosen.has);
   const [to, setTo] = useState<"root" | "folder">("root");
   const [folder, setFolder] = useState({ path: "", label: "" });
-  const [lines, setLines] = useState<Aimed | null>(null);
-  const ask = (dry: boolean): SetPoints => ({
+  const [asked, setAsked] = useState<{ what: SetPoints; lines: Aimed } | null>(null);
+  const lines = asked?.lines;
+  const ask = (): SetPoints => ({
     snapshot: data.snapshot,
-    points: [...chosen],
+    points: picked.map((p) => p.nr),
     folder: to === "root" ? "" : folder.path,
-    try: dry,
+    try: true,
   });
-  const look = useAct((r: SetPoints) => api.post<Aimed>(`/projects/${id}/points`, r), setLines);
+  const look = useAct(
+    async (what: SetPoints) => ({ what, lines: await api.post<Aimed>(`/projects/${id}/points`, what) }),
+    setAsked,
+  );
   const write = useAct(
     (r: SetPoints) => api.post<Aimed>(`/projects/${id}/points`, r),
-    () => setLines(null),
+    () => setAsked(null),
   );
-  const toggle = (nr: number) => {
-    const next = new Set(chosen);
-    if (!next.delete(nr)) next.add(nr);
-    setChosen(next);
-  };
   const where = to === "root" ? data.rootName : folder.label || "no folder chosen";
   return (
     <Station
@@ -103,8 +105,8 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
                       className="size-4 accent-sea"
                       aria-label={`${p.owner} in ${p.document}`}
                       disabled={p.fixed !== ""}
-                      checked={chosen.has(p.nr)}
-                      onChange={() => toggle(p.nr)}
+                      checked={!p.fixed && chosen.has(p)}
+                      onChange={() => chosen.toggle(p)}
                     />
                   </span>
                   <span className="min-w-0 py-1.5">
@@ -132,15 +134,15 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
       slip={
         <>
           <h2 className="text-[22px]">Write points</h2>
-          <p className="mb-2 text-ink2">{plural(chosen.size, "of them is", "of them are")} chosen.</p>
+          <p className="mb-2 text-ink2">{plural(picked.length, "of them is", "of them are")} chosen.</p>
           <div className="flex gap-2">
-            <Button kind="small" onClick={() => setChosen(new Set(data.list.filter((p) => !p.fixed).map((p) => p.nr)))}>
+            <Button kind="small" onClick={() => chosen.only(() => true)}>
               Choose all
             </Button>
-            <Button kind="small" onClick={() => setChosen(new Set(out.filter((p) => !p.fixed).map((p) => p.nr)))}>
+            <Button kind="small" onClick={() => chosen.only(leadsOut)}>
               Those that lead out
             </Button>
-            <Button kind="small" onClick={() => setChosen(new Set())}>
+            <Button kind="small" onClick={() => chosen.only(() => false)}>
               None
             </Button>
           </div>
@@ -168,15 +170,15 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
             </p>
             <Button
               kind="first"
-              disabled={chosen.size === 0 || look.isPending || (to === "folder" && folder.path === "")}
-              onClick={() => look.mutate(ask(true))}
+              disabled={picked.length === 0 || look.isPending || (to === "folder" && folder.path === "")}
+              onClick={() => look.mutate(ask())}
             >
-              Set {plural(chosen.size, "write point")}
+              Set {plural(picked.length, "write point")}
             </Button>
           </Acts>
           <Sheet
-            open={lines !== null}
-            onClose={() => setLines(null)}
+            open={asked !== null}
+            onClose={() => setAsked(null)}
             title={
               lines?.lines.length === 0 ? "Nothing to write" : `Write ${plural(lines?.lines.length ?? 0, "line")} anew?`
             }
@@ -210,11 +212,11 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
               <Trouble error={write.error} />
             </div>
             <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
-              <Button onClick={() => setLines(null)}>Leave it</Button>
+              <Button onClick={() => setAsked(null)}>Leave it</Button>
               <Button
                 kind="first"
                 disabled={write.isPending || lines?.lines.length === 0}
-                onClick={() => write.mutate(ask(false))}
+                onClick={() => asked && write.mutate({ ...asked.what, try: false })}
               >
                 Write them
               </Button>
