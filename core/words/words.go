@@ -9,6 +9,9 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/holding"
@@ -24,14 +27,19 @@ func Plural(n int, word string) string {
 	case n == 1:
 		return "1 " + word
 	case word == "search by hand":
-		return fmt.Sprintf("%d searches by hand", n)
+		word = "searches by hand"
 	case strings.HasSuffix(word, "y") && !strings.HasSuffix(word, "ay") && !strings.HasSuffix(word, "ey"):
-		return fmt.Sprintf("%d %sies", n, strings.TrimSuffix(word, "y"))
+		word = strings.TrimSuffix(word, "y") + "ies"
 	case strings.HasSuffix(word, "s"), strings.HasSuffix(word, "ch"):
-		return fmt.Sprintf("%d %ses", n, word)
+		word += "es"
+	default:
+		word += "s"
 	}
-	return fmt.Sprintf("%d %ss", n, word)
+	return Count(n) + " " + word
 }
+
+// Count writes a number with its thousands parted, as readers of long ones need it.
+func Count(n int) string { return message.NewPrinter(language.English).Sprint(n) }
 
 // Size uses decimal units, as carriers and drive makers count.
 func Size(n int64) string {
@@ -73,7 +81,7 @@ func Kind(k facts.Kind) string { return kinds[k] }
 func Kinds(n int, k facts.Kind) string {
 	switch k {
 	case facts.Geometry, facts.Data, facts.Other:
-		return fmt.Sprintf("%d %s", n, kinds[k])
+		return Count(n) + " " + kinds[k]
 	}
 	return Plural(n, kinds[k])
 }

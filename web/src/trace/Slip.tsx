@@ -69,7 +69,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
               >
                 <Mark state={s.state} />
                 <span className="flex-1">{s.state}</span>
-                <span className="font-mono text-[12px]">{s.files}</span>
+                <span className="font-mono text-[12px]">{s.files.toLocaleString("en-GB")}</span>
                 <span className="w-20 text-right font-mono text-[12px] text-faint">
                   {s.bytes > 0 ? bytes(s.bytes) : "—"}
                 </span>
