@@ -176,6 +176,7 @@ func TestRepairs(t *testing.T) {
 	p.sees("Quay/library/machines/winch_close.wav")
 	// A search is one act: it is undone and redone as one, its parts singly.
 	repairs := `document.querySelectorAll('[aria-label="Repairs"] li').length`
+	p.until("for something to undo", `[...document.querySelectorAll('button')].some((b) => b.innerText === 'Undo' && !b.disabled)`)
 	p.key("u")
 	p.until("for no repair", repairs+" === 0")
 	p.idle()
