@@ -1099,6 +1099,7 @@ type StockRow struct {
 	At       *time.Time     `json:"at"`     // when
 	Sealed   *time.Time     `json:"sealed"`
 	Complete bool           `json:"complete"` // the last seal was
+	Backed   string         `json:"backed"`   // the drive on which that crate lies, where it is complete and not on the project's own
 }
 
 // AskClearout asks whether a folder may go.

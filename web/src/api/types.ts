@@ -963,6 +963,7 @@ export interface StockRow {
   at: string | null;
   sealed: string | null;
   complete: boolean;
+  backed: string;
 }
 export interface Health {
   error: string;

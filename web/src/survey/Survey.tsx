@@ -131,6 +131,14 @@ function Row({ row: r }: { row: StockRow }) {
       <span className="font-mono text-[11.5px] text-faint">{r.at ? when(r.at) : "—"}</span>
       <span className={`font-mono text-[11.5px] ${r.sealed && !r.complete ? "text-ochre" : "text-faint"}`}>
         {r.sealed ? when(r.sealed) : "—"}
+        {r.backed ? (
+          <span
+            className="block truncate text-moss"
+            {...tip(`Backed up: a complete crate of it lies on ${r.backed}, another drive than its own`)}
+          >
+            on {r.backed}
+          </span>
+        ) : null}
       </span>
       {id ? (
         <Button kind="small" onClick={() => setDropping(true)} aria-label={`Forget ${r.name}`}>

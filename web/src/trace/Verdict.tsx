@@ -105,7 +105,8 @@ export function Verdict({
       {parts.length === 0 ? (
         <p>
           <b className="font-semibold text-moss">Everything is here.</b>{" "}
-          {summary.files === 1 ? "Its one file lies" : `All ${plural(summary.files, "file")} lie`} in the project folder.
+          {summary.files === 1 ? "Its one file lies" : `All ${plural(summary.files, "file")} lie`} in the project
+          folder.
         </p>
       ) : (
         <p>
