@@ -95,7 +95,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 			if !slices.ContainsFunc(missing, func(m mend.Wanted) bool { return drive.Within(gr.From, m.Expected) }) {
 				continue // all of it was mended since
 			}
-			out.Groups = append(out.Groups, api.Group{From: gr.From, To: gr.To, FromLabel: drive.Label(s.drives, gr.From), ToLabel: drive.Label(s.drives, gr.To), Files: gr.Files, Certainty: gr.Certainty})
+			out.Groups = append(out.Groups, api.Group{From: gr.From, To: gr.To, FromLabel: drive.Label(s.drives, gr.From), ToLabel: drive.Label(s.drives, gr.To), Files: gr.Files(), Certainty: gr.Certainty})
 		}
 	}
 	for _, p := range mend.Suggest(s.graph.Root, reach, reach.Drives) {

@@ -379,7 +379,7 @@ func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph
 	rd := s.reading(&rep.Read.Bytes)
 	rd.Used = mend.Used(g)
 	// Sizes tell something only of files that were seen before.
-	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Remembers(mend.Missing(g, rd.Memory))})
+	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Measured(mend.Missing(g, rd.Memory))})
 	if err != nil {
 		return nil, nil, err
 	}

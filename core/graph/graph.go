@@ -145,6 +145,7 @@ type Reference struct {
 	Kind    facts.Kind
 	Size    int64 // bytes of all its files, or of the data inside
 	Range   *mention.Range
+	Told    *mention.Told
 	Use     mention.Use
 	Guessed bool
 	// Fixed tells that nothing there can be rewritten, Absolute that its name is

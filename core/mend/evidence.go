@@ -3,16 +3,21 @@ package mend
 import (
 	"cmp"
 	"context"
+	"crypto/md5"  // what a document tells, not what anything is trusted by
+	"crypto/sha1" // the same
+	"crypto/sha512"
+	"encoding/hex"
 	"errors"
+	"hash"
 	"io"
+	"maps"
 	"math"
-	"path/filepath"
 	"slices"
-	"sort"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
 )
 
 // Code is what a piece of evidence is about.
@@ -39,7 +44,11 @@ const (
 	Fills       Code = "fills"   // N of Of numbers it lacks
 	ByHand      Code = "by-hand" // a person chose it
 	OneOfTwins  Code = "twin"
-	InOneMove   Code = "move" // its folder moved as a whole, with N files
+	InOneMove   Code = "move"         // N of Of files of its folder are where this one is; Text is how they are renamed
+	ToldContent Code = "told-content" // it has the digest that a document tells, computed by Text
+	ToldSize    Code = "told-size"    // of as many bytes as a document tells
+	ToldLength  Code = "told-length"  // as long as a document tells
+	LongEnough  Code = "long-enough"  // what is used of it lies within it
 )
 
 // What speaks against one.
@@ -53,6 +62,12 @@ const (
 	UsedAlready  Code = "used-already"     // another reference already leads there
 	OtherKind    Code = "other-kind"       // Have against Want
 	TooShort     Code = "shorter-than-used"
+	OtherNumber  Code = "other-number" // its name has another number
+	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
+
+	OtherToldContent Code = "other-told-content" // not the digest that a document tells, computed by Text
+	OtherToldSize    Code = "other-told-size"    // N bytes, a document tells Of
+	OtherToldLength  Code = "other-told-length"  // N milliseconds, a document tells Of
 )
 
 // Evidence is one fact that agrees or disagrees, as a code with its figures.
@@ -63,29 +78,105 @@ type Evidence struct {
 	Have, Want *facts.Facts // where both tell
 }
 
-// weights are what a fact adds to a candidate's score. Common practice and
-// trial, no source: names first, since people rename least; a name that is alike
-// counts by its likeness.
+// weights are what a fact adds to the log-odds that a candidate is the missing file,
+// by its value. They are fitted on the corpus of mendtest, and TestWeights holds
+// them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Name: 0.55, NameLoose: 0.5, NameParted: 0.48, NameExt: 0.42, NameLonger: 0.4, NameShorter: 0.4, NameAlike: 0.36, OtherName: 0.4, ByHand: 0.5, OneOfTwins: 0.5,
-	Parent: 0.05, SameSize: 0.2, SameID: 0.2, SameLength: 0.1, SameFrame: 0.05,
+	Prior: -5.8, Name: 3.6, NameLoose: 1.7, NameParted: 3.0, NameExt: 2.1, NameLonger: 2.8, NameShorter: -0.2, NameAlike: 2.8,
+	Parent: 2.3, InOneMove: 5.0, ToldLength: 1.7, LongEnough: 0.5,
+	OtherNumber: -3.3, TooShort: -3.2, UsedAlready: -2.4, OtherToldLength: -5.0,
 }
 
-// Otherwise sized files keep this share of their score, sequences of other
-// content that.
-const (
-	otherSizeShare    = 0.7
-	otherContentShare = 0.6
-)
+// Prior is the code of what stands before any fact: few of those that are offered
+// are right.
+const Prior Code = ""
 
-func (c *Candidate) add(e Evidence) {
-	c.For = append(c.For, e)
-	c.Score += weights[e.Code]
+// given are weights of what the corpus does not hold (common practice, no source): the
+// very content is proof, another one is not, and the rest lies between.
+var given = map[Code]float64{
+	SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
+
+// value is how much of its weight a fact has.
+func (e Evidence) value() float64 {
+	switch e.Code {
+	case NameAlike: // from a faint likeness to none that could be told apart
+		return math.Max(0, float64(e.N)-80) / 20
+	case Parent:
+		return 1 - math.Pow(0.5, float64(e.N))
+	case InOneMove:
+		return float64(e.N) / float64(e.Of) * (1 - 1/float64(e.N))
+	}
+	return 1
+}
+
+// Features are the values of a candidate's facts by their codes, for whoever fits
+// weights to them.
+func (c *Candidate) Features() map[Code]float64 {
+	out := map[Code]float64{Prior: 1}
+	for _, list := range [][]Evidence{c.For, c.Against} {
+		for _, e := range list {
+			if _, known := weights[e.Code]; known {
+				out[e.Code] += e.value()
+			}
+		}
+	}
+	return out
+}
+
+// Weights are those in force, for whoever holds them to a corpus.
+func Weights() map[Code]float64 { return maps.Clone(weights) }
+
+// rate gives a candidate its score from its facts.
+func (c *Candidate) rate() {
+	odds := weights[Prior]
+	for _, list := range [][]Evidence{c.For, c.Against} {
+		for _, e := range list {
+			odds += (weights[e.Code] + given[e.Code]) * e.value()
+		}
+	}
+	c.Score = 1 / (1 + math.Exp(-odds))
+	if c.proved() {
+		c.Score = 0.9 + 0.1*c.Score
+	}
+	c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
+}
+
+// proved tells that it has the very bytes that are wanted.
+func (c *Candidate) proved() bool { return c.Says(Content) || c.Says(ToldContent) }
+
+func (c *Candidate) add(e Evidence) { c.For = append(c.For, e) }
 
 func (c *Candidate) first(e Evidence) { c.For = slices.Insert(c.For, 0, e) }
 
 func (c *Candidate) against(e Evidence) { c.Against = append(c.Against, e) }
+
+// digest is one of a file's whole content, in hex; that by SHA-256 may be remembered.
+func (rd Reading) digest(ctx context.Context, path string, by mention.Digest) (string, error) {
+	var h hash.Hash
+	switch by {
+	case mention.SHA256:
+		return rd.Hash(ctx, path)
+	case mention.MD5:
+		h = md5.New()
+	case mention.SHA1:
+		h = sha1.New()
+	case mention.SHA512:
+		h = sha512.New()
+	default:
+		return "", errors.ErrUnsupported
+	}
+	f, err := rd.Reach.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	if _, err := io.Copy(h, drive.ContextReader(ctx, f)); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
 
 // Reading is what candidates are compared by.
 type Reading struct {
@@ -105,12 +196,21 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 	if kind := facts.KindOfName(c.Path); kind != w.Kind && w.Kind != facts.Other {
 		c.against(Evidence{Code: OtherKind, Text: string(kind)})
 	}
+	if content {
+		return
+	}
+	if w.Told != nil && w.Told.Size > 0 && c.Size >= 0 {
+		if c.Size == w.Told.Size {
+			c.add(Evidence{Code: ToldSize})
+		} else {
+			c.against(Evidence{Code: OtherToldSize, N: c.Size, Of: w.Told.Size})
+		}
+	}
 	last := w.Last
-	if last == nil || content {
+	if last == nil {
 		return
 	}
 	if c.Size != last.Size {
-		c.Score *= otherSizeShare
 		c.against(Evidence{Code: OtherSize, N: c.Size, Of: last.Size})
 	} else if last.SHA256 == "" {
 		c.add(Evidence{Code: SameSize})
@@ -127,7 +227,7 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 // it leaves it possible at the most. The very content that was last seen needs no
 // look: it is as it was when it was used.
 func (rd Reading) Examine(c *Candidate, w *Wanted) {
-	if c.examined || c.Sequence || c.Says(Content) {
+	if c.examined || c.Sequence || c.proved() {
 		return
 	}
 	c.examined = true
@@ -149,9 +249,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 		c.against(Evidence{Code: Harmed, Text: err.Error()})
 	}
 	if err == nil {
-		if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
-			c.against(Evidence{Code: TooShort, N: int64(1000 * got.Seconds), Of: int64(1000 * need)})
-		}
+		w.lasts(c, got)
 		if w.Last != nil {
 			c.differs(&got, &w.Last.Facts)
 		}
@@ -192,6 +290,27 @@ func (c *Candidate) differs(got, last *facts.Facts) {
 // round to frames.
 const halfFrame = 0.5 / 24
 
+// lasts holds a file's length against what the documents use and tell of it.
+func (w *Wanted) lasts(c *Candidate, got facts.Facts) {
+	if got.Seconds <= 0 {
+		return
+	}
+	switch need := w.needs(got); {
+	case need > got.Seconds+halfFrame:
+		c.against(Evidence{Code: TooShort, N: int64(1000 * got.Seconds), Of: int64(1000 * need)})
+	case need > 0:
+		c.add(Evidence{Code: LongEnough})
+	}
+	if w.Told == nil || w.Told.Seconds <= 0 {
+		return
+	}
+	if math.Abs(w.Told.Seconds-got.Seconds) <= halfFrame {
+		c.add(Evidence{Code: ToldLength})
+	} else {
+		c.against(Evidence{Code: OtherToldLength, N: int64(1000 * got.Seconds), Of: int64(1000 * w.Told.Seconds)})
+	}
+}
+
 // needs is how many seconds a file must have for the parts that the documents
 // use. A part that begins within the first hour is counted from the file's
 // beginning, a later one by the clock of a recording that tells it (common
@@ -217,7 +336,7 @@ func settle(found []*Candidate) {
 	var contents []*Candidate
 	var named []*Candidate
 	for _, c := range found {
-		if c.Says(Content) {
+		if c.proved() {
 			contents = append(contents, c)
 			if c.Says(Name) {
 				named = append(named, c)
@@ -238,11 +357,11 @@ func settle(found []*Candidate) {
 
 const mostOffered = 12
 
-func ranked(found []*Candidate) []Candidate {
+// listed are the best of what was found, settled, in order.
+func listed(found []*Candidate) []Candidate {
 	settle(found)
 	list := make([]Candidate, 0, len(found))
 	for _, c := range found {
-		c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
 		list = append(list, *c)
 	}
 	order(list)
@@ -251,9 +370,19 @@ func ranked(found []*Candidate) []Candidate {
 
 // order is the surest first.
 func order(list []Candidate) {
-	slices.SortFunc(list, func(a, b Candidate) int {
-		return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.Path, b.Path))
-	})
+	slices.SortFunc(list, func(a, b Candidate) int { return surer(&a, &b) })
+}
+
+func surer(a, b *Candidate) int {
+	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.Path, b.Path))
+}
+
+// score gives the candidates of a wanted file their scores and puts the best first.
+func (f *finder) score(s *search) {
+	for _, c := range s.found {
+		c.rate()
+	}
+	slices.SortFunc(s.found, surer)
 }
 
 // Check tells whether a file chosen by hand can stand for the wanted one, and
@@ -280,72 +409,8 @@ func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, 
 	}
 	rd.compare(&c, &w, same)
 	rd.Examine(&c, &w)
+	c.rate()
 	return c, nil
-}
-
-// Group is a folder that moved as a whole: all the files that are wanted from
-// it are offered, under their own names, by one other.
-type Group struct {
-	From, To  string
-	Files     int
-	Certainty Certainty
-}
-
-// Groups finds the folders that moved as a whole, those of most files first.
-func Groups(wanted []Wanted, offered [][]Candidate) []Group {
-	type from struct {
-		wanted  int
-		to      map[string]int
-		content map[string]int
-	}
-	dirs := map[string]*from{}
-	for i := range wanted {
-		if wanted[i].Sequence != nil {
-			continue
-		}
-		dir := filepath.Dir(wanted[i].Expected)
-		d := dirs[dir]
-		if d == nil {
-			d = &from{to: map[string]int{}, content: map[string]int{}}
-			dirs[dir] = d
-		}
-		d.wanted++
-		met := map[string]bool{}
-		for k := range offered[i] {
-			c := &offered[i][k]
-			if at := filepath.Dir(c.Path); !met[at] && (c.Says(Name) || c.Says(NameLoose)) {
-				met[at] = true
-				d.to[at]++
-				if c.Says(Content) {
-					d.content[at]++
-				}
-			}
-		}
-	}
-	var list []Group
-	for dir, d := range dirs {
-		for to, n := range d.to {
-			if n != d.wanted || n < 2 {
-				continue
-			}
-			g := Group{From: dir, To: to, Files: n, Certainty: Likely}
-			if d.content[to] == n {
-				g.Certainty = Certain
-			}
-			list = append(list, g)
-		}
-	}
-	sort.Slice(list, func(a, b int) bool {
-		x, y := list[a], list[b]
-		if x.Files != y.Files {
-			return x.Files > y.Files
-		}
-		if x.From != y.From {
-			return x.From < y.From
-		}
-		return x.To < y.To
-	})
-	return list
 }
 
 // Used tells which files references of a graph already lead to.

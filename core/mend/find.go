@@ -40,12 +40,22 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 	if err != nil {
 		return nil, err
 	}
-	if err := f.rankAll(out, step); err != nil {
+	if err := f.all(step, f.gather); err != nil {
 		return nil, err
 	}
+	if err := f.joint(); err != nil {
+		return nil, err
+	}
+	if err := f.all(nil, func(s *search) error { f.finish(s); return nil }); err != nil {
+		return nil, err
+	}
+	f.conclude()
 	for i := range wanted {
-		if wanted[i].Sequence != nil {
+		if out[i] = listed(f.open[i].found); wanted[i].Sequence != nil {
 			out[i] = frames[i]
+		}
+		for k := range out[i] {
+			f.weigh(&out[i][k]) // only of what is offered, where size had no say
 		}
 	}
 	return out, nil
@@ -54,9 +64,10 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 // together is how many files are ranked with one question to the index.
 const together = 64
 
-// rankAll ranks side by side what was never seen, which asks the disk for sizes
-// alone, and one after the other what was, which reads and remembers contents.
-func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
+// all does something for every wanted file: side by side for those that were never
+// seen, which ask the disk for sizes and headers alone, and one after the other for
+// the rest, which read and remember contents.
+func (f *finder) all(step func(done int), do func(*search) error) error {
 	var (
 		todo   = make(chan []int)
 		mu     sync.Mutex
@@ -66,15 +77,14 @@ func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
 		unseen []int
 		seen   []int
 	)
-	rank := func(which []int) {
+	some := func(which []int) {
 		err := f.entries(which)
 		for _, i := range which {
-			var list []Candidate
 			if err == nil {
-				list, err = f.rank(&f.open[i])
+				err = do(&f.open[i])
 			}
 			mu.Lock()
-			if out[i], done = list, done+1; err != nil && failed == nil {
+			if done++; err != nil && failed == nil {
 				failed = err
 			}
 			if step != nil {
@@ -86,7 +96,7 @@ func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
 	for i := range f.open {
 		switch w := f.open[i].w; {
 		case w.Sequence != nil:
-		case w.Last == nil:
+		case w.Last == nil && (w.Told == nil || w.Told.Digest == ""):
 			unseen = append(unseen, i)
 		default:
 			seen = append(seen, i)
@@ -95,7 +105,7 @@ func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
 	for range runtime.GOMAXPROCS(0) {
 		hands.Go(func() {
 			for which := range todo {
-				rank(which)
+				some(which)
 			}
 		})
 	}
@@ -108,7 +118,7 @@ func (f *finder) rankAll(out [][]Candidate, step func(done int)) error {
 	hands.Wait()
 	for which := range slices.Chunk(seen, together) {
 		if failed == nil && f.ctx.Err() == nil {
-			rank(which)
+			some(which)
 		}
 	}
 	return cmp.Or(failed, f.ctx.Err())
@@ -126,7 +136,7 @@ type search struct {
 	w         *Wanted
 	base      string
 	stem, ext string // the stem loosely
-	parent    string
+	dir       string
 	found     []*Candidate
 	known     map[string]*Candidate // by path, once there are many
 	exact     int
@@ -170,9 +180,6 @@ func (s *search) offer(e index.Entry, ev Evidence) {
 	}
 	c := &Candidate{Path: e.Path, Certainty: Possible, Size: e.Size, Files: 1}
 	c.add(ev)
-	if ev.Code == NameAlike {
-		c.Score = weights[NameAlike] * float64(ev.N) / 100
-	}
 	s.found = append(s.found, c)
 	switch {
 	case s.known != nil:
@@ -226,7 +233,7 @@ func (f *finder) begin(s *search, w *Wanted) error {
 	if w.Sequence != nil {
 		return nil
 	}
-	s.base, s.parent = filepath.Base(w.Expected), filepath.Base(filepath.Dir(w.Expected))
+	s.base, s.dir = filepath.Base(w.Expected), filepath.Dir(w.Expected)
 	stem, ext := names.Split(s.base)
 	s.stem, s.ext = names.Loose(stem), ext
 	named, err := f.x.Named(s.base)
@@ -262,18 +269,46 @@ func (f *finder) begin(s *search, w *Wanted) error {
 	return nil
 }
 
-// rank reads contents and facts where they tell something.
-func (f *finder) rank(s *search) ([]Candidate, error) {
-	last := s.w.Last
-	if last != nil && last.SHA256 != "" && last.Size > 0 {
+// gather reads contents where they tell something, and holds what is offered
+// against what was last seen and what the documents tell.
+func (f *finder) gather(s *search) error {
+	if err := f.byContent(s); err != nil {
+		return err
+	}
+	s.prune()
+	for _, c := range s.found {
+		if s.w.Last != nil || s.w.Told != nil && s.w.Told.Size > 0 {
+			f.weigh(c)
+		}
+		if n := tailsShared(filepath.Dir(c.Path), s.dir); n > 0 {
+			c.add(Evidence{Code: Parent, N: int64(n)})
+		}
+		if otherNumber(s.base, filepath.Base(c.Path)) {
+			c.against(Evidence{Code: OtherNumber})
+		}
+		switch {
+		case c.proved():
+			c.Certainty = Likely
+		case s.w.Last == nil && s.exact == 1 && c.Says(Name):
+			c.Certainty = Likely
+		}
+		f.rd.compare(c, s.w, c.proved())
+	}
+	return nil
+}
+
+// byContent looks for the bytes that were last seen, or whose digest a document
+// tells.
+func (f *finder) byContent(s *search) error {
+	if last := s.w.Last; last != nil && last.SHA256 != "" && last.Size > 0 {
 		sized, err := f.x.Sized(last.Size)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		for _, e := range sized {
 			sum, err := f.rd.Hash(f.ctx, e.Path)
 			if f.ctx.Err() != nil {
-				return nil, f.ctx.Err()
+				return f.ctx.Err()
 			}
 			if err != nil {
 				continue // cannot be read now; its name may still speak for it
@@ -290,37 +325,57 @@ func (f *finder) rank(s *search) ([]Candidate, error) {
 			}
 		}
 	}
-	s.prune()
-	for _, c := range s.found {
-		if last != nil {
-			f.weigh(c)
+	told := s.w.Told
+	if told == nil || told.Digest == "" {
+		return nil
+	}
+	if told.Size > 0 {
+		sized, err := f.x.Sized(told.Size)
+		if err != nil {
+			return err
 		}
-		if filepath.Base(filepath.Dir(c.Path)) == s.parent {
-			c.add(Evidence{Code: Parent})
+		for _, e := range sized[:min(len(sized), mostTold)] {
+			s.offer(e, Evidence{Code: OtherName})
 		}
-		content := c.Says(Content)
+	}
+	for _, c := range s.found[:min(len(s.found), mostTold)] {
+		if told.Size > 0 && c.Size >= 0 && c.Size != told.Size || c.Says(Content) {
+			continue
+		}
+		sum, err := f.rd.digest(f.ctx, c.Path, told.By)
+		if f.ctx.Err() != nil {
+			return f.ctx.Err()
+		}
 		switch {
-		case content:
-			c.Score = 0.9 + 0.1*math.Min(1, c.Score)
-			c.Certainty = Likely
-		case last == nil && s.exact == 1 && c.Says(Name):
-			c.Certainty = Likely
-		}
-		f.rd.compare(c, s.w, content)
-	}
-	list := ranked(s.found)
-	// What would be taken first is opened first. Whoever shows the rest has them
-	// examined then: of thousands nobody looks at every one.
-	if len(list) > 0 && list[0].Certainty != Possible {
-		was := list[0].Certainty
-		if f.rd.Examine(&list[0], s.w); list[0].Certainty != was {
-			order(list)
+		case err != nil:
+		case sum == told.Digest:
+			c.first(Evidence{Code: ToldContent, Text: string(told.By)})
+		default:
+			c.against(Evidence{Code: OtherToldContent, Text: string(told.By)})
 		}
 	}
-	for i := range list {
-		f.weigh(&list[i]) // only of what is offered, where size had no say
+	return nil
+}
+
+// mostTold is how many files are read to find the one whose digest a document tells.
+const mostTold = 64
+
+// looked is how many of a wanted file's candidates are opened: of thousands nobody
+// looks at every one, and whoever shows the rest has them examined then.
+const looked = 3
+
+// finish opens what would be taken first.
+func (f *finder) finish(s *search) {
+	f.score(s)
+	for range 2 * looked { // another one may be first then
+		i := slices.IndexFunc(s.found[:min(looked, len(s.found))], func(c *Candidate) bool { return !c.examined && !c.proved() })
+		if i < 0 {
+			return
+		}
+		f.rd.Examine(s.found[i], s.w)
+		s.found[i].examined = true
+		f.score(s)
 	}
-	return list, nil
 }
 
 // weigh fills in a size the index does not know. Of a file that is gone in
@@ -347,7 +402,7 @@ func (s *search) prune() {
 	keep := s.found[:0]
 	var rest []*Candidate
 	for _, c := range s.found {
-		if c.Says(Content) || c.Says(Name) && len(keep) < most {
+		if c.proved() || c.Says(Name) && len(keep) < most {
 			keep = append(keep, c)
 		} else {
 			rest = append(rest, c)
@@ -539,6 +594,10 @@ func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
 	switch {
 	case len(s.stem) >= 3 && strings.HasPrefix(stem, s.stem+" "):
 		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[len(s.stem):])}, true
+	case len(s.stem) >= 3 && strings.HasSuffix(stem, " "+s.stem):
+		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[:len(stem)-len(s.stem)])}, true
+	case len(stem) >= 3 && strings.HasSuffix(s.stem, " "+stem):
+		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[:len(s.stem)-len(stem)])}, true
 	case len(stem) >= 3 && strings.HasPrefix(s.stem, stem+" "):
 		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[len(stem):])}, true
 	case 2*len(stem) < len(s.stem) || 2*len(s.stem) < len(stem):

@@ -84,6 +84,7 @@ type Candidate struct {
 	Sequence  bool // Path is a graph.Pattern
 
 	examined bool
+	move     *move // the one it belongs to
 }
 
 // Warns tells whether a piece of evidence speaks against the candidate.
@@ -111,6 +112,7 @@ type Wanted struct {
 	Gaps     []graph.Gap // of a sequence that is there in part: what it lacks
 	Last     *Seen
 	Ranges   []mention.Range // the parts of it that are used
+	Told     *mention.Told   // what the documents tell of it; nil: nothing
 }
 
 // Missing lists what a graph lacks and a search may find: what is missing, has
@@ -132,7 +134,7 @@ func Missing(g *graph.Graph, memory Memory) []Wanted {
 		if f.Frames != nil {
 			w.Sequence = &f.Frames.Said
 		} else {
-			w.Ranges = ranges(g, f.Refs)
+			w.Ranges, w.Told = ranges(g, f.Refs), told(g, f.Refs)
 		}
 		if gaps {
 			w.Gaps = f.Frames.Gaps
@@ -152,11 +154,42 @@ func ranges(g *graph.Graph, refs []graph.RefID) (list []mention.Range) {
 	return list
 }
 
-// Remembers tells whether anything is remembered of one of the wanted files:
-// only then do sizes tell anything.
-func Remembers(list []Wanted) bool {
+// told is what references tell of one file. What two tell otherwise is not told.
+func told(g *graph.Graph, refs []graph.RefID) *mention.Told {
+	var all mention.Told
+	for _, id := range refs {
+		t := g.References[id].Told
+		if t == nil {
+			continue
+		}
+		agree(&all.Size, t.Size)
+		agree(&all.Seconds, t.Seconds)
+		agree(&all.Rate, t.Rate)
+		if t.Digest != "" && all.By == t.By && all.Digest != t.Digest {
+			all.Digest = ""
+		} else if t.Digest != "" && all.By == "" {
+			all.Digest, all.By = t.Digest, t.By
+		}
+	}
+	return all.OrNil()
+}
+
+// agree takes what is told first; less than nothing marks that it is told otherwise.
+func agree[T int | int64 | float64](have *T, told T) {
+	switch {
+	case told <= 0 || *have == told || *have < 0:
+	case *have == 0:
+		*have = told
+	default:
+		*have = -1
+	}
+}
+
+// Measured tells whether sizes tell anything of one of the wanted files: where it was
+// seen before, or a document tells its size.
+func Measured(list []Wanted) bool {
 	for i := range list {
-		if list[i].Last != nil || list[i].Sequence != nil {
+		if list[i].Last != nil || list[i].Sequence != nil || list[i].Told != nil && list[i].Told.Size > 0 {
 			return true
 		}
 	}

@@ -11,6 +11,14 @@ import (
 	"boundcrate/core/resolve"
 )
 
+// What a sequence's name counts, whole or alike (common practice and trial, no
+// source), and what is left of it where the content is another.
+const (
+	namedSequence     = 0.55
+	likeSequence      = 0.36
+	otherContentShare = 0.6
+)
+
 // mostSequenced bounds how many frames of one sequence are read to compare them.
 const mostSequenced = 20_000
 
@@ -68,7 +76,7 @@ func (f *finder) sequences() (map[int][]Candidate, error) {
 		return nil, err
 	}
 	for _, p := range list {
-		out[p.at] = ranked(found[p.at])
+		out[p.at] = listed(found[p.at])
 	}
 	return out, nil
 }
@@ -113,12 +121,12 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 				gaps = []graph.Gap{{First: 1, Last: want - len(files), Step: 1}}
 			}
 		}
-		c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Sequence: true, Score: weights[NameAlike] * like}
+		c := &Candidate{Path: at.String(), Certainty: Possible, Files: len(files), Sequence: true, Score: likeSequence * like}
 		for _, n := range sz {
 			c.Size += n
 		}
 		if head == pat.Head {
-			c.Score = weights[Name]
+			c.Score = namedSequence
 			c.For = append(c.For, Evidence{Code: Name})
 		} else {
 			c.For = append(c.For, Evidence{Code: NameAlike, N: int64(100 * like)})

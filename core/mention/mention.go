@@ -237,6 +237,7 @@ type Mention struct {
 	Data     *Data                               // the bytes, where they stand inside the document
 	Sequence *Sequence                           // where one name stands for many files
 	Range    *Range                              // the part of the media that is placed
+	Told     *Told                               // what the document tells of the file
 	Scope    *Scope                              // see In
 	Group    Group
 	Text     int // which text of the document it stands in

@@ -2,6 +2,8 @@ package report
 
 import (
 	"context"
+	"fmt"
+	"path/filepath"
 
 	"boundcrate/core/carrier"
 	"boundcrate/core/facts"
@@ -53,6 +55,36 @@ type Group struct {
 	Files     int            `json:"files"`
 	Certainty mend.Certainty `json:"certainty"`
 	Reasons   []string       `json:"reasons"`
+	Of        int            `json:"of"`       // how many are missing from the folder
+	Renamed   string         `json:"renamed"`  // what became of the names; "" nothing
+	Warnings  []string       `json:"warnings"` // what speaks against some of them
+}
+
+// OfGroup says a group.
+func OfGroup(g *mend.Group) Group {
+	out := Group{From: g.From, To: g.To, Files: g.Files(), Certainty: g.Certainty, Of: g.Of, Renamed: words.Renamed(g.How), Warnings: []string{}}
+	first := fmt.Sprintf("%d of %s missing from the folder are there", g.Files(), words.Plural(g.Of, "file"))
+	if out.Renamed == "" {
+		first += " under their own names"
+	}
+	out.Reasons = []string{first}
+	for _, code := range []mend.Code{mend.Content, mend.ToldContent, mend.ToldSize, mend.ToldLength, mend.LongEnough} {
+		n := 0
+		for i := range g.Members {
+			if g.Members[i].Best.Says(code) {
+				n++
+			}
+		}
+		if n > 0 {
+			out.Reasons = append(out.Reasons, fmt.Sprintf("%d: %s", n, words.Evidence(mend.Evidence{Code: code})))
+		}
+	}
+	for i := range g.Members {
+		for _, e := range g.Members[i].Best.Against {
+			out.Warnings = append(out.Warnings, filepath.Base(g.Members[i].Best.Path)+": "+words.Evidence(e))
+		}
+	}
+	return out
 }
 
 // Read is how many files were looked at, and how many bytes of them were read.
@@ -84,8 +116,8 @@ func (m *Mend) Looked(g *graph.Graph, wanted []mend.Wanted, offered [][]mend.Can
 			}
 		}
 	}
-	for _, gr := range mend.Groups(wanted, offered) {
-		m.Groups = append(m.Groups, Group{gr.From, gr.To, gr.Files, gr.Certainty, []string{words.Plural(gr.Files, "file") + " of this folder are there under their own names"}})
+	for _, g := range mend.Groups(wanted, offered) {
+		m.Groups = append(m.Groups, OfGroup(&g))
 	}
 }
 

@@ -66,6 +66,7 @@ type said struct {
 	inside                             facts.Kind    // of data
 	sequence                           *mention.Sequence
 	rng                                *mention.Range
+	told                               *mention.Told
 	in                                 *mention.Scope
 	group                              mention.Group
 	text                               int32
@@ -198,7 +199,7 @@ func digest(file *format.File, info drive.Info, around *around) *reading {
 		m := &doc.Mentions[k]
 		s := &r.said[k]
 		*s = said{
-			owner: m.Owner, member: m.Member, kind: m.Kind, sequence: m.Sequence, rng: m.Range, in: m.Scope, group: m.Group,
+			owner: m.Owner, member: m.Member, kind: m.Kind, sequence: m.Sequence, rng: m.Range, told: m.Told, in: m.Scope, group: m.Group,
 			text: int32(m.Text), spelling: m.Spelling, use: m.Use, nature: m.Nature, fixed: len(m.Pieces) == 0,
 		}
 		s.written = doc.Written(k)

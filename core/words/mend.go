@@ -2,6 +2,7 @@ package words
 
 import (
 	"fmt"
+	"strings"
 
 	"boundcrate/core/facts"
 	"boundcrate/core/mend"
@@ -29,6 +30,9 @@ func Evidence(e mend.Evidence) string {
 	case mend.OtherName:
 		return "under another name"
 	case mend.Parent:
+		if e.N > 1 {
+			return fmt.Sprintf("in folders of the same names, %d deep", e.N)
+		}
 		return "same parent folder"
 	case mend.SameSize:
 		return "same size as last seen"
@@ -49,7 +53,18 @@ func Evidence(e mend.Evidence) string {
 	case mend.OneOfTwins:
 		return "one of the twins"
 	case mend.InOneMove:
-		return fmt.Sprintf("its folder moved as a whole, with %s", Plural(int(e.N), "file"))
+		if e.N == e.Of {
+			return fmt.Sprintf("all %s missing from its folder are there too", Plural(int(e.N), "file"))
+		}
+		return fmt.Sprintf("%d of %s missing from its folder are there too", e.N, Plural(int(e.Of), "file"))
+	case mend.ToldContent:
+		return "the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
+	case mend.ToldSize:
+		return "the size that a document tells"
+	case mend.ToldLength:
+		return "the length that a document tells"
+	case mend.LongEnough:
+		return "what is used of it lies within it"
 	case mend.OtherContent:
 		if e.N > 0 {
 			return "other content than when last seen"
@@ -69,11 +84,49 @@ func Evidence(e mend.Evidence) string {
 		return "another reference already leads to this file"
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
+	case mend.OtherNumber:
+		return "another number in its name"
+	case mend.FitsAnother:
+		return "fits the missing “" + e.Text + "” better"
+	case mend.OtherToldContent:
+		return "not the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
+	case mend.OtherToldSize:
+		return fmt.Sprintf("%d bytes, a document tells %d", e.N, e.Of)
+	case mend.OtherToldLength:
+		return fmt.Sprintf("%.2f s long, a document tells %.2f s", float64(e.N)/1000, float64(e.Of)/1000)
 	case mend.TooShort:
 		return fmt.Sprintf("%.2f s long, and %.2f s of it are used", float64(e.N)/1000, float64(e.Of)/1000)
 	}
 	return string(e.Code)
 }
+
+// Renamed says what became of names; "" where they are as they were.
+func Renamed(r mend.Renaming) string {
+	var said string
+	switch {
+	case r.Habit == mend.Dated:
+		said = "a date before the name came or went"
+	case r.Habit == mend.Numbered:
+		said = "a number before the name came or went"
+	case r.Habit == mend.Padded:
+		said = "other zeros before the numbers"
+	case r.Habit == mend.Respelled:
+		said = "spelled otherwise"
+	case r.Habit == mend.Kept:
+	case r.From == "":
+		said = "with “" + r.To + "” " + where[r.Habit] + " the name"
+	case r.To == "":
+		said = "without “" + r.From + "” " + where[r.Habit] + " the name"
+	default:
+		said = "with “" + r.To + "” in the place of “" + r.From + "”"
+	}
+	if r.NewExt != r.OldExt {
+		said = strings.TrimPrefix(said+", as ", ", ") + strings.TrimPrefix(r.NewExt, ".")
+	}
+	return said
+}
+
+var where = map[mend.Habit]string{mend.Before: "before", mend.After: "after", mend.Within: "in"}
 
 // AllEvidence is Evidence for a list; the answer is never nil.
 func AllEvidence(list []mend.Evidence) []string {

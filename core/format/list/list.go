@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"fmt"
 	"path"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/format"
@@ -25,7 +26,8 @@ func (Format) About() format.About {
 }
 
 // columns are the headings that are understood, in any letter case.
-var columns = map[string]string{"path": "path", "file": "path", "location": "path", "kind": "kind", "use": "use", "owner": "owner", "role": "role", "note": "note"}
+var columns = map[string]string{"path": "path", "file": "path", "location": "path", "kind": "kind", "use": "use", "owner": "owner", "role": "role", "note": "note",
+	"bytes": "bytes", "size": "bytes", "seconds": "seconds", "duration": "seconds", "rate": "rate", "md5": "md5", "sha1": "sha1", "sha256": "sha256", "sha512": "sha512"}
 
 // Claims wants a heading that is understood, or lines that all look like paths.
 func (Format) Claims(name string, head []byte) int {
@@ -153,6 +155,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			return
 		}
 		m := mention.Mention{Spelling: mention.Path, Owner: mention.Numbered("line ", n)}
+		var told mention.Told
 		for k, f := range fields(line, sep) {
 			if k >= len(names) {
 				break
@@ -174,13 +177,21 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				m.Owner = strings.TrimSpace(s)
 			case "kind":
 				m.Kind = v
+			case "bytes":
+				told.Size, _ = strconv.ParseInt(v, 10, 64) // what is no number is not told
+			case "seconds":
+				told.Seconds, _ = strconv.ParseFloat(v, 64)
+			case "rate":
+				told.Rate, _ = strconv.Atoi(v)
+			case "md5", "sha1", "sha256", "sha512":
+				told.SayDigest(mention.Digest(names[k]), v)
 			case "role":
 				if v == "write" {
 					m.Nature = mention.WritePoint
 				}
 			}
 		}
-		if m.Pieces != nil {
+		if m.Told = told.OrNil(); m.Pieces != nil {
 			d.Add(m)
 		}
 	})

@@ -5,6 +5,7 @@ package mhl
 import (
 	"bytes"
 	"errors"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/format"
@@ -41,7 +42,9 @@ const generations = "urn:ASC:MHL:v2.0"
 // Read reads path or file of every hash.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
-	var leaf xmlscan.Leaf
+	var leaf, fact xmlscan.Leaf
+	var told mention.Told
+	named := -1 // the mention of the hash that is being read
 	above := false
 	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{
 		Start: func(e *xmlscan.Element) error {
@@ -51,19 +54,41 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			if (e.Local == "path" || e.Local == "file") && e.Parent != nil && e.Parent.Local == "hash" {
 				leaf.Begin(e)
 			}
+			switch e.Local {
+			case "hash":
+				told, named = mention.Told{}, -1
+			case "md5", "sha1", "size":
+				fact.Begin(e)
+			}
+			if size := e.Attr("size"); e.Local == "path" && size != "" { // of a list that keeps generations
+				told.Size, _ = strconv.ParseInt(size, 10, 64)
+			}
 			return nil
 		},
 		Text: func(e *xmlscan.Element, span mention.Span, cdata bool) error {
 			leaf.Take(t.Bytes, e, span, cdata)
+			fact.Take(t.Bytes, e, span, cdata)
 			return nil
 		},
 		End: func(e *xmlscan.Element) error {
+			if p, ok := fact.At(e); ok {
+				said := string(t.Bytes[p.Span.Off:p.Span.End])
+				if e.Local == "size" {
+					told.Size, _ = strconv.ParseInt(said, 10, 64)
+				} else {
+					told.SayDigest(mention.Digest(e.Local), said)
+				}
+			}
+			if e.Local == "hash" && named >= 0 {
+				d.Mentions[named].Told = told.OrNil()
+			}
 			if p, ok := leaf.At(e); ok {
 				m := mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Owner: "hash"}
 				if above {
 					own, _ := p.Coding.Decode(t.Bytes[p.Span.Off:p.Span.End]) // undecodable text is shown as it stands
 					m.Shown, m.Merge, m.Split = &own, fromAbove, toAbove
 				}
+				named = len(d.Mentions)
 				d.Add(m)
 			}
 			return nil

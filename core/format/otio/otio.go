@@ -108,6 +108,14 @@ type reference struct {
 
 type timeRange struct{ start, startRate, dur, durRate float64 }
 
+// whole is what an available range tells of its file: how long it is.
+func (r *timeRange) whole() *mention.Told {
+	if s := r.seconds(); s != nil {
+		return mention.Told{Seconds: s.Duration}.OrNil()
+	}
+	return nil
+}
+
 func (r *timeRange) seconds() *mention.Range {
 	if r == nil || r.startRate <= 0 || r.durRate <= 0 {
 		return nil
@@ -428,7 +436,7 @@ func (n *node) piece(key string) mention.Piece {
 
 func (r *reader) external(n *node) {
 	target := n.piece("target_url")
-	m := mention.Mention{Pieces: r.doc.One(target.Span, target.Coding), Spelling: mention.URI, Range: n.avail.seconds()}
+	m := mention.Mention{Pieces: r.doc.One(target.Span, target.Coding), Spelling: mention.URI, Range: n.avail.seconds(), Told: n.avail.whole()}
 	span := m.Pieces[0].Span
 	raw := r.t.Bytes[span.Off:span.End]
 	if len(raw) <= 2 || string(raw) == "null" {

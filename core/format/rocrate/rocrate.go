@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/format"
@@ -61,7 +62,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			continue
 		}
 		done[f.id] = true
-		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File")}
+		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File"), Told: f.told.OrNil()}
 		id := mention.Only{Coding: jsonscan.String, Not: r.refuse(f.id)}
 		for _, span := range r.at[f.id] {
 			m.Pieces = append(m.Pieces, mention.Piece{Span: span, Coding: id})
@@ -74,7 +75,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	return d, err
 }
 
-type file struct{ id, name string }
+type file struct {
+	id, name string
+	told     mention.Told
+}
 
 type reader struct {
 	s     *jsonscan.Scanner
@@ -104,6 +108,7 @@ func (r *reader) value(entity bool) error {
 	}
 	var id mention.Span
 	isFile, name := false, ""
+	var told mention.Told
 	err := r.s.Object(func(key string) error {
 		if r.s.Peek() != '"' {
 			if key == "@type" && r.s.Peek() == '[' {
@@ -126,6 +131,10 @@ func (r *reader) value(entity bool) error {
 			isFile = isFile || r.s.Text(span) == "File"
 		case "name":
 			name = r.s.Text(span)
+		case "contentSize":
+			told.Size, _ = strconv.ParseInt(r.s.Text(span), 10, 64) // schema.org wants a text; what is no plain number is not told
+		case "sha256", "sha1", "sha512", "md5":
+			told.SayDigest(mention.Digest(key), r.s.Text(span))
 		}
 		return nil
 	})
@@ -133,7 +142,7 @@ func (r *reader) value(entity bool) error {
 		text := r.s.Text(id)
 		r.at[text] = append(r.at[text], id)
 		if entity && isFile && text != "" && !strings.HasPrefix(text, "#") {
-			r.files = append(r.files, file{text, name})
+			r.files = append(r.files, file{text, name, told})
 		}
 	}
 	return err

@@ -30,7 +30,7 @@ var digits = map[int]bool{32: true, 40: true, 56: true, 64: true, 96: true, 128:
 func (Format) Claims(name string, head []byte) int {
 	good, bad := 0, 0
 	linescan.Each(head, func(_ int64, line []byte) {
-		if p, _, _ := parse(line); p != nil {
+		if p, _, _, _ := parse(line); p != nil {
 			good++
 		} else if len(bytes.TrimSpace(line)) > 0 {
 			bad++
@@ -45,20 +45,20 @@ func (Format) Claims(name string, head []byte) int {
 // parse returns the path of "digest  path" or "digest *path", also as the GNU
 // programs write it: "ALGORITHM (path) = digest", and with a backslash before a
 // line whose path has its backslashes and line ends escaped.
-func parse(line []byte) (path []byte, escaped, tag bool) {
+func parse(line []byte) (path, sum []byte, escaped, tag bool) {
 	if escaped = bytes.HasPrefix(line, []byte(`\`)); escaped {
 		line = line[1:]
 	}
 	open, end := bytes.Index(line, []byte(" (")), bytes.LastIndex(line, []byte(") = "))
 	if open > 0 && end > open && digest(line[end+4:]) {
-		return line[open+2 : end], escaped, true
+		return line[open+2 : end], line[end+4:], escaped, true
 	}
 	i := bytes.IndexAny(line, " \t")
 	if i < 0 || !digest(line[:i]) {
-		return nil, false, false
+		return nil, nil, false, false
 	}
 	p := bytes.TrimLeft(line[i:], " \t")
-	return bytes.TrimPrefix(p, []byte("*")), escaped, false
+	return bytes.TrimPrefix(p, []byte("*")), line[:i], escaped, false
 }
 
 func digest(b []byte) bool {
@@ -79,7 +79,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	n := 0
 	linescan.Each(t.Bytes, func(off int64, line []byte) {
 		n++
-		p, escaped, tag := parse(line)
+		p, digest, escaped, tag := parse(line)
 		if len(p) == 0 {
 			if len(bytes.TrimSpace(line)) > 0 && line[0] != '#' {
 				d.Problems = append(d.Problems, mention.Problem{Code: "malformed", Line: n, Message: "this is no checksum line"})
@@ -96,7 +96,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if tag {
 			c = mention.Only{Coding: c, Not: tagged}
 		}
-		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Owner: mention.Numbered("line ", n)})
+		var told mention.Told
+		told.SayDigest("", string(digest))
+		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Told: told.OrNil(), Owner: mention.Numbered("line ", n)})
 	})
 	return d, nil
 }
