@@ -37,8 +37,14 @@ func (r Renaming) Same() bool { return r == Renaming{} }
 var (
 	dateBefore   = regexp.MustCompile(`^(19|20)\d\d[-_. ]?\d\d[-_. ]?\d\d[-_. ]+`)
 	numberBefore = regexp.MustCompile(`^\d{1,4}[-_. ]+`)
-	digitRun     = regexp.MustCompile(`\d+`)
 )
+
+var numbering = []struct {
+	habit Habit
+	at    *regexp.Regexp
+}{{Dated, dateBefore}, {Numbered, numberBefore}}
+
+func digit(c byte) bool { return c >= '0' && c <= '9' }
 
 // RenamingOf tells by which transformation a name became another; ok is false where
 // it would be none that other files could share.
@@ -60,10 +66,10 @@ func RenamingOf(from, to string) (r Renaming, ok bool) {
 	case a == "" || b == "":
 		return r, false
 	}
-	for _, p := range []struct {
-		habit Habit
-		at    *regexp.Regexp
-	}{{Dated, dateBefore}, {Numbered, numberBefore}} {
+	for _, p := range numbering {
+		if !digit(a[0]) && !digit(b[0]) {
+			break
+		}
 		if bare(p.at, a) == bare(p.at, b) {
 			if p.habit == Numbered && p.at.MatchString(a) && p.at.MatchString(b) {
 				return r, false // another number is another thing
@@ -127,13 +133,33 @@ func bare(at *regexp.Regexp, s string) string {
 	return s
 }
 
-func unpadded(s string) string {
-	return digitRun.ReplaceAllStringFunc(s, func(d string) string {
-		if d = strings.TrimLeft(d, "0"); d == "" {
-			return "0"
+// unpadded takes the zeros before numbers away.
+func unpadded(s string) string { return numbers(s, "", true) }
+
+// numbers puts something in the place of each number, or with keep the number
+// without its zeros behind it.
+func numbers(s, in string, keep bool) string {
+	out := make([]byte, 0, len(s)+len(in))
+	for i := 0; i < len(s); {
+		k := i
+		for k < len(s) && s[k] >= '0' && s[k] <= '9' {
+			k++
 		}
-		return d
-	})
+		if k == i {
+			out = append(out, s[i])
+			i++
+			continue
+		}
+		out = append(out, in...)
+		for keep && i < k-1 && s[i] == '0' {
+			i++
+		}
+		if keep {
+			out = append(out, s[i:k]...)
+		}
+		i = k
+	}
+	return string(out)
 }
 
 // Apply gives a name the one that the renaming makes of it; ok is false where it
@@ -175,10 +201,7 @@ func otherNumber(a, b string) bool {
 	a, _ = names.Split(a)
 	b, _ = names.Split(b)
 	a, b = names.Loose(a), names.Loose(b)
-	if a == b || digitRun.ReplaceAllString(a, "#") != digitRun.ReplaceAllString(b, "#") {
-		return false
-	}
-	return unpadded(a) != unpadded(b)
+	return a != b && numbers(a, "#", false) == numbers(b, "#", false) && unpadded(a) != unpadded(b)
 }
 
 // tailsShared counts the folders at the ends of two paths that are called alike.
@@ -195,5 +218,5 @@ func tailsShared(a, b string) int {
 // names of a counted series have the same.
 func letters(name string) string {
 	stem, _ := names.Split(name)
-	return strings.ReplaceAll(digitRun.ReplaceAllString(names.Loose(stem), ""), " ", "")
+	return strings.ReplaceAll(numbers(names.Loose(stem), "", false), " ", "")
 }
