@@ -348,7 +348,7 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 	f := &finds{folders: folders, searched: x.Len(), offered: map[string][]mend.Candidate{}}
 	rd := reading(reach, memory, s.graph)
 	why := map[string]mend.Candidate{}
-	err = mend.Until(ctx, s.graph, memory.Last, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+	err = mend.Until(ctx, s.graph, memory.Last, false, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		f.looked += len(wanted)
 		offered, err := mend.Find(ctx, x, wanted, rd, func(done int) { j.step("comparing", int64(done), int64(len(wanted))) })
 		if err != nil {

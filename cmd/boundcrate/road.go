@@ -337,9 +337,11 @@ func mendCommand() *cobra.Command {
 	var c common
 	var folders []string
 	var write bool
+	var accept string
 	return onDocuments("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
 		cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the documents, after keeping an edition of each beside it")
+		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely puts likely finds of groups into the documents too, where nothing speaks against them")
 	}, func(cmd *cobra.Command, s *session) error {
 		if len(folders) == 0 {
 			return errors.New("Say where to look: --search DIR.")
@@ -353,7 +355,13 @@ func mendCommand() *cobra.Command {
 				return fmt.Errorf("--search ‘%s’ is not a folder that can be looked through", f)
 			}
 		}
-		rep, g, err := s.mend(dirs, write)
+		switch {
+		case accept != "" && accept != string(mend.Likely):
+			return fmt.Errorf("--accept takes likely, not ‘%s’.", accept)
+		case accept != "" && !write:
+			return errors.New("--accept goes with --write.")
+		}
+		rep, g, err := s.mend(dirs, write, accept != "")
 		if err != nil {
 			return err
 		}
@@ -369,7 +377,7 @@ func mendCommand() *cobra.Command {
 	})
 }
 
-func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph, error) {
+func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *graph.Graph, error) {
 	g, err := trace.Run(s.ctx, s.trace, s.docs...)
 	if err != nil {
 		return nil, nil, err
@@ -387,7 +395,7 @@ func (s *session) mend(folders []string, write bool) (*report.Mend, *graph.Graph
 		fmt.Fprintf(os.Stderr, "‘%s’ could not be looked through: %s.\n", u.Path, words.Reason(u.Err))
 	}
 	rep.Searched, rep.Read.Files = x.Len(), x.Len()
-	err = mend.Until(s.ctx, g, rd.Memory, func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+	err = mend.Until(s.ctx, g, rd.Memory, likely, func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		offered, err := mend.Find(s.ctx, x, wanted, rd, nil)
 		if err == nil {
 			rep.Looked(g, wanted, offered)

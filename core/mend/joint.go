@@ -218,7 +218,7 @@ func (f *finder) earn(m *move, who []int) {
 	for _, i := range who {
 		s := &f.open[i]
 		c := s.found[0]
-		if len(c.Against) > 0 || !c.Says(Name) {
+		if len(c.Against) > 0 || !c.Says(Name) || s.w.Guessed {
 			return
 		}
 		for _, other := range s.found[1:] {

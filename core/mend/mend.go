@@ -113,6 +113,7 @@ type Wanted struct {
 	Last     *Seen
 	Ranges   []mention.Range // the parts of it that are used
 	Told     *mention.Told   // what the documents tell of it; nil: nothing
+	Guessed  bool            // a name that no format's rule tells: nothing of it is certain unseen
 }
 
 // Missing lists what a graph lacks and a search may find: what is missing, has
@@ -130,7 +131,7 @@ func Missing(g *graph.Graph, memory Memory) []Wanted {
 		if r.Expected == "" {
 			continue
 		}
-		w := Wanted{File: graph.FileID(i), Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory)}
+		w := Wanted{File: graph.FileID(i), Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory), Guessed: r.Guessed}
 		if f.Frames != nil {
 			w.Sequence = &f.Frames.Said
 		} else {
@@ -237,6 +238,29 @@ func Sure(cs []Candidate) (Candidate, bool) {
 	return cs[0], true
 }
 
+// SureWith are, by the wanted files, the candidates that may be applied: those that are
+// Sure, and where likely ones are accepted, those of groups against which nothing
+// speaks.
+func SureWith(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candidate {
+	out := map[int]Candidate{}
+	for i := range wanted {
+		if c, ok := Sure(offered[i]); ok {
+			out[i] = c
+		}
+	}
+	if !likely {
+		return out
+	}
+	for _, g := range Groups(wanted, offered) {
+		for _, m := range g.Members {
+			if _, have := out[m.Wanted]; !have && m.Best.Certainty == Likely && len(m.Best.Against) == 0 {
+				out[m.Wanted] = m.Best
+			}
+		}
+	}
+	return out
+}
+
 // Repair is the rule that applies a candidate.
 func (w Wanted) Repair(c Candidate) resolve.Repair {
 	return resolve.Repair{From: w.Expected, To: c.Path}
@@ -247,8 +271,9 @@ func (w Wanted) Repair(c Candidate) resolve.Repair {
 // a nested document that was found again may miss files of its own.
 //
 // find is asked for all that is new at once and answers in the same order;
-// apply takes repairs and returns the graph traced with them.
-func Until(ctx context.Context, g *graph.Graph, memory Memory, find func(*graph.Graph, []Wanted) ([][]Candidate, error), apply func([]resolve.Repair) (*graph.Graph, error)) error {
+// apply takes repairs and returns the graph traced with them. likely accepts what
+// SureWith does.
+func Until(ctx context.Context, g *graph.Graph, memory Memory, likely bool, find func(*graph.Graph, []Wanted) ([][]Candidate, error), apply func([]resolve.Repair) (*graph.Graph, error)) error {
 	asked := map[string]bool{}
 	for {
 		var wanted []Wanted
@@ -268,9 +293,10 @@ func Until(ctx context.Context, g *graph.Graph, memory Memory, find func(*graph.
 		if err != nil {
 			return err
 		}
+		take := SureWith(wanted, offered, likely)
 		var sure []resolve.Repair
 		for i, w := range wanted {
-			if c, ok := Sure(offered[i]); ok {
+			if c, ok := take[i]; ok {
 				sure = append(sure, w.Repair(c))
 			}
 		}

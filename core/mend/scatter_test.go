@@ -64,7 +64,7 @@ func TestScattered(t *testing.T) {
 					t.Fatal(err)
 				}
 				ev := reading(seen)
-				err = mend.Until(ctx, follow(), ev.Memory, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
+				err = mend.Until(ctx, follow(), ev.Memory, false, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
 					return mend.Find(ctx, x, ws, ev, nil)
 				}, func(rs []resolve.Repair) (*graph.Graph, error) {
 					repairs = append(repairs, rs...)

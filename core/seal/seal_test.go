@@ -544,7 +544,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	o.Doubt = mend.Doubt(bg, memory, rd.Hash)
 	x := must[*index.Memory](t)(index.Build(bg, index.Options{Reach: drive.System{}, Dirs: []string{filepath.Join(dir, "work")}}))
 	g := must[*graph.Graph](t)(trace.Run(bg, o, doc))
-	err := mend.Until(bg, g, memory, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
+	err := mend.Until(bg, g, memory, false, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
 		return mend.Find(bg, x, ws, rd, nil)
 	},
 		func(rs []resolve.Repair) (*graph.Graph, error) {
