@@ -90,12 +90,8 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
 		out.Folders = append(out.Folders, f.folders...)
-		missing := mend.Missing(s.graph, mend.Nothing)
-		for _, gr := range f.groups {
-			if !slices.ContainsFunc(missing, func(m mend.Wanted) bool { return drive.Within(gr.From, m.Expected) }) {
-				continue // all of it was mended since
-			}
-			out.Groups = append(out.Groups, api.Group{From: gr.From, To: gr.To, FromLabel: drive.Label(s.drives, gr.From), ToLabel: drive.Label(s.drives, gr.To), Files: gr.Files(), Certainty: gr.Certainty})
+		for _, g := range s.groups(f) {
+			out.Groups = append(out.Groups, s.groupView(&g))
 		}
 	}
 	for _, p := range mend.Suggest(s.graph.Root, reach, reach.Drives) {
@@ -436,6 +432,10 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 		return out, err
 	}
 	out.Applied = true
+	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, memory.Last), func(at string) bool {
+		info, err := reach.Stat(at)
+		return err == nil && info.Mode.IsRegular()
+	}))
 	_, err = a.startTrace(p.ID)
 	return out, err
 }
@@ -499,8 +499,11 @@ func (a *App) decided(project int64, err error) error {
 	return err
 }
 
+// mostLines is how many changed lines are shown before they are written.
+const mostLines = 300
+
 // write puts the repairs into the documents, each kept as an edition first.
-func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
+func (a *App) write(c *echo.Context, in api.WriteRepairs) (api.WriteResult, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.WriteResult{}, err
@@ -517,11 +520,21 @@ func (a *App) write(c *echo.Context, _ nothing) (api.WriteResult, error) {
 		return api.WriteResult{}, err
 	}
 	defer done()
-	wrote, err := mend.Write(s.graph, o, a.editions(p), a.store.Journals())
+	var lines []mend.Line
+	var wrote *mend.Outcome
+	if in.Try {
+		lines, wrote, err = mend.WriteLines(s.graph, o)
+	} else {
+		wrote, err = mend.Write(s.graph, o, a.editions(p), a.store.Journals())
+	}
 	if err != nil {
 		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
 	}
-	out := api.WriteResult{Written: append([]mend.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
+	shown := lines[:min(len(lines), mostLines)]
+	out := api.WriteResult{Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]mend.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
+	if in.Try {
+		return out, nil
+	}
 	// What now stands in the documents needs no rule any more; repairs that
 	// nothing leans on (to a drive that is out) stay, and those of names that could
 	// not be written.

@@ -107,9 +107,7 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 	if err != nil {
 		return out, say(http.StatusConflict, "Not written", words.Error(err))
 	}
-	for _, l := range lines {
-		out.Lines = append(out.Lines, api.AimLine{Document: drive.Label(s.drives, l.Document), Line: l.Number, Was: l.Was, Becomes: l.Becomes})
-	}
+	out.Lines = linesView(s.drives, lines)
 	out.Written, out.Problems = append(out.Written, result.Written...), words.Problems(result.Problems)
 	if in.Try || len(result.Written) == 0 {
 		return out, nil
@@ -119,4 +117,12 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 	}
 	_, err = a.startTrace(p.ID)
 	return out, err
+}
+
+func linesView(drives []drive.Drive, lines []mend.Line) []api.AimLine {
+	list := make([]api.AimLine, len(lines))
+	for i, l := range lines {
+		list[i] = api.AimLine{Document: drive.Label(drives, l.Document), Line: l.Number, Was: l.Was, Becomes: l.Becomes}
+	}
+	return list
 }

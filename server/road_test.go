@@ -88,7 +88,7 @@ func TestMending(t *testing.T) {
 	if m = get[api.Mend](c, base+"/mend"); m.Missing != 1 || len(m.Repairs) != 1 {
 		t.Errorf("%+v", m)
 	}
-	w := send[api.WriteResult](c, "POST", base+"/write", nil)
+	w := send[api.WriteResult](c, "POST", base+"/write", api.WriteRepairs{})
 	if len(w.Written) != 1 || w.Written[0].Mentions != 2 || len(w.Problems) != 0 {
 		t.Fatalf("%+v", w)
 	}

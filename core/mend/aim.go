@@ -50,11 +50,14 @@ func AimLines(g *graph.Graph, o trace.Options, to map[int]string) ([]Line, *Outc
 	if err != nil {
 		return nil, out, err
 	}
-	var list []Line
+	return linesOf(jobs), out, nil
+}
+
+func linesOf(jobs []write) (list []Line) {
 	for _, w := range jobs {
 		list = append(list, w.lines()...)
 	}
-	return list, out, nil
+	return list
 }
 
 func aims(g *graph.Graph, o trace.Options, to map[int]string) (jobs []write, out *Outcome, err error) {

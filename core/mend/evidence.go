@@ -30,11 +30,12 @@ const (
 	NameLoose   Code = "name-loose"     // the same in another letter case, Unicode form or escaping
 	NameParted  Code = "name-parted"    // the same words, parted otherwise
 	NameExt     Code = "name-extension" // the same stem with another extension, in Text
-	NameLonger  Code = "name-longer"    // the same with more at its end, in Text
-	NameShorter Code = "name-shorter"   // the same with less at its end, in Text
+	NameLonger  Code = "name-longer"    // the same with more at its end, in Text; N 1: at its beginning
+	NameShorter Code = "name-shorter"   // the same with less at its end, in Text; N 1: at its beginning
 	NameAlike   Code = "name-alike"     // a like name; N of 100
 	OtherName   Code = "other-name"     // under another name
-	Parent      Code = "parent"         // in a folder of the same name
+	Parent      Code = "parent"         // in a folder of the same name, N deep
+	SameFolder  Code = "same-folder"    // in the folder it is missing from
 	SameSize    Code = "size"
 	SameID      Code = "embedded-id"
 	SameLength  Code = "length" // and rate
@@ -49,6 +50,7 @@ const (
 	ToldSize    Code = "told-size"    // of as many bytes as a document tells
 	ToldLength  Code = "told-length"  // as long as a document tells
 	LongEnough  Code = "long-enough"  // what is used of it lies within it
+	Follows     Code = "follows"      // as the missing Text was mended by hand
 )
 
 // What speaks against one.
@@ -82,9 +84,9 @@ type Evidence struct {
 // by its value. They are fitted on the corpus of mendtest, and TestWeights holds
 // them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Prior: -5.8, Name: 3.6, NameLoose: 1.7, NameParted: 3.0, NameExt: 2.1, NameLonger: 2.8, NameShorter: -0.2, NameAlike: 2.8,
-	Parent: 2.3, InOneMove: 5.0, ToldLength: 1.7, LongEnough: 0.5,
-	OtherNumber: -3.3, TooShort: -3.2, UsedAlready: -2.4, OtherToldLength: -5.0,
+	Prior: -5.8, Name: 3.6, NameLoose: 1.7, NameParted: 3.0, NameExt: 2.0, NameLonger: 2.7, NameShorter: -0.2, NameAlike: 2.8,
+	Parent: 2.0, SameFolder: 2.7, InOneMove: 5.1, ToldLength: 1.7, LongEnough: 0.5,
+	OtherNumber: -3.3, TooShort: -3.2, UsedAlready: -2.4, OtherToldLength: -4.9,
 }
 
 // Prior is the code of what stands before any fact: few of those that are offered
@@ -94,7 +96,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
 	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 

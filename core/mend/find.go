@@ -280,7 +280,9 @@ func (f *finder) gather(s *search) error {
 		if s.w.Last != nil || s.w.Told != nil && s.w.Told.Size > 0 {
 			f.weigh(c)
 		}
-		if n := tailsShared(filepath.Dir(c.Path), s.dir); n > 0 {
+		if dir := filepath.Dir(c.Path); dir == s.dir {
+			c.add(Evidence{Code: SameFolder})
+		} else if n := tailsShared(dir, s.dir); n > 0 {
 			c.add(Evidence{Code: Parent, N: int64(n)})
 		}
 		if otherNumber(s.base, filepath.Base(c.Path)) {
@@ -585,6 +587,9 @@ func (f *finder) entries(which []int) error {
 	})
 }
 
+// atBeginning tells that a name differs at its beginning, not its end.
+const atBeginning = 1
+
 // resembles tells how a name is like the wanted one; equal stems were looked up
 // already.
 func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
@@ -595,9 +600,9 @@ func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
 	case len(s.stem) >= 3 && strings.HasPrefix(stem, s.stem+" "):
 		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[len(s.stem):])}, true
 	case len(s.stem) >= 3 && strings.HasSuffix(stem, " "+s.stem):
-		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[:len(stem)-len(s.stem)])}, true
+		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[:len(stem)-len(s.stem)]), N: atBeginning}, true
 	case len(stem) >= 3 && strings.HasSuffix(s.stem, " "+stem):
-		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[:len(s.stem)-len(stem)])}, true
+		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[:len(s.stem)-len(stem)]), N: atBeginning}, true
 	case len(stem) >= 3 && strings.HasPrefix(s.stem, stem+" "):
 		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[len(stem):])}, true
 	case 2*len(stem) < len(s.stem) || 2*len(s.stem) < len(stem):

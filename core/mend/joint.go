@@ -170,6 +170,7 @@ func (f *finder) conclude() {
 	for m, who := range tops {
 		f.earn(m, who)
 	}
+	f.taken()
 	for i := range f.open {
 		s := &f.open[i]
 		if len(s.found) == 0 {
@@ -181,15 +182,40 @@ func (f *finder) conclude() {
 				d.Certainty = Possible
 			}
 		}
-		if c.Certainty == Possible && len(c.Against) == 0 && c.Score >= likelyFrom && (len(s.found) == 1 || s.found[1].Score <= c.Score-likelyGap) {
+		ahead := func(d *Candidate) bool { return d == c || len(d.Against) > 0 || d.Score <= c.Score-likelyGap }
+		if c.Certainty == Possible && len(c.Against) == 0 && c.Score >= likelyFrom && !slices.ContainsFunc(s.found, func(d *Candidate) bool { return !ahead(d) }) {
 			c.Certainty = Likely
 		}
 		slices.SortFunc(s.found, surer)
 	}
 }
 
-// From what score on a candidate is likely, and by how much it must be ahead of the
-// next (docs/evidence.md).
+// taken tells of every file that is as good as found for one missing file that it is
+// not for the others, whatever their names.
+func (f *finder) taken() {
+	owner := map[string]*search{}
+	for i := range f.open {
+		if s := &f.open[i]; len(s.found) > 0 && (s.found[0].Certainty == Certain || s.found[0].Score >= likelyFrom && len(s.found[0].Against) == 0) {
+			owner[s.found[0].Path] = s
+		}
+	}
+	for i := range f.open {
+		s := &f.open[i]
+		again := false
+		for _, c := range s.found[min(1, len(s.found)):] {
+			if o := owner[c.Path]; o != nil && o != s && !c.proved() && !c.Warns(FitsAnother) {
+				c.against(Evidence{Code: FitsAnother, Text: filepath.Base(o.w.Expected)})
+				again = true
+			}
+		}
+		if again {
+			f.score(s)
+		}
+	}
+}
+
+// From what score on a candidate is likely, and by how much it must be ahead of any
+// other against which nothing speaks (docs/evidence.md).
 const (
 	likelyFrom = 0.6
 	likelyGap  = 0.2
@@ -329,6 +355,19 @@ type Member struct {
 	Best     Candidate
 }
 
+// Take counts a member's certainty and doubts for the whole group. What is doubtful is
+// asked for by itself, and leaves the rest as sure as it is.
+func (g *Group) Take(m *Member) {
+	switch {
+	case len(m.Best.Against) > 0:
+		if g.Doubts++; g.Certainty == Certain {
+			g.Certainty = Likely
+		}
+	case m.Best.Certainty.rank() > g.Certainty.rank():
+		g.Certainty = m.Best.Certainty
+	}
+}
+
 // Files is how many the group mends.
 func (g *Group) Files() int { return len(g.Members) }
 
@@ -346,13 +385,9 @@ func Groups(wanted []Wanted, offered [][]Candidate) []Group {
 			g = &Group{From: best.move.key.from, To: best.move.key.to, How: best.move.key.how, Of: best.move.of, Certainty: Certain}
 			by[best.move] = g
 		}
-		g.Members = append(g.Members, Member{i, wanted[i].Expected, *best})
-		if best.Certainty.rank() > g.Certainty.rank() {
-			g.Certainty = best.Certainty
-		}
-		if len(best.Against) > 0 {
-			g.Doubts++
-		}
+		m := Member{i, wanted[i].Expected, *best}
+		g.Members = append(g.Members, m)
+		g.Take(&m)
 	}
 	var list []Group
 	for _, g := range by {

@@ -76,6 +76,15 @@ func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string
 	return out, err
 }
 
+// WriteLines tells what Write would change, and writes nothing.
+func WriteLines(g *graph.Graph, o trace.Options) ([]Line, *Outcome, error) {
+	jobs, out, err := writes(g, o)
+	if err != nil {
+		return nil, out, err
+	}
+	return linesOf(jobs), out, nil
+}
+
 // write is what shall stand in one document's file.
 type write struct {
 	doc   *graph.Document

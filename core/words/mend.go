@@ -22,8 +22,14 @@ func Evidence(e mend.Evidence) string {
 	case mend.NameExt:
 		return "same name with the extension " + e.Text
 	case mend.NameLonger:
+		if e.N > 0 {
+			return "name differs by “" + e.Text + "” before it"
+		}
 		return "name differs by the ending “" + e.Text + "”"
 	case mend.NameShorter:
+		if e.N > 0 {
+			return "name lacks “" + e.Text + "” before it"
+		}
 		return "name lacks the ending “" + e.Text + "”"
 	case mend.NameAlike:
 		return fmt.Sprintf("name is alike (%d of 100)", e.N)
@@ -34,6 +40,8 @@ func Evidence(e mend.Evidence) string {
 			return fmt.Sprintf("in folders of the same names, %d deep", e.N)
 		}
 		return "same parent folder"
+	case mend.SameFolder:
+		return "in the folder it is missing from"
 	case mend.SameSize:
 		return "same size as last seen"
 	case mend.SameID:
@@ -84,6 +92,8 @@ func Evidence(e mend.Evidence) string {
 		return "another reference already leads to this file"
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
+	case mend.Follows:
+		return "as “" + e.Text + "” was mended"
 	case mend.OtherNumber:
 		return "another number in its name"
 	case mend.FitsAnother:

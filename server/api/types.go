@@ -37,6 +37,9 @@ type Document struct {
 	Mend         Mend         `json:"mend"`
 	Wanted       Wanted       `json:"wanted"`
 	MoveFolder   MoveFolder   `json:"moveFolder"`
+	WriteRepairs WriteRepairs `json:"writeRepairs"`
+	GroupFiles   GroupFiles   `json:"groupFiles"`
+	MendGroup    MendGroup    `json:"mendGroup"`
 	Decisions    Decisions    `json:"decisions"`
 	Choose       Choose       `json:"choose"`
 	Chosen       Chosen       `json:"chosen"`
@@ -512,20 +515,50 @@ type Mend struct {
 	Found    int       `json:"found"` // applied unasked by the last search
 	Looked   int       `json:"looked"`
 	Missing  int       `json:"missing"` // files still to find again
-	Groups   []Group   `json:"groups"`  // folders that moved as a whole
+	Groups   []Group   `json:"groups"`  // what can be mended together, the most files first
 	Repairs  []Repair  `json:"repairs"`
 	Writable []string  `json:"writable"` // documents repairs can be written into
 	Suggest  []Suggest `json:"suggest"`  // folders worth looking in first, the likeliest first
 }
 
-// Group is a folder that moved as a whole.
+// Group is a folder whose missing files are offered together.
 type Group struct {
 	From      string         `json:"from"`
 	To        string         `json:"to"`
 	FromLabel string         `json:"fromLabel"`
 	ToLabel   string         `json:"toLabel"`
-	Files     int            `json:"files"`
+	Files     int            `json:"files"` // that one act mends
+	Of        int            `json:"of"`    // missing from the folder
+	Renamed   string         `json:"renamed"`
 	Certainty mend.Certainty `json:"certainty"`
+	Doubts    int            `json:"doubts"` // files against which something speaks
+	Reasons   []string       `json:"reasons"`
+	Key       string         `json:"key"`
+}
+
+// GroupFiles are the files of a group.
+type GroupFiles struct {
+	Group Group        `json:"group"`
+	List  []GroupedRow `json:"list"`
+}
+
+// GroupedRow is one of them.
+type GroupedRow struct {
+	Expected  string         `json:"expected"`
+	Name      string         `json:"name"`
+	Label     string         `json:"label"` // of the folder it is expected in
+	Path      string         `json:"path"`
+	Found     string         `json:"found"`
+	FoundIn   string         `json:"foundIn"`
+	Certainty mend.Certainty `json:"certainty"`
+	Warnings  []string       `json:"warnings"`
+}
+
+// MendGroup mends the files of a group as one act.
+type MendGroup struct {
+	Key     string   `json:"key"`
+	Without []string `json:"without"` // expected places that are taken out
+	Despite bool     `json:"despite"` // those against which something speaks too
 }
 
 // MoveFolder says that everything expected below From is below To.
@@ -634,8 +667,15 @@ type Decision struct {
 	Lost   bool        `json:"lost"` // nothing in the trace answers to it any more
 }
 
+// WriteRepairs puts the repairs into the documents, or tells which lines that changes.
+type WriteRepairs struct {
+	Try bool `json:"try"`
+}
+
 // WriteResult is what writing repairs into documents did.
 type WriteResult struct {
+	Lines    []AimLine         `json:"lines"` // that change, the first of them
+	More     int               `json:"more"`  // lines that are not listed
 	Written  []mend.Written    `json:"written"`
 	Problems []mention.Problem `json:"problems"`
 }

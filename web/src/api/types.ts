@@ -22,6 +22,9 @@ export interface Schema {
   mend: Mend;
   wanted: Wanted;
   moveFolder: MoveFolder;
+  writeRepairs: WriteRepairs;
+  groupFiles: GroupFiles;
+  mendGroup: MendGroup;
   decisions: Decisions;
   choose: Choose;
   chosen: Chosen;
@@ -580,7 +583,12 @@ export interface Group {
   fromLabel: string;
   toLabel: string;
   files: number;
+  of: number;
+  renamed: string;
   certainty: "" | "certain" | "likely" | "possible";
+  doubts: number;
+  reasons: string[];
+  key: string;
 }
 export interface Suggest {
   path: string;
@@ -611,6 +619,28 @@ export interface MoveFolder {
   from: string;
   to: string;
 }
+export interface WriteRepairs {
+  try: boolean;
+}
+export interface GroupFiles {
+  group: Group;
+  list: GroupedRow[];
+}
+export interface GroupedRow {
+  expected: string;
+  name: string;
+  label: string;
+  path: string;
+  found: string;
+  foundIn: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  warnings: string[];
+}
+export interface MendGroup {
+  key: string;
+  without: string[];
+  despite: boolean;
+}
 export interface Decisions {
   list: Decision[];
   canUndo: boolean;
@@ -636,8 +666,16 @@ export interface Chosen {
   applied: boolean;
 }
 export interface WriteResult {
+  lines: AimLine[];
+  more: number;
   written: Written[];
   problems: Problem[];
+}
+export interface AimLine {
+  document: string;
+  line: number;
+  was: string;
+  becomes: string;
 }
 export interface Written {
   document: string;
@@ -856,12 +894,6 @@ export interface Aimed {
   lines: AimLine[];
   written: Written[];
   problems: Problem[];
-}
-export interface AimLine {
-  document: string;
-  line: number;
-  was: string;
-  becomes: string;
 }
 export interface PutBack {
   act: number;

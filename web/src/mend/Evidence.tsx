@@ -63,7 +63,7 @@ export function Evidence({
             : `Named ${plural(row.uses, "time")}; one repair heals them all.`}{" "}
         {wanted.last
           ? `Last seen ${when(wanted.last.at)}.`
-          : "Never seen before, so only names can speak for a candidate."}
+          : "Never seen before: its name, its folder and what the documents tell must do."}
       </p>
       {list.length > 0 ? (
         <Section title="Candidates" aside={plural(list.length, "file")}>

@@ -2,13 +2,11 @@ import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
-import type { Group, Mend, MoveFolder, Search, Started } from "../api/types";
+import type { Mend, Search, Started } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Chip, Trouble } from "../shared/parts";
-import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
-import { Certainty } from "./Certainty";
 
 /**
  * LookHere says where to look first. The whole machine is never searched
@@ -63,9 +61,6 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         </Button>
       </div>
       <Trouble error={search.error} />
-      {mend.groups.map((g) => (
-        <Moved key={g.from + g.to} id={id} group={g} />
-      ))}
       <Sheet open={picking} onClose={() => setPicking(false)} title="Look in this folder">
         <div className="px-5 pb-4">
           <FolderPicker onFolder={(path, label) => setPicked({ path, label })} />
@@ -86,30 +81,6 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           </Button>
         </div>
       </Sheet>
-    </div>
-  );
-}
-
-/** Moved offers one decision for a whole folder that went elsewhere. */
-function Moved({ id, group }: { id: number; group: Group }) {
-  const move = useAct((m: MoveFolder) => api.post<Started>(`/projects/${id}/moves`, m));
-  return (
-    <div className="mt-2 flex items-center gap-2.5 border-l-[3px] border-sea pl-2.5">
-      <span className="min-w-0 flex-1">
-        {plural(group.files, "file")} of{" "}
-        <code className="font-mono text-[12px]" {...tip(group.from)}>
-          {group.fromLabel}
-        </code>{" "}
-        {group.files === 1 ? "is" : "are"} now under{" "}
-        <code className="font-mono text-[12px]" {...tip(group.to)}>
-          {group.toLabel}
-        </code>
-      </span>
-      <Certainty of={group.certainty} />
-      <Button kind="small" disabled={move.isPending} onClick={() => move.mutate({ from: group.from, to: group.to })}>
-        Mend them all
-      </Button>
-      <Trouble error={move.error} />
     </div>
   );
 }

@@ -12,6 +12,7 @@ import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 import { Certainty } from "./Certainty";
 import { Evidence } from "./Evidence";
+import { Groups } from "./Groups";
 import { LookHere } from "./LookHere";
 import { Repairs } from "./Repairs";
 
@@ -49,6 +50,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
   const sheet = (
     <>
       <LookHere key={mend.folders.join()} id={id} mend={mend} />
+      <Groups id={id} groups={mend.groups} />
       {mend.missing === 0 ? (
         <div className="min-h-0 flex-1">
           <Empty title="Nothing is missing">

@@ -2,52 +2,60 @@ import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct, useSummary } from "../api/queries";
-import type { Mend, Repair, WriteResult } from "../api/types";
+import type { Mend, Repair, WriteRepairs, WriteResult } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
-import { Confirm } from "../shared/Confirm";
-import { Button, Section, Trouble } from "../shared/parts";
+import { Sheet } from "../shared/Confirm";
+import { Lines } from "../shared/Lines";
+import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 
+// A long list makes room for what is still to be mended.
+const few = 8;
 const most = 200;
 
 /** Repairs are what holds the project together without a document being touched. */
 export function Repairs({ id, mend }: { id: number; mend: Mend }) {
-  const [asking, setAsking] = useState(false);
+  const [asking, setAsking] = useState<WriteResult | null>(null);
+  const [said, setSaid] = useState<boolean | null>(null);
   const [result, setResult] = useState<WriteResult | null>(null);
   const undo = useAct((r: Repair) => api.drop(`/projects/${id}/repairs/${r.id}`));
+  const look = useAct((r: WriteRepairs) => api.post<WriteResult>(`/projects/${id}/write`, r), setAsking);
   const write = useAct(
-    () => api.post<WriteResult>(`/projects/${id}/write`),
+    (r: WriteRepairs) => api.post<WriteResult>(`/projects/${id}/write`, r),
     (r) => {
       setResult(r);
-      setAsking(false);
+      setAsking(null);
     },
   );
   const { data: summary } = useSummary(id);
   if (mend.repairs.length === 0 && !result && !summary?.lastAct) return null;
+  const shows = said ?? mend.repairs.length <= few;
   const shown = mend.repairs.toReversed().slice(0, most);
   return (
     <section
       aria-label="Repairs"
       tabIndex={0}
-      className="max-h-[42%] shrink-0 overflow-auto border-t border-rule px-[18px] pt-3 pb-4 -outline-offset-2"
+      className="max-h-[42%] shrink-0 overflow-auto border-t border-rule px-[18px] pt-2 pb-2 -outline-offset-2"
     >
       {shown.length > 0 ? (
-        <Section
-          title={plural(mend.repairs.length, "repair") + " in place"}
-          aside="kept here; the documents are as they were"
-        >
-          {mend.writable.length > 0 ? (
-            <div className="mb-2 flex items-center gap-3">
-              <Button onClick={() => setAsking(true)}>
+        <>
+          <div className="flex items-center gap-3">
+            <h3 className="caps text-[13px]">{plural(mend.repairs.length, "repair")} in place</h3>
+            <Button kind="small" aria-expanded={shows} onClick={() => setSaid(!shows)}>
+              {shows ? "Hide them" : "Show them"}
+            </Button>
+            <span className="flex-1 truncate text-right text-[12px] text-faint">
+              kept here, which is enough for a crate; the documents are as they were
+            </span>
+            {mend.writable.length > 0 ? (
+              <Button kind="small" disabled={look.isPending} onClick={() => look.mutate({ try: true })}>
                 Write them into {plural(mend.writable.length, "document")}
               </Button>
-              <span className="text-[12px] text-faint">
-                Not needed for a crate: it names the files where they will be.
-              </span>
-            </div>
-          ) : null}
-          <ul>
+            ) : null}
+          </div>
+          <Trouble error={look.error} />
+          <ul className={shows ? "mt-2 border-t border-hair" : "hidden"}>
             {shown.map((r) => (
               <li
                 key={r.id}
@@ -81,29 +89,32 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
               </li>
             ) : null}
           </ul>
-        </Section>
+        </>
       ) : null}
       <Trouble error={undo.error} />
       <LastWritten id={id} summary={summary} />
       {result ? <Outcome result={result} /> : null}
-      <Confirm
-        open={asking}
-        onClose={() => setAsking(false)}
-        title="Write the repairs into the documents?"
-        act="Write them"
-        busy={write.isPending}
-        onAct={() => write.mutate(undefined)}
-      >
-        <p className="mb-2">An edition of each is kept first. These change on disk:</p>
-        <ul className="mb-2">
-          {mend.writable.map((d) => (
-            <li key={d} className="font-mono text-[12px] break-words">
-              {d}
-            </li>
-          ))}
-        </ul>
-        <Trouble error={write.error} />
-      </Confirm>
+      <Sheet open={asking !== null} onClose={() => setAsking(null)} title={asked(asking)} wide>
+        <div className="min-h-0 overflow-auto px-5 pb-3" tabIndex={0} role="group" aria-label="The lines that change">
+          <p className="mb-2 text-ink2">
+            These lines change, and no other byte. An edition of each document is kept first, and one act puts it back.
+          </p>
+          <Lines lines={asking?.lines ?? []} />
+          {asking && asking.more > 0 ? <p className="text-faint">and {plural(asking.more, "line")} more</p> : null}
+          <Problems of={asking?.problems ?? []} />
+          <Trouble error={write.error} />
+        </div>
+        <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+          <Button onClick={() => setAsking(null)}>Leave it</Button>
+          <Button
+            kind="first"
+            disabled={write.isPending || asking?.lines.length === 0}
+            onClick={() => write.mutate({ try: false })}
+          >
+            Write them
+          </Button>
+        </div>
+      </Sheet>
     </section>
   );
 }
@@ -118,11 +129,20 @@ function Outcome({ result }: { result: WriteResult }) {
           Its earlier state is kept as <span className="font-mono text-[12px]">{w.edition}</span>.
         </p>
       ))}
-      {result.problems.map((p, i) => (
-        <p key={i} className="text-rust">
-          {p.path.split("/").at(-1)} {p.message}. {p.untouched} {p.do}
-        </p>
-      ))}
+      <Problems of={result.problems} />
     </div>
   );
+}
+
+const asked = (r: WriteResult | null) =>
+  r?.lines.length === 0
+    ? "Nothing can be written"
+    : `Write ${plural((r?.lines.length ?? 0) + (r?.more ?? 0), "line")} anew?`;
+
+function Problems({ of }: { of: WriteResult["problems"] }) {
+  return of.map((p, i) => (
+    <p key={i} className="text-rust">
+      {p.path.split("/").at(-1)} {p.message}. {p.untouched} {p.do}
+    </p>
+  ));
 }

@@ -4,13 +4,17 @@ import type { ButtonHTMLAttributes, ReactNode } from "react";
 import { Problem } from "../api/client";
 import { tip } from "./Tip";
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { kind?: "first" | "plain" | "small"; hint?: string };
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
+  kind?: "first" | "plain" | "small" | "smallFirst";
+  hint?: string;
+};
 
 /** Button: one `first` on a slip, the rest plain. hint is its key. */
 export function Button({ kind = "plain", hint, children, className = "", ...rest }: ButtonProps) {
   const look = {
     first: "border-sea bg-sea text-onsea px-3 py-1.5 hover:brightness-110",
     plain: "border-ink bg-sheet text-ink px-3 py-1.5 hover:bg-band",
+    smallFirst: "border-sea bg-sea text-onsea px-2 py-0.5 text-[12px] hover:brightness-110",
     small: "border-rule bg-sheet text-ink px-2 py-0.5 text-[12px] hover:border-ink",
   }[kind];
   return (

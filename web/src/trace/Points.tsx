@@ -11,6 +11,7 @@ import { Sheet } from "../shared/Confirm";
 import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Lines } from "../shared/Lines";
 import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -195,15 +196,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
                   ? "What is chosen writes there already."
                   : "These lines change, and no other byte. An edition of each document is kept first."}
               </p>
-              {lines?.lines.map((l, i) => (
-                <div key={i} className="mb-2 border-b border-hair pb-2 font-mono text-[12px] wrap-anywhere">
-                  <p className="text-faint">
-                    {l.document}, line {l.line}
-                  </p>
-                  <p className="border-l-[3px] border-rust pl-2">{l.was}</p>
-                  <p className="border-l-[3px] border-moss pl-2">{l.becomes}</p>
-                </div>
-              ))}
+              <Lines lines={lines?.lines ?? []} />
               {lines?.problems.map((p, i) => (
                 <p key={i} className="text-rust">
                   {p.path.split("/").at(-1)} {p.message}. {p.do}

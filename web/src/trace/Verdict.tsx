@@ -4,8 +4,8 @@ import { Link } from "react-router";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Summary } from "../api/types";
-import { Button } from "../shared/parts";
+import type { MoveFolder, Started, Summary } from "../api/types";
+import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 import { Home } from "./Slip";
@@ -162,16 +162,15 @@ export function Verdict({
         </div>
       ) : null}
       {summary.moved.map((m) => (
-        <p key={m.from} className="mt-1 border-l-[3px] border-sea pl-2 text-[13px]">
-          {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
-          <code className="font-mono text-[12px]">{m.from}</code>; under{" "}
-          <code className="font-mono text-[12px]">{m.to}</code> {m.present} of them {m.present === 1 ? "is" : "are"}{" "}
-          there.{" "}
-          <Link to="../mend" className="text-sea underline">
-            Mend them at once
-          </Link>
-          .
-        </p>
+        <div key={m.from} className="mt-1 flex items-center gap-3 border-l-[3px] border-sea pl-2 text-[13px]">
+          <p className="min-w-0 flex-1">
+            {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
+            <code className="font-mono text-[12px]">{m.from}</code>; under{" "}
+            <code className="font-mono text-[12px]">{m.to}</code> {m.present} of them {m.present === 1 ? "is" : "are"}{" "}
+            there.
+          </p>
+          <Moved id={summary.project.id} from={m.from} to={m.to} count={m.present} />
+        </div>
       ))}
       {summary.apart.map((c) => (
         <p key={c.of + c.name} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(c.found)}>
@@ -234,5 +233,18 @@ function NotNow({ id }: { id: number }) {
     <Button kind="small" disabled={set.isPending} onClick={() => set.mutate(undefined)}>
       Not now
     </Button>
+  );
+}
+
+/** Moved makes everything expected below one folder be looked for below another. */
+function Moved({ id, from, to, count }: { id: number; from: string; to: string; count: number }) {
+  const move = useAct((m: MoveFolder) => api.post<Started>(`/projects/${id}/moves`, m));
+  return (
+    <>
+      <Button kind="smallFirst" disabled={move.isPending} onClick={() => move.mutate({ from, to })}>
+        Mend {count === 1 ? "it" : `all ${count.toLocaleString("en-GB")}`}
+      </Button>
+      <Trouble error={move.error} />
+    </>
   );
 }

@@ -1,0 +1,148 @@
+package server
+
+import (
+	"net/http"
+	"path/filepath"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/decide"
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/report"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+)
+
+// follow puts a group that follows from a repair by hand before those of the last
+// search, if there is anything in it.
+func (w *work) follow(g mend.Group) {
+	if g.Files() == 0 {
+		return
+	}
+	for {
+		was := w.found.Load()
+		next := finds{offered: map[string][]mend.Candidate{}}
+		if was != nil {
+			next = *was
+		}
+		next.groups = slices.Concat([]mend.Group{g}, next.groups)
+		if w.found.CompareAndSwap(was, &next) {
+			return
+		}
+	}
+}
+
+// groups are those of a search of which something is still missing, without what was
+// mended since; each file in the first that has it.
+func (s *snapshot) groups(f *finds) (list []mend.Group) {
+	missing := map[string]bool{}
+	for _, m := range mend.Missing(s.graph, mend.Nothing) {
+		missing[m.Expected] = true
+	}
+	for _, g := range f.groups {
+		var left []mend.Member
+		g.Certainty, g.Doubts = mend.Certain, 0
+		for _, m := range g.Members {
+			if !missing[m.Expected] {
+				continue
+			}
+			missing[m.Expected] = false
+			left = append(left, m)
+			g.Take(&m)
+		}
+		if g.Members = left; len(left) > 0 {
+			list = append(list, g)
+		}
+	}
+	return list
+}
+
+// keyOf tells a group from the others of a search.
+func keyOf(g *mend.Group) string { return g.From + "\n" + g.To + "\n" + words.Renamed(g.How) }
+
+func (s *snapshot) groupView(g *mend.Group) api.Group {
+	said := report.OfGroup(g)
+	return api.Group{
+		From: g.From, To: g.To, FromLabel: drive.Label(s.drives, g.From), ToLabel: drive.Label(s.drives, g.To), Files: g.Files(), Of: g.Of,
+		Renamed: said.Renamed, Certainty: g.Certainty, Doubts: g.Doubts, Reasons: said.Reasons, Key: keyOf(g),
+	}
+}
+
+// grouped is a group by its key.
+func (s *snapshot) grouped(f *finds, key string) (mend.Group, error) {
+	if f != nil {
+		for _, g := range s.groups(f) {
+			if keyOf(&g) == key {
+				return g, nil
+			}
+		}
+	}
+	return mend.Group{}, say(http.StatusConflict, "Mended since", "Nothing of that folder is missing any more.")
+}
+
+// group lists the files of one.
+func (a *App) group(c *echo.Context) (api.GroupFiles, error) {
+	_, w, s, err := a.traced(c)
+	if err != nil {
+		return api.GroupFiles{}, err
+	}
+	g, err := s.grouped(w.found.Load(), c.QueryParam("key"))
+	if err != nil {
+		return api.GroupFiles{}, err
+	}
+	out := api.GroupFiles{Group: s.groupView(&g), List: []api.GroupedRow{}}
+	for i := range g.Members {
+		m := &g.Members[i]
+		wanted, found := label(s.drives, m.Expected), label(s.drives, m.Best.Path)
+		out.List = append(out.List, api.GroupedRow{
+			Expected: m.Expected, Name: filepath.Base(wanted), Label: filepath.Dir(wanted), Path: m.Best.Path, Found: filepath.Base(found), FoundIn: filepath.Dir(found),
+			Certainty: m.Best.Certainty, Warnings: words.AllEvidence(m.Best.Against),
+		})
+	}
+	// What is doubtful first: it is what somebody has to look at.
+	slices.SortStableFunc(out.List, func(x, y api.GroupedRow) int { return min(1, len(y.Warnings)) - min(1, len(x.Warnings)) })
+	return out, nil
+}
+
+// mendGroup applies what a group offers, as one act. Each file is looked at again at
+// the moment it is taken.
+func (a *App) mendGroup(c *echo.Context, in api.MendGroup) (api.Started, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	g, err := s.grouped(w.found.Load(), in.Key)
+	if err != nil {
+		return api.Started{}, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	var list []decide.Decision
+	for _, m := range g.Members {
+		if slices.Contains(in.Without, m.Expected) || len(m.Best.Against) > 0 && !in.Despite {
+			continue
+		}
+		if !m.Best.Sequence {
+			info, err := reach.Stat(m.Best.Path)
+			if err != nil {
+				return api.Started{}, err
+			}
+			if !info.Mode.IsRegular() {
+				return api.Started{}, say(http.StatusConflict, "No file", "‘"+drive.Label(s.drives, graph.Shown(m.Best.Path))+"’ is no plain file any more.")
+			}
+		}
+		list = append(list, repairOf(s.drives, m.Expected, m.Best))
+	}
+	if len(list) == 0 {
+		return api.Started{}, say(http.StatusBadRequest, "Nothing chosen", "None of its files is left to mend.")
+	}
+	if err := a.store.Decide(p.ID, list...); err != nil {
+		return api.Started{}, err
+	}
+	return a.startTrace(p.ID)
+}
