@@ -10,6 +10,7 @@ import (
 
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -60,6 +61,10 @@ func decisionSays(d *decide.Decision, drives []drive.Drive) string {
 		return at(d.File) + " stays behind"
 	case decide.Carry:
 		return at(d.File) + " travels"
+	case decide.Aside:
+		return at(d.From) + " is set aside: " + words.Aside(decide.Why(*d.Name))
+	case decide.Meant:
+		return at(d.File) + " is the one that is meant"
 	}
 	s := at(d.File)
 	if d.Folder == nil && d.Name == nil {

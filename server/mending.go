@@ -85,7 +85,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if err != nil {
 		return api.Mend{}, err
 	}
-	out := api.Mend{Snapshot: s.number, Missing: s.toFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}}
+	out := api.Mend{Snapshot: s.number, Missing: s.toFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides()}
 	slices.Sort(out.Writable)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
@@ -108,7 +108,7 @@ type wantedRow struct {
 }
 
 func wantedRows(s *snapshot, f *finds) []wantedRow {
-	wanted := mend.Missing(s.graph, mend.Nothing)
+	wanted := s.wantedFiles(mend.Nothing)
 	rows := make([]wantedRow, len(wanted))
 	for i, w := range wanted {
 		rows[i] = wantedRow{w.File, w.Expected, s.offered(f, w.File, w.Expected)}
@@ -138,6 +138,10 @@ func (s *snapshot) wantedView(r *wantedRow) api.WantedRow {
 	f := &s.graph.Files[r.file]
 	full := label(s.drives, r.expected)
 	v := api.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates)}
+	v.Suspect = []string{}
+	for _, x := range f.Suspect {
+		v.Suspect = append(v.Suspect, words.Suspicion(x))
+	}
 	if f.State.Found() && f.Frames != nil {
 		v.Gaps = gapWords(f.Frames.Gaps, 8)
 	}

@@ -163,6 +163,8 @@ func (a *App) routes(g *echo.Group) {
 	p.POST("/search", post(a.search))
 	p.POST("/repairs", post(a.choose))
 	p.POST("/moves", post(a.move))
+	p.POST("/aside", post(a.setAside))
+	p.POST("/meant", post(a.sayMeant))
 	p.GET("/group", get(a.group))
 	p.POST("/group", post(a.mendGroup))
 	p.DELETE("/repairs/:repair", get(a.undoRepair))

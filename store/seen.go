@@ -30,7 +30,8 @@ type Memory struct {
 	Unsettled int
 
 	mu   sync.Mutex
-	bare map[drive.Path]bool // folders of which nothing is remembered
+	was  map[drive.Path]mend.Seen // before they changed in place
+	bare map[drive.Path]bool      // folders of which nothing is remembered
 }
 
 // Memory remembers files by the configured drives, and by the given ones beside
@@ -41,11 +42,76 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 		return nil, err
 	}
 	m := &Memory{s: s, drives: append(known, drives...), bare: map[drive.Path]bool{}}
+	if m.was, err = s.was(); err != nil {
+		return nil, err
+	}
 	if m.last, err = s.raw().Prepare("SELECT size, mod, dev, ino, changed, sha256, facts, at FROM seen WHERE drive = ? AND path = ?"); err != nil {
 		return nil, err
 	}
 	m.any, err = s.raw().Prepare("SELECT COUNT(*) FROM (SELECT 1 FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT 1)")
 	return m, err
+}
+
+func (s *Store) was() (map[drive.Path]mend.Seen, error) {
+	rows, err := s.raw().Query("SELECT drive, path, size, sha256, at FROM was")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[drive.Path]mend.Seen{}
+	for rows.Next() {
+		var p drive.Path
+		var v mend.Seen
+		var when int64
+		if err := rows.Scan(&p.Drive, &p.Path, &v.Size, &v.SHA256, &when); err != nil {
+			return nil, err
+		}
+		v.At = at(when)
+		out[p] = v
+	}
+	return out, rows.Err()
+}
+
+// Before is what a file was before it changed in place, as long as nobody said that
+// the change is meant.
+func (m *Memory) Before(path string) (mend.Seen, bool) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	s, ok := m.was[drive.At(m.drives, path)]
+	return s, ok
+}
+
+// readAtOnce is how many bytes are read at most to see whether files of the same size
+// still have their content, before a trace is shown.
+const readAtOnce = 256 << 20
+
+// Changed tells files that have other bytes than when they were last seen. Of files of
+// the same size that were touched, so many are read as do not keep anybody waiting; the
+// rest is read by Remember.
+func (m *Memory) Changed(ctx context.Context, reach drive.Reach) func(f *graph.File) (graph.Suspicion, bool) {
+	left := int64(readAtOnce)
+	return func(f *graph.File) (graph.Suspicion, bool) {
+		before, changed := m.Before(f.Path)
+		last, ok := m.Last(f.Path)
+		if !changed {
+			if !ok || last.SHA256 == "" {
+				return "", false
+			}
+			before = last
+		}
+		now := drive.Info{Size: f.Stamp.Size, ModTime: time.Unix(0, f.Stamp.Mod), Node: f.Stamp.Node}
+		switch {
+		case before.Size != f.Size:
+			return graph.OtherSize, true
+		case ok && fresh(last, now):
+			return graph.OtherContentSeen, last.SHA256 != before.SHA256
+		case left < f.Size:
+			return "", false
+		}
+		left -= f.Size
+		sum, err := m.Hash(ctx, reach, f.Path)
+		return graph.OtherContentSeen, err == nil && sum != before.SHA256
+	}
 }
 
 // Close lets go of what the memory holds open.
@@ -82,6 +148,11 @@ func (m *Memory) Last(path string) (mend.Seen, bool) {
 	}
 	s.ModTime, s.At = at(mod), at(when)
 	_ = json.Unmarshal([]byte(known), &s.Facts) // empty facts are no facts
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if was, ok := m.was[p]; ok {
+		s.Before = &was
+	}
 	return s, true
 }
 
@@ -111,14 +182,17 @@ func (m *Memory) Hash(ctx context.Context, reach drive.Reach, path string) (stri
 	if err != nil {
 		return "", err
 	}
-	if last, ok := m.Last(path); ok && fresh(last, info) {
+	last, ok := m.Last(path)
+	if ok && fresh(last, info) {
 		return last.SHA256, nil
 	}
 	sum, err := facts.Fingerprint(ctx, reach, path, nil)
 	if err != nil {
 		return "", err
 	}
-	return sum, m.put([]seen{m.row(reach, path, info, sum, time.Now())})
+	r := m.row(reach, path, info, sum, time.Now())
+	r.before = last
+	return sum, m.put([]seen{r})
 }
 
 // Hasher is Hash over a reach.
@@ -139,6 +213,7 @@ type seen struct {
 	facts  string
 	when   time.Time
 	source string // the path it was read at
+	before mend.Seen
 }
 
 func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) seen {
@@ -160,11 +235,49 @@ func (m *Memory) put(rows []seen) error {
 	m.mu.Lock()
 	clear(m.bare)
 	m.mu.Unlock()
+	if err := m.keepWas(rows); err != nil {
+		return err
+	}
 	return m.s.many(nil, `INSERT INTO seen (drive, path, size, mod, dev, ino, changed, sha256, facts, at) VALUES (?,?,?,?,?,?,?,?,?,?)
 		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed,
 		sha256=excluded.sha256, facts=excluded.facts, at=excluded.at`, len(rows), func(i int) []any {
 		r := &rows[i]
 		return []any{r.at.Drive, r.at.Path, r.info.Size, r.info.ModTime.UnixNano(), int64(r.info.Node.Dev), int64(r.info.Node.Ino), r.info.Node.Changed, r.sum, r.facts, nanos(r.when)}
+	})
+}
+
+// keepWas keeps what files were whose content is about to be replaced, and forgets it
+// of those that are as they were again.
+func (m *Memory) keepWas(rows []seen) error {
+	var changed []seen
+	var back []drive.Path
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	for i := range rows {
+		r := &rows[i]
+		was, known := m.was[r.at]
+		switch {
+		case known && was.SHA256 == r.sum:
+			delete(m.was, r.at)
+			back = append(back, r.at)
+		case !known && r.before.SHA256 != "" && r.before.SHA256 != r.sum:
+			m.was[r.at] = r.before
+			changed = append(changed, *r)
+		}
+	}
+	if len(changed)+len(back) == 0 {
+		return nil
+	}
+	return m.s.many(func(tx *sql.Tx) error {
+		for _, p := range back {
+			if _, err := tx.Exec("DELETE FROM was WHERE drive = ? AND path = ?", p.Drive, p.Path); err != nil {
+				return err
+			}
+		}
+		return nil
+	}, "INSERT INTO was (drive, path, size, sha256, at) VALUES (?,?,?,?,?) ON CONFLICT DO NOTHING", len(changed), func(i int) []any {
+		r := &changed[i]
+		return []any{r.at.Drive, r.at.Path, r.before.Size, r.before.SHA256, nanos(r.before.At)}
 	})
 }
 
@@ -192,6 +305,7 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 	type todo struct {
 		path string
 		info drive.Info
+		last mend.Seen
 	}
 	var list []todo
 	var total int64
@@ -201,7 +315,7 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 		rows = append(rows, r)
 		for _, p := range others[r.source] {
 			other := r
-			other.at = drive.At(m.drives, p)
+			other.at, other.before = drive.At(m.drives, p), mend.Seen{}
 			rows = append(rows, other)
 		}
 	}
@@ -210,7 +324,8 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 		if err != nil {
 			continue // gone since the trace; the next one will tell
 		}
-		if last, ok := m.Last(path); ok && fresh(last, info) {
+		last, ok := m.Last(path)
+		if ok && fresh(last, info) {
 			for _, p := range others[path] {
 				if was, ok := m.Last(p); !ok || was.SHA256 != last.SHA256 {
 					b, _ := json.Marshal(last.Facts)
@@ -223,7 +338,7 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 			m.Unsettled++
 			continue
 		}
-		list = append(list, todo{path: path, info: info})
+		list = append(list, todo{path, info, last})
 		total += info.Size
 	}
 	var (
@@ -252,6 +367,7 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 					}
 				}
 				r := m.row(reach, t.path, t.info, sum, now)
+				r.before = t.last
 				mu.Lock()
 				alias(r)
 				if time.Since(kept) > time.Second {

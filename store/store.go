@@ -100,7 +100,7 @@ func (e *DamagedError) Error() string { return "‘" + e.Path + "’ is damaged:
 func (e *DamagedError) Unwrap() error { return e.Err }
 
 // tables are those that every database of this release has.
-var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "rules_switches", "acts", "declared", "health", "held"}
+var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "was", "rules_switches", "acts", "declared", "health", "held"}
 
 // whole tells a database whose tables are gone.
 func whole(db *gorm.DB) error {

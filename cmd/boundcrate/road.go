@@ -224,7 +224,18 @@ func (s *session) run() (*graph.Graph, origin.Judged, error) {
 	if err != nil {
 		return nil, origin.Judged{}, err
 	}
-	return g, origin.Judge(g, s.origin), nil
+	return g, s.judge(g), nil
+}
+
+// judge tells where a graph's material lives and what of it is not what it should be.
+func (s *session) judge(g *graph.Graph) origin.Judged {
+	j := origin.Judge(g, s.origin)
+	var other func(*graph.File) (graph.Suspicion, bool)
+	if s.memory != nil {
+		other = s.memory.Changed(s.ctx, s.trace.Reach)
+	}
+	mend.Suspects(g, s.trace.Reach, other, nil)
+	return j
 }
 
 // remember keeps what a trace found. That it cannot be kept is a warning.
@@ -382,7 +393,7 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *gra
 	if err != nil {
 		return nil, nil, err
 	}
-	origin.Judge(g, s.origin)
+	s.judge(g)
 	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
 	rd.Used = mend.Used(g)
@@ -404,7 +415,7 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *gra
 	}, func(repairs []resolve.Repair) (*graph.Graph, error) {
 		s.trace.Repairs = append(s.trace.Repairs, repairs...)
 		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err == nil {
-			origin.Judge(g, s.origin)
+			s.judge(g)
 		}
 		return g, err
 	})
@@ -429,7 +440,7 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *gra
 			return nil, nil, err
 		}
 	}
-	origin.Judge(g, s.origin)
+	s.judge(g)
 	return rep, g, s.remember(g, nil)
 }
 

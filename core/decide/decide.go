@@ -26,6 +26,8 @@ const (
 	Wish  Kind = "wish"  // a file's Folder and Name in the crate
 	Leave Kind = "leave" // a file stays behind
 	Carry Kind = "carry" // a file travels, whatever else says it stays
+	Aside Kind = "aside" // what is missing at From is set aside, for the reason in Name
+	Meant Kind = "meant" // File is the one that is meant, in the state of Reasons
 )
 
 // Mention is one place of one document that names a file: the nth of those
@@ -142,6 +144,7 @@ func (l Log) Lost(g *graph.Graph, drives []drive.Drive) (list []Decision) {
 				}
 			}
 			list = append(list, *d)
+		case Aside: // it is what is not there
 		default:
 			if _, ok := f.find(d); !ok {
 				list = append(list, *d)

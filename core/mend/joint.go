@@ -163,7 +163,7 @@ func (f *finder) conclude() {
 	f.assign()
 	tops := map[*move][]int{} // moves by what they explain best
 	for i := range f.open {
-		if s := &f.open[i]; len(s.found) > 0 && s.found[0].move != nil {
+		if s := &f.open[i]; len(s.found) > 0 && s.found[0].move != nil && len(s.w.Suspect) == 0 {
 			tops[s.found[0].move] = append(tops[s.found[0].move], i)
 		}
 	}

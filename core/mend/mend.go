@@ -24,6 +24,7 @@ type Seen struct {
 	Node    drive.Node
 	Facts   facts.Facts
 	At      time.Time // when
+	Before  *Seen     // what was there before it changed in place; nil: it did not, or that is meant
 }
 
 // Memory looks up what was last seen at a path.
@@ -111,27 +112,31 @@ type Wanted struct {
 	Sequence *mention.Sequence
 	Gaps     []graph.Gap // of a sequence that is there in part: what it lacks
 	Last     *Seen
-	Ranges   []mention.Range // the parts of it that are used
-	Told     *mention.Told   // what the documents tell of it; nil: nothing
-	Guessed  bool            // a name that no format's rule tells: nothing of it is certain unseen
+	Ranges   []mention.Range   // the parts of it that are used
+	Told     *mention.Told     // what the documents tell of it; nil: nothing
+	Suspect  []graph.Suspicion // what speaks against the file that is there under its name
+	Guessed  bool              // a name that no format's rule tells: nothing of it is certain unseen
 }
 
 // Missing lists what a graph lacks and a search may find: what is missing, has
-// twins or has gaps. What is unplugged wants its drive, not a search, and what a
+// twins or has gaps, or is there and speaks otherwise. What is unplugged wants its drive, not a search, and what a
 // program makes again is made again.
 func Missing(g *graph.Graph, memory Memory) []Wanted {
 	var list []Wanted
 	for i := range g.Files {
 		f := &g.Files[i]
 		gaps := f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0
-		if f.Class == graph.Rebuildable || len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps {
+		if f.Class == graph.Rebuildable || len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps && len(f.Suspect) == 0 {
 			continue
 		}
 		r := &g.References[f.Refs[0]]
 		if r.Expected == "" {
 			continue
 		}
-		w := Wanted{File: graph.FileID(i), Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory), Guessed: r.Guessed}
+		w := Wanted{File: graph.FileID(i), Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory), Guessed: r.Guessed, Suspect: f.Suspect}
+		if w.Last != nil && w.Last.Before != nil && len(f.Suspect) > 0 {
+			w.Last = w.Last.Before
+		}
 		if f.Frames != nil {
 			w.Sequence = &f.Frames.Said
 		} else {
@@ -240,11 +245,11 @@ func Sure(cs []Candidate) (Candidate, bool) {
 
 // SureWith are, by the wanted files, the candidates that may be applied: those that are
 // Sure, and where likely ones are accepted, those of groups against which nothing
-// speaks.
+// speaks. A file that is there is never replaced unasked.
 func SureWith(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candidate {
 	out := map[int]Candidate{}
 	for i := range wanted {
-		if c, ok := Sure(offered[i]); ok {
+		if c, ok := Sure(offered[i]); ok && len(wanted[i].Suspect) == 0 {
 			out[i] = c
 		}
 	}
@@ -253,7 +258,7 @@ func SureWith(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candi
 	}
 	for _, g := range Groups(wanted, offered) {
 		for _, m := range g.Members {
-			if _, have := out[m.Wanted]; !have && m.Best.Certainty == Likely && len(m.Best.Against) == 0 {
+			if _, have := out[m.Wanted]; !have && len(wanted[m.Wanted].Suspect) == 0 && m.Best.Certainty == Likely && len(m.Best.Against) == 0 {
 				out[m.Wanted] = m.Best
 			}
 		}

@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"strings"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/facts"
+	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 )
 
@@ -157,4 +159,38 @@ func CodesOf(c mend.Candidate) []mend.Code {
 		out = append(out, e.Code)
 	}
 	return out
+}
+
+// Suspicion says what speaks against a file that is there.
+func Suspicion(s graph.Suspicion) string {
+	switch s {
+	case graph.ShorterThanUsed:
+		return "it is shorter than what is used of it"
+	case graph.OtherRate:
+		return "it has another rate than a document tells"
+	case graph.OtherSize:
+		return "it has another size than when it was last seen, or than a document tells"
+	case graph.OtherContentSeen:
+		return "it has other bytes than when it was last seen"
+	case graph.NotAsNamed:
+		return "it is not what its name says"
+	case graph.UsedTwice:
+		return "it stands for two files, by a guess"
+	}
+	return string(s)
+}
+
+// Aside says why a file is set aside.
+func Aside(w decide.Why) string {
+	switch w {
+	case decide.Rebuild:
+		return "its program makes it again"
+	case decide.Later:
+		return "it comes later"
+	case decide.NotNeeded:
+		return "nobody needs it"
+	case decide.Replaced:
+		return "something else takes its place"
+	}
+	return string(w)
 }

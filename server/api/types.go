@@ -37,6 +37,8 @@ type Document struct {
 	Mend         Mend         `json:"mend"`
 	Wanted       Wanted       `json:"wanted"`
 	MoveFolder   MoveFolder   `json:"moveFolder"`
+	SetAside     SetAside     `json:"setAside"`
+	SayMeant     SayMeant     `json:"sayMeant"`
 	WriteRepairs WriteRepairs `json:"writeRepairs"`
 	GroupFiles   GroupFiles   `json:"groupFiles"`
 	MendGroup    MendGroup    `json:"mendGroup"`
@@ -519,6 +521,26 @@ type Mend struct {
 	Repairs  []Repair  `json:"repairs"`
 	Writable []string  `json:"writable"` // documents repairs can be written into
 	Suggest  []Suggest `json:"suggest"`  // folders worth looking in first, the likeliest first
+	Aside    []Aside   `json:"aside"`    // files that do not count for now
+}
+
+// Aside is a file that was set aside.
+type Aside struct {
+	ID    int64      `json:"id"` // of the decision
+	Label string     `json:"label"`
+	Why   decide.Why `json:"why"`
+	Says  string     `json:"says"`
+}
+
+// SetAside sets files aside, by where they are expected.
+type SetAside struct {
+	Expected []string   `json:"expected"`
+	Why      decide.Why `json:"why"`
+}
+
+// SayMeant says that a file is the one that is meant, whatever speaks against it.
+type SayMeant struct {
+	Expected string `json:"expected"`
 }
 
 // Group is a folder whose missing files are offered together.
@@ -587,7 +609,8 @@ type WantedLine struct {
 
 // WantedRow is one file to find again.
 type WantedRow struct {
-	Key        string         `json:"key"` // where it is expected
+	Suspect    []string       `json:"suspect"` // what speaks against the file that is there
+	Key        string         `json:"key"`     // where it is expected
 	Name       string         `json:"name"`
 	Label      string         `json:"label"` // the folder it should be in
 	Kind       facts.Kind     `json:"kind"`

@@ -22,6 +22,8 @@ export interface Schema {
   mend: Mend;
   wanted: Wanted;
   moveFolder: MoveFolder;
+  setAside: SetAside;
+  sayMeant: SayMeant;
   writeRepairs: WriteRepairs;
   groupFiles: GroupFiles;
   mendGroup: MendGroup;
@@ -379,6 +381,7 @@ export interface WantedLine {
   row: WantedRow | null;
 }
 export interface WantedRow {
+  suspect: string[];
   key: string;
   name: string;
   label: string;
@@ -576,6 +579,7 @@ export interface Mend {
   repairs: Repair[];
   writable: string[];
   suggest: Suggest[];
+  aside: Aside[];
 }
 export interface Group {
   from: string;
@@ -593,6 +597,12 @@ export interface Group {
 export interface Suggest {
   path: string;
   label: string;
+}
+export interface Aside {
+  id: number;
+  label: string;
+  why: "rebuild" | "later" | "not-needed" | "replaced";
+  says: string;
 }
 export interface Wanted {
   row: WantedRow | null;
@@ -618,6 +628,13 @@ export interface Candidate {
 export interface MoveFolder {
   from: string;
   to: string;
+}
+export interface SetAside {
+  expected: string[];
+  why: "rebuild" | "later" | "not-needed" | "replaced";
+}
+export interface SayMeant {
+  expected: string;
 }
 export interface WriteRepairs {
   try: boolean;
@@ -649,7 +666,7 @@ export interface Decisions {
 export interface Decision {
   id: number;
   batch: number;
-  kind: "mend" | "move" | "wish" | "leave" | "carry";
+  kind: "mend" | "move" | "wish" | "leave" | "carry" | "aside" | "meant";
   say: string;
   at: string;
   undone: boolean;

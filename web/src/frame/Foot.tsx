@@ -228,6 +228,8 @@ const where: Record<Decision["kind"], string> = {
   wish: "stow",
   leave: "stow",
   carry: "stow",
+  aside: "set aside",
+  meant: "meant",
 };
 const stationOf = (d: Decision) => stations.find((s) => s.path === where[d.kind])?.name ?? "";
 

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Candidate, Choose, Chosen, Entry, Facts, Wanted, WantedRow } from "../api/types";
+import type { Candidate, Choose, Chosen, Entry, Facts, SayMeant, Started, Wanted, WantedRow } from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
 import { modelWords, soundWords } from "../shared/FactList";
@@ -13,6 +13,7 @@ import { Button, Section, Trouble } from "../shared/parts";
 import { Picture, Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
 import { exact, length, plural, short, when } from "../shared/words";
+import { PutAside } from "./Aside";
 import { Certainty } from "./Certainty";
 
 /** Evidence lays what was last seen beside a candidate, and says what agrees and what does not. */
@@ -42,6 +43,7 @@ export function Evidence({
       }
     },
   );
+  const meant = useAct((m: SayMeant) => api.post<Started>(`/projects/${id}/meant`, m), onDone);
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
   // What speaks against a file is read before it is taken: Enter alone does not.
@@ -56,11 +58,13 @@ export function Evidence({
         <h2 className="min-w-0 text-[22px] leading-tight break-words">{row.name}</h2>
       </div>
       <p className="mt-1">
-        {row.gaps
-          ? `Numbers ${row.gaps} are not there.`
-          : row.uses === 1
-            ? "Named once."
-            : `Named ${plural(row.uses, "time")}; one repair heals them all.`}{" "}
+        {row.suspect.length > 0
+          ? `It is there, and ${row.suspect.join(", and ")}.`
+          : row.gaps
+            ? `Numbers ${row.gaps} are not there.`
+            : row.uses === 1
+              ? "Named once."
+              : `Named ${plural(row.uses, "time")}; one repair heals them all.`}{" "}
         {wanted.last
           ? `Last seen ${when(wanted.last.at)}.`
           : "Never seen before: its name, its folder and what the documents tell must do."}
@@ -118,7 +122,7 @@ export function Evidence({
             : "Choose folders on the left and let it look, or choose the file yourself."}
         </p>
       )}
-      <Trouble error={choose.error} />
+      <Trouble error={choose.error ?? meant.error} />
       <Acts>
         {candidate ? (
           <Button
@@ -131,7 +135,15 @@ export function Evidence({
             {doubtful ? " all the same" : ""}
           </Button>
         ) : null}
+        {row.suspect.length > 0 ? (
+          <Button disabled={meant.isPending} onClick={() => meant.mutate({ expected: row.key })}>
+            It is the one that is meant
+          </Button>
+        ) : null}
         {row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
+        {row.gaps || row.suspect.length > 0 ? null : (
+          <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />
+        )}
       </Acts>
       <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${row.name}”?`} wide>
         <div className="px-5 pb-4">

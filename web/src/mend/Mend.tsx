@@ -10,6 +10,7 @@ import { Asked, Badge, Empty, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
+import { SetAsides } from "./Aside";
 import { Certainty } from "./Certainty";
 import { Evidence } from "./Evidence";
 import { Groups } from "./Groups";
@@ -74,6 +75,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
           empty={null}
         />
       )}
+      <SetAsides id={id} aside={mend.aside} />
       <Repairs id={id} mend={mend} />
     </>
   );
@@ -106,6 +108,7 @@ const columns: Column<WantedRow>[] = [
             {w.name}
           </span>
           {w.gaps ? <Badge>lacks {w.gaps}</Badge> : null}
+          {w.suspect.length > 0 ? <Badge tone="rust">suspect</Badge> : null}
           {w.use === "used" ? null : <Badge>{w.use}</Badge>}
         </span>
         <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(w.label)}>

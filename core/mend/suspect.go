@@ -1,0 +1,73 @@
+package mend
+
+import (
+	"io"
+	"math"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+)
+
+// mostOpened bounds how many files are opened to see whether they are what they
+// should be.
+const mostOpened = 4000
+
+// Suspects marks the files of a graph that are there under the right name and speak
+// otherwise: shorter than what is used of them, of another rate or size than a
+// document tells, not what their names say. other, which may be nil, tells a file
+// that has other bytes than when it was last seen, and was not said to be meant.
+// meant are those that a person said are meant, whatever speaks against them.
+func Suspects(g *graph.Graph, reach drive.Reach, other func(f *graph.File) (graph.Suspicion, bool), meant func(graph.FileID) bool) {
+	opened := 0
+	for i := range g.Files {
+		f := &g.Files[i]
+		f.Suspect = nil
+		if !f.Carried || f.Frames != nil || len(f.Refs) == 0 || f.Class != graph.Material || f.Doc != graph.None || meant != nil && meant(graph.FileID(i)) {
+			continue
+		}
+		if other != nil {
+			if s, ok := other(f); ok {
+				f.Suspect = append(f.Suspect, s)
+			}
+		}
+		said := told(g, f.Refs)
+		if said != nil && said.Size > 0 && said.Size != f.Size && len(f.Suspect) == 0 {
+			f.Suspect = append(f.Suspect, graph.OtherSize)
+		}
+		w := Wanted{Ranges: ranges(g, f.Refs), Told: said, Kind: f.Kind}
+		if opened++; opened <= mostOpened && (f.Kind == facts.Audio || f.Kind == facts.Image || f.Kind == facts.Video) {
+			f.Suspect = append(f.Suspect, w.suspect(reach, f)...)
+		}
+	}
+}
+
+// suspect opens a file and holds its header against what is used and told of it.
+func (w *Wanted) suspect(reach drive.Reach, f *graph.File) (list []graph.Suspicion) {
+	r, err := drive.OpenSized(reach, f.Path)
+	if err != nil {
+		return nil
+	}
+	defer r.Close()
+	head := make([]byte, min(512, r.Size()))
+	if n, err := r.ReadAt(head, 0); n < len(head) && err != io.EOF {
+		return nil
+	}
+	if kind := facts.KindOf(f.Path, head); kind != facts.KindOfName(f.Path) {
+		list = append(list, graph.NotAsNamed)
+	}
+	if len(w.Ranges) == 0 && w.Told == nil {
+		return list
+	}
+	got, err := facts.Read(r, r.Size())
+	if err != nil {
+		return list // damage is told as such
+	}
+	if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
+		list = append(list, graph.ShorterThanUsed)
+	}
+	if w.Told != nil && w.Told.Rate > 0 && got.Rate > 0 && math.Abs(float64(w.Told.Rate-got.Rate)) >= 1 {
+		list = append(list, graph.OtherRate)
+	}
+	return list
+}

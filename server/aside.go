@@ -1,0 +1,95 @@
+package server
+
+import (
+	"encoding/json"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/decide"
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+)
+
+// setAside takes files out of the count of what is to find, with a reason.
+func (a *App) setAside(c *echo.Context, in api.SetAside) (api.Started, error) {
+	p, _, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	if !slices.Contains(decide.Whys, in.Why) {
+		return api.Started{}, say(http.StatusBadRequest, "Why?", "‘"+string(in.Why)+"’ is no reason to set a file aside.")
+	}
+	wanted := map[string]bool{}
+	for _, w := range mend.Missing(s.graph, mend.Nothing) {
+		wanted[w.Expected] = true
+	}
+	var list []decide.Decision
+	for _, at := range in.Expected {
+		if !wanted[at] {
+			return api.Started{}, say(http.StatusConflict, "Not missing", "‘"+label(s.drives, at)+"’ is not missing any more.")
+		}
+		why := string(in.Why)
+		list = append(list, decide.Decision{Kind: decide.Aside, From: drive.At(s.drives, at), Name: &why, At: time.Now()})
+	}
+	if len(list) == 0 {
+		return api.Started{}, say(http.StatusBadRequest, "Which?", "Choose a file to set aside.")
+	}
+	return a.startTraceAfter(p.ID, a.store.Decide(p.ID, list...))
+}
+
+// sayMeant ends the suspicion against a file until it changes again.
+func (a *App) sayMeant(c *echo.Context, in api.SayMeant) (api.Started, error) {
+	p, _, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	for i := range s.graph.Files {
+		f := &s.graph.Files[i]
+		if len(f.Suspect) == 0 || s.graph.References[f.Refs[0]].Expected != in.Expected {
+			continue
+		}
+		is, _ := json.Marshal(decide.StateOf(f))
+		d := decide.Decision{Kind: decide.Meant, Reasons: is, At: time.Now()}
+		d.File, d.By = decide.On(s.graph, graph.FileID(i), s.drives)
+		return a.startTraceAfter(p.ID, a.store.Decide(p.ID, d))
+	}
+	return api.Started{}, say(http.StatusConflict, "Not suspect", "Nothing speaks against that file any more.")
+}
+
+func (a *App) startTraceAfter(project int64, err error) (api.Started, error) {
+	if err != nil {
+		return api.Started{}, err
+	}
+	return a.startTrace(project)
+}
+
+// asides are the files that are set aside and would count otherwise.
+func (s *snapshot) asides() []api.Aside {
+	list := []api.Aside{}
+	for i := range s.graph.Files {
+		f := &s.graph.Files[i]
+		if len(f.Refs) == 0 || !s.setAside(f) {
+			continue
+		}
+		at := s.graph.References[f.Refs[0]].Expected
+		set := s.aside[at]
+		list = append(list, api.Aside{ID: set.ID, Label: label(s.drives, at), Why: set.Why, Says: words.Aside(set.Why)})
+	}
+	return list
+}
+
+// wantedFiles are the wanted files that are not set aside.
+func (s *snapshot) wantedFiles(memory mend.Memory) (list []mend.Wanted) {
+	for _, w := range mend.Missing(s.graph, memory) {
+		if _, aside := s.aside[w.Expected]; !aside {
+			list = append(list, w)
+		}
+	}
+	return list
+}

@@ -1,0 +1,6 @@
+-- What files were before they changed in place: until somebody says that the change is
+-- meant, it is told. What is set aside has a reason, what is meant a state.
+
+CREATE TABLE was (
+	drive TEXT NOT NULL, path TEXT NOT NULL, size INTEGER NOT NULL, sha256 TEXT NOT NULL, at INTEGER NOT NULL,
+	PRIMARY KEY (drive, path)) WITHOUT ROWID;

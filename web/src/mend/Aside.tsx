@@ -1,0 +1,100 @@
+import { useState } from "react";
+
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
+import type { Mend, SetAside, Started } from "../api/types";
+import { Sheet } from "../shared/Confirm";
+import { Button, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { plural } from "../shared/words";
+
+const whys: readonly { why: SetAside["why"]; word: string }[] = [
+  { why: "later", word: "It comes later" },
+  { why: "rebuild", word: "Its program makes it again" },
+  { why: "replaced", word: "Something else takes its place" },
+  { why: "not-needed", word: "Nobody needs it" },
+];
+
+/** PutAside takes a file out of the count, with a reason. */
+export function PutAside({
+  id,
+  expected,
+  name,
+  onDone,
+}: {
+  id: number;
+  expected: string;
+  name: string;
+  onDone: () => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const set = useAct(
+    (s: SetAside) => api.post<Started>(`/projects/${id}/aside`, s),
+    () => {
+      setOpen(false);
+      onDone();
+    },
+  );
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Set aside</Button>
+      <Sheet open={open} onClose={() => setOpen(false)} title={`Why does “${name}” not count for now?`}>
+        <div className="px-5 pb-4">
+          <p className="mb-3 text-ink2">It stays missing, and can be brought back with one act.</p>
+          <div className="flex flex-col gap-2">
+            {whys.map((w) => (
+              <Button
+                key={w.why}
+                disabled={set.isPending}
+                onClick={() => set.mutate({ expected: [expected], why: w.why })}
+              >
+                {w.word}
+              </Button>
+            ))}
+          </div>
+          <Trouble error={set.error} />
+        </div>
+        <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
+          <Button onClick={() => setOpen(false)}>Leave it</Button>
+        </div>
+      </Sheet>
+    </>
+  );
+}
+
+/** SetAsides are the files that do not count for now. */
+export function SetAsides({ id, aside }: { id: number; aside: Mend["aside"] }) {
+  const [open, setOpen] = useState(false);
+  const back = useAct((n: number) => api.drop(`/projects/${id}/repairs/${n}`));
+  if (aside.length === 0) return null;
+  return (
+    <section
+      aria-label="Set aside"
+      tabIndex={0}
+      className="max-h-[30%] shrink-0 overflow-auto border-t border-rule px-[18px] py-2 -outline-offset-2"
+    >
+      <div className="flex items-center gap-3">
+        <h3 className="caps text-[13px]">{plural(aside.length, "file")} set aside</h3>
+        <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Hide them" : "Show them"}
+        </Button>
+      </div>
+      {open ? (
+        <ul className="mt-2 border-t border-hair">
+          {aside.map((a) => (
+            <li key={a.id} className="flex items-center gap-3 border-b border-hair py-1">
+              <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(a.label)}>
+                {a.label}
+              </span>
+              <span className="text-[12px] text-faint">{a.says}</span>
+              <Button kind="small" disabled={back.isPending} onClick={() => back.mutate(a.id)}>
+                Bring back
+              </Button>
+            </li>
+          ))}
+        </ul>
+      ) : null}
+      <Trouble error={back.error} />
+    </section>
+  );
+}
