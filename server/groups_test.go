@@ -1,0 +1,122 @@
+package server_test
+
+import (
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/decide"
+	"boundcrate/core/mend"
+	"boundcrate/server/api"
+)
+
+// TestGroupsMended: a renamed folder is one group; what is taken out stays missing,
+// the rest is one act that is undone as one; a repair by hand offers what follows
+// from it; the lines are told before they are written.
+func TestGroupsMended(t *testing.T) {
+	files := map[string]string{"film/cut.otio": timeline("wood/gull far.wav", "wood/winch near.wav", "wood/low horn.wav", "fx/east bell.wav", "fx/west bell.wav", "fx/north bell.wav")}
+	for _, n := range []string{"gull far", "winch near", "low horn"} {
+		files["attic/wood/HF "+n+".wav"] = n
+	}
+	for _, n := range []string{"east", "west", "north"} {
+		files["shelf/x/"+n+" ring.wav"] = n // a name that none would think of
+	}
+	c := start(t, files)
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	c.wait(send[api.Started](c, "POST", at+"/search", api.Search{Folders: []string{c.dir}}).Job.ID)
+	m := get[api.Mend](c, at+"/mend")
+	if len(m.Groups) == 0 || m.Groups[0].Files != 3 || m.Groups[0].Renamed != "with “HF ” before the name" || m.Groups[0].Certainty != mend.Likely || m.Missing != 6 {
+		t.Fatalf("%+v", m)
+	}
+	g := get[api.GroupFiles](c, at+"/group?key="+url.QueryEscape(m.Groups[0].Key))
+	if len(g.List) != 3 || g.List[0].Found != "HF "+g.List[0].Name {
+		t.Errorf("%+v", g)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key, Without: []string{filepath.Join(c.dir, "film/wood/low horn.wav")}}).Job.ID)
+	if s := get[api.Summary](c, at); s.ToFind != 4 {
+		t.Errorf("%d to find", s.ToFind)
+	}
+	told := send[api.WriteResult](c, "POST", at+"/write", api.WriteRepairs{Try: true})
+	if len(told.Lines) != 2 || !strings.Contains(told.Lines[0].Becomes, "HF") || len(told.Written) != 0 {
+		t.Errorf("%+v", told)
+	}
+	if b, err := os.ReadFile(filepath.Join(c.dir, "film/cut.otio")); err != nil || strings.Contains(string(b), "HF") {
+		t.Error("what was only told was written", err)
+	}
+	send[any](c, "POST", at+"/undo", nil)
+	if s := c.settled(p.ID); s.ToFind != 6 {
+		t.Errorf("undone, %d to find", s.ToFind)
+	}
+	// By hand; the others follow.
+	send[api.Chosen](c, "POST", at+"/repairs", api.Choose{Expected: filepath.Join(c.dir, "film/fx/east bell.wav"), Path: filepath.Join(c.dir, "shelf/x/east ring.wav"), Despite: true})
+	c.settled(p.ID)
+	m = get[api.Mend](c, at+"/mend")
+	if len(m.Groups) == 0 || m.Groups[0].Files != 2 || m.Groups[0].To != filepath.Join(c.dir, "shelf/x") {
+		t.Fatalf("%+v", m.Groups)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key}).Job.ID)
+	if s := get[api.Summary](c, at); s.ToFind != 3 {
+		t.Errorf("followed, %d to find", s.ToFind)
+	}
+	if status, _, _ := c.ask("POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key}); status != 409 {
+		t.Errorf("mended twice: %d", status)
+	}
+}
+
+// TestSetAside: with a reason it does not count, and comes back with one act.
+func TestSetAside(t *testing.T) {
+	c := start(t, map[string]string{"cut.otio": timeline("a.wav", "b.wav"), "a.wav": "a"})
+	p := c.open("cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	b := filepath.Join(c.dir, "b.wav")
+	for _, bad := range []api.SetAside{{Expected: []string{b}, Why: "because"}, {Expected: []string{filepath.Join(c.dir, "a.wav")}, Why: decide.Later}, {Why: decide.Later}} {
+		if status, body, _ := c.ask("POST", at+"/aside", bad); status < 400 || status >= 500 {
+			t.Errorf("%+v: %d %s", bad, status, body)
+		}
+	}
+	c.wait(send[api.Started](c, "POST", at+"/aside", api.SetAside{Expected: []string{b}, Why: decide.Later}).Job.ID)
+	m := get[api.Mend](c, at+"/mend")
+	if m.Missing != 0 || len(m.Aside) != 1 || m.Aside[0].Says != "it comes later" {
+		t.Fatalf("%+v", m)
+	}
+	send[any](c, "DELETE", fmt.Sprintf("%s/repairs/%d", at, m.Aside[0].ID), nil)
+	if s := c.settled(p.ID); s.ToFind != 1 {
+		t.Errorf("brought back, %d to find", s.ToFind)
+	}
+}
+
+// TestSuspect: a file that changed in place is to be looked at until somebody says
+// that it is meant, and again when it changes once more.
+func TestSuspect(t *testing.T) {
+	c := start(t, map[string]string{"cut.otio": timeline("a.wav"), "a.wav": "as it was"})
+	p := c.open("cut.otio")
+	at, a := fmt.Sprintf("/api/projects/%d", p.ID), filepath.Join(c.dir, "a.wav")
+	change := func(to string) {
+		t.Helper()
+		if err := os.WriteFile(a, []byte(to), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+	}
+	for _, content := range []string{"as it is!", "longer than it was"} {
+		change(content)
+		for range 2 { // not only once
+			if s := get[api.Summary](c, at); s.ToFind != 1 {
+				t.Errorf("%q: %d to find", content, s.ToFind)
+			}
+			change(content)
+		}
+		c.wait(send[api.Started](c, "POST", at+"/meant", api.SayMeant{Expected: a}).Job.ID)
+		if s := get[api.Summary](c, at); s.ToFind != 0 {
+			t.Errorf("%q is meant, and %d to find", content, s.ToFind)
+		}
+	}
+	change("as it was")
+	if s := get[api.Summary](c, at); s.ToFind != 0 {
+		t.Errorf("as it was again, and %d to find", s.ToFind)
+	}
+}
