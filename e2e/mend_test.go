@@ -1,0 +1,111 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/mend/mendtest"
+)
+
+// TestTogether: a folder that nobody saw before moved: one look mends all of it; a
+// file that is too short for what is used of it is not taken with Enter; a set aside
+// comes back; both documents are written at once, and an independent reader finds in
+// them what was meant.
+func TestTogether(t *testing.T) {
+	files := map[string]string{}
+	var clips, lines []string
+	clip := func(name string, from, length float64) {
+		span := func(v float64) string {
+			return fmt.Sprintf(`{"OTIO_SCHEMA":"RationalTime.1","rate":25,"value":%g}`, 25*v)
+		}
+		clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c","source_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":%s,"duration":%s},"media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s"}}`, span(from), span(length), strings.ReplaceAll(name, " ", "%20")))
+	}
+	for i, n := range []string{"gull over stern", "winch close", "low horn", "deck steps", "rope creak", "bell far"} {
+		clip("foley/wood/"+n+".wav", 0, 0.5)
+		lines = append(lines, "foley/wood/"+n+".wav")
+		files["attic/wood/"+n+".wav"] = string(mendtest.Wave([]byte(strings.Repeat(string(rune('a'+i)), 2000+i))))
+	}
+	clip("foley/long wave.wav", 0, 9)
+	clip("foley/nowhere.wav", 0, 1)
+	files["attic/long wave.wav"] = string(mendtest.Wave([]byte(strings.Repeat("w", 2000))))
+	files["film/cut.otio"] = `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
+	files["film/all.m3u"] = "cut.otio\n" + strings.Join(lines, "\n") + "\n"
+	a := bare(t, files)
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "film")
+	p.clickIn("aside", "all.m3u")
+	p.click("Open all.m3u")
+	p.sees("8 missing")
+	p.idle()
+	p.press("nav a", "Mend")
+	p.lookIn("Bench")
+	p.click("Look for everything missing")
+	p.sees("8 looked for, 6 found for certain")
+	p.idle()
+	p.sees("2 files to find")
+	p.sees("6 repairs in place")
+	// One act undoes all six.
+	p.until("for something to undo", `[...document.querySelectorAll('footer button')].some((b) => b.innerText.trim() === 'Undo' && !b.disabled)`)
+	p.key("u")
+	p.sees("8 files to find")
+	p.idle()
+	p.click("Mend all 6")
+	p.sees("6 repairs in place")
+	p.idle()
+	// Too short: said in rust, and Enter does not take it.
+	p.click("long wave.wav")
+	p.sees("9.00 s of it are used")
+	p.key(enter)
+	p.sees("2 files to find")
+	p.sees("all the same")
+	// Set aside, and brought back.
+	p.click("nowhere.wav")
+	p.click("Set aside")
+	p.click("It comes later")
+	p.sees("1 file set aside")
+	p.sees("1 file to find")
+	p.click("Show them")
+	p.click("Bring back")
+	p.sees("2 files to find")
+	p.idle()
+	// The lines first, then both documents at once.
+	p.click("Write them into 2 documents")
+	p.sees("../attic/wood/bell%20far.wav")
+	p.clickIn("[role=dialog]", "Write them")
+	p.sees("Its earlier state is kept")
+	p.idle()
+	var cut struct {
+		Tracks struct {
+			Children []struct {
+				Children []struct {
+					Ref struct {
+						URL string `json:"target_url"`
+					} `json:"media_reference"`
+				}
+			}
+		}
+	}
+	b, err := os.ReadFile(a.path("Bench/film/cut.otio"))
+	if err != nil || json.Unmarshal(b, &cut) != nil {
+		t.Fatal(err)
+	}
+	list, err := os.ReadFile(a.path("Bench/film/all.m3u"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, l := range strings.Split(strings.TrimSpace(string(list)), "\n")[1:] {
+		name := filepath.Join(a.path("Bench/film"), l)
+		if _, err := os.Stat(name); err != nil || !strings.Contains(name, "attic/wood/") {
+			t.Errorf("line %d is %q (%v)", i, l, err)
+		}
+		if u := cut.Tracks.Children[0].Children[i].Ref.URL; strings.ReplaceAll(u, "%20", " ") != l {
+			t.Errorf("clip %d names %q, the list %q", i, u, l)
+		}
+	}
+}
