@@ -25,8 +25,9 @@ type Facts struct {
 	Height   int     `json:"height,omitempty"`
 	Vertices int     `json:"vertices,omitempty"` // of a model
 	Faces    int     `json:"faces,omitempty"`
-	ID       string  `json:"id,omitempty"`    // written into the file itself: a UMID in hex, a recorder's identifier
-	Clock    int64   `json:"clock,omitempty"` // of a recording: its first sample, counted from midnight
+	ID       string  `json:"id,omitempty"`      // written into the file itself: a UMID in hex, a recorder's identifier
+	Clock    int64   `json:"clock,omitempty"`   // of a recording: its first sample, counted from midnight
+	Decoded  string  `json:"decoded,omitempty"` // Decoded, where somebody asked for it
 }
 
 // ErrDamaged: the header is of a known kind and contradicts itself.

@@ -12,7 +12,9 @@ import (
 	"io"
 	"maps"
 	"math"
+	"path/filepath"
 	"slices"
+	"strings"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
@@ -50,6 +52,8 @@ const (
 	ToldSize    Code = "told-size"    // of as many bytes as a document tells
 	ToldLength  Code = "told-length"  // as long as a document tells
 	LongEnough  Code = "long-enough"  // what is used of it lies within it
+	SameSound   Code = "same-sound"   // the samples that were last seen, in another wrapping
+	SamePicture Code = "same-picture" // the pixels that were last seen, in another wrapping
 	Follows     Code = "follows"      // as the missing Text was mended by hand
 )
 
@@ -96,7 +100,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
 	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
@@ -254,10 +258,32 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 		w.lasts(c, got)
 		if w.Last != nil {
 			c.differs(&got, &w.Last.Facts)
+			c.unwrap(f, &got, &w.Last.Facts)
 		}
 	}
 	if len(c.Against) > before && c.Certainty == Likely {
 		c.Certainty = Possible
+	}
+}
+
+// unwrap tells the same sound or picture in another wrapping, where everything but the
+// bytes agrees. It is never proof: what stands beside the sound may be what counts.
+func (c *Candidate) unwrap(f drive.Sized, got, last *facts.Facts) {
+	if last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
+		return
+	}
+	if same, err := facts.Decoded(f, f.Size()); err != nil || same != last.Decoded {
+		return
+	}
+	code := SameSound
+	if last.Width > 0 {
+		code = SamePicture
+	}
+	c.first(Evidence{Code: code, Text: strings.ToUpper(strings.TrimPrefix(filepath.Ext(c.Path), "."))})
+	// That size and bytes are others is what another wrapping is.
+	c.Against = slices.DeleteFunc(c.Against, func(e Evidence) bool { return e.Code == OtherSize || e.Code == OtherContent })
+	if len(c.Against) == 0 {
+		c.Certainty = Likely
 	}
 }
 

@@ -94,6 +94,10 @@ func Evidence(e mend.Evidence) string {
 		return "another reference already leads to this file"
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
+	case mend.SameSound:
+		return "same sound in another wrapping (" + e.Text + "); the document will name it by that"
+	case mend.SamePicture:
+		return "same picture in another wrapping (" + e.Text + "); the document will name it by that"
 	case mend.Follows:
 		return "as “" + e.Text + "” was mended"
 	case mend.OtherNumber:

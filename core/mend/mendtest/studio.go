@@ -20,6 +20,7 @@ import (
 	"slices"
 	"strings"
 
+	"boundcrate/core/facts"
 	"boundcrate/core/mend"
 )
 
@@ -550,5 +551,10 @@ func (s *Studio) Right(expected, path string) bool { return slices.Contains(s.Tr
 
 func seen(content []byte) mend.Seen {
 	sum := sha256.Sum256(content)
-	return mend.Seen{Size: int64(len(content)), SHA256: hex.EncodeToString(sum[:])}
+	s := mend.Seen{Size: int64(len(content)), SHA256: hex.EncodeToString(sum[:])}
+	if known, err := facts.Read(bytes.NewReader(content), s.Size); err == nil && known != (facts.Facts{}) {
+		known.Decoded, _ = facts.Decoded(bytes.NewReader(content), s.Size)
+		s.Facts = known
+	}
+	return s
 }
