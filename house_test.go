@@ -33,6 +33,7 @@ var road = []string{
 	"core/drive",
 	"core/facts",
 	"core/pcm",
+	"core/look",
 	"core/index",
 	"core/graph",
 	"core/resolve",

@@ -193,7 +193,7 @@ func TestRepairs(t *testing.T) {
 		t.Fatal("the document was touched")
 	}
 	p.click("Write them into 1 document")
-	p.sees("These change on disk")
+	p.sees("These lines change, and no other byte")
 	p.click("Leave it")
 	p.click("Write them into 1 document")
 	p.clickIn("[role=dialog]", "Write them")

@@ -9,14 +9,16 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/look"
 	"boundcrate/core/pcm"
 	"boundcrate/server/api"
+	"boundcrate/store"
 )
 
 // playable are the types a preview may be served as. Nothing a page could run
 // is among them.
 var playable = map[string]string{
-	".wav": "audio/wav", ".mp3": "audio/mpeg", ".flac": "audio/flac", ".ogg": "audio/ogg",
+	".wav": "audio/wav", ".aif": "audio/wav", ".aiff": "audio/wav", ".aifc": "audio/wav", ".mp3": "audio/mpeg", ".flac": "audio/flac", ".ogg": "audio/ogg",
 	".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".gif": "image/gif", ".webp": "image/webp",
 }
 
@@ -43,7 +45,13 @@ func (a *App) media(c *echo.Context) error {
 	h := c.Response().Header()
 	h.Set("Content-Type", kind)
 	h.Set("Cache-Control", "no-cache")
-	http.ServeContent(c.Response(), c.Request(), "", info.ModTime, io.NewSectionReader(f, 0, f.Size()))
+	content := io.NewSectionReader(f, 0, f.Size())
+	if kind == "audio/wav" { // no browser plays AIFF; the samples are the same
+		if content, err = pcm.AsWAV(f, f.Size()); err != nil {
+			return say(http.StatusUnsupportedMediaType, "No preview", "‘"+filepath.Base(p)+"’ cannot be played: "+err.Error()+".")
+		}
+	}
+	http.ServeContent(c.Response(), c.Request(), "", info.ModTime, content)
 	return nil
 }
 
@@ -62,4 +70,26 @@ func (a *App) peaks(c *echo.Context) (api.Peaks, error) {
 		return api.Peaks{}, say(http.StatusUnprocessableEntity, "No waveform", "‘"+c.QueryParam("path")+"’ is "+err.Error()+".")
 	}
 	return api.Peaks{Low: low, High: high, Seconds: seconds}, nil
+}
+
+// lookOf is what a missing file looked like when it was last seen: a waveform, or a
+// small picture.
+func (a *App) lookOf(c *echo.Context) error {
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return err
+	}
+	defer memory.Close()
+	b, err := memory.Look(filepath.Clean(c.QueryParam("path")))
+	if err != nil {
+		return err
+	}
+	if low, high, seconds, err := look.Wave(b); err == nil {
+		return c.JSON(http.StatusOK, api.Peaks{Low: low, High: high, Seconds: seconds})
+	}
+	small, err := look.Picture(b)
+	if err != nil {
+		return store.ErrNotFound
+	}
+	return c.Blob(http.StatusOK, "image/jpeg", small)
 }

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
+	"boundcrate/core/mention"
 	"boundcrate/core/report"
 	"boundcrate/core/resolve"
 	"boundcrate/core/words"
@@ -254,13 +255,15 @@ func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
 	defer memory.Close()
 	m, ok := s.missing(c.QueryParam("key"), memory.Last)
 	if !ok {
-		return api.Wanted{Candidates: []api.Candidate{}}, nil // found since
+		return api.Wanted{Candidates: []api.Candidate{}, Ranges: []mention.Range{}}, nil // found since
 	}
 	row := wantedRow{m.File, m.Expected, s.offered(w.found.Load(), m.File, m.Expected)}
 	view := s.wantedView(&row)
-	out := api.Wanted{Row: &view, Candidates: []api.Candidate{}}
+	out := api.Wanted{Row: &view, Candidates: []api.Candidate{}, Ranges: append([]mention.Range{}, m.Ranges...)}
 	if m.Last != nil {
 		out.Last = lastSeen(*m.Last)
+		_, err := memory.Look(m.Expected)
+		out.Looks = err == nil
 	}
 	rd := reading(reach, memory, s.graph)
 	for _, cand := range row.candidates {

@@ -130,6 +130,7 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/browse", get(a.browse))
 	g.GET("/media", a.media)
 	g.GET("/peaks", get(a.peaks))
+	g.GET("/look", a.lookOf)
 	g.POST("/receive", post(a.receive))
 	g.GET("/receive/:job", get(a.received))
 	g.POST("/clearout", post(a.clearout))

@@ -176,10 +176,10 @@ func headerOf(reach drive.Reach, p string) (known *facts.Facts, harm string) {
 
 // preview tells how a file can be shown by a browser with nothing added.
 func preview(k facts.Kind, p string) api.Preview {
-	switch ext := strings.ToLower(filepath.Ext(p)); {
-	case k == facts.Audio && (ext == ".wav" || ext == ".mp3" || ext == ".flac" || ext == ".ogg"):
+	switch kind := playable[strings.ToLower(filepath.Ext(p))]; {
+	case k == facts.Audio && strings.HasPrefix(kind, "audio/"):
 		return api.AsSound
-	case ext == ".png" || ext == ".jpg" || ext == ".jpeg" || ext == ".gif" || ext == ".webp":
+	case strings.HasPrefix(kind, "image/"):
 		return api.AsPicture
 	}
 	return api.NoPreview

@@ -121,7 +121,7 @@ type Walked struct {
 // Look walks through folders. progress, which may be nil, is told how many files
 // were met and in which folder.
 func Look(ctx context.Context, reach drive.Reach, folders []string, progress func(files int, dir string)) (*Walked, error) {
-	return look(ctx, drive.Walk{Reach: reach, Dirs: folders}, progress)
+	return walk(ctx, drive.Walk{Reach: reach, Dirs: folders}, progress)
 }
 
 // Skim looks through folders, but for those in which no name came or went since
@@ -132,13 +132,13 @@ func (s *Store) Skim(ctx context.Context, reach drive.Reach, drives []drive.Driv
 	if err != nil {
 		return nil, err
 	}
-	return look(ctx, drive.Walk{Reach: reach, Dirs: folders, Known: func(dir string) (drive.Folder, bool) { f, ok := known[dir]; return f, ok }}, progress)
+	return walk(ctx, drive.Walk{Reach: reach, Dirs: folders, Known: func(dir string) (drive.Folder, bool) { f, ok := known[dir]; return f, ok }}, progress)
 }
 
-func look(ctx context.Context, walk drive.Walk, progress func(files int, dir string)) (*Walked, error) {
-	w := &Walked{folders: walk.Dirs}
+func walk(ctx context.Context, how drive.Walk, progress func(files int, dir string)) (*Walked, error) {
+	w := &Walked{folders: how.Dirs}
 	n := 0
-	walk.Each = func(f drive.Folder) error {
+	how.Each = func(f drive.Folder) error {
 		w.met = append(w.met, f)
 		if n += len(f.Files); progress != nil {
 			progress(n, f.Path)
@@ -146,7 +146,7 @@ func look(ctx context.Context, walk drive.Walk, progress func(files int, dir str
 		return nil
 	}
 	var err error
-	w.unread, err = walk.Run(ctx)
+	w.unread, err = how.Run(ctx)
 	return w, err
 }
 

@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/look"
 	"boundcrate/core/mend"
 )
 
@@ -214,6 +215,7 @@ type seen struct {
 	when   time.Time
 	source string // the path it was read at
 	before mend.Seen
+	look   []byte
 }
 
 func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) seen {
@@ -225,6 +227,7 @@ func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string
 			b, _ := json.Marshal(known)
 			r.facts = string(b)
 		}
+		r.look, _ = look.Of(f, info.Size) // most files have none
 	}
 	return r
 }
@@ -236,7 +239,7 @@ func (m *Memory) put(rows []seen) error {
 	m.mu.Lock()
 	clear(m.bare)
 	m.mu.Unlock()
-	if err := m.keepWas(rows); err != nil {
+	if err := errors.Join(m.keepWas(rows), m.keepLooks(rows)); err != nil {
 		return err
 	}
 	return m.s.many(nil, `INSERT INTO seen (drive, path, size, mod, dev, ino, changed, sha256, facts, at) VALUES (?,?,?,?,?,?,?,?,?,?)
@@ -280,6 +283,29 @@ func (m *Memory) keepWas(rows []seen) error {
 		r := &changed[i]
 		return []any{r.at.Drive, r.at.Path, r.before.Size, r.before.SHA256, nanos(r.before.At)}
 	})
+}
+
+func (m *Memory) keepLooks(rows []seen) error {
+	var with []*seen
+	for i := range rows {
+		if len(rows[i].look) > 0 {
+			with = append(with, &rows[i])
+		}
+	}
+	return m.s.many(nil, "INSERT INTO looks (drive, path, look) VALUES (?,?,?) ON CONFLICT (drive, path) DO UPDATE SET look = excluded.look", len(with), func(i int) []any {
+		return []any{with[i].at.Drive, with[i].at.Path, with[i].look}
+	})
+}
+
+// Look is what a file looked like when it was last seen (core/look).
+func (m *Memory) Look(path string) ([]byte, error) {
+	p := drive.At(m.drives, path)
+	var b []byte
+	err := m.s.raw().QueryRow("SELECT look FROM looks WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&b)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, ErrNotFound
+	}
+	return b, err
 }
 
 // asked are the places that were asked for where a file was found under another

@@ -42,7 +42,7 @@ func Decoded(r io.ReaderAt, size int64) (string, error) {
 	case len(head) >= 12 && string(head[8:12]) == "WAVE":
 		return wavDecoded(r, size)
 	case len(head) >= 12 && (string(head[8:12]) == "AIFF" || string(head[8:12]) == "AIFC"):
-		return aiffDecoded(r, size, head)
+		return aiffDecoded(r, size)
 	case bytes.HasPrefix(head, []byte("BM")), KindOf("", head) == Image && !bytes.HasPrefix(head, []byte("\xFF\xD8")): // what JPEG decodes to is a matter of who decodes
 		return pixels(r, size)
 	}
@@ -87,21 +87,52 @@ func wavDecoded(r io.ReaderAt, size int64) (string, error) {
 	return sound(w.Facts, sum), err
 }
 
-func aiffDecoded(r io.ReaderAt, size int64, head []byte) (string, error) {
-	f, err := aiff(r, size, head)
+func aiffDecoded(r io.ReaderAt, size int64) (string, error) {
+	a, err := ReadAIFF(r, size)
 	if err != nil {
 		return "", err
 	}
-	width := f.Depth / 8
-	if f.Depth%8 != 0 || width == 0 || f.Channels == 0 {
-		return "", ErrNotDecoded
+	sum, err := samples(r, a.Data, a.DataSize, a.Turn)
+	return sound(a.Facts, sum), err
+}
+
+// AIFF is the layout of an AIFF or AIFF-C file of linear sound (AIFF 1.3).
+type AIFF struct {
+	Facts
+	Data     int64 // where the samples begin
+	DataSize int64 // bytes of samples
+	Little   bool  // the least byte first, as "sowt" has it
+}
+
+// Turn puts the bytes of whole samples in the order that has the least first.
+func (a *AIFF) Turn(b []byte) {
+	width := a.Depth / 8
+	for i := 0; !a.Little && i+width <= len(b); i += width {
+		for k := range width / 2 {
+			b[i+k], b[i+width-1-k] = b[i+width-1-k], b[i+k]
+		}
 	}
-	little := false
+}
+
+// ReadAIFF walks the chunks up to the sound. What is not linear, in whole bytes, is
+// ErrNotDecoded.
+func ReadAIFF(r io.ReaderAt, size int64) (a AIFF, err error) {
+	head := make([]byte, 12)
+	if n, _ := r.ReadAt(head, 0); n < len(head) || string(head[:4]) != "FORM" || string(head[8:12]) != "AIFF" && string(head[8:12]) != "AIFC" {
+		return a, ErrNotDecoded
+	}
+	if a.Facts, err = aiff(r, size, head); err != nil {
+		return a, err
+	}
+	width := a.Depth / 8
+	if a.Depth%8 != 0 || width == 0 || a.Channels == 0 {
+		return a, ErrNotDecoded
+	}
 	b := make([]byte, 8+22)
 	for at := int64(12); at+8 <= size; {
 		n, err := r.ReadAt(b, at)
 		if n < 8 {
-			return "", err
+			return a, err
 		}
 		length := int64(binary.BigEndian.Uint32(b[4:]))
 		switch {
@@ -109,26 +140,20 @@ func aiffDecoded(r io.ReaderAt, size int64, head []byte) (string, error) {
 			switch string(b[26:30]) { // AIFF-C, "compressionType"
 			case "NONE", "twos":
 			case "sowt":
-				little = true
+				a.Little = true
 			default:
-				return "", ErrNotDecoded
+				return a, ErrNotDecoded
 			}
 		case string(b[:4]) == "SSND" && n >= 16:
 			skip := int64(binary.BigEndian.Uint32(b[8:]))
-			data := min(length-8, size-at-16) - skip
-			frame := int64(width * f.Channels)
-			sum, err := samples(r, at+16+skip, data-data%frame, func(b []byte) {
-				for i := 0; !little && i+width <= len(b); i += width {
-					for k := 0; k < width/2; k++ {
-						b[i+k], b[i+width-1-k] = b[i+width-1-k], b[i+k]
-					}
-				}
-			})
-			return sound(f, sum), err
+			a.Data = at + 16 + skip
+			a.DataSize = max(0, min(length-8, size-at-16)-skip)
+			a.DataSize -= a.DataSize % int64(width*a.Channels)
+			return a, nil
 		}
 		at += 8 + length + length&1
 	}
-	return "", ErrNotDecoded
+	return a, ErrNotDecoded
 }
 
 // samples digests bytes of whole samples after each run of them was put right.

@@ -3,10 +3,12 @@ package mend
 import (
 	"io"
 	"math"
+	"slices"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
 )
 
 // mostOpened bounds how many files are opened to see whether they are what they
@@ -35,7 +37,8 @@ func Suspects(g *graph.Graph, reach drive.Reach, other func(f *graph.File) (grap
 		if said != nil && said.Size > 0 && said.Size != f.Size && len(f.Suspect) == 0 {
 			f.Suspect = append(f.Suspect, graph.OtherSize)
 		}
-		w := Wanted{Ranges: ranges(g, f.Refs), Told: said, Kind: f.Kind}
+		used := slices.DeleteFunc(slices.Clone(f.Refs), func(r graph.RefID) bool { return g.References[r].Use != mention.Used })
+		w := Wanted{Ranges: ranges(g, used), Told: said, Kind: f.Kind} // a take that is switched off may be shorter
 		if opened++; opened <= mostOpened && (f.Kind == facts.Audio || f.Kind == facts.Image || f.Kind == facts.Video) {
 			f.Suspect = append(f.Suspect, w.suspect(reach, f)...)
 		}

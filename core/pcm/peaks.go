@@ -11,14 +11,19 @@ import (
 	"boundcrate/core/facts"
 )
 
-// ErrNotLinear: the sound is not linear PCM or 32-bit float in a WAVE file.
-var ErrNotLinear = errors.New("not linear sound in a WAVE file")
+// ErrNotLinear: the sound is not linear PCM, or 32-bit float in a WAVE file.
+var ErrNotLinear = errors.New("not linear sound in a WAVE or AIFF file")
 
 // Peaks returns the lowest and highest sample, −1 to 1 over all channels, of
-// each of n equal slices of a WAVE file, and its length in seconds. Of long
+// each of n equal slices of a WAVE or AIFF file, and its length in seconds. Of long
 // files each slice is sampled at its beginning, at most 4096 frames, so that a
 // recording of hours is drawn at once.
-func Peaks(r io.ReaderAt, size int64, n int) (low, high []float64, seconds float64, err error) {
+func Peaks(of io.ReaderAt, size int64, n int) (low, high []float64, seconds float64, err error) {
+	r, err := AsWAV(of, size)
+	if err != nil {
+		return nil, nil, 0, errors.Join(ErrNotLinear, err)
+	}
+	size = r.Size()
 	w, err := facts.ReadWAV(r, size)
 	if err != nil && !(errors.Is(err, facts.ErrDamaged) && w.DataSize > 0) {
 		return nil, nil, 0, err // sound that is cut off is drawn as far as it goes

@@ -4,9 +4,14 @@ import (
 	"bytes"
 	"encoding/binary"
 	"errors"
+	"io"
 	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"testing"
 
+	"boundcrate/core/facts"
 	"boundcrate/core/pcm"
 )
 
@@ -73,5 +78,45 @@ func TestPeaks(t *testing.T) {
 	b = wave(16, 1, tone[:3])
 	if low, _, _, err := pcm.Peaks(bytes.NewReader(b), int64(len(b)), 10); err != nil || len(low) != 3 {
 		t.Error(low, err)
+	}
+}
+
+// TestAsWAV: an AIFF file read as a WAVE file, whole or in any parts, is what ffmpeg
+// (Debian) makes of it.
+func TestAsWAV(t *testing.T) {
+	if _, err := exec.LookPath("ffmpeg"); err != nil {
+		t.Skip("ffmpeg is not installed")
+	}
+	dir := t.TempDir()
+	for _, coding := range []string{"pcm_s16be", "pcm_s24be", "pcm_s8", "pcm_s32be"} {
+		src := filepath.Join(dir, coding+".aif")
+		if out, err := exec.Command("ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", "anoisesrc=d=0.2:r=44100:seed=3", "-ac", "2", "-c:a", coding, src).CombinedOutput(); err != nil {
+			t.Fatalf("%v %s", err, out)
+		}
+		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", src, "-f", map[string]string{"pcm_s16be": "s16le", "pcm_s24be": "s24le", "pcm_s8": "u8", "pcm_s32be": "s32le"}[coding], "-").Output()
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := os.ReadFile(src)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, err := pcm.AsWAV(bytes.NewReader(b), int64(len(b)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		whole, err := io.ReadAll(r)
+		if err != nil || !bytes.Equal(whole[44:], raw) {
+			t.Errorf("%s: %d bytes of sound, not the %d of ffmpeg (%v)", coding, len(whole)-44, len(raw), err)
+		}
+		if w, err := facts.ReadWAV(bytes.NewReader(whole), int64(len(whole))); err != nil || w.Channels != 2 || w.Rate != 44100 {
+			t.Errorf("%s: %+v %v", coding, w, err)
+		}
+		for off := int64(0); off < int64(len(whole)); off += 1013 {
+			part := make([]byte, min(777, int64(len(whole))-off))
+			if _, err := r.ReadAt(part, off); err != nil && err != io.EOF || !bytes.Equal(part, whole[off:off+int64(len(part))]) {
+				t.Fatalf("%s: the part at %d is another (%v)", coding, off, err)
+			}
+		}
 	}
 }

@@ -628,9 +628,11 @@ type WantedRow struct {
 
 // Wanted is one file to find again, with all that was found for it.
 type Wanted struct {
-	Row        *WantedRow  `json:"row"` // nil: it is not missing any more
-	Last       *LastSeen   `json:"last"`
-	Candidates []Candidate `json:"candidates"`
+	Row        *WantedRow      `json:"row"` // nil: it is not missing any more
+	Last       *LastSeen       `json:"last"`
+	Looks      bool            `json:"looks"`  // it is remembered what it looked like
+	Ranges     []mention.Range `json:"ranges"` // the parts of it that are used
+	Candidates []Candidate     `json:"candidates"`
 }
 
 // Candidate is a file that may be the wanted one.

@@ -526,6 +526,7 @@ export interface Facts {
   faces?: number;
   id?: string;
   clock?: number;
+  decoded?: string;
 }
 export interface LastSeen {
   at: string;
@@ -607,6 +608,8 @@ export interface Aside {
 export interface Wanted {
   row: WantedRow | null;
   last: LastSeen | null;
+  looks: boolean;
+  ranges: Range[];
   candidates: Candidate[];
 }
 export interface Candidate {

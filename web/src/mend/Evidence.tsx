@@ -10,7 +10,7 @@ import { FolderPicker } from "../shared/FolderPicker";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { Button, Section, Trouble } from "../shared/parts";
-import { Picture, Sound } from "../shared/Sound";
+import { LastSound, Picture, Pictures, Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
 import { exact, length, plural, short, when } from "../shared/words";
 import { PutAside } from "./Aside";
@@ -110,9 +110,16 @@ export function Evidence({
           </ul>
           <Compare wanted={wanted} candidate={candidate} />
           {candidate.preview === "sound" ? (
-            <Sound key={candidate.sample} path={candidate.sample} space />
+            <>
+              {wanted.looks ? <LastSound path={row.key} used={wanted.ranges} /> : null}
+              <Sound key={candidate.sample} path={candidate.sample} space used={wanted.ranges} />
+            </>
           ) : candidate.preview === "picture" ? (
-            <Picture path={candidate.sample} />
+            wanted.looks ? (
+              <Pictures path={candidate.sample} last={row.key} />
+            ) : (
+              <Picture path={candidate.sample} />
+            )
           ) : null}
         </Section>
       ) : (
