@@ -46,7 +46,7 @@ func (a *App) media(c *echo.Context) error {
 	h.Set("Content-Type", kind)
 	h.Set("Cache-Control", "no-cache")
 	content := io.NewSectionReader(f, 0, f.Size())
-	if kind == "audio/wav" { // no browser plays AIFF; the samples are the same
+	if kind == "audio/wav" && !strings.EqualFold(filepath.Ext(p), ".wav") { // no browser plays AIFF; the samples are the same
 		if content, err = pcm.AsWAV(f, f.Size()); err != nil {
 			return say(http.StatusUnsupportedMediaType, "No preview", "‘"+filepath.Base(p)+"’ cannot be played: "+err.Error()+".")
 		}

@@ -95,8 +95,15 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 			out.Groups = append(out.Groups, s.groupView(&g))
 		}
 	}
-	for _, p := range mend.Suggest(s.graph.Root, reach, reach.Drives) {
-		out.Suggest = append(out.Suggest, api.Suggest{Path: p, Label: drive.Label(reach.Drives, p)})
+	known, err := a.store.Catalogue(reach.Drives)
+	if err != nil {
+		return out, err
+	}
+	suggested := mend.Suggest(s.graph, s.log.Repairs(s.drives), known, reach, reach.Drives)
+	for _, x := range suggested {
+		// A whole drive is looked through unasked only where nothing nearer is known.
+		whole := slices.ContainsFunc(reach.Drives, func(d drive.Drive) bool { return d.Dir == x.Path }) && suggested[0].Why == mend.Named
+		out.Suggest = append(out.Suggest, api.Suggest{Path: x.Path, Label: drive.Label(reach.Drives, x.Path), Why: words.Suggestion(x), Best: !whole && (x.Why == mend.Named || x.Why == mend.Root || x.Why == mend.Above), Known: x.N > 0})
 	}
 	return out, nil
 }
@@ -322,7 +329,7 @@ func (a *App) search(c *echo.Context, in api.Search) (api.Started, error) {
 }
 
 func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *task) (string, error) {
-	walked, err := store.Look(ctx, reach, folders, func(files int, folder string) {
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, folders, func(files int, folder string) {
 		j.step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
 	if err != nil {

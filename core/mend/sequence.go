@@ -4,7 +4,6 @@ import (
 	"path/filepath"
 	"strings"
 
-	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/names"
@@ -205,29 +204,4 @@ func (f *finder) sameFrames(was, at graph.Pattern, files []string) (sameness, er
 		}
 	}
 	return sameAll, nil
-}
-
-// Suggest lists folders worth looking in, nearest first: the project's own, the
-// one above it, the drives. Nothing is searched unasked.
-func Suggest(root string, reach drive.Reach, drives []drive.Drive) []string {
-	var list []string
-	met := map[string]bool{}
-	for _, p := range append([]string{root, filepath.Dir(root)}, dirs(drives)...) {
-		if met[p] {
-			continue
-		}
-		met[p] = true
-		if info, err := reach.Stat(p); err == nil && info.Mode.IsDir() {
-			list = append(list, p)
-		}
-	}
-	return list
-}
-
-func dirs(drives []drive.Drive) []string {
-	list := make([]string, len(drives))
-	for i, d := range drives {
-		list[i] = d.Dir
-	}
-	return list
 }

@@ -198,3 +198,22 @@ func Aside(w decide.Why) string {
 	}
 	return string(w)
 }
+
+// Suggestion says why a folder is worth looking in.
+func Suggestion(s mend.Suggestion) string {
+	switch s.Why {
+	case mend.Named:
+		return fmt.Sprintf("the drive index knows %s of what is missing there", Plural(s.N, "name"))
+	case mend.Led:
+		return Plural(s.N, "earlier repair") + " led there"
+	case mend.Siblings:
+		return "there: " + Plural(s.N, "file") + " of the same documents"
+	case mend.Root:
+		return "it is the project’s own folder"
+	case mend.Above:
+		return "it is the folder above the project’s"
+	case mend.Drive:
+		return "it is a whole drive"
+	}
+	return string(s.Why)
+}

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"boundcrate/core/bag"
+	"boundcrate/core/decide"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -68,6 +69,9 @@ func TestEveryCode(t *testing.T) {
 		say      func(code string) string
 		plain    map[string]bool // codes that are the very word
 	}{
+		{"mend", "Reason", func(s string) string { return words.Suggestion(mend.Suggestion{Why: mend.Reason(s), N: 3}) }, nil},
+		{"graph", "Suspicion", func(s string) string { return words.Suspicion(graph.Suspicion(s)) }, nil},
+		{"decide", "Why", func(s string) string { return words.Aside(decide.Why(s)) }, nil},
 		{"mend", "Code", func(s string) string {
 			return words.Evidence(mend.Evidence{Code: mend.Code(s), Text: "x", N: 3, Of: 4, Have: &facts.Facts{}, Want: &facts.Facts{}})
 		}, map[string]bool{"damaged": true}},

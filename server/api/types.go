@@ -593,6 +593,9 @@ type MoveFolder struct {
 type Suggest struct {
 	Path  string `json:"path"`
 	Label string `json:"label"`
+	Why   string `json:"why"`
+	Known bool   `json:"known"` // something is known of it that speaks for it
+	Best  bool   `json:"best"`  // among those that are looked in unless one chooses otherwise
 }
 
 // WantedList is a window of the ledger of wanted files.

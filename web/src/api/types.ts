@@ -598,6 +598,9 @@ export interface Group {
 export interface Suggest {
   path: string;
   label: string;
+  why: string;
+  known: boolean;
+  best: boolean;
 }
 export interface Aside {
   id: number;

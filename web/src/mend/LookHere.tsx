@@ -14,15 +14,17 @@ import { plural } from "../shared/words";
  */
 export function LookHere({ id, mend }: { id: number; mend: Mend }) {
   const { data: state } = useAppState();
-  // The project's own folder and the one above it: most of what is lost was moved between neighbours.
-  const likeliest = mend.suggest.slice(0, 2).map((s) => s.path);
+  // Where the drive index knows the missing names, and the project's own folder with the one above it: most
+  // of what is lost was moved between neighbours.
+  const known = mend.suggest.filter((s) => s.known);
+  const likeliest = mend.suggest.filter((s) => s.best).map((s) => s.path);
   const [folders, setFolders] = useState<string[]>(mend.folders.length > 0 ? mend.folders : likeliest);
   const [picking, setPicking] = useState(false);
   const [picked, setPicked] = useState({ path: "", label: "" });
   const [extra, setExtra] = useState<{ path: string; label: string }[]>([]);
   const search = useAct((s: Search) => api.post<Started>(`/projects/${id}/search`, s));
   const running = state?.jobs.find((j) => j.kind === "search" && j.project === id && j.state === "running");
-  const offers = [...mend.suggest, ...extra];
+  const offers: { path: string; label: string; why?: string }[] = [...mend.suggest, ...extra];
   for (const f of folders) if (!offers.some((o) => o.path === f)) offers.push({ path: f, label: f });
   const toggle = (p: string) => setFolders((f) => (f.includes(p) ? f.filter((x) => x !== p) : [...f, p]));
   return (
@@ -44,7 +46,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
       </p>
       <div role="group" aria-label="Where to look" className="flex flex-wrap items-center gap-2">
         {offers.map((s) => (
-          <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)}>
+          <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)} why={s.why}>
             {s.label}
           </Chip>
         ))}
@@ -60,6 +62,15 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           {running ? "Looking" : mend.searched > 0 ? "Look again" : "Look for everything missing"}
         </Button>
       </div>
+      {mend.searched === 0 && known.length > 0 ? (
+        <p className="mt-2 text-[12px] text-faint">
+          {known.map((s) => (
+            <span key={s.path} className="block truncate">
+              <span className="font-mono">{s.label}</span>: {s.why}
+            </span>
+          ))}
+        </p>
+      ) : null}
       <Trouble error={search.error} />
       <Sheet open={picking} onClose={() => setPicking(false)} title="Look in this folder">
         <div className="px-5 pb-4">

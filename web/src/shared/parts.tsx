@@ -36,9 +36,20 @@ export function Key({ children, onFirst }: { children: ReactNode; onFirst?: bool
 }
 
 /** Chip is something that is on or off by itself. */
-export function Chip({ on, children, onClick }: { on: boolean; children: ReactNode; onClick: () => void }) {
+export function Chip({
+  on,
+  children,
+  onClick,
+  why,
+}: {
+  on: boolean;
+  children: ReactNode;
+  onClick: () => void;
+  why?: string | undefined;
+}) {
   return (
     <Toggle.Root
+      {...tip(why)}
       pressed={on}
       onPressedChange={onClick}
       className="rounded-xs border border-rule bg-sheet px-2 py-0.5 text-[12px] whitespace-nowrap hover:border-ink data-[state=on]:border-ink data-[state=on]:bg-ink data-[state=on]:text-sheet"

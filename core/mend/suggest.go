@@ -1,0 +1,141 @@
+package mend
+
+import (
+	"cmp"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/resolve"
+)
+
+// Reason is why a folder is worth looking in.
+type Reason string
+
+// The reasons, the best first.
+const (
+	Named    Reason = "named"    // the drive index knows N of the missing names there
+	Led      Reason = "led"      // N earlier repairs led there
+	Siblings Reason = "siblings" // N files of the same documents are there
+	Root     Reason = "root"     // it is the project's own
+	Above    Reason = "above"    // it is the one above the project's
+	Drive    Reason = "drive"    // it is a drive
+)
+
+// Suggestion is a folder worth looking in, and why.
+type Suggestion struct {
+	Path string
+	Why  Reason
+	N    int
+}
+
+// mostSuggested is how many folders of one reason are told, mostNames how many of the
+// missing names the index is asked for.
+const (
+	mostSuggested = 2
+	mostNames     = 2000
+)
+
+// Suggest lists folders worth looking in and why: where the drive index knows the
+// missing names, where earlier repairs led, where other files of the project are, its
+// own folder, the one above it, the drives. x may be nil. Nothing is searched unasked.
+func Suggest(g *graph.Graph, repairs []resolve.Repair, x index.Index, reach drive.Reach, drives []drive.Drive) []Suggestion {
+	var list []Suggestion
+	add := func(dir string, why Reason, n int) {
+		if slices.ContainsFunc(list, func(s Suggestion) bool { return s.Path == dir }) {
+			return
+		}
+		if info, err := reach.Stat(dir); err == nil && info.Mode.IsDir() {
+			list = append(list, Suggestion{dir, why, n})
+		}
+	}
+	top := func(count map[string]int, why Reason) {
+		dirs := make([]string, 0, len(count))
+		for d, n := range count {
+			if d != g.Root && n > 0 {
+				dirs = append(dirs, d)
+			}
+		}
+		slices.SortFunc(dirs, func(a, b string) int { return cmp.Or(cmp.Compare(count[b], count[a]), strings.Compare(a, b)) })
+		for _, d := range dirs[:min(len(dirs), mostSuggested)] {
+			add(d, why, count[d])
+		}
+	}
+	if x != nil {
+		top(named(g, x), Named)
+	}
+	led, beside := map[string]int{}, map[string]int{}
+	for _, r := range repairs {
+		if r.Prefix {
+			led[r.To]++
+		} else {
+			led[filepath.Dir(r.To)]++
+		}
+	}
+	top(led, Led)
+	for i := range g.Files {
+		if f := &g.Files[i]; len(f.Refs) > 0 && f.State == graph.Away && f.Frames == nil {
+			beside[filepath.Dir(f.Path)]++
+		}
+	}
+	top(beside, Siblings)
+	add(g.Root, Root, 0)
+	add(filepath.Dir(g.Root), Above, 0)
+	for _, d := range drives {
+		add(d.Dir, Drive, 0)
+	}
+	return list
+}
+
+// named counts the missing names an index knows, by folders. Below one that holds
+// several of them, those within are counted together.
+func named(g *graph.Graph, x index.Index) map[string]int {
+	count := map[string]int{}
+	asked := 0
+	for i := range g.Files {
+		f := &g.Files[i]
+		if len(f.Refs) == 0 || f.State != graph.Missing || f.Frames != nil {
+			continue
+		}
+		if asked++; asked > mostNames {
+			break
+		}
+		met := map[string]bool{}
+		entries, err := x.Named(filepath.Base(f.Path))
+		if err != nil {
+			return nil
+		}
+		for _, e := range entries {
+			if dir := filepath.Dir(e.Path); !met[dir] && e.Path != f.Path {
+				met[dir] = true
+				count[dir]++
+			}
+		}
+	}
+	for dir := range count {
+		if up := filepath.Dir(dir); count[up] == 0 && siblings(count, up) {
+			total := 0
+			for d, n := range count {
+				if filepath.Dir(d) == up {
+					total += n
+				}
+			}
+			count[up] = total
+		}
+	}
+	return count
+}
+
+// siblings tells that several folders in one hold missing names.
+func siblings(count map[string]int, up string) bool {
+	n := 0
+	for d := range count {
+		if filepath.Dir(d) == up {
+			n++
+		}
+	}
+	return n > 1
+}
