@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"net/http"
+	"path/filepath"
 	"slices"
 	"time"
 
@@ -92,4 +93,41 @@ func (s *snapshot) wantedFiles(memory mend.Memory) (list []mend.Wanted) {
 		}
 	}
 	return list
+}
+
+// loose are the files that documents spell otherwise than they are called, each once.
+func (s *snapshot) loose() []api.Respell {
+	list := []api.Respell{}
+	met := map[string]bool{}
+	for i := range s.graph.References {
+		r := &s.graph.References[i]
+		if !r.Loose || r.Repaired || r.Path == "" || !r.State.Found() || r.Expected == r.Path || met[r.Expected] {
+			continue
+		}
+		met[r.Expected] = true
+		list = append(list, api.Respell{Expected: r.Expected, Label: label(s.drives, r.Expected), Is: filepath.Base(label(s.drives, r.Path))})
+	}
+	return list
+}
+
+// spell makes repairs of all loose spellings as one act; written into the documents they
+// name their files exactly.
+func (a *App) spell(c *echo.Context, _ nothing) (api.Started, error) {
+	p, _, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	var list []decide.Decision
+	met := map[string]bool{}
+	for i := range s.graph.References {
+		r := &s.graph.References[i]
+		if r.Loose && !r.Repaired && r.Path != "" && r.State.Found() && r.Expected != r.Path && !met[r.Expected] {
+			met[r.Expected] = true
+			list = append(list, repairOf(s.drives, r.Expected, mend.Candidate{Path: r.Path, Certainty: mend.Certain, For: []mend.Evidence{{Code: mend.NameLoose}}}))
+		}
+	}
+	if len(list) == 0 {
+		return api.Started{}, say(http.StatusConflict, "Spelled exactly", "Every file is called what the documents call it.")
+	}
+	return a.startTraceAfter(p.ID, a.store.Decide(p.ID, list...))
 }

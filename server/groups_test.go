@@ -120,3 +120,27 @@ func TestSuspect(t *testing.T) {
 		t.Errorf("as it was again, and %d to find", s.ToFind)
 	}
 }
+
+// TestSpell: loose spellings are repaired as one act, and written the document names its
+// file exactly.
+func TestSpell(t *testing.T) {
+	c := start(t, map[string]string{"cut.otio": timeline("Gull%20CRY.wav", "b.wav"), "gull cry.wav": "gull", "b.wav": "b"})
+	p := c.open("cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	m := get[api.Mend](c, at+"/mend")
+	if len(m.Loose) != 1 || m.Loose[0].Is != "gull cry.wav" {
+		t.Fatalf("%+v", m.Loose)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/spell", nil).Job.ID)
+	if m = get[api.Mend](c, at+"/mend"); len(m.Loose) != 0 || len(m.Repairs) != 1 {
+		t.Errorf("%+v", m)
+	}
+	if status, _, _ := c.ask("POST", at+"/spell", nil); status != 409 {
+		t.Errorf("spelled twice: %d", status)
+	}
+	send[api.WriteResult](c, "POST", at+"/write", api.WriteRepairs{})
+	b, err := os.ReadFile(filepath.Join(c.dir, "cut.otio"))
+	if err != nil || !strings.Contains(string(b), `"gull%20cry.wav"`) {
+		t.Errorf("%v %s", err, b)
+	}
+}

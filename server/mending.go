@@ -86,7 +86,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if err != nil {
 		return api.Mend{}, err
 	}
-	out := api.Mend{Snapshot: s.number, Missing: s.toFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides()}
+	out := api.Mend{Snapshot: s.number, Missing: s.toFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked

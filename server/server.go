@@ -165,6 +165,7 @@ func (a *App) routes(g *echo.Group) {
 	p.POST("/repairs", post(a.choose))
 	p.POST("/moves", post(a.move))
 	p.POST("/aside", post(a.setAside))
+	p.POST("/spell", post(a.spell))
 	p.POST("/meant", post(a.sayMeant))
 	p.GET("/group", get(a.group))
 	p.POST("/group", post(a.mendGroup))

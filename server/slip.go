@@ -138,6 +138,9 @@ func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
 	_, dir := s.place(row)
 	if d, ok := drive.Find(s.drives, dir); ok && r.State == graph.Unplugged {
 		out.Drive, out.DriveID = d.Name, d.ID
+		if out.Copies, err = a.copies(s, at, out.Last); err != nil {
+			return err
+		}
 	}
 	if r.Repaired {
 		for _, rep := range s.repairs(map[string]bool{r.Expected: true}) {
@@ -155,6 +158,32 @@ func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
 	out.Paths = s.compare(row, r, w.found.Load())
 	out.Say = s.sentence(refs, row, r, out)
 	return nil
+}
+
+// copies are files of a name and size on drives that are connected, as of when they
+// were looked through.
+func (a *App) copies(s *snapshot, at string, last *api.LastSeen) (list []string, err error) {
+	x, err := a.store.Catalogue(s.drives)
+	if err != nil || last == nil {
+		return nil, err
+	}
+	named, err := x.Named(filepath.Base(at))
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range named {
+		if d, ok := drive.Find(s.drives, e.Path); ok && e.Size == last.Size && e.Path != at && d.Connected() && len(list) < mostCalled {
+			list = append(list, drive.Label(s.drives, e.Path))
+		}
+	}
+	return list, nil
+}
+
+func copied(list []string) string {
+	if len(list) == 0 {
+		return ""
+	}
+	return " A file of its name and size is at " + strings.Join(list, ", and at ") + "."
 }
 
 // headerOf is what a file's header tells, and what is wrong with it in words.
@@ -259,7 +288,7 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 		if on == "" {
 			on = "a drive"
 		}
-		return by + " It lies on " + on + ", which is not connected. Connect the drive; no search is needed."
+		return by + " It lies on " + on + ", which is not connected. Connect the drive; no search is needed." + copied(slip.Copies)
 	case graph.Twins:
 		return by + fmt.Sprintf(" %d files could be meant; one has to be chosen.", len(r.Files))
 	case graph.Unsaved:

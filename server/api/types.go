@@ -435,7 +435,8 @@ type Slip struct {
 	Uses     []Asker      `json:"uses"`
 	Gaps     string       `json:"gaps"` // "147, 148"
 	Missing  int          `json:"missing"`
-	Drive    string       `json:"drive"` // to be connected
+	Drive    string       `json:"drive"`  // to be connected
+	Copies   []string     `json:"copies"` // files of its name and size on other drives
 	DriveID  string       `json:"driveId"`
 	Preview  Preview      `json:"preview"`
 	Chain    []string     `json:"chain"`  // the documents from a given one down to the first that names it
@@ -522,6 +523,14 @@ type Mend struct {
 	Writable []string  `json:"writable"` // documents repairs can be written into
 	Suggest  []Suggest `json:"suggest"`  // folders worth looking in first, the likeliest first
 	Aside    []Aside   `json:"aside"`    // files that do not count for now
+	Loose    []Respell `json:"loose"`    // files that documents spell otherwise than they are called
+}
+
+// Respell is a file that a document spells otherwise than it is called.
+type Respell struct {
+	Expected string `json:"expected"`
+	Label    string `json:"label"`
+	Is       string `json:"is"` // its own name
 }
 
 // Aside is a file that was set aside.

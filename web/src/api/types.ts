@@ -499,6 +499,7 @@ export interface Slip {
   gaps: string;
   missing: number;
   drive: string;
+  copies: string[];
   driveId: string;
   preview: "" | "sound" | "picture";
   chain: string[];
@@ -581,6 +582,7 @@ export interface Mend {
   writable: string[];
   suggest: Suggest[];
   aside: Aside[];
+  loose: Respell[];
 }
 export interface Group {
   from: string;
@@ -607,6 +609,11 @@ export interface Aside {
   label: string;
   why: "rebuild" | "later" | "not-needed" | "replaced";
   says: string;
+}
+export interface Respell {
+  expected: string;
+  label: string;
+  is: string;
 }
 export interface Wanted {
   row: WantedRow | null;

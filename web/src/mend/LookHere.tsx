@@ -6,6 +6,7 @@ import type { Mend, Search, Started } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Chip, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 
 /**
@@ -16,13 +17,14 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
   const { data: state } = useAppState();
   // Where the drive index knows the missing names, and the project's own folder with the one above it: most
   // of what is lost was moved between neighbours.
-  const known = mend.suggest.filter((s) => s.known);
+  const known = mend.suggest.filter((s) => s.known && s.best);
   const likeliest = mend.suggest.filter((s) => s.best).map((s) => s.path);
   const [folders, setFolders] = useState<string[]>(mend.folders.length > 0 ? mend.folders : likeliest);
   const [picking, setPicking] = useState(false);
   const [picked, setPicked] = useState({ path: "", label: "" });
   const [extra, setExtra] = useState<{ path: string; label: string }[]>([]);
   const search = useAct((s: Search) => api.post<Started>(`/projects/${id}/search`, s));
+  const spell = useAct(() => api.post<Started>(`/projects/${id}/spell`));
   const running = state?.jobs.find((j) => j.kind === "search" && j.project === id && j.state === "running");
   const offers: { path: string; label: string; why?: string }[] = [...mend.suggest, ...extra];
   for (const f of folders) if (!offers.some((o) => o.path === f)) offers.push({ path: f, label: f });
@@ -44,16 +46,17 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           </>
         )}
       </p>
-      <div role="group" aria-label="Where to look" className="flex flex-wrap items-center gap-2">
-        {offers.map((s) => (
-          <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)} why={s.why}>
-            {s.label}
-          </Chip>
-        ))}
-        <Button kind="small" onClick={() => setPicking(true)}>
-          Another folder
-        </Button>
-        <span className="flex-1" />
+      <div className="flex items-end gap-3">
+        <div role="group" aria-label="Where to look" className="flex min-w-0 flex-1 flex-wrap items-center gap-2">
+          {offers.map((s) => (
+            <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)} why={s.why}>
+              {s.label}
+            </Chip>
+          ))}
+          <Button kind="small" onClick={() => setPicking(true)}>
+            Another folder
+          </Button>
+        </div>
         <Button
           kind="first"
           disabled={folders.length === 0 || mend.missing === 0 || search.isPending || running !== undefined}
@@ -71,7 +74,24 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           ))}
         </p>
       ) : null}
-      <Trouble error={search.error} />
+      {mend.loose.length > 0 ? (
+        <div className="mt-2 flex items-center gap-3 border-l-[3px] border-sea pl-2 text-[13px]">
+          <p
+            {...tip(
+              mend.loose
+                .slice(0, 20)
+                .map((r) => `${r.label} is called ${r.is}`)
+                .join("\n"),
+            )}
+          >
+            {plural(mend.loose.length, "file is", "files are")} found, and spelled otherwise in the documents.
+          </p>
+          <Button kind="small" disabled={spell.isPending} onClick={() => spell.mutate(undefined)}>
+            Spell {mend.loose.length === 1 ? "it" : "them"} exactly
+          </Button>
+        </div>
+      ) : null}
+      <Trouble error={search.error ?? spell.error} />
       <Sheet open={picking} onClose={() => setPicking(false)} title="Look in this folder">
         <div className="px-5 pb-4">
           <FolderPicker onFolder={(path, label) => setPicked({ path, label })} />
