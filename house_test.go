@@ -34,6 +34,7 @@ var road = []string{
 	"core/facts",
 	"core/pcm",
 	"core/look",
+	"core/acoustic",
 	"core/index",
 	"core/graph",
 	"core/resolve",

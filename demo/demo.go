@@ -174,6 +174,7 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 		return err
 	}
 	defer memory.Close()
+	memory.Closely = true
 	reach := drive.Set{Drives: drives}
 	now := time.Now()
 	for i, p := range projects {

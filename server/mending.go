@@ -30,7 +30,7 @@ import (
 
 // reading is what candidates are compared by.
 func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Reading {
-	return mend.Reading{Reach: reach, Memory: memory.Last, Hash: memory.Hasher(reach), Used: mend.Used(g)}
+	return mend.Reading{Reach: reach, Memory: memory.Last, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g)}
 }
 
 // repairs are those that hold in a snapshot. live tells the expected places

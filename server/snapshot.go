@@ -229,6 +229,7 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 			return nothing{}, "", err
 		}
 		defer memory.Close()
+		memory.Closely = true
 		if quiet { // somebody may be writing at this moment
 			memory.Settle = stillWriting
 		}

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"boundcrate/core/acoustic"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
@@ -29,6 +30,10 @@ type Memory struct {
 	// is being written is read once it is done. Unsettled is how many it left.
 	Settle    time.Duration
 	Unsettled int
+
+	// Closely also keeps what sounds sound like, and what sounds and pictures look
+	// like: for whoever has the time while he looks at something else.
+	Closely bool
 
 	mu   sync.Mutex
 	was  map[drive.Path]mend.Seen // before they changed in place
@@ -216,6 +221,7 @@ type seen struct {
 	source string // the path it was read at
 	before mend.Seen
 	look   []byte
+	sound  []byte
 }
 
 func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) seen {
@@ -227,7 +233,12 @@ func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string
 			b, _ := json.Marshal(known)
 			r.facts = string(b)
 		}
-		r.look, _ = look.Of(f, info.Size) // most files have none
+		if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image) {
+			r.look, _ = look.Of(f, info.Size) // what cannot be decoded has none
+			if heard, err := acoustic.Of(f, info.Size); kind == facts.Audio && err == nil {
+				r.sound = heard.Pack()
+			}
+		}
 	}
 	return r
 }
@@ -288,12 +299,12 @@ func (m *Memory) keepWas(rows []seen) error {
 func (m *Memory) keepLooks(rows []seen) error {
 	var with []*seen
 	for i := range rows {
-		if len(rows[i].look) > 0 {
+		if len(rows[i].look)+len(rows[i].sound) > 0 {
 			with = append(with, &rows[i])
 		}
 	}
-	return m.s.many(nil, "INSERT INTO looks (drive, path, look) VALUES (?,?,?) ON CONFLICT (drive, path) DO UPDATE SET look = excluded.look", len(with), func(i int) []any {
-		return []any{with[i].at.Drive, with[i].at.Path, with[i].look}
+	return m.s.many(nil, "INSERT INTO looks (drive, path, look, sound) VALUES (?,?,?,?) ON CONFLICT (drive, path) DO UPDATE SET look = excluded.look, sound = excluded.sound", len(with), func(i int) []any {
+		return []any{with[i].at.Drive, with[i].at.Path, append([]byte{}, with[i].look...), append([]byte{}, with[i].sound...)}
 	})
 }
 
@@ -306,6 +317,14 @@ func (m *Memory) Look(path string) ([]byte, error) {
 		return nil, ErrNotFound
 	}
 	return b, err
+}
+
+// Heard is what a sound sounded like when it was last seen.
+func (m *Memory) Heard(path string) (acoustic.Print, bool) {
+	p := drive.At(m.drives, path)
+	var b []byte
+	err := m.s.raw().QueryRow("SELECT sound FROM looks WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&b)
+	return acoustic.Unpack(b), err == nil && len(b) > 0
 }
 
 // asked are the places that were asked for where a file was found under another

@@ -16,6 +16,7 @@ import (
 	"slices"
 	"strings"
 
+	"boundcrate/core/acoustic"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
@@ -52,6 +53,8 @@ const (
 	ToldSize    Code = "told-size"    // of as many bytes as a document tells
 	ToldLength  Code = "told-length"  // as long as a document tells
 	LongEnough  Code = "long-enough"  // what is used of it lies within it
+	SameProduct Code = "same-product" // the part is the product that the document names, in Text
+	SoundsAlike Code = "sounds-alike" // N of 100 alike in what is heard, as after a lossy coding
 	SameSound   Code = "same-sound"   // the samples that were last seen, in another wrapping
 	SamePicture Code = "same-picture" // the pixels that were last seen, in another wrapping
 	Follows     Code = "follows"      // as the missing Text was mended by hand
@@ -71,6 +74,7 @@ const (
 	OtherNumber  Code = "other-number" // its name has another number
 	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
 
+	OtherProduct     Code = "other-product"      // the part is another product, in Text
 	OtherToldContent Code = "other-told-content" // not the digest that a document tells, computed by Text
 	OtherToldSize    Code = "other-told-size"    // N bytes, a document tells Of
 	OtherToldLength  Code = "other-told-length"  // N milliseconds, a document tells Of
@@ -100,7 +104,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	SameProduct: 4, OtherProduct: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
 	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
@@ -188,8 +192,9 @@ func (rd Reading) digest(ctx context.Context, path string, by mention.Digest) (s
 type Reading struct {
 	Reach  drive.Reach
 	Hash   Hash
-	Memory Memory                 // of the frames of sequences
-	Used   func(path string) bool // another reference leads there already; nil: nobody knows
+	Memory Memory                                   // of the frames of sequences
+	Heard  func(path string) (acoustic.Print, bool) // what a missing sound sounded like; nil: nobody knows
+	Used   func(path string) bool                   // another reference leads there already; nil: nobody knows
 }
 
 // compare holds a candidate against what was last seen, and tells what its
@@ -254,11 +259,13 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 	if errors.Is(err, facts.ErrDamaged) {
 		c.against(Evidence{Code: Harmed, Text: err.Error()})
 	}
+	w.product(c, f)
 	if err == nil {
 		w.lasts(c, got)
 		if w.Last != nil {
 			c.differs(&got, &w.Last.Facts)
 			c.unwrap(f, &got, &w.Last.Facts)
+			rd.listen(c, w, f)
 		}
 	}
 	if len(c.Against) > before && c.Certainty == Likely {
@@ -284,6 +291,22 @@ func (c *Candidate) unwrap(f drive.Sized, got, last *facts.Facts) {
 	c.Against = slices.DeleteFunc(c.Against, func(e Evidence) bool { return e.Code == OtherSize || e.Code == OtherContent })
 	if len(c.Against) == 0 {
 		c.Certainty = Likely
+	}
+}
+
+// listen tells a recording that sounds as the missing one did, through a lossy coding or
+// at another rate. It is no more than possible: what was lost may be what counts.
+func (rd Reading) listen(c *Candidate, w *Wanted, f drive.Sized) {
+	if rd.Heard == nil || w.Kind != facts.Audio || c.Says(SameSound) {
+		return
+	}
+	was, ok := rd.Heard(w.Expected)
+	if !ok {
+		return
+	}
+	is, err := acoustic.Of(f, f.Size())
+	if l := was.Likeness(is); err == nil && l >= acoustic.Alike {
+		c.add(Evidence{Code: SoundsAlike, N: int64(math.Round(100 * l))})
 	}
 }
 
@@ -317,6 +340,19 @@ func (c *Candidate) differs(got, last *facts.Facts) {
 // halfFrame is how many seconds a used part may stick out of its file: documents
 // round to frames.
 const halfFrame = 0.5 / 24
+
+// product holds what a part says that it is against what the document says.
+func (w *Wanted) product(c *Candidate, f drive.Sized) {
+	if w.Told == nil || w.Told.Product == "" || w.Kind != facts.Part {
+		return
+	}
+	switch is := facts.Products(f, f.Size()); {
+	case slices.Contains(is, w.Told.Product):
+		c.add(Evidence{Code: SameProduct, Text: w.Told.Product})
+	case len(is) > 0:
+		c.against(Evidence{Code: OtherProduct, Text: is[0]})
+	}
+}
 
 // lasts holds a file's length against what the documents use and tell of it.
 func (w *Wanted) lasts(c *Candidate, got facts.Facts) {

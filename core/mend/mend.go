@@ -4,6 +4,7 @@
 package mend
 
 import (
+	"cmp"
 	"context"
 	"path/filepath"
 	"slices"
@@ -171,6 +172,7 @@ func told(g *graph.Graph, refs []graph.RefID) *mention.Told {
 		agree(&all.Size, t.Size)
 		agree(&all.Seconds, t.Seconds)
 		agree(&all.Rate, t.Rate)
+		all.Product = cmp.Or(all.Product, t.Product)
 		if t.Digest != "" && all.By == t.By && all.Digest != t.Digest {
 			all.Digest = ""
 		} else if t.Digest != "" && all.By == "" {

@@ -8,6 +8,7 @@ type Told struct {
 	Size    int64   // bytes
 	Seconds float64 // the whole playing time
 	Rate    int     // samples a second
+	Product string  // of a part, the product that it is (ISO 10303-41)
 	Digest  string  // hex, in lower case
 	By      Digest  // what it was computed by
 }

@@ -43,7 +43,7 @@ func Peaks(of io.ReaderAt, size int64, n int) (low, high []float64, seconds floa
 		}
 		lo, hi := 1.0, -1.0
 		for at := 0; at+bytes <= len(b); at += bytes {
-			v := sample(b[at:at+bytes], w.Format == 3)
+			v := Sample(b[at:at+bytes], w.Format == 3)
 			lo, hi = min(lo, v), max(hi, v)
 		}
 		low, high = append(low, round(lo)), append(high, round(hi))
@@ -53,8 +53,8 @@ func Peaks(of io.ReaderAt, size int64, n int) (low, high []float64, seconds floa
 
 func round(v float64) float64 { return math.Round(max(-1, min(1, v))*1000) / 1000 }
 
-// sample decodes one little-endian sample; 8-bit is unsigned.
-func sample(b []byte, float bool) float64 {
+// Sample decodes one little-endian sample; 8-bit is unsigned.
+func Sample(b []byte, float bool) float64 {
 	switch len(b) {
 	case 1:
 		return float64(int(b[0])-128) / 128

@@ -94,6 +94,12 @@ func Evidence(e mend.Evidence) string {
 		return "another reference already leads to this file"
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
+	case mend.SameProduct:
+		return "it is the product “" + e.Text + "”, as the document says"
+	case mend.OtherProduct:
+		return "it is another product, “" + e.Text + "”"
+	case mend.SoundsAlike:
+		return fmt.Sprintf("sounds like it (%d of 100), as through another coding", e.N)
 	case mend.SameSound:
 		return "same sound in another wrapping (" + e.Text + "); the document will name it by that"
 	case mend.SamePicture:

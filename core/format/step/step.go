@@ -91,10 +91,13 @@ func (p *products) take(in part21.Instance, a []part21.Arg) {
 	}
 }
 
+// name is the product that a document is of; "" where none is told.
+func (p *products) name(doc int) string { return p.names[p.product[p.formed[p.defines[doc]]]] }
+
 // owner names a document by its product, else by its own title, else by its
 // number.
 func (p *products) owner(doc int, title, file string) string {
-	if name := p.names[p.product[p.formed[p.defines[doc]]]]; name != "" {
+	if name := p.name(doc); name != "" {
 		return "product '" + name + "'"
 	}
 	if title = strings.TrimSpace(title); title != "" && title != file {
@@ -179,7 +182,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		if as.to > as.from {
 			doc := items[as.to-1]
-			m.Owner = whose.owner(doc, titles[doc], "")
+			m.Owner, m.Told = whose.owner(doc, titles[doc], ""), mention.Told{Product: whose.name(doc)}.OrNil()
 		}
 		if src, ok := sources[as.source]; ok && src.IsString() {
 			k, known := shared[as.source]
@@ -195,7 +198,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	}
 	for _, f := range files {
 		if !named[f.id] && f.name.IsString() && len(f.name.Raw) > 2 {
-			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: whose.owner(f.id, f.title.Text(), f.name.Text())})
+			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: whose.owner(f.id, f.title.Text(), f.name.Text()), Told: mention.Told{Product: whose.name(f.id)}.OrNil()})
 		}
 	}
 	d.InOrder()
