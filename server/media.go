@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"github.com/labstack/echo/v5"
+	"github.com/pmezard/go-difflib/difflib"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/look"
@@ -92,4 +93,49 @@ func (a *App) lookOf(c *echo.Context) error {
 		return store.ErrNotFound
 	}
 	return c.Blob(http.StatusOK, "image/jpeg", small)
+}
+
+// differs tells how a candidate's text differs from the missing one's, as it was last
+// seen: the lines that came and went, with some around them.
+func (a *App) differs(c *echo.Context) (api.Differs, error) {
+	out := api.Differs{Lines: []string{}}
+	reach, err := a.reach()
+	if err != nil {
+		return out, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return out, err
+	}
+	defer memory.Close()
+	was, err := memory.Look(filepath.Clean(c.QueryParam("last")))
+	if err != nil {
+		return out, err
+	}
+	before, err := look.Text(was)
+	if err != nil {
+		return out, store.ErrNotFound
+	}
+	f, err := drive.OpenSized(reach, filepath.Clean(c.QueryParam("path")))
+	if err != nil {
+		return out, err
+	}
+	defer f.Close()
+	is, err := look.Of(f, f.Size())
+	if err != nil {
+		return out, store.ErrNotFound
+	}
+	after, err := look.Text(is)
+	if err != nil {
+		return out, store.ErrNotFound
+	}
+	said, err := difflib.GetUnifiedDiffString(difflib.UnifiedDiff{A: difflib.SplitLines(before), B: difflib.SplitLines(after), Context: 1})
+	if err != nil {
+		return out, err
+	}
+	lines := strings.Split(strings.TrimSuffix(said, "\n"), "\n")
+	if said != "" {
+		out.Lines = lines[:min(len(lines), mostLines)]
+	}
+	return out, nil
 }

@@ -18,6 +18,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
+	"boundcrate/core/look"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/report"
@@ -269,8 +270,10 @@ func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
 	out := api.Wanted{Row: &view, Candidates: []api.Candidate{}, Ranges: append([]mention.Range{}, m.Ranges...)}
 	if m.Last != nil {
 		out.Last = lastSeen(*m.Last)
-		_, err := memory.Look(m.Expected)
-		out.Looks = err == nil
+		seen, err := memory.Look(m.Expected)
+		_, none := look.Text(seen)
+		out.Text = err == nil && none == nil
+		out.Looks = err == nil && !out.Text
 	}
 	rd := reading(reach, memory, s.graph)
 	for _, cand := range row.candidates {

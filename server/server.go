@@ -131,6 +131,7 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/media", a.media)
 	g.GET("/peaks", get(a.peaks))
 	g.GET("/look", a.lookOf)
+	g.GET("/differs", get(a.differs))
 	g.POST("/receive", post(a.receive))
 	g.GET("/receive/:job", get(a.received))
 	g.POST("/clearout", post(a.clearout))

@@ -233,7 +233,7 @@ func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string
 			b, _ := json.Marshal(known)
 			r.facts = string(b)
 		}
-		if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image) {
+		if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image || info.Size <= look.MostText) {
 			r.look, _ = look.Of(f, info.Size) // what cannot be decoded has none
 			if heard, err := acoustic.Of(f, info.Size); kind == facts.Audio && err == nil {
 				r.sound = heard.Pack()

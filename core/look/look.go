@@ -1,5 +1,6 @@
 // Package look makes of a sound or a picture what it can be recognised by once it is
-// gone: a waveform, or a small picture, in a few hundred to a few thousand bytes.
+// gone: a waveform or a small picture, in a few hundred to a few thousand bytes, or a
+// short text itself.
 package look
 
 import (
@@ -10,6 +11,7 @@ import (
 	"image/jpeg"
 	"io"
 	"math"
+	"unicode/utf8"
 
 	"golang.org/x/image/draw"
 
@@ -31,6 +33,7 @@ const (
 const (
 	wave    = 'w' // the length in seconds as a float of 64 bits, then lows and highs of 8 bits each
 	picture = 'p' // a JPEG file
+	text    = 't' // UTF-8
 )
 
 // Of makes the look of a file. A picture of more than facts.MostPixels has none.
@@ -41,6 +44,13 @@ func Of(r io.ReaderAt, size int64) ([]byte, error) {
 			b = append(b, byte(int8(math.Round(127*low[i]))), byte(int8(math.Round(127*high[i]))))
 		}
 		return b, nil
+	}
+	if size > 0 && size <= MostText {
+		b := make([]byte, 1+size)
+		if n, err := r.ReadAt(b[1:], 0); int64(n) == size && (err == nil || err == io.EOF) && utf8.Valid(b[1:]) && bytes.IndexByte(b[1:], 0) < 0 {
+			b[0] = text
+			return b, nil
+		}
 	}
 	c, _, err := image.DecodeConfig(io.NewSectionReader(r, 0, size))
 	if err != nil || c.Width <= 0 || c.Height <= 0 || c.Width > facts.MostPixels/c.Height {
@@ -71,6 +81,17 @@ func Wave(b []byte) (low, high []float64, seconds float64, err error) {
 		low, high = append(low, float64(int8(b[i]))/127), append(high, float64(int8(b[i+1]))/127)
 	}
 	return low, high, seconds, nil
+}
+
+// MostText is how long a text may be that is kept, in bytes.
+const MostText = 32 << 10
+
+// Text reads a text.
+func Text(b []byte) (string, error) {
+	if len(b) < 2 || b[0] != text {
+		return "", ErrNone
+	}
+	return string(b[1:]), nil
 }
 
 // Picture reads a small picture, as JPEG.

@@ -61,14 +61,20 @@ func TestLook(t *testing.T) {
 	if dark, _, _, _ := got.At(40, 60).RGBA(); dark > 0x2000 {
 		t.Errorf("its dark half is %x", dark)
 	}
-	for _, none := range []string{"", "RIFF", "just words", "\x89PNG\r\n\x1a\n and no more"} {
+	for _, none := range []string{"", "RIFF\x00", "no words\xff", "\x89PNG\r\n\x1a\n and no more"} {
 		if b, err := look.Of(bytes.NewReader([]byte(none)), int64(len(none))); err == nil {
 			t.Errorf("%q looks like %v", none, b)
 		}
 	}
+	if b, err := look.Of(bytes.NewReader([]byte("newmtl hull\n")), 12); err != nil {
+		t.Error(err)
+	} else if text, err := look.Text(b); err != nil || text != "newmtl hull\n" {
+		t.Errorf("%q %v", text, err)
+	}
 	for _, none := range [][]byte{nil, {'w'}, {'p'}, {'x', 1, 2}} {
 		_, _, _, err := look.Wave(none)
-		if _, err2 := look.Picture(none); err == nil || err2 == nil {
+		_, err3 := look.Text(none)
+		if _, err2 := look.Picture(none); err == nil || err2 == nil || err3 == nil {
 			t.Errorf("%q is a look", none)
 		}
 	}

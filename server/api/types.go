@@ -81,6 +81,7 @@ type Document struct {
 	SetHabits    SetHabits    `json:"setHabits"`
 	HabitsTried  HabitsTried  `json:"habitsTried"`
 	Cleared      Cleared      `json:"cleared"`
+	Differs      Differs      `json:"differs"`
 	Peaks        Peaks        `json:"peaks"`
 	Started      Started      `json:"started"`
 	Rules        Rules        `json:"rules"`
@@ -642,6 +643,7 @@ type WantedRow struct {
 type Wanted struct {
 	Row        *WantedRow      `json:"row"` // nil: it is not missing any more
 	Last       *LastSeen       `json:"last"`
+	Text       bool            `json:"text"`   // it was a text, which is remembered
 	Looks      bool            `json:"looks"`  // it is remembered what it looked like
 	Ranges     []mention.Range `json:"ranges"` // the parts of it that are used
 	Candidates []Candidate     `json:"candidates"`
@@ -1274,6 +1276,12 @@ type RulesTried struct {
 	Finds    []rules.Find    `json:"finds"`
 	Damage   []string        `json:"damage"` // what is wrong with the sample
 	More     int             `json:"more"`   // finds that are not listed
+}
+
+// Differs is how a text differs from what it was: lines that begin with a minus went,
+// those with a plus came.
+type Differs struct {
+	Lines []string `json:"lines"`
 }
 
 // Peaks is a waveform: the lowest and highest sample of each slice, −1 to 1.

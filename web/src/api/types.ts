@@ -66,6 +66,7 @@ export interface Schema {
   setHabits: SetHabits;
   habitsTried: HabitsTried;
   cleared: Cleared;
+  differs: Differs;
   peaks: Peaks;
   started: Started;
   rules: Rules;
@@ -618,6 +619,7 @@ export interface Respell {
 export interface Wanted {
   row: WantedRow | null;
   last: LastSeen | null;
+  text: boolean;
   looks: boolean;
   ranges: Range[];
   candidates: Candidate[];
@@ -1185,6 +1187,9 @@ export interface WriterOf {
 export interface Unread {
   path: string;
   why: string;
+}
+export interface Differs {
+  lines: string[];
 }
 export interface Peaks {
   low: number[];

@@ -1,8 +1,20 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Candidate, Choose, Chosen, Entry, Facts, SayMeant, Started, Wanted, WantedRow } from "../api/types";
+import type {
+  Candidate,
+  Choose,
+  Chosen,
+  Differs,
+  Entry,
+  Facts,
+  SayMeant,
+  Started,
+  Wanted,
+  WantedRow,
+} from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
 import { modelWords, soundWords } from "../shared/FactList";
@@ -109,6 +121,7 @@ export function Evidence({
             ))}
           </ul>
           <Compare wanted={wanted} candidate={candidate} />
+          {wanted.text ? <Differing path={candidate.path} last={row.key} /> : null}
           {candidate.preview === "sound" ? (
             <>
               {wanted.looks ? <LastSound path={row.key} used={wanted.ranges} /> : null}
@@ -205,5 +218,33 @@ function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** Differing shows a text as a difference from what it was when it was last seen. */
+function Differing({ path, last }: { path: string; last: string }) {
+  const { data } = useQuery({
+    queryKey: ["differs", path, last],
+    queryFn: () => api.get<Differs>("/differs", { path, last }),
+    retry: false,
+  });
+  if (!data) return null;
+  return (
+    <pre
+      aria-label="How the text differs"
+      tabIndex={0}
+      className="max-h-52 overflow-auto border border-rule bg-field p-1.5 font-mono text-[11.5px] -outline-offset-2"
+    >
+      {data.lines.length === 0
+        ? "The text is the same."
+        : data.lines.map((l, i) => (
+            <span
+              key={i}
+              className={`block ${l.startsWith("-") ? "bg-rustwash text-rust" : l.startsWith("+") ? "bg-mosswash text-moss" : "text-faint"}`}
+            >
+              {l || " "}
+            </span>
+          ))}
+    </pre>
   );
 }
