@@ -12,13 +12,18 @@ import (
 )
 
 // ErrNotLinear: the sound is not linear PCM, or 32-bit float in a WAVE file.
-var ErrNotLinear = errors.New("not linear sound in a WAVE or AIFF file")
+var ErrNotLinear = errors.New("not linear sound in a WAVE, AIFF or FLAC file")
 
 // Peaks returns the lowest and highest sample, −1 to 1 over all channels, of
-// each of n equal slices of a WAVE or AIFF file, and its length in seconds. Of long
+// each of n equal slices of a WAVE, AIFF or FLAC file, and its length in seconds. Of long
 // files each slice is sampled at its beginning, at most 4096 frames, so that a
 // recording of hours is drawn at once.
 func Peaks(of io.ReaderAt, size int64, n int) (low, high []float64, seconds float64, err error) {
+	if head := make([]byte, 4); size > 42 {
+		if _, err := of.ReadAt(head, 0); err == nil && string(head) == "fLaC" {
+			return flacPeaks(io.NewSectionReader(of, 0, size), n)
+		}
+	}
 	r, err := AsWAV(of, size)
 	if err != nil {
 		return nil, nil, 0, errors.Join(ErrNotLinear, err)

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"boundcrate/core/facts"
@@ -117,6 +118,39 @@ func TestAsWAV(t *testing.T) {
 			if _, err := r.ReadAt(part, off); err != nil && err != io.EOF || !bytes.Equal(part, whole[off:off+int64(len(part))]) {
 				t.Fatalf("%s: the part at %d is another (%v)", coding, off, err)
 			}
+		}
+	}
+}
+
+// TestOneSound: the waveform of one sound is the same, whatever ffmpeg (Debian) wraps it
+// in without loss.
+func TestOneSound(t *testing.T) {
+	if _, err := exec.LookPath("ffmpeg"); err != nil {
+		t.Skip("ffmpeg is not installed")
+	}
+	dir := t.TempDir()
+	src := filepath.Join(dir, "a.wav")
+	peaks := func(name string, args ...string) (low, high []float64) {
+		t.Helper()
+		p := filepath.Join(dir, name)
+		if out, err := exec.Command("ffmpeg", append(append([]string{"-v", "error", "-y"}, args...), p)...).CombinedOutput(); err != nil {
+			t.Fatalf("%v %s", err, out)
+		}
+		b, err := os.ReadFile(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		low, high, seconds, err := pcm.Peaks(bytes.NewReader(b), int64(len(b)), 50)
+		if err != nil || math.Abs(seconds-0.4) > 1e-6 || len(low) != 50 {
+			t.Fatalf("%s: %v, %v s, %d parts", name, err, seconds, len(low))
+		}
+		return low, high
+	}
+	low, high := peaks("a.wav", "-f", "lavfi", "-i", "anoisesrc=d=0.4:r=44100:seed=3", "-ac", "2", "-c:a", "pcm_s16le")
+	for name, coding := range map[string]string{"a.aif": "pcm_s16be", "a.flac": "flac"} {
+		l, h := peaks(name, "-i", src, "-c:a", coding)
+		if !slices.Equal(l, low) || !slices.Equal(h, high) {
+			t.Errorf("%s is drawn otherwise", name)
 		}
 	}
 }
