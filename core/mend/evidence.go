@@ -92,9 +92,9 @@ type Evidence struct {
 // by its value. They are fitted on the corpus of mendtest, and TestWeights holds
 // them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Prior: -5.8, Name: 3.6, NameLoose: 1.7, NameParted: 3.0, NameExt: 2.0, NameLonger: 2.7, NameShorter: -0.2, NameAlike: 2.8,
-	Parent: 2.0, SameFolder: 2.7, InOneMove: 5.1, ToldLength: 1.7, LongEnough: 0.5,
-	OtherNumber: -3.3, TooShort: -3.2, UsedAlready: -2.4, OtherToldLength: -4.9,
+	Prior: -5.9, Name: 3.5, NameLoose: 1.7, NameParted: 2.9, NameExt: 1.8, NameLonger: 2.7, NameShorter: -0.1, NameAlike: 2.9,
+	Parent: 2.0, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.4,
+	OtherNumber: -1.6, TooShort: -2.9, UsedAlready: -2.6, OtherToldLength: -5.4,
 }
 
 // Prior is the code of what stands before any fact: few of those that are offered

@@ -137,6 +137,8 @@ type search struct {
 	base      string
 	stem, ext string // the stem loosely
 	dir       string
+	shape     string // the stem with a mark for each number
+	plain     string // the stem without the zeros before numbers
 	found     []*Candidate
 	known     map[string]*Candidate // by path, once there are many
 	exact     int
@@ -236,6 +238,7 @@ func (f *finder) begin(s *search, w *Wanted) error {
 	s.base, s.dir = filepath.Base(w.Expected), filepath.Dir(w.Expected)
 	stem, ext := names.Split(s.base)
 	s.stem, s.ext = names.Loose(stem), ext
+	s.shape, s.plain = numbers(s.stem, "#", false), unpadded(s.stem)
 	named, err := f.x.Named(s.base)
 	if err != nil {
 		return err
@@ -366,11 +369,17 @@ const mostTold = 64
 // looks at every one, and whoever shows the rest has them examined then.
 const looked = 3
 
+// worthALook is how good a candidate must be, as a share of the best one's score, to be
+// opened at once.
+const worthALook = 0.1
+
 // finish opens what would be taken first.
 func (f *finder) finish(s *search) {
 	f.score(s)
 	for range 2 * looked { // another one may be first then
-		i := slices.IndexFunc(s.found[:min(looked, len(s.found))], func(c *Candidate) bool { return !c.examined && !c.proved() })
+		i := slices.IndexFunc(s.found[:min(looked, len(s.found))], func(c *Candidate) bool {
+			return !c.examined && !c.proved() && c.Score >= worthALook*s.found[0].Score
+		})
 		if i < 0 {
 			return
 		}
@@ -606,6 +615,10 @@ func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
 	case len(stem) >= 3 && strings.HasPrefix(s.stem, stem+" "):
 		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[len(stem):])}, true
 	case 2*len(stem) < len(s.stem) || 2*len(s.stem) < len(stem):
+		return Evidence{}, false
+	}
+	// Where the very name is there, another number only stands in its light.
+	if s.exact > 0 && numbers(stem, "#", false) == s.shape && unpadded(stem) != s.plain {
 		return Evidence{}, false
 	}
 	if l := Likeness(s.stem, stem); l >= alike {
