@@ -4,7 +4,11 @@ import (
 	"context"
 	"maps"
 	"math"
+	"os"
+	"path/filepath"
 	"slices"
+	"strconv"
+	"strings"
 	"testing"
 
 	"boundcrate/core/mend"
@@ -48,6 +52,26 @@ func TestWeights(t *testing.T) {
 		t.Logf("%q: %.1f,", c, w)
 		if math.Abs(w-have[c]) > 0.35 {
 			t.Errorf("%q weighs %.2f, the corpus gives %.2f", c, have[c], w)
+		}
+	}
+}
+
+// TestWritten: the page about the evidence gives the weights that are in force.
+func TestWritten(t *testing.T) {
+	page, err := os.ReadFile(filepath.Join("..", "..", "docs", "evidence.md"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for c, w := range mend.Weights() {
+		row := "(before any fact)"
+		if c != mend.Prior {
+			row = "`" + string(c) + "`"
+		}
+		said := strings.ReplaceAll(strconv.FormatFloat(w, 'f', 1, 64), "-", "−")
+		if !slices.ContainsFunc(strings.Split(string(page), "\n"), func(l string) bool {
+			return strings.HasPrefix(l, "|") && strings.Contains(l, row) && strings.Contains(l, said)
+		}) {
+			t.Errorf("docs/evidence.md does not give %s %s", row, said)
 		}
 	}
 }

@@ -48,6 +48,7 @@ const (
 	Fills       Code = "fills"   // N of Of numbers it lacks
 	ByHand      Code = "by-hand" // a person chose it
 	OneOfTwins  Code = "twin"
+	OnlyOne     Code = "only-one"     // no other file where it looked has the name
 	InOneMove   Code = "move"         // N of Of files of its folder are where this one is; Text is how they are renamed
 	ToldContent Code = "told-content" // it has the digest that a document tells, computed by Text
 	ToldSize    Code = "told-size"    // of as many bytes as a document tells
@@ -72,6 +73,7 @@ const (
 	OtherKind    Code = "other-kind"       // Have against Want
 	TooShort     Code = "shorter-than-used"
 	OtherNumber  Code = "other-number" // its name has another number
+	PutBy        Code = "put-by"       // its name says that it was put by: a copy, or an older one
 	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
 
 	OtherProduct     Code = "other-product"      // the part is another product, in Text
@@ -92,9 +94,9 @@ type Evidence struct {
 // by its value. They are fitted on the corpus of mendtest, and TestWeights holds
 // them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Prior: -5.9, Name: 3.5, NameLoose: 1.7, NameParted: 2.9, NameExt: 1.8, NameLonger: 2.7, NameShorter: -0.1, NameAlike: 2.9,
-	Parent: 2.0, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.4,
-	OtherNumber: -1.6, TooShort: -2.9, UsedAlready: -2.6, OtherToldLength: -5.4,
+	Prior: -6.0, Name: 3.1, NameLoose: 1.8, NameParted: 3.0, NameExt: 1.9, NameLonger: 2.8, NameShorter: -0.1, NameAlike: 3.0,
+	OnlyOne: 1.2, Parent: 2.0, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.2,
+	OtherNumber: -1.6, TooShort: -3.1, UsedAlready: -2.3, OtherToldLength: -5.7,
 }
 
 // Prior is the code of what stands before any fact: few of those that are offered
@@ -105,7 +107,7 @@ const Prior Code = ""
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
 	SameProduct: 4, OtherProduct: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
-	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
+	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, PutBy: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
 // value is how much of its weight a fact has.

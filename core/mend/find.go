@@ -294,12 +294,27 @@ func (f *finder) gather(s *search) error {
 		switch {
 		case c.proved():
 			c.Certainty = Likely
-		case s.w.Last == nil && s.exact == 1 && c.Says(Name):
-			c.Certainty = Likely
+		case s.exact == 1 && c.Says(Name):
+			if c.add(Evidence{Code: OnlyOne}); s.w.Last == nil {
+				c.Certainty = Likely
+			}
+		}
+		if c.putBy() {
+			c.against(Evidence{Code: PutBy})
 		}
 		f.rd.compare(c, s.w, c.proved())
 	}
 	return nil
+}
+
+// putBy tells that a name has a word more than the wanted one which is said of copies.
+func (c *Candidate) putBy() bool {
+	for _, e := range c.For {
+		if e.Code == NameLonger && meet(strings.Fields(e.Text), putBy) {
+			return true
+		}
+	}
+	return false
 }
 
 // byContent looks for the bytes that were last seen, or whose digest a document

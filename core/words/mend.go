@@ -106,6 +106,10 @@ func Evidence(e mend.Evidence) string {
 		return "same picture in another wrapping (" + e.Text + "); the document will name it by that"
 	case mend.Follows:
 		return "as “" + e.Text + "” was mended"
+	case mend.OnlyOne:
+		return "no other file of the name was met"
+	case mend.PutBy:
+		return "its name says that it was put by"
 	case mend.OtherNumber:
 		return "another number in its name"
 	case mend.FitsAnother:

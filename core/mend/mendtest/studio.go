@@ -408,7 +408,7 @@ func before(b *builder, f *folder) {
 }
 
 func after(b *builder, f *folder) {
-	put := b.pick([]string{"_final", " old", "-48k", "_JB"})
+	put := b.pick([]string{"_final", " ok", "-48k", "_JB"})
 	b.to(f, b.around(f), func(n string) string { stem, ext := parts(n); return stem + put + ext })
 }
 
