@@ -57,7 +57,7 @@ export function Sound({ path, space, used }: { path: string; space?: boolean; us
           }}
         />
       )}
-      <span className="text-right font-mono text-[11px] whitespace-nowrap text-faint">
+      <span className="w-[76px] text-right font-mono text-[11px] whitespace-nowrap text-faint">
         {data ? length(data.seconds).slice(3, 11) : ""}
         {first ? (
           <button
@@ -148,7 +148,9 @@ export function LastSound({ path, used }: { path: string; used: readonly Used[] 
     <div className="mb-1 flex items-center gap-2 border border-dashed border-rule p-1.5">
       <span className="w-7 shrink-0 text-[11px] leading-tight text-faint">last seen</span>
       <Waveform label="Waveform when it was last seen" of={data} used={used} />
-      <span className="font-mono text-[11px] whitespace-nowrap text-faint">{length(data.seconds).slice(3, 11)}</span>
+      <span className="w-[76px] text-right font-mono text-[11px] whitespace-nowrap text-faint">
+        {length(data.seconds).slice(3, 11)}
+      </span>
     </div>
   );
 }
