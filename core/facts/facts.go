@@ -27,6 +27,7 @@ type Facts struct {
 	Faces    int     `json:"faces,omitempty"`
 	ID       string  `json:"id,omitempty"`      // written into the file itself: a UMID in hex, a recorder's identifier
 	Clock    int64   `json:"clock,omitempty"`   // of a recording: its first sample, counted from midnight
+	Reel     string  `json:"reel,omitempty"`    // the tape or reel a recording says it is on
 	Decoded  string  `json:"decoded,omitempty"` // Decoded, where somebody asked for it
 }
 

@@ -43,16 +43,20 @@ func umid(b []byte) string {
 	return hex.EncodeToString(b)
 }
 
-// ixml reads the file identifier of an iXML chunk, where bext has none.
+// ixml reads the tape of an iXML chunk, and the file identifier where bext has none.
 func (w *WAV) ixml(b []byte) {
 	var x struct {
+		Tape    string `xml:"TAPE"`
 		FileUID string `xml:"FILE_UID"`
 		Set     struct {
 			Family string `xml:"FAMILY_UID"`
 			Index  string `xml:"FILE_SET_INDEX"`
 		} `xml:"FILE_SET"`
 	}
-	if w.ID != "" || xml.Unmarshal(bytes.TrimRight(b, "\x00 \r\n"), &x) != nil {
+	if xml.Unmarshal(bytes.TrimRight(b, "\x00 \r\n"), &x) != nil {
+		return
+	}
+	if w.Reel = strings.TrimSpace(x.Tape); w.ID != "" {
 		return
 	}
 	if w.ID = strings.TrimSpace(x.FileUID); w.ID == "" && x.Set.Family != "" {

@@ -55,6 +55,7 @@ const (
 	ToldLength  Code = "told-length"  // as long as a document tells
 	LongEnough  Code = "long-enough"  // what is used of it lies within it
 	SameProduct Code = "same-product" // the part is the product that the document names, in Text
+	SameReel    Code = "same-reel"    // it says that it is from the reel that a document names, in Text
 	SoundsAlike Code = "sounds-alike" // N of 100 alike in what is heard, as after a lossy coding
 	SameSound   Code = "same-sound"   // the samples that were last seen, in another wrapping
 	SamePicture Code = "same-picture" // the pixels that were last seen, in another wrapping
@@ -76,6 +77,8 @@ const (
 	PutBy        Code = "put-by"       // its name says that it was put by: a copy, or an older one
 	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
 
+	OtherReel        Code = "other-reel"         // it says another reel than a document, in Text
+	OtherClock       Code = "other-timecode"     // what is used of it lies before its beginning, by its timecode
 	OtherProduct     Code = "other-product"      // the part is another product, in Text
 	OtherToldContent Code = "other-told-content" // not the digest that a document tells, computed by Text
 	OtherToldSize    Code = "other-told-size"    // N bytes, a document tells Of
@@ -106,7 +109,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameProduct: 4, OtherProduct: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
 	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, PutBy: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
@@ -367,7 +370,18 @@ func (w *Wanted) lasts(c *Candidate, got facts.Facts) {
 	case need > 0:
 		c.add(Evidence{Code: LongEnough})
 	}
-	if w.Told == nil || w.Told.Seconds <= 0 {
+	if w.early(got) {
+		c.against(Evidence{Code: OtherClock})
+	}
+	if w.Told == nil {
+		return
+	}
+	if said, is := reelOf(w.Told.Reel), reelOf(got.Reel); said != "" && said == is {
+		c.add(Evidence{Code: SameReel, Text: got.Reel})
+	} else if said != "" && is != "" {
+		c.against(Evidence{Code: OtherReel, Text: got.Reel})
+	}
+	if w.Told.Seconds <= 0 {
 		return
 	}
 	if math.Abs(w.Told.Seconds-got.Seconds) <= halfFrame {
@@ -375,6 +389,20 @@ func (w *Wanted) lasts(c *Candidate, got facts.Facts) {
 	} else {
 		c.against(Evidence{Code: OtherToldLength, N: int64(1000 * got.Seconds), Of: int64(1000 * w.Told.Seconds)})
 	}
+}
+
+// reelOf is what an edit list can say of a reel's name: eight characters (SMPTE ST 258).
+func reelOf(name string) string {
+	name = strings.ToUpper(strings.TrimSpace(name))
+	return name[:min(len(name), 8)]
+}
+
+// early tells that a part which is used lies before a recording begins, by the timecode
+// that it tells.
+func (w *Wanted) early(f facts.Facts) bool {
+	return f.Clock > 0 && f.Rate > 0 && slices.ContainsFunc(w.Ranges, func(r mention.Range) bool {
+		return r.Start >= 3600 && r.Start < float64(f.Clock)/float64(f.Rate)-halfFrame
+	})
 }
 
 // needs is how many seconds a file must have for the parts that the documents

@@ -172,7 +172,7 @@ func told(g *graph.Graph, refs []graph.RefID) *mention.Told {
 		agree(&all.Size, t.Size)
 		agree(&all.Seconds, t.Seconds)
 		agree(&all.Rate, t.Rate)
-		all.Product = cmp.Or(all.Product, t.Product)
+		all.Product, all.Reel = cmp.Or(all.Product, t.Product), cmp.Or(all.Reel, t.Reel)
 		if t.Digest != "" && all.By == t.By && all.Digest != t.Digest {
 			all.Digest = ""
 		} else if t.Digest != "" && all.By == "" {

@@ -9,6 +9,7 @@ type Told struct {
 	Seconds float64 // the whole playing time
 	Rate    int     // samples a second
 	Product string  // of a part, the product that it is (ISO 10303-41)
+	Reel    string  // the reel or tape that it is from, in an edit list at most eight characters of it
 	Digest  string  // hex, in lower case
 	By      Digest  // what it was computed by
 }

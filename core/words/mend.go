@@ -98,6 +98,12 @@ func Evidence(e mend.Evidence) string {
 		return "it is the product “" + e.Text + "”, as the document says"
 	case mend.OtherProduct:
 		return "it is another product, “" + e.Text + "”"
+	case mend.SameReel:
+		return "from reel “" + e.Text + "”, as the document says"
+	case mend.OtherReel:
+		return "from another reel, “" + e.Text + "”"
+	case mend.OtherClock:
+		return "what is used of it lies before its timecode begins"
 	case mend.SoundsAlike:
 		return fmt.Sprintf("sounds like it (%d of 100), as through another coding", e.N)
 	case mend.SameSound:

@@ -131,6 +131,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					continue
 				}
 				m := mention.Mention{Pieces: []mention.Piece{*p}, Spelling: mention.Bare, Kind: s.event.kind, Owner: "event " + s.event.number, Group: mention.Group{N: group, Instead: true}}
+				if s.reel != nil {
+					m.Told = mention.Told{Reel: string(s.event.reel)}.OrNil()
+				}
 				if rate != nil {
 					in, ok := rate.Seconds(s.event.in, 0)
 					out, ok2 := rate.Seconds(s.event.out, 0)
