@@ -75,6 +75,7 @@ func (f *finder) joint() error {
 	}
 	for c, m := range best {
 		c.move = m
+		c.variant = m.key.how.Same() && !moved(m.key.from, m.key.to)
 		c.add(Evidence{Code: InOneMove, N: int64(len(m.members)), Of: int64(m.of)})
 	}
 	return nil
@@ -178,12 +179,12 @@ func (f *finder) conclude() {
 		}
 		c := s.found[0]
 		for _, d := range s.found {
-			if len(d.Against) > 0 && d.Certainty == Likely && !d.proved() {
+			if (len(d.Against) > 0 || d.variant) && d.Certainty == Likely && !d.proved() {
 				d.Certainty = Possible
 			}
 		}
 		ahead := func(d *Candidate) bool { return d == c || len(d.Against) > 0 || d.Score <= c.Score-likelyGap }
-		if c.Certainty == Possible && len(c.Against) == 0 && c.Score >= likelyFrom && !slices.ContainsFunc(s.found, func(d *Candidate) bool { return !ahead(d) }) {
+		if c.Certainty == Possible && len(c.Against) == 0 && !c.variant && c.Score >= likelyFrom && !slices.ContainsFunc(s.found, func(d *Candidate) bool { return !ahead(d) }) {
 			c.Certainty = Likely
 		}
 		slices.SortFunc(s.found, surer)
@@ -292,7 +293,7 @@ func meet(a, b []string) bool {
 
 // made are words in the names of folders that hold what was made of other files
 // (common practice).
-var made = []string{"raw", "clean", "cleaned", "processed", "denoised", "mix", "mixed", "mixdown", "mixdowns", "edit", "edited", "edits", "final", "selected", "master", "masters", "render", "renders", "export", "exports", "graded", "proxy", "proxies", "small", "large", "low", "high", "draft", "new"}
+var made = []string{"raw", "clean", "cleaned", "processed", "denoised", "mix", "mixed", "mixdown", "mixdowns", "edit", "edited", "edits", "final", "selected", "master", "masters", "render", "renders", "export", "exports", "graded", "proxy", "proxies", "small", "large", "low", "high", "draft"}
 
 // putBy are words in the names of folders that hold copies (common practice).
 var putBy = []string{"backup", "backups", "bak", "copy", "copies", "old", "older", "previous", "prev", "versions", "version", "snapshot", "snapshots", "trash", "alt", "alternative", "alternatives"}

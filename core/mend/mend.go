@@ -87,6 +87,7 @@ type Candidate struct {
 
 	examined bool
 	move     *move // the one it belongs to
+	variant  bool  // its folder may hold what was made of the wanted ones, or a copy
 }
 
 // Warns tells whether a piece of evidence speaks against the candidate.
