@@ -69,11 +69,11 @@ func TestGroupsMended(t *testing.T) {
 
 // TestSetAside: with a reason it does not count, and comes back with one act.
 func TestSetAside(t *testing.T) {
-	c := start(t, map[string]string{"cut.otio": timeline("a.wav", "b.wav"), "a.wav": "a"})
-	p := c.open("cut.otio")
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav", "b.wav"), "film/a.wav": "a"})
+	p := c.open("film/cut.otio")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
-	b := filepath.Join(c.dir, "b.wav")
-	for _, bad := range []api.SetAside{{Expected: []string{b}, Why: "because"}, {Expected: []string{filepath.Join(c.dir, "a.wav")}, Why: decide.Later}, {Why: decide.Later}} {
+	b := filepath.Join(c.dir, "film/b.wav")
+	for _, bad := range []api.SetAside{{Expected: []string{b}, Why: "because"}, {Expected: []string{filepath.Join(c.dir, "film/a.wav")}, Why: decide.Later}, {Why: decide.Later}} {
 		if status, body, _ := c.ask("POST", at+"/aside", bad); status < 400 || status >= 500 {
 			t.Errorf("%+v: %d %s", bad, status, body)
 		}
@@ -82,6 +82,16 @@ func TestSetAside(t *testing.T) {
 	m := get[api.Mend](c, at+"/mend")
 	if m.Missing != 0 || len(m.Aside) != 1 || m.Aside[0].Says != "it comes later" {
 		t.Fatalf("%+v", m)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/seal", api.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	told := false
+	sheets, _ := filepath.Glob(filepath.Join(c.dir, "crate", "*.txt"))
+	for _, f := range sheets {
+		b, err := os.ReadFile(f)
+		told = told || err == nil && strings.Contains(string(b), "set aside: it comes later")
+	}
+	if !told {
+		t.Errorf("none of %q says why it is missing", sheets)
 	}
 	send[any](c, "DELETE", fmt.Sprintf("%s/repairs/%d", at, m.Aside[0].ID), nil)
 	if s := c.settled(p.ID); s.ToFind != 1 {

@@ -448,6 +448,11 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		if err != nil {
 			return nil, err
 		}
+		for i := range plan.Left { // why it is not there stays in the sheet of the crate
+			if l := &plan.Left[i]; l.Why == stow.Missing {
+				l.Detail = string(s.aside[l.Path].Why)
+			}
+		}
 		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o}
 		pl.berths = table.New(berthSpec(s), berthRows(pl))
 		w.plan.Store(pl)

@@ -10,6 +10,7 @@ import (
 
 	"boundcrate/core/bag"
 	"boundcrate/core/content"
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -191,6 +192,9 @@ func Stays(w sift.Why) string {
 func Absence(w stow.Absence, detail string) string {
 	switch w {
 	case stow.Missing:
+		if detail != "" {
+			return "missing, and set aside: " + Aside(decide.Why(detail))
+		}
 		return "missing"
 	case stow.Unplugged:
 		return "on a drive that is not connected"
