@@ -166,8 +166,8 @@ export function Verdict({
           <p className="min-w-0 flex-1">
             {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
             <code className="font-mono text-[12px]">{m.from}</code>; under{" "}
-            <code className="font-mono text-[12px]">{m.to}</code> {m.present} of them {m.present === 1 ? "is" : "are"}{" "}
-            there.
+            <code className="font-mono text-[12px]">{summary.project.rootName}</code> {m.present} of them{" "}
+            {m.present === 1 ? "is" : "are"} there.
           </p>
           <Moved id={summary.project.id} from={m.from} to={m.to} count={m.present} />
         </div>
