@@ -528,6 +528,7 @@ export interface Facts {
   faces?: number;
   id?: string;
   clock?: number;
+  reel?: string;
   decoded?: string;
 }
 export interface LastSeen {
