@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -120,8 +121,10 @@ func TestTeach(t *testing.T) {
 	p.click("Switch on night show")
 	p.sees("in use")
 	p.visit("/")
-	for _, dir := range []string{"Bench", "tide-clock", "film"} {
+	for i, dir := range []string{"Bench", "tide-clock", "film"} {
 		p.clickIn("aside", dir)
+		at := strings.Join([]string{"Bench", "tide-clock", "film"}[:i+1], "/") // another "film" stands in the folder before
+		p.until("for "+at, fmt.Sprintf("document.querySelector('aside').innerText.includes(%q + '\\n')", at))
 	}
 	p.clickIn("aside", "night.show")
 	p.sees("opens as night and its like")
