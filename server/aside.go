@@ -95,16 +95,23 @@ func (s *snapshot) wantedFiles(memory mend.Memory) (list []mend.Wanted) {
 	return list
 }
 
-// loose are the files that documents spell otherwise than they are called, each once.
-func (s *snapshot) loose() []api.Respell {
-	list := []api.Respell{}
+// loosely are the references to files that documents spell otherwise than they are
+// called, one for each file.
+func (s *snapshot) loosely() (list []*graph.Reference) {
 	met := map[string]bool{}
 	for i := range s.graph.References {
 		r := &s.graph.References[i]
-		if !r.Loose || r.Repaired || r.Path == "" || !r.State.Found() || r.Expected == r.Path || met[r.Expected] {
-			continue
+		if r.Loose && !r.Repaired && r.Path != "" && r.State.Found() && r.Expected != r.Path && !met[r.Expected] {
+			met[r.Expected] = true
+			list = append(list, r)
 		}
-		met[r.Expected] = true
+	}
+	return list
+}
+
+func (s *snapshot) loose() []api.Respell {
+	list := []api.Respell{}
+	for _, r := range s.loosely() {
 		list = append(list, api.Respell{Expected: r.Expected, Label: label(s.drives, r.Expected), Is: filepath.Base(label(s.drives, r.Path))})
 	}
 	return list
@@ -118,13 +125,8 @@ func (a *App) spell(c *echo.Context, _ nothing) (api.Started, error) {
 		return api.Started{}, err
 	}
 	var list []decide.Decision
-	met := map[string]bool{}
-	for i := range s.graph.References {
-		r := &s.graph.References[i]
-		if r.Loose && !r.Repaired && r.Path != "" && r.State.Found() && r.Expected != r.Path && !met[r.Expected] {
-			met[r.Expected] = true
-			list = append(list, repairOf(s.drives, r.Expected, mend.Candidate{Path: r.Path, Certainty: mend.Certain, For: []mend.Evidence{{Code: mend.NameLoose}}}))
-		}
+	for _, r := range s.loosely() {
+		list = append(list, repairOf(s.drives, r.Expected, mend.Candidate{Path: r.Path, Certainty: mend.Certain, For: []mend.Evidence{{Code: mend.NameLoose}}}))
 	}
 	if len(list) == 0 {
 		return api.Started{}, say(http.StatusConflict, "Spelled exactly", "Every file is called what the documents call it.")

@@ -47,25 +47,24 @@ type work struct {
 // snapshot is one trace and what was made of it. It never changes: a handler
 // takes it once, and holds no lock while it asks a disk or the network.
 type snapshot struct {
-	number   int
-	inputs   int64 // which asking it answers
-	graph    *graph.Graph
-	digest   uint64 // of the graph
-	judged   origin.Judged
-	log      decide.Log
-	drives   []drive.Drive
-	traced   time.Time
-	err      string // why there is no graph
-	files    *table.Table[fileRow]
-	docs     *table.Table[docRow]
-	revised  map[string]origin.Revision // files of managed stores, by path
-	lastOf   map[graph.FileID]int64     // bytes that files which are not there had when last seen
-	toFind   int
-	aside    map[string]decide.SetAside // by where the file is expected
-	putAside int
-	rebuild  int // missing files that a program makes again
-	guessed  int
-	pending  int
+	number  int
+	inputs  int64 // which asking it answers
+	graph   *graph.Graph
+	digest  uint64 // of the graph
+	judged  origin.Judged
+	log     decide.Log
+	drives  []drive.Drive
+	traced  time.Time
+	err     string // why there is no graph
+	files   *table.Table[fileRow]
+	docs    *table.Table[docRow]
+	revised map[string]origin.Revision // files of managed stores, by path
+	lastOf  map[graph.FileID]int64     // bytes that files which are not there had when last seen
+	toFind  int
+	aside   map[string]decide.SetAside // by where the file is expected
+	rebuild int                        // missing files that a program makes again
+	guessed int
+	pending int
 
 	wanted atomic.Pointer[wantedTable] // made when it is first asked for
 	since  atomic.Pointer[since]       // the same
@@ -366,7 +365,6 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 			continue
 		}
 		if len(f.Refs) > 0 && s.setAside(f) {
-			s.putAside++
 			continue
 		}
 		if len(f.Refs) > 0 && (len(f.Suspect) > 0 || f.State == graph.Missing || f.State == graph.Twins || f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0) {

@@ -2,6 +2,7 @@ package facts
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/md5" // what FLAC says its sound by, not what anything is trusted by
 	"crypto/sha256"
 	"encoding/binary"
@@ -58,14 +59,7 @@ func flacDecoded(r io.ReaderAt, size int64, head []byte) (string, error) {
 	if sum := head[26:42]; err == nil && !bytes.Equal(sum, make([]byte, 16)) {
 		return sound(f, sum), nil
 	}
-	return "", cmpErr(err, ErrNotDecoded)
-}
-
-func cmpErr(err, other error) error {
-	if err != nil {
-		return err
-	}
-	return other
+	return "", cmp.Or(err, ErrNotDecoded)
 }
 
 func wavDecoded(r io.ReaderAt, size int64) (string, error) {
@@ -163,7 +157,7 @@ func samples(r io.ReaderAt, from, n int64, right func([]byte)) ([]byte, error) {
 	for at := int64(0); at < n; {
 		b := buf[:min(int64(len(buf)), n-at)]
 		if m, err := r.ReadAt(b, from+at); m < len(b) {
-			return nil, cmpErr(err, io.ErrUnexpectedEOF)
+			return nil, cmp.Or(err, io.ErrUnexpectedEOF)
 		}
 		right(b)
 		h.Write(b)

@@ -2,7 +2,6 @@ package pcm
 
 import (
 	"encoding/binary"
-	"errors"
 	"io"
 	"math"
 
@@ -74,7 +73,7 @@ func (t *turned) ReadAt(p []byte, off int64) (n int, err error) {
 		if err == io.EOF {
 			err = io.ErrUnexpectedEOF
 		}
-		return n, errors.Join(err)
+		return n, err
 	}
 	t.a.Turn(b)
 	if t.width == 1 {
