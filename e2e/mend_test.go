@@ -34,8 +34,17 @@ func TestTogether(t *testing.T) {
 	files["attic/long wave.wav"] = string(mendtest.Wave([]byte(strings.Repeat("w", 2000))))
 	files["film/cut.otio"] = `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
 	files["film/all.m3u"] = "cut.otio\n" + strings.Join(lines, "\n") + "\n"
+	files["trailer/short.m3u"] = "../film/" + strings.Join(lines[:3], "\n../film/") + "\n"
 	a := bare(t, files)
 	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "trailer")
+	p.clickIn("aside", "short.m3u")
+	p.click("Open short.m3u")
+	p.sees("3 missing")
+	p.idle()
+	other := p.at()
 	p.visit("/")
 	p.clickIn("aside", "Bench")
 	p.clickIn("aside", "film")
@@ -55,8 +64,13 @@ func TestTogether(t *testing.T) {
 	p.key("u")
 	p.sees("8 files to find")
 	p.idle()
+	q := p.tab() // somebody else looks at the same
+	q.visit(p.at())
+	q.sees("8 files to find")
 	p.click("Mend all 6")
 	p.sees("6 repairs in place")
+	q.sees("6 repairs in place")
+	p.sees("misses 3 files mended here too")
 	p.idle()
 	// Too short: said in rust, and Enter does not take it.
 	p.click("long wave.wav")
@@ -108,4 +122,10 @@ func TestTogether(t *testing.T) {
 			t.Errorf("clip %d names %q, the list %q", i, u, l)
 		}
 	}
+	// What was mended here is offered where the same is missing, also now that it is
+	// written.
+	p.visit(strings.Replace(other, "/trace", "/mend", 1))
+	p.sees("was mended so")
+	p.click("Mend all 3")
+	p.sees("Nothing is missing")
 }

@@ -60,8 +60,14 @@ func (s *snapshot) groups(f *finds) (list []mend.Group) {
 	return list
 }
 
-// keyOf tells a group from the others of a search.
-func keyOf(g *mend.Group) string { return g.From + "\n" + g.To + "\n" + words.Renamed(g.How) }
+// keyOf tells a group from the others that are offered.
+func keyOf(g *mend.Group) string {
+	key := g.From + "\n" + g.To + "\n" + words.Renamed(g.How)
+	if g.Members[0].Best.Says(mend.MendedElsewhere) {
+		key += "\n" + string(mend.MendedElsewhere)
+	}
+	return key
+}
 
 func (s *snapshot) groupView(g *mend.Group) api.Group {
 	said := report.OfGroup(g)
@@ -72,12 +78,10 @@ func (s *snapshot) groupView(g *mend.Group) api.Group {
 }
 
 // grouped is a group by its key.
-func (s *snapshot) grouped(f *finds, key string) (mend.Group, error) {
-	if f != nil {
-		for _, g := range s.groups(f) {
-			if keyOf(&g) == key {
-				return g, nil
-			}
+func grouped(offers []mend.Group, key string) (mend.Group, error) {
+	for _, g := range offers {
+		if keyOf(&g) == key {
+			return g, nil
 		}
 	}
 	return mend.Group{}, say(http.StatusConflict, "Mended since", "Nothing of that folder is missing any more.")
@@ -85,11 +89,19 @@ func (s *snapshot) grouped(f *finds, key string) (mend.Group, error) {
 
 // group lists the files of one.
 func (a *App) group(c *echo.Context) (api.GroupFiles, error) {
-	_, w, s, err := a.traced(c)
+	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.GroupFiles{}, err
 	}
-	g, err := s.grouped(w.found.Load(), c.QueryParam("key"))
+	reach, err := a.reach()
+	if err != nil {
+		return api.GroupFiles{}, err
+	}
+	offers, err := a.offers(p, w, s, reach)
+	if err != nil {
+		return api.GroupFiles{}, err
+	}
+	g, err := grouped(offers, c.QueryParam("key"))
 	if err != nil {
 		return api.GroupFiles{}, err
 	}
@@ -114,11 +126,15 @@ func (a *App) mendGroup(c *echo.Context, in api.MendGroup) (api.Started, error) 
 	if err != nil {
 		return api.Started{}, err
 	}
-	g, err := s.grouped(w.found.Load(), in.Key)
+	reach, err := a.reach()
 	if err != nil {
 		return api.Started{}, err
 	}
-	reach, err := a.reach()
+	offers, err := a.offers(p, w, s, reach)
+	if err != nil {
+		return api.Started{}, err
+	}
+	g, err := grouped(offers, in.Key)
 	if err != nil {
 		return api.Started{}, err
 	}
@@ -141,7 +157,7 @@ func (a *App) mendGroup(c *echo.Context, in api.MendGroup) (api.Started, error) 
 	if len(list) == 0 {
 		return api.Started{}, say(http.StatusBadRequest, "Nothing chosen", "None of its files is left to mend.")
 	}
-	if err := a.store.Decide(p.ID, list...); err != nil {
+	if err := a.repair(p, w, s, list...); err != nil {
 		return api.Started{}, err
 	}
 	return a.startTrace(p.ID)

@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -64,6 +65,48 @@ func TestGroupsMended(t *testing.T) {
 	}
 	if status, _, _ := c.ask("POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key}); status != 409 {
 		t.Errorf("mended twice: %d", status)
+	}
+}
+
+// TestTwoPeople: of two acts on one file at once one holds, and undoing takes all of it
+// back; what one project mended is offered to another that misses the same.
+func TestTwoPeople(t *testing.T) {
+	c := start(t, map[string]string{
+		"film/cut.otio": timeline("../wood/gull.wav"), "trailer/cut.otio": timeline("../wood/gull.wav", "../wood/none.wav"), "attic/gull.wav": "g", "shelf/other.wav": "o",
+	})
+	film, trailer := c.open("film/cut.otio"), c.open("trailer/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", film.ID)
+	expected := filepath.Join(c.dir, "wood/gull.wav")
+	status := make(chan int)
+	for _, to := range []string{"attic/gull.wav", "shelf/other.wav"} {
+		go func() {
+			code, _, _ := c.ask("POST", at+"/repairs", api.Choose{Expected: expected, Path: filepath.Join(c.dir, to), Despite: true})
+			status <- code
+		}()
+	}
+	if got := []int{<-status, <-status}; !slices.Contains(got, 200) || !slices.Contains(got, 409) {
+		t.Errorf("%v", got)
+	}
+	c.settled(film.ID)
+	m := get[api.Mend](c, at+"/mend")
+	if len(m.Repairs) != 1 || len(m.Others) != 1 || m.Others[0].ID != trailer.ID || m.Others[0].Missing != 1 {
+		t.Errorf("%+v", m)
+	}
+	there := fmt.Sprintf("/api/projects/%d", trailer.ID)
+	offer := get[api.Mend](c, there+"/mend")
+	if len(offer.Groups) != 1 || offer.Groups[0].Files != 1 || offer.Groups[0].Certainty != mend.Likely || offer.Suggest[0].Path != offer.Groups[0].To {
+		t.Fatalf("%+v", offer)
+	}
+	c.wait(send[api.Started](c, "POST", there+"/group", api.MendGroup{Key: offer.Groups[0].Key, Despite: true}).Job.ID)
+	if s := get[api.Summary](c, there); s.ToFind != 1 {
+		t.Errorf("%d to find", s.ToFind)
+	}
+	if m = get[api.Mend](c, at+"/mend"); len(m.Others) != 0 {
+		t.Errorf("still told: %+v", m.Others)
+	}
+	send[any](c, "POST", at+"/undo", nil)
+	if s := c.settled(film.ID); s.ToFind != 1 {
+		t.Errorf("undone, %d to find", s.ToFind)
 	}
 }
 

@@ -79,7 +79,7 @@ func (s *snapshot) leaning() map[string]bool {
 }
 
 func (a *App) mend(c *echo.Context) (api.Mend, error) {
-	_, w, s, err := a.traced(c)
+	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Mend{}, err
 	}
@@ -92,19 +92,40 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
 		out.Folders = append(out.Folders, f.folders...)
-		for _, g := range s.groups(f) {
-			out.Groups = append(out.Groups, s.groupView(&g))
-		}
+	}
+	offers, err := a.offers(p, w, s, reach)
+	if err != nil {
+		return out, err
+	}
+	for i := range offers {
+		out.Groups = append(out.Groups, s.groupView(&offers[i]))
+	}
+	names, err := a.store.Namer(p.ID, reach.Drives)
+	if err != nil {
+		return out, err
+	}
+	defer names.Close()
+	if out.Others, err = a.missedBy(out.Repairs, names, reach); err != nil {
+		return out, err
 	}
 	known, err := a.store.Catalogue(reach.Drives)
 	if err != nil {
 		return out, err
 	}
-	suggested := mend.Suggest(s.graph, s.log.Repairs(s.drives), known, reach, reach.Drives)
+	var told []string
+	for _, g := range w.elsewhere.Load().groups {
+		for _, m := range g.Members {
+			told = append(told, m.Best.Path)
+		}
+	}
+	suggested := mend.Suggest(s.graph, reach, mend.Known{Repairs: s.log.Repairs(s.drives), Told: told, Index: known, Drives: reach.Drives, Named: func(at string) bool {
+		by, err := names.By(at, false)
+		return err == nil && len(by) > 0
+	}})
 	for _, x := range suggested {
 		// A whole drive is looked through unasked only where nothing nearer is known.
-		whole := slices.ContainsFunc(reach.Drives, func(d drive.Drive) bool { return d.Dir == x.Path }) && suggested[0].Why == mend.Named
-		out.Suggest = append(out.Suggest, api.Suggest{Path: x.Path, Label: drive.Label(reach.Drives, x.Path), Why: words.Suggestion(x), Best: !whole && (x.Why == mend.Named || x.Why == mend.Root || x.Why == mend.Above), Known: x.N > 0})
+		whole := slices.ContainsFunc(reach.Drives, func(d drive.Drive) bool { return d.Dir == x.Path }) && suggested[0].N > 0
+		out.Suggest = append(out.Suggest, api.Suggest{Path: x.Path, Label: drive.Label(reach.Drives, x.Path), Why: words.Suggestion(x), Best: !whole && (x.Why == mend.Told || x.Why == mend.Theirs || x.Why == mend.Named || x.Why == mend.Root || x.Why == mend.Above), Known: x.N > 0})
 	}
 	return out, nil
 }
@@ -403,6 +424,32 @@ func repairOf(drives []drive.Drive, from string, c mend.Candidate) decide.Decisi
 	return decide.Decision{Kind: decide.Mend, From: drive.At(drives, from), To: drive.At(drives, c.Path), Certainty: string(c.Certainty), Reasons: reasons, At: time.Now()}
 }
 
+// repair keeps the repairs of one act. Two people may be at it: what somebody mended
+// since the snapshot that an act looks at is not mended over.
+func (a *App) repair(p store.Project, w *work, s *snapshot, list ...decide.Decision) error {
+	w.repairing.Lock()
+	defer w.repairing.Unlock()
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return err
+	}
+	seen := map[int64]bool{}
+	for i := range s.log {
+		seen[s.log[i].ID] = true
+	}
+	since := map[drive.Path]bool{}
+	for i := range log {
+		if d := &log[i]; d.Kind == decide.Mend && !d.Undone && !seen[d.ID] {
+			since[d.From] = true
+		}
+	}
+	list = slices.DeleteFunc(list, func(d decide.Decision) bool { return since[d.From] })
+	if len(list) == 0 {
+		return say(http.StatusConflict, "Mended since", "Somebody mended that meanwhile. Look at what holds now.")
+	}
+	return a.store.Decide(p.ID, list...)
+}
+
 // choose applies a candidate, or a file chosen by hand. One repair heals every
 // document of the project that names the file; no document is touched.
 func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
@@ -445,14 +492,11 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 	if in.Try || len(chosen.Against) > 0 && !in.Despite {
 		return out, nil
 	}
-	if err := a.store.Decide(p.ID, repairOf(s.drives, wanted.Expected, *chosen)); err != nil {
+	if err := a.repair(p, w, s, repairOf(s.drives, wanted.Expected, *chosen)); err != nil {
 		return out, err
 	}
 	out.Applied = true
-	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, memory.Last), func(at string) bool {
-		info, err := reach.Stat(at)
-		return err == nil && info.Mode.IsRegular()
-	}))
+	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, memory.Last), rd, func(at string) bool { return stands(reach, at) }))
 	_, err = a.startTrace(p.ID)
 	return out, err
 }

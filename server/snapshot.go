@@ -31,17 +31,19 @@ import (
 // work is what is held in memory of one project. Everything a person decided is
 // in the store; a work can be made anew at any time by tracing again.
 type work struct {
-	now      atomic.Pointer[snapshot]
-	found    atomic.Pointer[finds]
-	plan     atomic.Pointer[planned]
-	came     atomic.Pointer[[]string] // outside files that came since somebody was asked
-	readings trace.Readings
-	asked    atomic.Int64 // rises with everything that was asked for, so that what is older is known
-	choices  atomic.Int64 // rises with every choice that shapes the plan
-	planning sync.Mutex
-	used     atomic.Int64 // when it was last asked for
-	fresh    atomic.Bool  // some file was being written when it was last looked at
-	looked   atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
+	now       atomic.Pointer[snapshot]
+	found     atomic.Pointer[finds]
+	plan      atomic.Pointer[planned]
+	came      atomic.Pointer[[]string] // outside files that came since somebody was asked
+	elsewhere atomic.Pointer[elsewhere]
+	readings  trace.Readings
+	asked     atomic.Int64 // rises with everything that was asked for, so that what is older is known
+	choices   atomic.Int64 // rises with every choice that shapes the plan
+	planning  sync.Mutex
+	repairing sync.Mutex
+	used      atomic.Int64 // when it was last asked for
+	fresh     atomic.Bool  // some file was being written when it was last looked at
+	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
 }
 
 // snapshot is one trace and what was made of it. It never changes: a handler

@@ -7,9 +7,11 @@ import (
 
 	"github.com/zeebo/xxh3"
 
+	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
+	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
@@ -213,4 +215,85 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 		}
 	}
 	return list, rows.Err()
+}
+
+// Foreign are the repairs that projects other than one keep, also those that were
+// written into their documents, the newest first, as paths of the system now.
+func (s *Store) Foreign(project int64, drives []drive.Drive) ([]mend.Foreign, error) {
+	rows, err := s.raw().Query(`SELECT p.name, d.kind, d.from_drive, d.from_path, d.to_drive, d.to_path FROM decisions d JOIN projects p ON p.id = d.project_id
+		WHERE d.project_id != ? AND d.kind IN (?, ?) AND NOT d.undone ORDER BY d.id DESC`, project, decide.Mend, decide.Move)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var list []mend.Foreign
+	for rows.Next() {
+		var f mend.Foreign
+		var kind decide.Kind
+		var from, to drive.Path
+		if err := rows.Scan(&f.Project, &kind, &from.Drive, &from.Path, &to.Drive, &to.Path); err != nil {
+			return nil, err
+		}
+		var here, there bool
+		f.From, here = drive.Abs(drives, from)
+		f.To, there = drive.Abs(drives, to)
+		if f.Prefix = kind == decide.Move; here && there {
+			list = append(list, f)
+		}
+	}
+	return list, rows.Err()
+}
+
+// Namer tells, of a file, which projects other than one name it, by what was last
+// traced of them. It is to be closed.
+type Namer struct {
+	exact, below *sql.Stmt
+	drives       []drive.Drive
+	project      int64
+}
+
+// Namer answers for one project.
+func (s *Store) Namer(project int64, drives []drive.Drive) (*Namer, error) {
+	const ask = "SELECT project_id, COUNT(DISTINCT path) FROM uses WHERE drive = ? AND role = 'read' AND project_id NOT IN (0, ?) AND "
+	exact, err := s.raw().Prepare(ask + "path = ? GROUP BY project_id")
+	if err != nil {
+		return nil, err
+	}
+	below, err := s.raw().Prepare(ask + "path > ? AND path < ? GROUP BY project_id")
+	if err != nil {
+		exact.Close()
+		return nil, err
+	}
+	return &Namer{exact, below, drives, project}, nil
+}
+
+// Close ends the asking.
+func (n *Namer) Close() { n.exact.Close(); n.below.Close() }
+
+// By counts, by the projects, the names that lead to a file, or with below into a
+// folder.
+func (n *Namer) By(path string, below bool) (map[int64]int, error) {
+	p := drive.At(n.drives, path)
+	ask, args := n.exact, []any{p.Drive, n.project, p.Path}
+	if below {
+		ask, args = n.below, []any{p.Drive, n.project, p.Path + "/", p.Path + "0"} // "0" follows "/"
+	}
+	rows, err := ask.Query(args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var by map[int64]int
+	for rows.Next() {
+		var id int64
+		var count int
+		if err := rows.Scan(&id, &count); err != nil {
+			return nil, err
+		}
+		if by == nil {
+			by = map[int64]int{}
+		}
+		by[id] = count
+	}
+	return by, rows.Err()
 }

@@ -60,6 +60,8 @@ const (
 	SameSound   Code = "same-sound"   // the samples that were last seen, in another wrapping
 	SamePicture Code = "same-picture" // the pixels that were last seen, in another wrapping
 	Follows     Code = "follows"      // as the missing Text was mended by hand
+
+	MendedElsewhere Code = "mended-elsewhere" // the project Text was mended so
 )
 
 // What speaks against one.
@@ -109,7 +111,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, MendedElsewhere: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
 	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, PutBy: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 

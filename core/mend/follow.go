@@ -10,7 +10,7 @@ import (
 // folder, or of folders below or beside it that would have gone along, for which the
 // same renaming in the same place leads to a file. exists tells whether there is one.
 // A group without members is none.
-func Follow(chosen Wanted, path string, missing []Wanted, exists func(path string) bool) Group {
+func Follow(chosen Wanted, path string, missing []Wanted, rd Reading, exists func(path string) bool) Group {
 	how, ok := RenamingOf(filepath.Base(chosen.Expected), filepath.Base(path))
 	if !ok || chosen.Sequence != nil {
 		return Group{}
@@ -46,6 +46,14 @@ func Follow(chosen Wanted, path string, missing []Wanted, exists func(path strin
 			break
 		}
 		from, to = filepath.Dir(from), filepath.Dir(to)
+	}
+	for i := range best.Members {
+		m := &best.Members[i]
+		if i < mostExamined {
+			rd.hold(&m.Best, &missing[m.Wanted])
+		}
+		m.Best.rate()
+		best.Take(m)
 	}
 	return best
 }

@@ -17,6 +17,8 @@ type Reason string
 
 // The reasons, the best first.
 const (
+	Told     Reason = "told"     // another project found N of the missing files there
+	Theirs   Reason = "theirs"   // N of the missing names stand there, and another project names those files
 	Named    Reason = "named"    // the drive index knows N of the missing names there
 	Led      Reason = "led"      // N earlier repairs led there
 	Siblings Reason = "siblings" // N files of the same documents are there
@@ -33,16 +35,28 @@ type Suggestion struct {
 }
 
 // mostSuggested is how many folders of one reason are told, mostNames how many of the
-// missing names the index is asked for.
+// missing names the index is asked for, mostSame how many files of one name other
+// projects are asked of.
 const (
 	mostSuggested = 2
 	mostNames     = 2000
+	mostSame      = 20
 )
 
-// Suggest lists folders worth looking in and why: where the drive index knows the
-// missing names, where earlier repairs led, where other files of the project are, its
-// own folder, the one above it, the drives. x may be nil. Nothing is searched unasked.
-func Suggest(g *graph.Graph, repairs []resolve.Repair, x index.Index, reach drive.Reach, drives []drive.Drive) []Suggestion {
+// Known is what suggestions are made of beside a graph.
+type Known struct {
+	Repairs []resolve.Repair       // the project's own
+	Told    []string               // where other projects found what this one misses
+	Index   index.Index            // nil: none
+	Named   func(path string) bool // another project names that file; nil: nobody knows
+	Drives  []drive.Drive
+}
+
+// Suggest lists folders worth looking in and why: where other projects found the same
+// files, where the drive index knows the missing names, where earlier repairs led, where
+// other files of the project are, its own folder, the one above it, the drives. Nothing
+// is searched unasked.
+func Suggest(g *graph.Graph, reach drive.Reach, k Known) []Suggestion {
 	var list []Suggestion
 	add := func(dir string, why Reason, n int) {
 		if slices.ContainsFunc(list, func(s Suggestion) bool { return s.Path == dir }) {
@@ -64,11 +78,17 @@ func Suggest(g *graph.Graph, repairs []resolve.Repair, x index.Index, reach driv
 			add(d, why, count[d])
 		}
 	}
-	if x != nil {
-		top(named(g, x), Named)
+	told, led, beside := map[string]int{}, map[string]int{}, map[string]int{}
+	for _, p := range k.Told {
+		told[filepath.Dir(p)]++
 	}
-	led, beside := map[string]int{}, map[string]int{}
-	for _, r := range repairs {
+	top(told, Told)
+	if k.Index != nil {
+		all, theirs := named(g, k)
+		top(theirs, Theirs)
+		top(all, Named)
+	}
+	for _, r := range k.Repairs {
 		if r.Prefix {
 			led[r.To]++
 		} else {
@@ -84,16 +104,17 @@ func Suggest(g *graph.Graph, repairs []resolve.Repair, x index.Index, reach driv
 	top(beside, Siblings)
 	add(g.Root, Root, 0)
 	add(filepath.Dir(g.Root), Above, 0)
-	for _, d := range drives {
+	for _, d := range k.Drives {
 		add(d.Dir, Drive, 0)
 	}
 	return list
 }
 
-// named counts the missing names an index knows, by folders. Below one that holds
-// several of them, those within are counted together.
-func named(g *graph.Graph, x index.Index) map[string]int {
-	count := map[string]int{}
+// named counts the missing names an index knows, by folders, and of those the files
+// that another project names. Below a folder that holds several of them, those within
+// are counted together.
+func named(g *graph.Graph, k Known) (count, theirs map[string]int) {
+	count, theirs = map[string]int{}, map[string]int{}
 	asked := 0
 	for i := range g.Files {
 		f := &g.Files[i]
@@ -104,14 +125,17 @@ func named(g *graph.Graph, x index.Index) map[string]int {
 			break
 		}
 		met := map[string]bool{}
-		entries, err := x.Named(filepath.Base(f.Path))
+		entries, err := k.Index.Named(filepath.Base(f.Path))
 		if err != nil {
-			return nil
+			return nil, nil
 		}
-		for _, e := range entries {
+		for n, e := range entries {
 			if dir := filepath.Dir(e.Path); !met[dir] && e.Path != f.Path {
 				met[dir] = true
 				count[dir]++
+				if k.Named != nil && n < mostSame && k.Named(e.Path) {
+					theirs[dir]++
+				}
 			}
 		}
 	}
@@ -126,7 +150,7 @@ func named(g *graph.Graph, x index.Index) map[string]int {
 			count[up] = total
 		}
 	}
-	return count
+	return count, theirs
 }
 
 // siblings tells that several folders in one hold missing names.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"path/filepath"
+	"slices"
 
 	"boundcrate/core/carrier"
 	"boundcrate/core/facts"
@@ -66,6 +67,9 @@ func OfGroup(g *mend.Group) Group {
 	first := fmt.Sprintf("%d of %s missing from the folder are there", g.Files(), words.Plural(g.Of, "file"))
 	if out.Renamed == "" {
 		first += " under their own names"
+	}
+	if i := slices.IndexFunc(g.Members[0].Best.For, func(e mend.Evidence) bool { return e.Code == mend.MendedElsewhere }); i >= 0 {
+		first = words.Evidence(g.Members[0].Best.For[i])
 	}
 	out.Reasons = []string{first}
 	for _, code := range []mend.Code{mend.Content, mend.ToldContent, mend.ToldSize, mend.ToldLength, mend.LongEnough} {

@@ -112,6 +112,8 @@ func Evidence(e mend.Evidence) string {
 		return "same picture in another wrapping (" + e.Text + "); the document will name it by that"
 	case mend.Follows:
 		return "as “" + e.Text + "” was mended"
+	case mend.MendedElsewhere:
+		return "“" + e.Text + "” was mended so"
 	case mend.OnlyOne:
 		return "no other file of the name was met"
 	case mend.PutBy:
@@ -218,6 +220,10 @@ func Aside(w decide.Why) string {
 // Suggestion says why a folder is worth looking in.
 func Suggestion(s mend.Suggestion) string {
 	switch s.Why {
+	case mend.Told:
+		return "another project found " + Plural(s.N, "file") + " that this one misses there"
+	case mend.Theirs:
+		return Plural(s.N, "name") + " of what is missing there, of files that another project uses"
 	case mend.Named:
 		return fmt.Sprintf("the drive index knows %s of what is missing there", Plural(s.N, "name"))
 	case mend.Led:

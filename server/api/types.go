@@ -513,18 +513,26 @@ type Search struct {
 
 // Mend is the mending station.
 type Mend struct {
-	Snapshot int       `json:"snapshot"`
-	Searched int       `json:"searched"` // files met by the last search; 0: none yet
-	Folders  []string  `json:"folders"`
-	Found    int       `json:"found"` // applied unasked by the last search
-	Looked   int       `json:"looked"`
-	Missing  int       `json:"missing"` // files still to find again
-	Groups   []Group   `json:"groups"`  // what can be mended together, the most files first
-	Repairs  []Repair  `json:"repairs"`
-	Writable []string  `json:"writable"` // documents repairs can be written into
-	Suggest  []Suggest `json:"suggest"`  // folders worth looking in first, the likeliest first
-	Aside    []Aside   `json:"aside"`    // files that do not count for now
-	Loose    []Respell `json:"loose"`    // files that documents spell otherwise than they are called
+	Snapshot int            `json:"snapshot"`
+	Searched int            `json:"searched"` // files met by the last search; 0: none yet
+	Folders  []string       `json:"folders"`
+	Found    int            `json:"found"` // applied unasked by the last search
+	Looked   int            `json:"looked"`
+	Missing  int            `json:"missing"` // files still to find again
+	Groups   []Group        `json:"groups"`  // what can be mended together, the most files first
+	Repairs  []Repair       `json:"repairs"`
+	Writable []string       `json:"writable"` // documents repairs can be written into
+	Suggest  []Suggest      `json:"suggest"`  // folders worth looking in first, the likeliest first
+	Aside    []Aside        `json:"aside"`    // files that do not count for now
+	Loose    []Respell      `json:"loose"`    // files that documents spell otherwise than they are called
+	Others   []OtherProject `json:"others"`   // projects that miss what was mended here
+}
+
+// OtherProject is a project that misses what another one mended.
+type OtherProject struct {
+	ID      int64  `json:"id"`
+	Name    string `json:"name"`
+	Missing int    `json:"missing"` // names in its documents
 }
 
 // Respell is a file that a document spells otherwise than it is called.

@@ -585,6 +585,7 @@ export interface Mend {
   suggest: Suggest[];
   aside: Aside[];
   loose: Respell[];
+  others: OtherProject[];
 }
 export interface Group {
   from: string;
@@ -616,6 +617,11 @@ export interface Respell {
   expected: string;
   label: string;
   is: string;
+}
+export interface OtherProject {
+  id: number;
+  name: string;
+  missing: number;
 }
 export interface Wanted {
   row: WantedRow | null;

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useSummary } from "../api/queries";
@@ -55,6 +56,19 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
             ) : null}
           </div>
           <Trouble error={look.error} />
+          {mend.others.length > 0 ? (
+            <ul aria-label="Other projects that miss these" className="mt-1">
+              {mend.others.map((o) => (
+                <li key={o.id} className="text-ink2">
+                  <Link to={`/p/${o.id}/mend`} className="text-sea underline">
+                    {o.name}
+                  </Link>{" "}
+                  misses {plural(o.missing, "file")} mended here too. What was found for{" "}
+                  {o.missing === 1 ? "it" : "them"} is offered there.
+                </li>
+              ))}
+            </ul>
+          ) : null}
           <ul className={shows ? "mt-2 border-t border-hair" : "hidden"}>
             {shown.map((r) => (
               <li
