@@ -27,8 +27,21 @@ type Facts struct {
 	Faces    int     `json:"faces,omitempty"`
 	ID       string  `json:"id,omitempty"`      // written into the file itself: a UMID in hex, a recorder's identifier
 	Clock    int64   `json:"clock,omitempty"`   // of a recording: its first sample, counted from midnight
+	Starts   float64 `json:"starts,omitempty"`  // where its timecode begins, in seconds after midnight
 	Reel     string  `json:"reel,omitempty"`    // the tape or reel a recording says it is on
 	Decoded  string  `json:"decoded,omitempty"` // Decoded, where somebody asked for it
+}
+
+// Begins is where material begins, in seconds after midnight: by its timecode, else by
+// its first sample's clock.
+func (f *Facts) Begins() (seconds float64, told bool) {
+	switch {
+	case f.Starts > 0:
+		return f.Starts, true
+	case f.Clock > 0 && f.Rate > 0:
+		return float64(f.Clock) / float64(f.Rate), true
+	}
+	return 0, false
 }
 
 // ErrDamaged: the header is of a known kind and contradicts itself.

@@ -160,7 +160,7 @@ func TestIdentifiers(t *testing.T) {
 	dir := t.TempDir()
 	mxf, wav := filepath.Join(dir, "a.mxf"), filepath.Join(dir, "a.wav")
 	for _, args := range [][]string{
-		{"-f", "lavfi", "-i", "testsrc=s=320x240:d=2:r=25", "-f", "lavfi", "-i", "sine=r=48000:d=2", "-c:v", "mpeg2video", "-c:a", "pcm_s16le", mxf},
+		{"-f", "lavfi", "-i", "testsrc=s=320x240:d=2:r=25", "-f", "lavfi", "-i", "sine=r=48000:d=2", "-c:v", "mpeg2video", "-c:a", "pcm_s16le", "-timecode", "10:00:36:00", "-metadata", "reel_name=HARBOUR2", mxf},
 		{"-f", "lavfi", "-i", "sine=r=48000:d=1", "-write_bext", "1", "-metadata", "originator_reference=BENCH0001", "-metadata", "time_reference=172800000", "-metadata", "umid=0x060A2B340101010501010D20130000001F5F1C2D3E4F5061728394A5B6C7D8E9", wav},
 	} {
 		if out, err := exec.Command("ffmpeg", append([]string{"-v", "error"}, args...)...).CombinedOutput(); err != nil {
@@ -185,6 +185,11 @@ func TestIdentifiers(t *testing.T) {
 	out, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "format_tags=material_package_umid", "-of", "csv=p=0", mxf).Output()
 	if want := strings.ToLower(strings.TrimPrefix(strings.TrimSpace(string(out)), "0x")); err != nil || got.ID == "" || got.ID != want {
 		t.Errorf("UMID %q, ffprobe says %q %v", got.ID, want, err)
+	}
+	// Ten hours and 36 seconds at 25 frames a second (SMPTE ST 12-1).
+	said, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "stream_tags=timecode,reel_name:format_tags=timecode", "-of", "flat", mxf).Output()
+	if err != nil || !strings.Contains(string(said), "10:00:36:00") || !strings.Contains(string(said), got.Reel) || got.Starts != 36036 || got.Reel != "HARBOUR2" {
+		t.Errorf("begins at %v on %q; ffprobe says %s %v", got.Starts, got.Reel, said, err)
 	}
 	if got.Width != 320 || got.Height != 240 || got.Rate != 48000 || got.Depth != 16 || got.Channels != 1 || got.Seconds < 1.9 || got.Seconds > 2.1 {
 		t.Errorf("%+v", got)

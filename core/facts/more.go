@@ -10,6 +10,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"unicode/utf16"
 )
 
 // bext reads a broadcast extension (EBU Tech 3285 §2.3): 602 bytes of fields
@@ -130,8 +131,8 @@ func mp3(r io.ReaderAt, size int64, head []byte) (Facts, error) {
 }
 
 // mxf reads the header metadata of an MXF file (SMPTE ST 377-1): the material
-// package's UMID, and from the descriptors the frame size, the sound, the
-// length. Keys, local tags and their order are from memory of the standard.
+// package's UMID and where its timecode begins, from the descriptors the frame size,
+// the sound, the length, from a tape's package the reel. Keys, local tags and their order are from memory of the standard.
 func mxf(r io.ReaderAt, size int64, head []byte) (Facts, error) {
 	var sets mxfSets
 	f := &sets.Facts
@@ -182,14 +183,66 @@ func mxf(r io.ReaderAt, size int64, head []byte) (Facts, error) {
 			f.Seconds = max(f.Seconds, float64(n)/rate)
 		}
 	}
+	for _, p := range sets.packages {
+		if p.kind == 0x36 && f.Starts == 0 {
+			f.Starts = sets.starts(p.tracks)
+		}
+		if sets.tapes[p.descriptor] {
+			f.Reel = p.name
+		}
+	}
 	return *f, nil
 }
 
-// mxfSets gathers what the sets of an MXF header tell.
+// mxfSets gathers what the sets of an MXF header tell. Sets refer to each other by their
+// instances, of 16 bytes.
 type mxfSets struct {
 	Facts
-	tracks  map[string]float64 // of a track: its sequence's instance → edits a second
-	lengths map[string]int     // of a sequence: its instance → its length in edits
+	tracks   map[string]float64  // of a track: its sequence's instance → edits a second
+	lengths  map[string]int      // of a sequence: its instance → its length in edits
+	sequence map[string]string   // of a track: its instance → its sequence's
+	parts    map[string][]string // of a sequence: its instance → its components'
+	clocks   map[string]int64    // of a timecode component: its instance → its first frame
+	tapes    map[string]bool     // the instances of the descriptors of tapes
+	packages []mxfPackage
+}
+
+type mxfPackage struct {
+	kind             byte // 0x36 material, 0x37 source
+	name, descriptor string
+	tracks           []string
+}
+
+// starts is where the timecode of tracks begins, in seconds.
+func (f *mxfSets) starts(tracks []string) float64 {
+	for _, t := range tracks {
+		sequence := f.sequence[t]
+		for _, c := range append(f.parts[sequence], sequence) { // a track may have the component itself
+			if first, ok := f.clocks[c]; ok && f.tracks[sequence] > 0 {
+				return float64(first) / f.tracks[sequence]
+			}
+		}
+	}
+	return 0
+}
+
+// instances are those of a batch of references: how many, of how many bytes, each.
+func instances(v []byte) (list []string) {
+	for v = v[min(8, len(v)):]; len(v) >= 16; v = v[16:] {
+		list = append(list, string(v[:16]))
+	}
+	return list
+}
+
+// utf16BE is a text of 16 bits a unit, which a zero may end.
+func utf16BE(v []byte) string {
+	units := make([]uint16, 0, len(v)/2)
+	for ; len(v) >= 2; v = v[2:] {
+		if u := binary.BigEndian.Uint16(v); u != 0 {
+			units = append(units, u)
+		}
+	}
+	return string(utf16.Decode(units))
 }
 
 func (f *mxfSets) read(kind byte, b []byte) {
@@ -211,6 +264,9 @@ func (f *mxfSets) read(kind byte, b []byte) {
 	var edit, trackRate float64
 	var length, sequenceLength int
 	var instance, sequence string
+	var first int64
+	var parts []string
+	p := mxfPackage{kind: kind}
 	for len(b) >= 4 {
 		tag, n := binary.BigEndian.Uint16(b), int(binary.BigEndian.Uint16(b[2:]))
 		if b = b[4:]; n > len(b) {
@@ -225,6 +281,18 @@ func (f *mxfSets) read(kind byte, b []byte) {
 			}
 		case 0x3C0A:
 			instance = string(v)
+		case 0x4402:
+			p.name = utf16BE(v)
+		case 0x4403:
+			p.tracks = instances(v)
+		case 0x4701:
+			p.descriptor = string(v)
+		case 0x1001:
+			parts = instances(v)
+		case 0x1501:
+			if n == 8 {
+				first = int64(binary.BigEndian.Uint64(v))
+			}
 		case 0x4B01:
 			trackRate = rate(v)
 		case 0x4803:
@@ -251,13 +319,20 @@ func (f *mxfSets) read(kind byte, b []byte) {
 		f.Seconds = float64(length) / edit
 	}
 	if f.tracks == nil {
-		f.tracks, f.lengths = map[string]float64{}, map[string]int{}
+		f.tracks, f.lengths, f.sequence = map[string]float64{}, map[string]int{}, map[string]string{}
+		f.parts, f.clocks, f.tapes = map[string][]string{}, map[string]int64{}, map[string]bool{}
 	}
 	switch kind {
+	case 0x36, 0x37:
+		f.packages = append(f.packages, p)
 	case 0x3B: // a track
-		f.tracks[sequence] = trackRate
+		f.tracks[sequence], f.sequence[instance] = trackRate, sequence
 	case 0x0F: // a sequence
-		f.lengths[instance] = sequenceLength
+		f.lengths[instance], f.parts[instance] = sequenceLength, parts
+	case 0x14: // a timecode component
+		f.clocks[instance] = first
+	case 0x2E: // a tape's descriptor
+		f.tapes[instance] = true
 	}
 }
 

@@ -16,6 +16,9 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/cespare/xxhash/v2"
+	"github.com/zeebo/xxh3"
+
 	"boundcrate/core/acoustic"
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
@@ -181,6 +184,12 @@ func (rd Reading) digest(ctx context.Context, path string, by mention.Digest) (s
 		h = sha1.New()
 	case mention.SHA512:
 		h = sha512.New()
+	case mention.XXH64:
+		h = xxhash.New()
+	case mention.XXH3:
+		h = xxh3.New()
+	case mention.XXH128:
+		h = wide{xxh3.New()}
 	default:
 		return "", errors.ErrUnsupported
 	}
@@ -193,6 +202,14 @@ func (rd Reading) digest(ctx context.Context, path string, by mention.Digest) (s
 		return "", err
 	}
 	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// wide is xxHash of 128 bits, most significant byte first.
+type wide struct{ *xxh3.Hasher }
+
+func (w wide) Sum(b []byte) []byte {
+	sum := w.Sum128().Bytes()
+	return append(b, sum[:]...)
 }
 
 // Reading is what candidates are compared by.
@@ -402,8 +419,9 @@ func reelOf(name string) string {
 // early tells that a part which is used lies before a recording begins, by the timecode
 // that it tells.
 func (w *Wanted) early(f facts.Facts) bool {
-	return f.Clock > 0 && f.Rate > 0 && slices.ContainsFunc(w.Ranges, func(r mention.Range) bool {
-		return r.Start >= 3600 && r.Start < float64(f.Clock)/float64(f.Rate)-halfFrame
+	begins, told := f.Begins()
+	return told && slices.ContainsFunc(w.Ranges, func(r mention.Range) bool {
+		return r.Start >= 3600 && r.Start < begins-halfFrame
 	})
 }
 
@@ -413,13 +431,14 @@ func (w *Wanted) early(f facts.Facts) bool {
 // practice: timecode of material begins at an hour, or is the time of day).
 func (w *Wanted) needs(f facts.Facts) float64 {
 	var most float64
+	begins, told := f.Begins()
 	for _, r := range w.Ranges {
 		end := r.Duration
 		switch {
 		case r.Start < 3600:
 			end += r.Start
-		case f.Clock > 0 && f.Rate > 0:
-			end += max(0, r.Start-float64(f.Clock)/float64(f.Rate))
+		case told:
+			end += max(0, r.Start-begins)
 		}
 		most = max(most, end)
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -15,6 +16,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
+	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/trace"
@@ -117,5 +119,36 @@ func TestNamesChanged(t *testing.T) {
 		if c, sure := mend.Sure(offered[i]); !sure || c.Path != filepath.Join(dir, name) {
 			t.Errorf("%s: %+v", wanted[i].Expected, offered[i])
 		}
+	}
+}
+
+// TestTwice: a document that names one file under two names, of which one is read
+// otherwise than it stands, may have meant two files; two letter cases of one name, two
+// documents, or one name twice are none.
+func TestTwice(t *testing.T) {
+	for _, c := range []struct {
+		name string
+		docs map[string]string
+		want bool
+	}{
+		{"two spellings", map[string]string{"all.m3u": "a/gull%20far.wav\na/gull far.wav\n"}, true},
+		{"two cases", map[string]string{"all.m3u": "a/Gull far.wav\na/gull far.wav\n"}, false},
+		{"one spelling twice", map[string]string{"all.m3u": "a/gull%20far.wav\na/gull%20far.wav\n"}, false},
+		{"two documents", map[string]string{"all.m3u": "other.m3u\na/gull far.wav\n", "other.m3u": "a/gull%20far.wav\n"}, false},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			c.docs["a/gull far.wav"] = wav(1)
+			dir := coretest.Lay(t, c.docs)
+			g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, "all.m3u"))
+			if err != nil {
+				t.Fatal(err)
+			}
+			mend.Suspects(g, drive.System{}, nil, nil)
+			for i := range g.Files {
+				if f := &g.Files[i]; f.Kind == facts.Audio && slices.Contains(f.Suspect, graph.UsedTwice) != c.want {
+					t.Errorf("%s: %v", f.Path, f.Suspect)
+				}
+			}
+		})
 	}
 }

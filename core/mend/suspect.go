@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 )
 
 // mostOpened bounds how many files are opened to see whether they are what they
@@ -17,7 +18,7 @@ const mostOpened = 4000
 
 // Suspects marks the files of a graph that are there under the right name and speak
 // otherwise: shorter than what is used of them, of another rate or size than a
-// document tells, not what their names say. other, which may be nil, tells a file
+// document tells, not what their names say, under two names by a guess. other, which may be nil, tells a file
 // that has other bytes than when it was last seen, and was not said to be meant.
 // meant are those that a person said are meant, whatever speaks against them.
 func Suspects(g *graph.Graph, reach drive.Reach, other func(f *graph.File) (graph.Suspicion, bool), meant func(graph.FileID) bool) {
@@ -33,6 +34,9 @@ func Suspects(g *graph.Graph, reach drive.Reach, other func(f *graph.File) (grap
 				f.Suspect = append(f.Suspect, s)
 			}
 		}
+		if twice(g, f.Refs) {
+			f.Suspect = append(f.Suspect, graph.UsedTwice)
+		}
 		said := told(g, f.Refs)
 		if said != nil && said.Size > 0 && said.Size != f.Size && len(f.Suspect) == 0 {
 			f.Suspect = append(f.Suspect, graph.OtherSize)
@@ -43,6 +47,28 @@ func Suspects(g *graph.Graph, reach drive.Reach, other func(f *graph.File) (grap
 			f.Suspect = append(f.Suspect, w.suspect(reach, f)...)
 		}
 	}
+}
+
+// twice tells that one document names a file under two names, one of which was read
+// otherwise than it stands: the two may have been two files. Names that differ only in
+// letter case or Unicode form are one file wherever such documents are made.
+func twice(g *graph.Graph, refs []graph.RefID) bool {
+	type of struct {
+		name       string
+		guess, two bool
+	}
+	docs := map[graph.DocID]of{}
+	for _, id := range refs {
+		r := &g.References[id]
+		d, met := docs[r.Doc]
+		name := names.Same(r.Expected)
+		d.two = d.two || met && d.name != name
+		d.name, d.guess = name, d.guess || r.Loose || r.Guessed
+		if docs[r.Doc] = d; d.two && d.guess {
+			return true
+		}
+	}
+	return false
 }
 
 // suspect opens a file and holds its header against what is used and told of it.

@@ -17,24 +17,37 @@ type Told struct {
 // Digest is a way to compute a digest of a file's bytes.
 type Digest string
 
-// The digests that are understood: RFC 1321, FIPS 180-4.
+// The digests that are understood: RFC 1321, FIPS 180-4, and those of xxHash with the
+// seed 0, most significant byte first, as media hash lists tell them.
 const (
 	MD5    Digest = "md5"
 	SHA1   Digest = "sha1"
 	SHA256 Digest = "sha256"
 	SHA512 Digest = "sha512"
+	XXH64  Digest = "xxh64"
+	XXH3   Digest = "xxh3" // of 64 bits
+	XXH128 Digest = "xxh128"
 )
 
-// digests are those that only one of the understood ways gives, by their length in
-// hex digits.
-var digests = map[int]Digest{32: MD5, 40: SHA1, 64: SHA256, 128: SHA512}
+// digests are the understood ones with their lengths in hex digits, the strongest
+// first.
+var digests = []struct {
+	by  Digest
+	hex int
+}{{SHA512, 128}, {SHA256, 64}, {SHA1, 40}, {MD5, 32}, {XXH128, 32}, {XXH3, 16}, {XXH64, 16}}
 
 // SayDigest takes a digest in hex; by its length where nobody says what computed
-// it.
+// it, which is never xxHash. Of several told of one file the strongest is kept.
 func (t *Told) SayDigest(by Digest, hex string) {
 	hex = strings.ToLower(strings.TrimSpace(hex))
-	if at, ok := digests[len(hex)]; ok && (by == "" || by == at) && strings.Trim(hex, "0123456789abcdef") == "" {
-		t.Digest, t.By = hex, at
+	for _, d := range digests {
+		if d.by == t.By { // what is told already is as strong
+			return
+		}
+		if len(hex) == d.hex && (by == d.by || by == "" && d.hex > 16) && strings.Trim(hex, "0123456789abcdef") == "" {
+			t.Digest, t.By = hex, d.by
+			return
+		}
 	}
 }
 

@@ -57,7 +57,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			switch e.Local {
 			case "hash":
 				told, named = mention.Told{}, -1
-			case "md5", "sha1", "size":
+			case "md5", "sha1", "sha256", "sha512", "xxh64", "xxhash64be", "xxh3", "xxh128", "size":
 				fact.Begin(e)
 			}
 			if size := e.Attr("size"); e.Local == "path" && size != "" { // of a list that keeps generations
@@ -76,7 +76,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				if e.Local == "size" {
 					told.Size, _ = strconv.ParseInt(said, 10, 64)
 				} else {
-					told.SayDigest(mention.Digest(e.Local), said)
+					told.SayDigest(mention.Digest(strings.Replace(e.Local, "xxhash64be", "xxh64", 1)), said)
 				}
 			}
 			if e.Local == "hash" && named >= 0 {

@@ -528,6 +528,7 @@ export interface Facts {
   faces?: number;
   id?: string;
   clock?: number;
+  starts?: number;
   reel?: string;
   decoded?: string;
 }
