@@ -125,10 +125,11 @@ func (f *finder) all(step func(done int), do func(*search) error) error {
 }
 
 type finder struct {
-	ctx  context.Context
-	x    index.Index
-	rd   Reading
-	open []search
+	ctx    context.Context
+	x      index.Index
+	rd     Reading
+	open   []search
+	crowds map[string]*crowd
 }
 
 // search is one wanted file on its way.
@@ -239,34 +240,33 @@ func (f *finder) begin(s *search, w *Wanted) error {
 	stem, ext := names.Split(s.base)
 	s.stem, s.ext = names.Loose(stem), ext
 	s.shape, s.plain = numbers(s.stem, "#", false), unpadded(s.stem)
-	named, err := f.x.Named(s.base)
+	named, err := f.crowd("name "+s.base, func() ([]index.Entry, error) { return f.x.Named(s.base) })
 	if err != nil {
 		return err
 	}
-	for _, e := range named {
+	s.exact = named.called(s.base, w.Expected)
+	for _, e := range named.nearest(s.dir, func(string) bool { return true }) {
 		if filepath.Base(e.Path) == s.base {
 			s.offer(e, Evidence{Code: Name})
-			if e.Path != w.Expected {
-				s.exact++
-			}
 		} else {
 			s.offer(e, Evidence{Code: NameLoose})
 		}
 	}
-	if s.stem != "" {
-		stemmed, err := f.x.Stemmed(stem)
-		if err != nil {
-			return err
-		}
-		for _, e := range stemmed {
-			name := filepath.Base(e.Path)
-			switch _, ext := names.Split(name); {
-			case !s.fits(name, ext):
-			case strings.EqualFold(ext, s.ext):
-				s.offer(e, Evidence{Code: NameParted})
-			default:
-				s.offer(e, Evidence{Code: NameExt, Text: strings.ToLower(ext)})
-			}
+	if s.stem == "" {
+		return nil
+	}
+	stemmed, err := f.crowd("stem "+stem, func() ([]index.Entry, error) { return f.x.Stemmed(stem) })
+	if err != nil {
+		return err
+	}
+	for _, e := range stemmed.nearest(s.dir, func(name string) bool {
+		_, ext := names.Split(name)
+		return s.fits(name, ext) && name != s.base
+	}) {
+		if _, ext := names.Split(filepath.Base(e.Path)); strings.EqualFold(ext, s.ext) {
+			s.offer(e, Evidence{Code: NameParted})
+		} else {
+			s.offer(e, Evidence{Code: NameExt, Text: strings.ToLower(ext)})
 		}
 	}
 	return nil

@@ -180,3 +180,18 @@ func TestContentAlone(t *testing.T) {
 		t.Errorf("one of two copies was taken unasked: %q", told(got))
 	}
 }
+
+// TestOneName: of a thousand files of one name the one in folders called alike is offered
+// first, though only some of them are compared.
+func TestOneName(t *testing.T) {
+	files := map[string]string{"zoo/foley/near/a.wav": "x"}
+	for i := range 1000 {
+		files[fmt.Sprintf("heap/%03d/a.wav", i)] = "x"
+	}
+	dir := coretest.Lay(t, files)
+	w := mend.Wanted{Expected: "/gone/foley/near/a.wav", Kind: facts.Audio}
+	got := find(t, dir, w, nil)
+	if len(got) == 0 || got[0].Path != filepath.Join(dir, "zoo/foley/near/a.wav") || got[0].Certainty == mend.Certain || got[0].Says(mend.OnlyOne) {
+		t.Errorf("%q %+v", told(got), got[:1])
+	}
+}

@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 
@@ -405,28 +406,39 @@ func (r *Resolver) book() *ruleBook {
 
 // repaired is where the last rule that leads somewhere leads.
 func (r *Resolver) repaired(expected, doc, written string, there func(string) bool) (string, bool) {
+	for _, to := range r.repairs(expected, doc, written) {
+		if there(to) {
+			return to, true
+		}
+	}
+	return "", false
+}
+
+// repairs are the places where rules lead, of the last rule first.
+func (r *Resolver) repairs(expected, doc, written string) []string {
 	if len(r.Repairs) == 0 {
-		return "", false
+		return nil
 	}
 	b := r.book()
-	best, at := -1, ""
-	try := func(i int, to string) {
-		if i > best && to != "" && there(to) {
-			best, at = i, to
-		}
-	}
-	for _, i := range b.bare[[2]string{doc, written}] {
-		try(i, r.Repairs[i].To)
-	}
-	for _, i := range b.exact[expected] {
-		try(i, r.Repairs[i].To)
-	}
+	which := slices.Concat(b.bare[[2]string{doc, written}], b.exact[expected])
 	for _, i := range b.prefixes {
-		if rule := &r.Repairs[i]; drive.Within(rule.From, expected) {
-			try(i, strings.TrimSuffix(rule.To, "/")+strings.TrimPrefix(expected, strings.TrimSuffix(rule.From, "/")))
+		if drive.Within(r.Repairs[i].From, expected) {
+			which = append(which, i)
 		}
 	}
-	return at, best >= 0
+	slices.Sort(which)
+	var list []string
+	for _, i := range slices.Backward(which) {
+		rule := &r.Repairs[i]
+		to := rule.To
+		if rule.Prefix && rule.From != "" {
+			to = strings.TrimSuffix(to, "/") + strings.TrimPrefix(expected, strings.TrimSuffix(rule.From, "/"))
+		}
+		if to != "" {
+			list = append(list, to)
+		}
+	}
+	return list
 }
 
 // loosely finds the same file under other spellings of its path.

@@ -146,15 +146,7 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 		}
 		if p.Expected == "" {
 			p.Expected = pat.String()
-			var q graph.Place
-			if _, ok := r.repaired(p.Expected, doc, written, func(to string) bool {
-				pat, ok := graph.ParsePattern(to)
-				return ok && there(pat, &q)
-			}); ok {
-				var own graph.Place
-				if !way.alien && there(pat, &own) {
-					q = fill(own, q, pat, *m.Sequence)
-				}
+			if q, ok := r.filled(pat, way.alien, *m.Sequence, r.repairs(p.Expected, doc, written), there); ok {
 				q.Expected, q.Repaired = p.Expected, true
 				return q
 			}
@@ -240,6 +232,28 @@ func within(m *mention.Mention) *graph.Place {
 	}
 	_, _, p.Gaps, _ = Frames(graph.Pattern{Dir: "/", Head: head, Tail: tail, Digits: m.Sequence.Digits}, *m.Sequence, list) // the listing cannot fail
 	return p
+}
+
+// filled is a sequence as its repairs leave it: where the last one leads, and what that
+// lacks from the folder it was in and, of the same names, from where earlier ones led.
+func (r *Resolver) filled(pat graph.Pattern, alien bool, seq mention.Sequence, repairs []string, there func(graph.Pattern, *graph.Place) bool) (q graph.Place, ok bool) {
+	var first graph.Pattern
+	for _, to := range repairs {
+		at, is := graph.ParsePattern(to)
+		var more graph.Place
+		switch {
+		case !is || ok && (at.Head != first.Head || at.Tail != first.Tail) || !there(at, &more):
+		case !ok:
+			q, first, ok = more, at, true
+		default:
+			q = fill(q, more, first, seq)
+		}
+	}
+	var own graph.Place
+	if ok && !alien && there(pat, &own) {
+		q = fill(own, q, pat, seq)
+	}
+	return q, ok
 }
 
 // fill joins a sequence with the files a repair found for its gaps. What stands
