@@ -10,6 +10,7 @@ import (
 
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/graph"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
@@ -123,8 +124,13 @@ func (a *App) wish(c *echo.Context, in api.Wish) (nothing, error) {
 		}
 		b := &pl.plan.Berths[row.berth]
 		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
-		d.File, d.By = decide.On(s.graph, b.File, s.drives)
-		was := pl.options.ByHand[b.File]
+		was := pl.options.Hand[b.Source]
+		if b.File == graph.None {
+			d.File = drive.At(s.drives, b.Source)
+		} else {
+			d.File, d.By = decide.On(s.graph, b.File, s.drives)
+			was = pl.options.ByHand[b.File]
+		}
 		switch {
 		case in.Reset:
 			list = append(list, d) // a wish for nothing

@@ -189,6 +189,8 @@ func (a *App) routes(g *echo.Group) {
 	p.GET("/stow", get(a.stow))
 	p.PUT("/stow", post(a.setStow))
 	p.PUT("/berths", post(a.wish))
+	p.GET("/strays", get(a.strays))
+	p.POST("/adopt", post(a.adopt))
 	p.GET("/destination", get(a.destination))
 	p.GET("/sealed", get(a.sealed))
 	p.POST("/seal", post(a.seal))

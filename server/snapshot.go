@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
+	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
@@ -41,6 +42,8 @@ type work struct {
 	choices   atomic.Int64 // rises with every choice that shapes the plan
 	planning  sync.Mutex
 	repairing sync.Mutex
+	loose     atomic.Pointer[looseFiles]
+	twins     atomic.Pointer[twins]
 	used      atomic.Int64 // when it was last asked for
 	fresh     atomic.Bool  // some file was being written when it was last looked at
 	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
@@ -89,6 +92,9 @@ type planned struct {
 	choices  int64
 	plan     *stow.Plan
 	options  stow.Options
+	also     []string
+	loose    *sift.Loose
+	twins    *twins
 	berths   *table.Table[berthRow]
 }
 
@@ -418,8 +424,12 @@ func (a *App) publish(id int64, w *work, s *snapshot) error {
 // outside all locks but the one of planning, so that many wishes at once end in
 // the plan of the last.
 func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+	l, err := a.loose(ctx, p, w, s)
+	if err != nil {
+		return nil, err
+	}
 	fits := func(pl *planned) bool {
-		return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load()
+		return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load() && pl.loose == l.Loose && pl.twins == w.twins.Load()
 	}
 	if pl := w.plan.Load(); fits(pl) {
 		return pl, nil
@@ -439,11 +449,19 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		if err != nil {
 			return nil, err
 		}
-		o, err := stowOptions(fresh)
+		o, also, err := stowOptions(fresh)
 		if err != nil {
 			return nil, err
 		}
-		o.Drives, o.ByHand = s.drives, log.Of(s.graph, s.drives)
+		o.Drives, o.ByHand, o.Hand = s.drives, log.Of(s.graph, s.drives), log.Paths(s.drives)
+		o.Also = l.Chosen(also, byPath(o.Hand))
+		t := w.twins.Load()
+		if t != nil && t.snapshot == s.number {
+			o.Same = t.groups
+		}
+		if was := w.plan.Load(); was != nil {
+			o.First = was.plan.Order()
+		}
 		plan, err := stow.Make(ctx, s.graph, o)
 		if err != nil {
 			return nil, err
@@ -453,7 +471,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 				l.Detail = string(s.aside[l.Path].Why)
 			}
 		}
-		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o}
+		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, also: also, loose: l.Loose, twins: t}
 		pl.berths = table.New(berthSpec(s), berthRows(pl))
 		w.plan.Store(pl)
 		if choices == w.choices.Load() {

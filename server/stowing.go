@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -34,14 +35,14 @@ import (
 func nowFunc() time.Time { return time.Now() }
 
 // stowOptions are a project's choices.
-func stowOptions(p store.Project) (stow.Options, error) {
+func stowOptions(p store.Project) (stow.Options, []string, error) {
 	o := api.StowOptions{Layout: stow.ByKind}
 	if p.Options != "" {
 		if err := json.Unmarshal([]byte(p.Options), &o); err != nil {
-			return stow.Options{}, err
+			return stow.Options{}, nil, err
 		}
 	}
-	return stow.Options{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, nil
+	return stow.Options{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, o.Also, nil
 }
 
 // berthRow is one line of the stow table.
@@ -64,7 +65,7 @@ func berthRows(pl *planned) []berthRow {
 }
 
 func berthSpec(s *snapshot) table.Spec[berthRow] {
-	return table.Spec[berthRow]{
+	spec := table.Spec[berthRow]{
 		Name: "berths", Key: func(r *berthRow) string { return r.b().Key },
 		Sum: func(r *berthRow) table.Sum {
 			if r.b().Absent {
@@ -90,6 +91,18 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 		},
 		Groups: []table.Group[berthRow]{
 			{ID: "folder", Key: func(r *berthRow) string { return r.b().Folder }, Title: func(k string) string { return "data/" + k }},
+			{ID: "from", Key: func(r *berthRow) string { return drive.Label(s.drives, r.b().From) }, Title: orNowhere},
+			{ID: "why", Key: func(r *berthRow) string {
+				if !r.b().Absent {
+					return ""
+				}
+				return words.Absence(r.b().Why, "")
+			}, Title: func(k string) string {
+				if k == "" {
+					return "Travels"
+				}
+				return capital(k)
+			}},
 			{ID: "kind", Key: func(r *berthRow) string { return string(r.b().Kind) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }},
 		},
 		Facets: map[string]func(*berthRow, string) bool{
@@ -104,12 +117,17 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 					return b.Absent
 				case "travels":
 					return !b.Absent
+				case "stays":
+					_, stays := r.plan.plan.Selection.Stays[b.File]
+					return stays
 				}
 				return true
 			},
 			"kind": func(r *berthRow, v string) bool { return string(r.b().Kind) == v },
 		},
 	}
+	maps.Copy(spec.Facets, siftFacets(s.graph))
+	return spec
 }
 
 func (r *berthRow) view(drives []drive.Drive) api.Berth {
@@ -117,7 +135,7 @@ func (r *berthRow) view(drives []drive.Drive) api.Berth {
 	_, stays := r.plan.plan.Selection.Stays[b.File]
 	return api.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(),
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along,
 	}
 }
 
@@ -143,9 +161,9 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		return api.Stow{}, err
 	}
 	out := api.Stow{
-		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
+		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, pl.also...)}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
-		GivesUp: append([]sift.Given{}, sift.GivesUp(plan.Graph, plan.Selection)...), Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
+		GivesUp: []api.GivenUp{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
 	for _, l := range sift.Weigh(plan.Graph, plan.Selection) {
@@ -186,6 +204,8 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		fits, _ := l.Fits(out.Bytes, plan.Largest())
 		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits})
 	}
+	a.weigh(p, w, s)
+	a.sifted(&out, pl, w, s)
 	return out, nil
 }
 
@@ -194,8 +214,17 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 	if err != nil {
 		return api.Stow{}, err
 	}
-	if !slices.Contains(stow.Layouts, in.Layout) {
+	var bad *stow.PatternError
+	switch err := stow.CheckLayout(in.Layout); {
+	case in.Layout.IsPattern() && !strings.Contains(string(in.Layout), "{"):
 		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+string(in.Layout)+"”.")
+	case errors.As(err, &bad):
+		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", words.Sentence(words.BadPattern(bad)))
+	}
+	for _, glob := range in.Also {
+		if !sift.Readable(glob) {
+			return api.Stow{}, say(http.StatusUnprocessableEntity, "Not readable", "“"+glob+"” is no pattern that can be read.")
+		}
 	}
 	b, err := json.Marshal(in)
 	if err != nil {
@@ -412,6 +441,11 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 }
 
 func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *task) (string, error) {
+	if o, _, err := stowOptions(p); err == nil && o.Leave.Twice { // what is there twice is to be known
+		if _, err := a.compare(ctx, w, s, j); err != nil {
+			return "", err
+		}
+	}
 	pl, err := a.said(ctx, p, w, s)
 	if err != nil {
 		return "", err

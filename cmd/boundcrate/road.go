@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 
@@ -26,6 +27,7 @@ import (
 	"boundcrate/core/report"
 	"boundcrate/core/resolve"
 	"boundcrate/core/seal"
+	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
@@ -483,19 +485,61 @@ func readRecipe(file string) (recipe.Recipe, error) {
 	return r, err
 }
 
-// plan traces, judges and plans by a recipe.
-func (s *session) plan(recipeFile string) (*stow.Plan, recipe.Recipe, error) {
+// planning is a plan and what it was made of.
+type planning struct {
+	*stow.Plan
+	recipe recipe.Recipe
+	dups   []sift.Duplicate
+	loose  *sift.Loose // nil where nobody asked for what nothing names
+}
+
+// plan traces, judges and plans by a recipe. all looks for duplicates and for what
+// nothing names also where the recipe does not ask for them.
+func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	rec, err := readRecipe(recipeFile)
 	if err != nil {
-		return nil, rec, err
+		return nil, err
 	}
-	g, _, err := s.run()
+	g, judged, err := s.run()
 	if err != nil {
-		return nil, rec, err
+		return nil, err
 	}
-	rec.Stow.Drives = s.trace.Drives
-	p, err := stow.Make(s.ctx, g, rec.Stow)
-	return p, rec, err
+	p := &planning{recipe: rec}
+	o := &p.recipe.Stow
+	o.Drives = s.trace.Drives
+	if all || o.Leave.Twice {
+		hash := mend.Once(s.trace.Reach, nil)
+		if s.memory != nil {
+			hash = s.memory.Hasher(s.trace.Reach)
+		}
+		if p.dups, err = sift.Duplicates(s.ctx, g, s.trace.Reach, hash); err != nil {
+			return nil, err
+		}
+		o.Same = sift.Groups(g, p.dups)
+	}
+	if all || len(rec.Also) > 0 {
+		x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: []string{g.Root}})
+		if err != nil {
+			return nil, err
+		}
+		if p.loose, err = sift.LooseOf(g, judged, s.habits(), s.trace.Reach, x, edition.Keeper{}); err != nil {
+			return nil, err
+		}
+		o.Also = p.loose.Chosen(rec.Also, func(string) (bool, bool) { return false, false })
+	}
+	globs := slices.Concat(rec.Also, o.Leave.Drop, o.Leave.Keep)
+	for _, glob := range sift.Unmatched(globs, g, p.loose) {
+		fmt.Fprintln(os.Stderr, words.UnmatchedGlob(recipeFile, rec.Lines[glob], glob))
+	}
+	p.Plan, err = stow.Make(s.ctx, g, *o)
+	return p, err
+}
+
+func (s *session) habits() origin.Habits {
+	if s.origin.Habits != nil {
+		return *s.origin.Habits
+	}
+	return origin.DefaultHabits
 }
 
 func recipeFlag(to *string) func(*cobra.Command) {
@@ -508,22 +552,11 @@ func siftCommand() *cobra.Command {
 	var c common
 	var file string
 	return onDocuments("sift [--recipe FILE] DOCUMENT...", "weigh what travels, what stays and why, duplicates, namesakes, strays", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
-		p, _, err := s.plan(file)
+		p, err := s.plan(file, true)
 		if err != nil {
 			return err
 		}
-		x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: []string{p.Graph.Root}})
-		if err != nil {
-			return err
-		}
-		hash := mend.Once(s.trace.Reach, nil)
-		if s.memory != nil {
-			hash = s.memory.Hasher(s.trace.Reach)
-		}
-		rep, err := report.OfSift(s.ctx, p, x, hash)
-		if err != nil {
-			return err
-		}
+		rep := report.OfSift(p.Plan, p.dups, p.loose, p.recipe.Stow.Also)
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
@@ -563,14 +596,14 @@ func stowCommand() *cobra.Command {
 	var c common
 	var file string
 	return onDocuments("stow [--recipe FILE] DOCUMENT...", "plan a crate: every place, clashes, sums, carriers", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
-		p, _, err := s.plan(file)
+		p, err := s.plan(file, false)
 		if err != nil {
 			return err
 		}
 		if err := p.Say(s.ctx, s.trace); err != nil {
 			return err
 		}
-		rep := report.OfStow(p)
+		rep := report.OfStow(p.Plan)
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
@@ -615,14 +648,15 @@ func sealCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		p, rec, err := s.plan(file)
+		p, err := s.plan(file, false)
 		if err != nil {
 			return err
 		}
+		rec := p.recipe
 		if note != "" {
 			rec.Note = note
 		}
-		rep, err := seal.Run(s.ctx, seal.Options{Plan: p, Out: at, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, Now: time.Now(), Readme: words.Readme})
+		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, Now: time.Now(), Readme: words.Readme})
 		if err != nil {
 			return err
 		}

@@ -244,3 +244,28 @@ func (l Log) Batch(id int64) (ids []int64) {
 	}
 	return l.act(l[i].Batch, false)
 }
+
+// Paths is what was decided of files by their paths as they are now, whether a
+// reference names them or not; later decisions win.
+func (l Log) Paths(drives []drive.Drive) map[string]ByHand {
+	out := map[string]ByHand{}
+	l.live(func(d *Decision) {
+		at, ok := drive.Abs(drives, d.File)
+		if !ok {
+			return
+		}
+		h := out[at]
+		switch d.Kind {
+		case Wish:
+			h.Folder, h.Name = d.Folder, d.Name
+		case Leave:
+			h.Stays, h.Travels = true, false
+		case Carry:
+			h.Stays, h.Travels = false, true
+		default:
+			return
+		}
+		out[at] = h
+	})
+	return out
+}

@@ -19,6 +19,7 @@ type Habits struct {
 	Rebuildable []string // files that a program makes again
 	Companions  []string // what stands beside a file and belongs to it; NAME and FULL stand for its name
 	Dumps       []string // folders where things are tidied away
+	Renders     []string // folders where what was made of a project is put
 }
 
 //go:embed habits.yaml
@@ -49,7 +50,7 @@ func (e *HabitsError) Error() string { return fmt.Sprintf("line %d: %q: %v", e.L
 func (e *HabitsError) Unwrap() error { return e.Err }
 
 // ErrHabit: a key that is not known, or no list of texts.
-var ErrHabit = fmt.Errorf("rebuildable, companions and dumps are lists of names")
+var ErrHabit = fmt.Errorf("rebuildable, companions, dumps and renders are lists of names")
 
 // ParseHabits reads habits from YAML. A list that is not there is as shipped.
 func ParseHabits(b []byte) (Habits, error) { return parseHabits(b, DefaultHabits) }
@@ -76,6 +77,8 @@ func parseHabits(b []byte, h Habits) (Habits, error) {
 			to = &h.Companions
 		case "dumps":
 			to = &h.Dumps
+		case "renders":
+			to = &h.Renders
 		default:
 			return h, &HabitsError{key.Line, key.Value, ErrHabit}
 		}
@@ -112,11 +115,18 @@ func follows(rules []string, name string, folder bool) bool {
 // Rebuilt tells files that a program makes again, by their names and by those of
 // the folders they stand in below a root, or on their drive.
 func (h Habits) Rebuilt(root, file string) bool {
-	if follows(h.Rebuildable, filepath.Base(file), false) {
+	return habit(h.Rebuildable, root, file)
+}
+
+// Rendered tells files that were made of a project, by the same.
+func (h Habits) Rendered(root, file string) bool { return habit(h.Renders, root, file) }
+
+func habit(rules []string, root, file string) bool {
+	if follows(rules, filepath.Base(file), false) {
 		return true
 	}
 	for at := filepath.Dir(file); at != filepath.Dir(at) && at != root; at = filepath.Dir(at) {
-		if follows(h.Rebuildable, filepath.Base(at), true) {
+		if follows(rules, filepath.Base(at), true) {
 			return true
 		}
 	}

@@ -47,6 +47,13 @@ func base(stem string) string {
 	}
 }
 
+// Base is what the names of all states of a file have in common, with its extension,
+// folded.
+func Base(file string) string {
+	stem, ext := names.Split(filepath.Base(file))
+	return base(stem) + strings.ToLower(ext)
+}
+
 // Siblings lists the states of a document in its folder, itself among them, the
 // latest first; nil where it is the only one.
 func Siblings(reach drive.Reach, document string) (list []Sibling) {

@@ -24,23 +24,28 @@ type Recipe struct {
 	For   string
 	From  string
 	Note  string
+	Also  []string       // what goes along: sift.Alongs and globs
+	Lines map[string]int // of the globs, by themselves
 }
 
 // Default is what holds where no recipe says anything.
-func Default() Recipe { return Recipe{Stow: stow.Options{Layout: stow.ByKind}} }
+func Default() Recipe {
+	return Recipe{Stow: stow.Options{Layout: stow.ByKind}, Lines: map[string]int{}}
+}
 
 // Trouble is what is wrong with a recipe's line.
 type Trouble string
 
 // The troubles.
 const (
-	Unknown  Trouble = "unknown"  // no such key or word
-	NotYet   Trouble = "not-yet"  // known, and not built yet
-	NoText   Trouble = "no-text"  // a text was wanted
-	NoList   Trouble = "no-list"  // a list of texts was wanted
-	BadGlob  Trouble = "bad-glob" // a pattern that cannot be read
-	NoRecipe Trouble = "no-recipe"
-	Twice    Trouble = "twice"
+	Unknown   Trouble = "unknown"    // no such key or word
+	NotYet    Trouble = "not-yet"    // known, and not built yet
+	NoText    Trouble = "no-text"    // a text was wanted
+	NoList    Trouble = "no-list"    // a list of texts was wanted
+	BadGlob   Trouble = "bad-glob"   // a pattern that cannot be read
+	BadLayout Trouble = "bad-layout" // Err is a *stow.PatternError
+	NoRecipe  Trouble = "no-recipe"
+	Twice     Trouble = "twice"
 )
 
 // Error is the first line of a recipe that cannot be followed.
@@ -60,7 +65,7 @@ func (e *Error) Error() string {
 func (e *Error) Unwrap() error { return e.Err }
 
 // notYet are keys of the contract that are not built.
-var notYet = []string{"also", "sound", "interchange", "parts"}
+var notYet = []string{"sound", "interchange", "parts"}
 
 // Parse reads a recipe.
 func Parse(text []byte) (Recipe, error) {
@@ -113,11 +118,14 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 			if !sift.Readable(n.Value) {
 				return &Error{Line: n.Line, Key: key.Value, Trouble: BadGlob, Word: n.Value}
 			}
+			r.Lines[n.Value] = n.Line
 			*to = append(*to, n.Value)
 		}
 		return err
 	}
 	switch key.Value {
+	case "also":
+		return globs(&r.Also)
 	case "title":
 		return text(&r.Title)
 	case "for":
@@ -139,11 +147,12 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 		if err := text(&s); err != nil {
 			return err
 		}
-		if strings.ContainsAny(s, "{}") {
-			return fail(NotYet, s)
+		l := stow.Layout(s)
+		if l.IsPattern() && !strings.ContainsAny(s, "{}") {
+			return fail(Unknown, s, "kind", "flat", "stands", "document", "{kind}/{name}")
 		}
-		if !slices.Contains(stow.Layouts, stow.Layout(s)) {
-			return fail(Unknown, s, "kind", "flat", "stands", "document")
+		if err := stow.CheckLayout(l); err != nil {
+			return &Error{Line: value.Line, Key: key.Value, Trouble: BadLayout, Word: s, Err: err}
 		}
 		r.Stow.Layout = stow.Layout(s)
 		return nil
@@ -199,11 +208,11 @@ func (r *Recipe) leave(key string, n *yaml.Node) error {
 	case "rebuildable":
 		c.Rebuilt = true
 	case "duplicates":
-		return &Error{Line: n.Line, Key: key, Trouble: NotYet, Word: n.Value}
+		c.Twice = true
 	default:
 		kind, ok := strings.CutPrefix(n.Value, "kind:")
 		if !ok || !slices.Contains(facts.Kinds, facts.Kind(kind)) {
-			return &Error{Line: n.Line, Key: key, Trouble: Unknown, Word: n.Value, Words: []string{"dormant", "listed", "rebuildable", "library", "store", "kind:audio"}}
+			return &Error{Line: n.Line, Key: key, Trouble: Unknown, Word: n.Value, Words: []string{"dormant", "listed", "rebuildable", "library", "store", "duplicates", "kind:audio"}}
 		}
 		c.Kinds = append(c.Kinds, facts.Kind(kind))
 	}

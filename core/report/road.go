@@ -1,7 +1,6 @@
 package report
 
 import (
-	"context"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -9,7 +8,6 @@ import (
 	"boundcrate/core/carrier"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
-	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/receive"
@@ -150,11 +148,13 @@ type Stay struct {
 	Why   sift.Why `json:"why"`
 }
 
-// OfSift weighs a plan's selection. It reads files that share their size, to
-// tell duplicates.
-func OfSift(ctx context.Context, p *stow.Plan, x index.Index, hash mend.Hash) (Sift, error) {
+// OfSift weighs a plan's selection.
+func OfSift(p *stow.Plan, dups []sift.Duplicate, l *sift.Loose, chosen []sift.Extra) Sift {
 	g := p.Graph
-	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Selection)...), Duplicates: []sift.Duplicate{}, Namesakes: []sift.Namesake{}, Strays: []sift.Stray{}, Passes: p.Selection.Passes, GivesUp: append([]sift.Given{}, sift.GivesUp(g, p.Selection)...)}
+	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Selection)...), Duplicates: append([]sift.Duplicate{}, dups...), Namesakes: append([]sift.Namesake{}, sift.Namesakes(g, dups)...), Strays: append([]sift.Stray{}, l.Strays()...), Passes: p.Selection.Passes, GivesUp: []sift.Given{}}
+	for _, x := range sift.GivesUp(g, p.Selection, l, chosen) {
+		out.GivesUp = append(out.GivesUp, x.What)
+	}
 	out.Travels.Files, out.Travels.Bytes = p.Totals()
 	for i := range g.Files {
 		f := &g.Files[i]
@@ -162,15 +162,7 @@ func OfSift(ctx context.Context, p *stow.Plan, x index.Index, hash mend.Hash) (S
 			out.Stays = append(out.Stays, Stay{f.Shown(), f.Size, why})
 		}
 	}
-	dups, err := sift.Duplicates(ctx, g, hash)
-	if err != nil {
-		return out, err
-	}
-	out.Duplicates = append(out.Duplicates, dups...)
-	out.Namesakes = append(out.Namesakes, sift.Namesakes(g, dups)...)
-	strays, err := sift.StraysOf(g, x)
-	out.Strays = append(out.Strays, strays...)
-	return out, err
+	return out
 }
 
 // Stow is the JSON of `boundcrate stow --json`.

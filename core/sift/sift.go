@@ -3,6 +3,7 @@
 package sift
 
 import (
+	"cmp"
 	"path"
 	"path/filepath"
 	"slices"
@@ -10,6 +11,7 @@ import (
 	"strings"
 
 	"boundcrate/core/decide"
+	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
@@ -17,14 +19,16 @@ import (
 
 // Choice is what stays behind.
 type Choice struct {
-	Dormant bool         `json:"dormant"`         // what is switched off
-	Listed  bool         `json:"listed"`          // what is declared and never placed
-	Library bool         `json:"library"`         // what belongs to a parts or sample library
-	Store   bool         `json:"store"`           // what belongs to a managed store
-	Rebuilt bool         `json:"rebuildable"`     // what a program makes again
-	Kinds   []facts.Kind `json:"kinds,omitempty"` // whole kinds
-	Drop    []string     `json:"drop,omitempty"`  // globs of paths below the project folder, ** for any folders
-	Keep    []string     `json:"keep,omitempty"`  // the same: always travels
+	Dormant bool         `json:"dormant"`             // what is switched off
+	Listed  bool         `json:"listed"`              // what is declared and never placed
+	Library bool         `json:"library"`             // what belongs to a parts or sample library
+	Store   bool         `json:"store"`               // what belongs to a managed store
+	Rebuilt bool         `json:"rebuildable"`         // what a program makes again
+	Twice   bool         `json:"duplicates"`          // of one content under several paths all but one: documents name that
+	Kinds   []facts.Kind `json:"kinds,omitempty"`     // whole kinds
+	Docs    []string     `json:"documents,omitempty"` // nested documents, by their paths
+	Drop    []string     `json:"drop,omitempty"`      // globs of paths below the project folder, ** for any folders
+	Keep    []string     `json:"keep,omitempty"`      // the same: always travels
 }
 
 // Why is why a file stays.
@@ -41,6 +45,7 @@ const (
 	Chosen     Why = "chosen" // by hand or by a glob
 	Freed      Why = "freed"  // only what stays needed it
 	IsDocument Why = "document"
+	IsTwice    Why = "duplicate" // another file of the same content travels for it
 )
 
 // Selection is what stays, of all that could travel.
@@ -48,6 +53,8 @@ type Selection struct {
 	Stays map[graph.FileID]Why
 	// Passes tells how many files fell away in each pass; the last is 0.
 	Passes []int
+	// As are duplicates that stay, and the file that travels for each.
+	As map[graph.FileID]graph.FileID
 }
 
 // Weighable tells files that could travel: neither the documents that were
@@ -58,32 +65,136 @@ func Weighable(g *graph.Graph, id graph.FileID) bool {
 }
 
 // Decide applies a choice and what was decided by hand. What only things that
-// stay need stays too, to the end.
-func Decide(g *graph.Graph, c Choice, byHand map[graph.FileID]decide.ByHand) Selection {
-	s := Selection{Stays: map[graph.FileID]Why{}}
+// stay need stays too, to the end. same are the groups of files of one content that
+// are known; of those that travel the first travels for all where the choice says so.
+func Decide(g *graph.Graph, c Choice, byHand map[graph.FileID]decide.ByHand, same ...[]graph.FileID) Selection {
+	s := Selection{Stays: map[graph.FileID]Why{}, As: map[graph.FileID]graph.FileID{}}
+	docs := map[string]bool{}
+	for _, d := range c.Docs {
+		docs[d] = true
+	}
+	var left []graph.DocID // documents that stay, of the last pass
+	stay := func(id graph.FileID, why Why) {
+		if s.Stays[id] = why; g.Files[id].Doc != graph.None {
+			left = append(left, g.Files[id].Doc)
+		}
+	}
 	for i := range g.Files {
-		id := graph.FileID(i)
+		id, f := graph.FileID(i), &g.Files[i]
 		if !Weighable(g, id) {
 			continue
 		}
-		if why := c.why(g, &g.Files[i], byHand[id]); why != "" {
-			s.Stays[id] = why
+		why := c.why(g, f, byHand[id])
+		if why == "" && f.Doc != graph.None && docs[f.Path] && !byHand[id].Travels && !c.kept(g, f) {
+			why = IsDocument
+		}
+		if why != "" {
+			stay(id, why)
 		}
 	}
 	s.Passes = append(s.Passes, len(s.Stays))
+	var of [][]graph.RefID // by document
 	for s.Passes[len(s.Passes)-1] > 0 {
-		n := 0
-		for i := range g.Files {
-			id := graph.FileID(i)
-			if _, stays := s.Stays[id]; stays || !Weighable(g, id) || byHand[id].Travels || c.kept(g, &g.Files[i]) || !s.freed(g, &g.Files[i]) {
-				continue
+		if of == nil && len(left) > 0 {
+			of = make([][]graph.RefID, len(g.Documents))
+			for i := range g.References {
+				if r := &g.References[i]; r.File != graph.None {
+					of[r.Doc] = append(of[r.Doc], graph.RefID(i))
+				}
 			}
-			s.Stays[id] = Freed
-			n++
 		}
-		s.Passes = append(s.Passes, n)
+		was := left
+		left = nil
+		var fall []graph.FileID
+		met := map[graph.FileID]bool{}
+		for _, d := range was {
+			for _, r := range of[d] {
+				id := g.References[r].File
+				if _, stays := s.Stays[id]; stays || met[id] || !Weighable(g, id) || byHand[id].Travels || c.kept(g, &g.Files[id]) || !s.freed(g, &g.Files[id]) {
+					continue
+				}
+				met[id] = true
+				fall = append(fall, id)
+			}
+		}
+		for _, id := range fall {
+			stay(id, Freed)
+		}
+		s.Passes = append(s.Passes, len(fall))
+	}
+	if c.Twice {
+		for _, group := range same {
+			s.once(g, group, byHand)
+		}
 	}
 	return s
+}
+
+// once leaves all of a content but the first file that travels, the project's own before
+// others.
+func (s *Selection) once(g *graph.Graph, group []graph.FileID, byHand map[graph.FileID]decide.ByHand) {
+	var travel []graph.FileID
+	for _, id := range group {
+		if _, stays := s.Stays[id]; !stays && Weighable(g, id) && g.Files[id].Doc == graph.None {
+			travel = append(travel, id)
+		}
+	}
+	slices.SortStableFunc(travel, func(a, b graph.FileID) int {
+		x, y := &g.Files[a], &g.Files[b]
+		return cmp.Or(cmp.Compare(rankOf(x.State == graph.Here), rankOf(y.State == graph.Here)), cmp.Compare(len(x.Path), len(y.Path)), strings.Compare(x.Path, y.Path))
+	})
+	for _, id := range travel[min(1, len(travel)):] {
+		if !byHand[id].Travels {
+			s.Stays[id], s.As[id] = IsTwice, travel[0]
+		}
+	}
+}
+
+func rankOf(first bool) int {
+	if first {
+		return 0
+	}
+	return 1
+}
+
+// Kept is a document that travels and so keeps files that documents which stay name
+// too.
+type Kept struct {
+	Doc   graph.DocID
+	Kind  facts.Kind
+	Files int
+}
+
+// KeptBy tells what is still needed of what a selection left, the most first.
+func KeptBy(g *graph.Graph, s Selection) []Kept {
+	count := map[Kept]int{}
+	for i := range g.Files {
+		id, f := graph.FileID(i), &g.Files[i]
+		if _, stays := s.Stays[id]; stays || !Weighable(g, id) {
+			continue
+		}
+		left, keeper := false, graph.DocID(graph.None)
+		for _, r := range f.Refs {
+			d := g.References[r].Doc
+			if _, stays := s.Stays[g.Documents[d].File]; stays {
+				left = true
+			} else if keeper == graph.None {
+				keeper = d
+			}
+		}
+		if left && keeper != graph.None {
+			count[Kept{keeper, f.Kind, 0}]++
+		}
+	}
+	list := make([]Kept, 0, len(count))
+	for k, n := range count {
+		k.Files = n
+		list = append(list, k)
+	}
+	slices.SortFunc(list, func(a, b Kept) int {
+		return cmp.Or(cmp.Compare(b.Files, a.Files), cmp.Compare(a.Doc, b.Doc), cmp.Compare(a.Kind, b.Kind))
+	})
+	return list
 }
 
 // asleep tells files that only documents name which are dormant themselves: what
@@ -243,32 +354,116 @@ func CanStay(g *graph.Graph) (n int64) {
 // Given is what a lean crate gives up.
 type Given string
 
-// What may be given up. Strays and undo of decisions never travel today.
+// What may be given up.
 const (
 	DormantTakes     Given = "dormant-takes"
 	ListedFiles      Given = "listed-files"
 	EarlierDocuments Given = "earlier-documents"
-	Strays           Given = "strays"
+	GivenCompanions  Given = "companions"
+	GivenRenders     Given = "renders"
+	GivenStrays      Given = "strays"
+	UnusedParts      Given = "unused-parts" // of sounds that are trimmed
 	Undoing          Given = "undo"
 )
 
-// GivesUp tells what a crate of a selection leaves behind for good.
-func GivesUp(g *graph.Graph, s Selection) (list []Given) {
-	met := map[Given]bool{}
-	for id := range s.Stays {
-		switch g.Files[id].Use {
-		case mention.Dormant:
-			met[DormantTakes] = true
-		case mention.Listed:
-			met[ListedFiles] = true
+// GivenUp is one of them with its figures; of undoing there are none.
+type GivenUp struct {
+	What  Given `json:"what"`
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+var ofExtra = map[Along]Given{Companions: GivenCompanions, Editions: EarlierDocuments, Renders: GivenRenders, Strays: GivenStrays}
+
+// GivesUp tells what a crate of a selection leaves behind for good. l are the files that
+// nothing names, nil where nobody looked for them; chosen those of them that travel.
+func GivesUp(g *graph.Graph, s Selection, l *Loose, chosen []Extra) (list []GivenUp) {
+	sums := map[Given]*GivenUp{}
+	add := func(what Given, files int, bytes int64) {
+		if sums[what] == nil {
+			sums[what] = &GivenUp{What: what}
+		}
+		sums[what].Files += files
+		sums[what].Bytes += bytes
+	}
+	for id, why := range s.Stays {
+		f := &g.Files[id]
+		switch {
+		case !f.Carried || why == IsTwice:
+		case f.Use == mention.Dormant:
+			add(DormantTakes, Files(f), f.Size)
+		case f.Use == mention.Listed:
+			add(ListedFiles, Files(f), f.Size)
 		}
 	}
-	for _, x := range []Given{DormantTakes, ListedFiles} {
-		if met[x] {
-			list = append(list, x)
+	if l == nil {
+		add(EarlierDocuments, 0, 0)
+		add(GivenStrays, 0, 0)
+	} else {
+		taken := map[string]bool{}
+		for _, e := range chosen {
+			taken[e.Path] = true
+		}
+		for _, e := range l.Extras {
+			if !taken[e.Path] {
+				add(ofExtra[e.What], 1, e.Size)
+			}
 		}
 	}
-	return append(list, EarlierDocuments, Strays, Undoing)
+	add(Undoing, 0, 0)
+	for _, what := range []Given{DormantTakes, ListedFiles, EarlierDocuments, GivenCompanions, GivenRenders, GivenStrays, Undoing} {
+		if sums[what] != nil {
+			list = append(list, *sums[what])
+		}
+	}
+	return list
+}
+
+// ForArchive tells whether a crate of a selection leaves nothing out that it could take:
+// nothing is given up but undoing.
+func ForArchive(given []GivenUp, s Selection) bool {
+	for _, why := range s.Stays {
+		if why != IsTwice && why != IsRebuilt {
+			return false
+		}
+	}
+	return len(given) == 1 && given[0].What == Undoing
+}
+
+// Groups are the files of each content that a graph holds more than once: those that
+// were found to be duplicates, and hard links to one file.
+func Groups(g *graph.Graph, dups []Duplicate) [][]graph.FileID {
+	at := map[string]graph.FileID{}
+	links := map[drive.Node][]graph.FileID{}
+	for i := range g.Files {
+		f := &g.Files[i]
+		at[f.Path] = graph.FileID(i)
+		if f.Carried && f.Frames == nil && f.Stamp.Node.Ino != 0 {
+			node := drive.Node{Dev: f.Stamp.Node.Dev, Ino: f.Stamp.Node.Ino}
+			links[node] = append(links[node], graph.FileID(i))
+		}
+	}
+	var list [][]graph.FileID
+	for _, d := range dups {
+		var group []graph.FileID
+		for _, p := range d.Paths {
+			if id, ok := at[p]; ok {
+				node := drive.Node{Dev: g.Files[id].Stamp.Node.Dev, Ino: g.Files[id].Stamp.Node.Ino}
+				group = append(append(group, id), slices.DeleteFunc(links[node], func(o graph.FileID) bool { return o == id })...)
+				delete(links, node)
+			}
+		}
+		if len(group) > 1 {
+			list = append(list, group)
+		}
+	}
+	for _, group := range links {
+		if len(group) > 1 {
+			list = append(list, group)
+		}
+	}
+	slices.SortFunc(list, func(a, b []graph.FileID) int { return cmp.Compare(a[0], b[0]) })
+	return list
 }
 
 // Readable tells whether a glob can be matched at all.

@@ -12,11 +12,13 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/edition"
 	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
+	"boundcrate/core/origin"
 	"boundcrate/core/sift"
 	"boundcrate/core/trace"
 )
@@ -94,7 +96,7 @@ func TestDecide(t *testing.T) {
 	}{
 		{sift.Choice{}, nil, nil, []int{0}},
 		{sift.Choice{Listed: true}, nil, []string{"spare.wav listed"}, []int{1, 0}},
-		{sift.Choice{Drop: []string{"old.m3u"}}, nil, []string{"deep.m3u freed", "leaf.wav freed", "old.m3u chosen"}, []int{1, 2, 0}},
+		{sift.Choice{Drop: []string{"old.m3u"}}, nil, []string{"deep.m3u freed", "leaf.wav freed", "old.m3u chosen"}, []int{1, 1, 1, 0}},
 		{sift.Choice{Drop: []string{"**/*.m3u"}, Keep: []string{"leaf.wav"}}, nil, []string{"deep.m3u chosen", "old.m3u chosen"}, []int{2, 0}},
 		{sift.Choice{Listed: true}, map[graph.FileID]decide.ByHand{id("spare.wav"): {Travels: true}, id("a.wav"): {Stays: true}}, []string{"a.wav chosen"}, []int{1, 0}},
 		{sift.Choice{Kinds: []facts.Kind{facts.Audio}}, nil, []string{"a.wav kind", "gone.wav kind", "leaf.wav kind", "old.wav kind", "spare.wav kind"}, []int{5, 0}},
@@ -137,7 +139,7 @@ func TestTwins(t *testing.T) {
 		t.Fatal(err)
 	}
 	g := traced(t, dir, "list.csv")
-	dups, err := sift.Duplicates(bg, g, mend.Once(drive.System{}, nil))
+	dups, err := sift.Duplicates(bg, g, drive.System{}, mend.Once(drive.System{}, nil))
 	if err != nil || len(dups) != 1 || len(dups[0].Paths) != 3 || dups[0].Bytes != 4 {
 		t.Errorf("%+v %v", dups, err)
 	}
@@ -148,8 +150,11 @@ func TestTwins(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	strays, err := sift.StraysOf(g, x)
-	if err != nil || len(strays) != 2 || filepath.Base(strays[0].Path) != "new take.wav" || strays[1].Bytes != 5 {
-		t.Errorf("%+v %v", strays, err)
+	l, err := sift.LooseOf(g, origin.Judged{}, origin.DefaultHabits, drive.System{}, x, edition.Keeper{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if strays := l.Strays(); len(strays) != 2 || filepath.Base(strays[0].Path) != "new take.wav" || strays[1].Bytes != 5 {
+		t.Errorf("%+v", strays)
 	}
 }

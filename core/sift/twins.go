@@ -3,15 +3,16 @@ package sift
 import (
 	"cmp"
 	"context"
+	"io"
 	"path/filepath"
 	"slices"
 	"strings"
 	"time"
 
+	"github.com/zeebo/xxh3"
+
 	"boundcrate/core/drive"
-	"boundcrate/core/edition"
 	"boundcrate/core/graph"
-	"boundcrate/core/index"
 	"boundcrate/core/names"
 )
 
@@ -23,9 +24,30 @@ type Duplicate struct {
 	Paths  []string `json:"paths"`
 }
 
+// ends is how much of both ends of a file is read before all of it, in bytes.
+const ends = 64 << 10
+
+// endsOf is a digest of both ends of a file.
+func endsOf(reach drive.Reach, p string, size int64) (uint64, error) {
+	f, err := drive.OpenSized(reach, p)
+	if err != nil {
+		return 0, err
+	}
+	defer f.Close()
+	b := make([]byte, 2*ends)
+	if _, err := f.ReadAt(b[:ends], 0); err != nil && err != io.EOF {
+		return 0, err
+	}
+	if _, err := f.ReadAt(b[ends:], max(0, size-ends)); err != nil && err != io.EOF {
+		return 0, err
+	}
+	return xxh3.Hash(b), nil
+}
+
 // Duplicates are the contents a graph holds more than once, largest first. Only
-// files that share their size with another are read.
-func Duplicates(ctx context.Context, g *graph.Graph, hash func(context.Context, string) (string, error)) ([]Duplicate, error) {
+// files that share their size with another are read: both ends of large ones, and
+// all of those that share these too.
+func Duplicates(ctx context.Context, g *graph.Graph, reach drive.Reach, hash func(context.Context, string) (string, error)) ([]Duplicate, error) {
 	bySize := map[int64][]*graph.File{}
 	nodes := map[drive.Node]bool{}
 	for i := range g.Files {
@@ -47,6 +69,9 @@ func Duplicates(ctx context.Context, g *graph.Graph, hash func(context.Context, 
 			continue
 		}
 		same := map[string][]string{}
+		if size > 2*ends {
+			files = alike(reach, files)
+		}
 		for _, f := range files {
 			sum, err := hash(ctx, f.Path)
 			if ctx.Err() != nil {
@@ -67,6 +92,22 @@ func Duplicates(ctx context.Context, g *graph.Graph, hash func(context.Context, 
 		return cmp.Or(cmp.Compare(b.Bytes, a.Bytes), strings.Compare(a.Paths[0], b.Paths[0]))
 	})
 	return list, nil
+}
+
+// alike are the files whose ends are those of another.
+func alike(reach drive.Reach, files []*graph.File) (list []*graph.File) {
+	by := map[uint64][]*graph.File{}
+	for _, f := range files {
+		if sum, err := endsOf(reach, f.Path, f.Size); err == nil { // what cannot be read now is no proven duplicate
+			by[sum] = append(by[sum], f)
+		}
+	}
+	for _, f := range by {
+		if len(f) > 1 {
+			list = append(list, f...)
+		}
+	}
+	return list
 }
 
 // Namesake is one name of several files in several folders.
@@ -116,27 +157,22 @@ type Stray struct {
 	Path     string    `json:"path"`
 	Bytes    int64     `json:"bytes"`
 	Modified time.Time `json:"modified"`
+	Newer    bool      `json:"newer,omitempty"` // than the documents: what was made last, perhaps before a crash
 }
 
-// StraysOf are the files below the project's folder that no reference leads to,
-// the newest first. Files whose names begin with a dot are none, nor are editions.
-func StraysOf(g *graph.Graph, x index.Index) ([]Stray, error) {
-	named := map[string]bool{}
-	for _, p := range g.Leaves() {
-		named[p] = true
-	}
+// Alike are how many files share their size with another, and their bytes: what looking
+// for duplicates may have to read.
+func Alike(g *graph.Graph) (files int, bytes int64) {
+	count := map[int64]int{}
 	for i := range g.Files {
-		named[g.Files[i].Real] = true
-	}
-	var list []Stray
-	err := x.Below(g.Root, func(e index.Entry) error {
-		if !named[e.Path] && !strings.HasPrefix(filepath.Base(e.Path), ".") && !edition.Is(e.Path) {
-			list = append(list, Stray{e.Path, e.Size, time.Unix(0, e.Mod).UTC()})
+		if f := &g.Files[i]; f.State.Found() && f.Frames == nil && f.Size > 0 {
+			count[f.Size]++
 		}
-		return nil
-	})
-	slices.SortFunc(list, func(a, b Stray) int {
-		return cmp.Or(b.Modified.Compare(a.Modified), strings.Compare(a.Path, b.Path))
-	})
-	return list, err
+	}
+	for size, n := range count {
+		if n > 1 {
+			files, bytes = files+n, bytes+int64(n)*size
+		}
+	}
+	return files, bytes
 }

@@ -45,6 +45,11 @@ type Options struct {
 	Leave    sift.Choice
 	ByHand   map[graph.FileID]decide.ByHand
 	Drives   []drive.Drive
+
+	Same  [][]graph.FileID         // files of one content, as far as they are known
+	Also  []sift.Extra             // what goes along though no reference names it
+	Hand  map[string]decide.ByHand // what was decided of those, by their paths
+	First map[string]int           // the order of an earlier plan, by keys: who had a name keeps it
 }
 
 // Renaming is why a name in the crate differs.
@@ -58,6 +63,15 @@ const (
 	Pattern  Renaming = "pattern"
 	ByWish   Renaming = "wish"
 )
+
+// Order is who stands where in a plan, for the First of the next one.
+func (p *Plan) Order() map[string]int {
+	order := make(map[string]int, len(p.Berths))
+	for i := range p.Berths {
+		order[p.Berths[i].Key] = i
+	}
+	return order
+}
 
 // Absence is why nothing is copied for a berth.
 type Absence string
@@ -98,7 +112,9 @@ type Berth struct {
 	origin   graph.Pattern // of a sequence, as it stands now
 	sizes    []int64       // of frames
 	sequence bool
-	pinned   bool // a document that cannot be rewritten looks for it there
+	Twin     int32      // of a duplicate that stays: the berth that stands for it; it has no place of its own
+	Along    sift.Along // why it goes along though no reference names it; File is none then
+	pinned   bool       // a document that cannot be rewritten looks for it there
 }
 
 // Files is how many files the berth copies.
@@ -197,7 +213,8 @@ var folderOf = map[facts.Kind]string{
 // FolderOf is the folder that files of a kind go into.
 func FolderOf(k facts.Kind) string { return folderOf[k] }
 
-// Make plans a crate for all documents of a graph. It fails on nothing but the
+// Make plans a crate for all documents of a graph. It fails on nothing but a
+// pattern that cannot be read (*PatternError) and the
 // end of ctx: what cannot be done is a problem of the plan. What the documents
 // will say is told by Say.
 func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
@@ -205,8 +222,14 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 		o.Layout = ByKind
 	}
 	p := &planner{
-		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand)},
+		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand, o.Same...)},
 		o:    o, next: map[string]int{},
+	}
+	if o.Layout.IsPattern() {
+		var err error
+		if p.pattern, err = parsePattern(string(o.Layout)); err != nil {
+			return nil, err
+		}
 	}
 	p.outer = p.outerFolder()
 	for i := range p.of {
@@ -220,6 +243,9 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 			p.add(r.File, false)
 		}
 	}
+	for i := range o.Also {
+		p.along(&o.Also[i])
+	}
 	p.leave()
 	p.pin()
 	if err := p.name(ctx); err != nil {
@@ -231,9 +257,12 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 
 type planner struct {
 	*Plan
-	o     Options
-	next  map[string]int // name that clashes → number to try next
-	outer string         // what all that lies outside the project and the drives shares
+	o       Options
+	next    map[string]int   // name that clashes → number to try next
+	pattern [][]piece        // of the layout
+	n       int              // files a pattern named
+	byPath  map[string]int32 // berths by their sources
+	outer   string           // what all that lies outside the project and the drives shares
 }
 
 func (p *planner) berth(f graph.FileID) *Berth {
@@ -246,6 +275,16 @@ func (p *planner) berth(f graph.FileID) *Berth {
 func (p *planner) add(id graph.FileID, given bool) {
 	f := &p.Graph.Files[id]
 	if p.of[id] >= 0 {
+		return
+	}
+	if other, twice := p.Selection.As[id]; twice {
+		p.add(other, false)
+		p.of[id] = p.of[other]
+		p.Left = append(p.Left, Left{f.Path, Absence(sift.IsTwice), p.Graph.Files[other].Path})
+		p.Berths = append(p.Berths, Berth{
+			File: id, Key: f.At.String(), Kind: f.Kind, Size: f.Size, Doc: graph.None, Use: f.Use, Uses: len(f.Refs), From: filepath.Dir(f.Path), Was: filepath.Base(f.Path),
+			Absent: true, Why: Absence(sift.IsTwice), Twin: p.of[other],
+		})
 		return
 	}
 	b := Berth{File: id, Key: f.At.String(), Kind: f.Kind, Size: f.Size, Doc: f.Doc, Use: f.Use, Uses: len(f.Refs)}
@@ -270,6 +309,9 @@ func (p *planner) add(id graph.FileID, given bool) {
 		}
 		b.From, b.Was = filepath.Dir(f.Path), filepath.Base(f.Path)
 		b.Folder, b.Name = p.home(id, f.Path, b.Kind, given)
+		if b.Name != b.Was {
+			b.Renamed = Pattern
+		}
 	}
 	why, stays := p.Selection.Stays[id]
 	switch {
@@ -370,10 +412,61 @@ func (p *planner) home(id graph.FileID, file string, kind facts.Kind, top bool) 
 		}
 		return path.Join("outside", strings.ReplaceAll(at, ":", "")), name
 	}
-	if top {
+	switch {
+	case top:
 		return "", name
+	case p.pattern != nil:
+		p.n++
+		return p.patterned(id, file, folderOf[kind], p.n)
 	}
 	return folderOf[kind], name
+}
+
+// along adds a file that no reference names: companions and editions beside what they
+// belong to, the rest in a folder of its own, or where it stands.
+func (p *planner) along(e *sift.Extra) {
+	b := Berth{
+		File: graph.None, Key: drive.At(p.o.Drives, e.Path).String(), Kind: facts.KindOfName(e.Path), Size: e.Size, Doc: graph.None,
+		Source: e.Path, From: filepath.Dir(e.Path), Was: filepath.Base(e.Path), Name: filepath.Base(e.Path), Along: e.What,
+	}
+	rel := strings.TrimPrefix(filepath.ToSlash(strings.TrimPrefix(e.Path, p.Graph.Root)), "/")
+	switch {
+	case e.What == sift.Companions || e.What == sift.Editions && p.o.Layout == AsStands:
+		of := p.berthOf(e.Of)
+		if of == nil || of.Absent {
+			return // it travels with its document or not at all
+		}
+		b.Folder = path.Join(of.Folder, path.Dir(e.Rel))
+	case e.What == sift.Editions:
+		b.Folder = "earlier"
+	case e.What == sift.Adopted && !p.o.Layout.IsPattern() && p.o.Layout != ByDocument || p.o.Layout == AsStands:
+		b.Folder, _ = p.home(graph.None, e.Path, b.Kind, false)
+	default:
+		if first, _, _ := strings.Cut(rel, "/"); first == string(e.What) {
+			rel = strings.TrimPrefix(rel, first+"/")
+		}
+		b.Folder = path.Join(string(e.What), path.Dir(rel))
+	}
+	if b.Folder == "." {
+		b.Folder = ""
+	}
+	p.Berths = append(p.Berths, b)
+}
+
+// berthOf is the berth of a file that is named by its path.
+func (p *planner) berthOf(file string) *Berth {
+	if p.byPath == nil {
+		p.byPath = make(map[string]int32, len(p.Berths))
+		for i := range p.Berths {
+			if src := p.Berths[i].Source; src != "" && p.Berths[i].File != graph.None {
+				p.byPath[src] = int32(i)
+			}
+		}
+	}
+	if i, ok := p.byPath[file]; ok {
+		return &p.Berths[i]
+	}
+	return nil
 }
 
 // pin keeps files where documents that cannot be rewritten will look for them:
@@ -405,10 +498,14 @@ func (p *planner) name(ctx context.Context) error {
 		order[i] = i
 		b := &p.Berths[i]
 		given := b.Doc != graph.None && int(b.Doc) < p.Graph.Given
-		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned {
+		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
 			p.dress(b)
 		}
-		if w := p.o.ByHand[b.File]; w.Folder != nil || w.Name != nil {
+		w := p.o.ByHand[b.File]
+		if b.File == graph.None {
+			w = p.o.Hand[b.Source]
+		}
+		if w.Folder != nil || w.Name != nil {
 			b.Wished = true
 			if w.Folder != nil {
 				b.Folder = cleanFolder(*w.Folder)
@@ -422,19 +519,38 @@ func (p *planner) name(ctx context.Context) error {
 			p.portable(b)
 		}
 	}
-	sort.SliceStable(order, func(x, y int) bool { return p.rank(order[x]) < p.rank(order[y]) })
+	sort.SliceStable(order, func(x, y int) bool {
+		a, b := order[x], order[y]
+		if r, s := p.rank(a), p.rank(b); r != s || p.o.First == nil {
+			return r < s
+		}
+		first, had := p.o.First[p.Berths[a].Key]
+		second, too := p.o.First[p.Berths[b].Key]
+		if had != too {
+			return had
+		}
+		return had && first < second
+	})
 	t := taken{files: map[string]bool{}, folders: map[string]bool{}}
 	for n, i := range order {
 		if n%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
 		}
 		b := &p.Berths[i]
+		if b.Why == Absence(sift.IsTwice) {
+			continue
+		}
 		if !p.settle(b, t) {
 			b.Absent, b.Why = true, Missing
 			p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: filepath.Join(b.From, b.Was)})
 		}
 		if b.Clashed {
 			p.Clashes++
+		}
+	}
+	for i := range p.Berths {
+		if b := &p.Berths[i]; b.Why == Absence(sift.IsTwice) {
+			b.Folder, b.Name = p.Berths[b.Twin].Folder, p.Berths[b.Twin].Name
 		}
 	}
 	return nil
@@ -467,10 +583,12 @@ func (p *planner) rank(i int) int {
 		return 1
 	case b.pinned:
 		return 2
-	case !b.Absent:
+	case !b.Absent && b.File != graph.None:
 		return 3
+	case b.Absent:
+		return 4
 	}
-	return 4
+	return 5 // what goes along makes room for what is named
 }
 
 func (p *planner) portable(b *Berth) {

@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/content"
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
@@ -184,8 +185,64 @@ func Stays(w sift.Why) string {
 		return "only needed by what stays"
 	case sift.IsDocument:
 		return "a document that stays behind"
+	case sift.IsTwice:
+		return "another file of the same content travels for it"
 	}
 	return string(w)
+}
+
+// GivesUp says what a crate leaves behind for good, with its figures.
+func GivesUp(x sift.GivenUp) string {
+	of := func(one string) string {
+		if x.Files == 0 {
+			return one + "s"
+		}
+		return fmt.Sprintf("%s, %s", Plural(x.Files, one), Size(x.Bytes))
+	}
+	switch x.What {
+	case sift.DormantTakes:
+		return "alternative takes and what was switched off: " + of("file")
+	case sift.ListedFiles:
+		return "material that was brought in and never placed: " + of("file")
+	case sift.EarlierDocuments:
+		return "earlier states of the documents: " + of("document")
+	case sift.GivenCompanions:
+		return "what belongs with documents and files, their data and notes: " + of("file")
+	case sift.GivenRenders:
+		return "what was rendered last: " + of("file")
+	case sift.GivenStrays:
+		return "what lies in the project folder and nothing names: " + of("file")
+	case sift.UnusedParts:
+		return "the way back to the unused parts of trimmed sounds: " + of("sound")
+	case sift.Undoing:
+		return "the undo history inside a document does not reach into the crate"
+	}
+	return string(x.What)
+}
+
+// Kept says that a document which travels still needs files that documents which stay
+// name.
+func Kept(document string, kind facts.Kind, files int) string {
+	return "“" + document + "” keeps " + Plural(files, Kind(kind))
+}
+
+// Along says what goes along though no reference names it.
+func Along(a sift.Along) string {
+	switch a {
+	case sift.Companions:
+		return "companions of documents and files"
+	case sift.Editions:
+		return "earlier states of the documents"
+	case sift.Renders:
+		return "the newest of each rendering"
+	case sift.Strays:
+		return "strays in the project folder"
+	case sift.Adopted:
+		return "adopted"
+	case sift.ByGlob:
+		return "named by the recipe"
+	}
+	return string(a)
 }
 
 // Absence is why nothing is copied for a file.

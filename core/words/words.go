@@ -30,7 +30,7 @@ func Plural(n int, word string) string {
 		word = "searches by hand"
 	case strings.HasSuffix(word, "y") && !strings.HasSuffix(word, "ay") && !strings.HasSuffix(word, "ey"):
 		word = strings.TrimSuffix(word, "y") + "ies"
-	case strings.HasSuffix(word, "s"), strings.HasSuffix(word, "ch"):
+	case strings.HasSuffix(word, "s"), strings.HasSuffix(word, "ch"), strings.HasSuffix(word, "sh"):
 		word += "es"
 	default:
 		word += "s"

@@ -40,6 +40,8 @@ type Document struct {
 	SetAside     SetAside     `json:"setAside"`
 	SayMeant     SayMeant     `json:"sayMeant"`
 	WriteRepairs WriteRepairs `json:"writeRepairs"`
+	Strays       Strays       `json:"strays"`
+	Adopt        Adopt        `json:"adopt"`
 	GroupFiles   GroupFiles   `json:"groupFiles"`
 	MendGroup    MendGroup    `json:"mendGroup"`
 	Decisions    Decisions    `json:"decisions"`
@@ -167,6 +169,7 @@ const (
 	JobIndex   JobKind = "index"
 	JobMeasure JobKind = "measure"
 	JobStock   JobKind = "stock"
+	JobWeigh   JobKind = "weigh"
 )
 
 // JobState tells how far a job is.
@@ -729,23 +732,29 @@ type WriteResult struct {
 
 // Stow is the stowing station's totals.
 type Stow struct {
-	Snapshot int               `json:"snapshot"`
-	Options  StowOptions       `json:"options"`
-	Files    int               `json:"files"`
-	Bytes    int64             `json:"bytes"`
-	Absent   int               `json:"absent"`
-	Clashes  int               `json:"clashes"`
-	Renamed  int               `json:"renamed"`
-	Kinds    []KindCount       `json:"kinds"`
-	Folders  []FolderCount     `json:"folders"`
-	Weighed  []Weighed         `json:"weighed"`
-	Left     []report.Left     `json:"left"`
-	GivesUp  []sift.Given      `json:"givesUp"`
-	Passes   []int             `json:"passes"`
-	Problems []mention.Problem `json:"problems"`
-	Note     string            `json:"note"`
-	Out      string            `json:"out"`
-	Limits   []Limit           `json:"limits"`
+	Snapshot   int               `json:"snapshot"`
+	Options    StowOptions       `json:"options"`
+	Files      int               `json:"files"`
+	Bytes      int64             `json:"bytes"`
+	Absent     int               `json:"absent"`
+	Clashes    int               `json:"clashes"`
+	Renamed    int               `json:"renamed"`
+	Kinds      []KindCount       `json:"kinds"`
+	Folders    []FolderCount     `json:"folders"`
+	Weighed    []Weighed         `json:"weighed"`
+	Left       []report.Left     `json:"left"`
+	GivesUp    []GivenUp         `json:"givesUp"`
+	ForArchive bool              `json:"forArchive"` // nothing is given up that could travel
+	Kept       []string          `json:"kept"`       // what is still needed of what stays
+	Documents  []DocSwitch       `json:"documents"`
+	Along      []AlongSum        `json:"along"`
+	AlongBytes int64             `json:"alongBytes"` // of what goes along
+	Twins      Twins             `json:"twins"`
+	Passes     []int             `json:"passes"`
+	Problems   []mention.Problem `json:"problems"`
+	Note       string            `json:"note"`
+	Out        string            `json:"out"`
+	Limits     []Limit           `json:"limits"`
 }
 
 // Weighed is what there is of a kind, use and origin, with the kind's word.
@@ -769,6 +778,78 @@ type StowOptions struct {
 	AnyNames bool        `json:"anyNames"`
 	Prefix   string      `json:"prefix"`
 	Suffix   string      `json:"suffix"`
+	Also     []string    `json:"also"` // what goes along: sift.Alongs and globs
+}
+
+// GivenUp is what a crate leaves behind for good, said with its figures.
+type GivenUp struct {
+	sift.GivenUp
+	Text string `json:"text"`
+}
+
+// AlongSum is what could go along of one sort.
+type AlongSum struct {
+	What    sift.Along `json:"what"`
+	Word    string     `json:"word"`
+	Files   int        `json:"files"`
+	Bytes   int64      `json:"bytes"`
+	Travels bool       `json:"travels"`
+}
+
+// DocSwitch is a nested document with what it alone names.
+type DocSwitch struct {
+	Path  string `json:"path"`
+	Name  string `json:"name"`
+	Label string `json:"label"` // of its folder
+	Files int    `json:"files"`
+	Bytes int64  `json:"bytes"`
+	Stays bool   `json:"stays"`
+}
+
+// Twins is what travels more than once: files and bytes that could stay, or where they
+// were not compared yet those of one size.
+type Twins struct {
+	Known bool  `json:"known"`
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+// Strays are the files of a project that nothing names, and those that are there twice.
+type Strays struct {
+	Files      int     `json:"files"` // of all of them; the list may be shorter
+	List       []Stray `json:"list"`
+	Known      bool    `json:"known"` // files were compared
+	Duplicates []Twin  `json:"duplicates"`
+	Namesakes  []Twin  `json:"namesakes"`
+}
+
+// Stray is a file that nothing names.
+type Stray struct {
+	Path     string     `json:"path"`
+	Name     string     `json:"name"`
+	Label    string     `json:"label"` // of its folder
+	What     sift.Along `json:"what"`
+	Word     string     `json:"word"`
+	Kind     facts.Kind `json:"kind"`
+	KindWord string     `json:"kindWord"`
+	Size     int64      `json:"size"`
+	Modified time.Time  `json:"modified"`
+	Newer    bool       `json:"newer"` // than the documents
+	Travels  bool       `json:"travels"`
+	Preview  Preview    `json:"preview"`
+}
+
+// Twin is one content, or one name, of several files.
+type Twin struct {
+	Name   string   `json:"name"`
+	Bytes  int64    `json:"bytes"` // of each; 0 where they differ
+	Labels []string `json:"labels"`
+}
+
+// Adopt lets files travel that nothing names, or leaves them.
+type Adopt struct {
+	Paths   []string `json:"paths"`
+	Travels bool     `json:"travels"`
 }
 
 // Berths is a window of the stow table.
@@ -804,6 +885,7 @@ type Berth struct {
 	Wished   bool          `json:"wished"`
 	Stays    bool          `json:"stays"` // by choice, not because it is not there
 	Sequence bool          `json:"sequence"`
+	Along    sift.Along    `json:"along"` // why it goes along though nothing names it
 }
 
 // Wish renames, moves, leaves or carries berths; nil leaves as it is, Reset

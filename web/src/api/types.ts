@@ -25,6 +25,8 @@ export interface Schema {
   setAside: SetAside;
   sayMeant: SayMeant;
   writeRepairs: WriteRepairs;
+  strays: Strays;
+  adopt: Adopt;
   groupFiles: GroupFiles;
   mendGroup: MendGroup;
   decisions: Decisions;
@@ -454,6 +456,7 @@ export interface Berth {
   wished: boolean;
   stays: boolean;
   sequence: boolean;
+  along: string;
 }
 export interface DocumentList {
   snapshot: number;
@@ -662,6 +665,47 @@ export interface SayMeant {
 export interface WriteRepairs {
   try: boolean;
 }
+export interface Strays {
+  files: number;
+  list: Stray[];
+  known: boolean;
+  duplicates: Twin[];
+  namesakes: Twin[];
+}
+export interface Stray {
+  path: string;
+  name: string;
+  label: string;
+  what: string;
+  word: string;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  kindWord: string;
+  size: number;
+  modified: string;
+  newer: boolean;
+  travels: boolean;
+  preview: "" | "sound" | "picture";
+}
+export interface Twin {
+  name: string;
+  bytes: number;
+  labels: string[];
+}
+export interface Adopt {
+  paths: string[];
+  travels: boolean;
+}
 export interface GroupFiles {
   group: Group;
   list: GroupedRow[];
@@ -735,7 +779,13 @@ export interface Stow {
   folders: FolderCount[];
   weighed: Weighed[];
   left: Left[];
-  givesUp: ("dormant-takes" | "listed-files" | "earlier-documents" | "strays" | "undo")[];
+  givesUp: GivenUp[];
+  forArchive: boolean;
+  kept: string[];
+  documents: DocSwitch[];
+  along: AlongSum[];
+  alongBytes: number;
+  twins: Twins;
   passes: number[];
   problems: Problem[];
   note: string;
@@ -748,6 +798,7 @@ export interface StowOptions {
   anyNames: boolean;
   prefix: string;
   suffix: string;
+  also: string[];
 }
 export interface Choice {
   dormant: boolean;
@@ -755,6 +806,7 @@ export interface Choice {
   library: boolean;
   store: boolean;
   rebuildable: boolean;
+  duplicates: boolean;
   kinds?: (
     | "audio"
     | "video"
@@ -768,6 +820,7 @@ export interface Choice {
     | "data"
     | "other"
   )[];
+  documents?: string[];
   drop?: string[];
   keep?: string[];
 }
@@ -801,6 +854,32 @@ export interface Left {
   path: string;
   why: string;
   code: string;
+}
+export interface GivenUp {
+  what: "dormant-takes" | "listed-files" | "earlier-documents" | "strays" | "undo";
+  files: number;
+  bytes: number;
+  text: string;
+}
+export interface DocSwitch {
+  path: string;
+  name: string;
+  label: string;
+  files: number;
+  bytes: number;
+  stays: boolean;
+}
+export interface AlongSum {
+  what: string;
+  word: string;
+  files: number;
+  bytes: number;
+  travels: boolean;
+}
+export interface Twins {
+  known: boolean;
+  files: number;
+  bytes: number;
 }
 export interface Limit {
   name: string;

@@ -16,11 +16,21 @@ const fills: Record<string, string> = {
   geometry: "bg-moss",
   video: "bg-ochre",
   material: "bg-brass",
+  along: "hatch-sea bg-sheet",
 };
 const look = (l: Load) => (l.stays ? "hatch-ink bg-sheet" : (fills[l.kind] ?? "bg-faint"));
 
 /** Gauge is the crate's bytes by kind, what stays behind hatched, with a load line where a carrier's limit lies within. */
-export function Gauge({ loads, limits }: { loads: Load[]; limits: Limit[] }) {
+export function Gauge({
+  loads,
+  limits,
+  onPick,
+}: {
+  loads: Load[];
+  limits: Limit[];
+  /** what a part of it shows when it is clicked */
+  onPick?: (l: Load) => void;
+}) {
   const total = loads.reduce((n, l) => n + l.bytes, 0);
   const travels = loads.reduce((n, l) => n + (l.stays ? 0 : l.bytes), 0);
   if (total === 0) return null;
@@ -38,7 +48,8 @@ export function Gauge({ loads, limits }: { loads: Load[]; limits: Limit[] }) {
             key={`${l.kind}${l.stays ? " stays" : ""}`}
             {...tip(`${l.name}${l.stays ? ", stays behind" : ""}: ${exact(l.bytes)}`)}
             style={{ flexGrow: l.bytes, flexBasis: 0 }}
-            className={`min-w-[3px] border-r border-sheet last:border-r-0 ${look(l)}`}
+            onClick={onPick && (() => onPick(l))}
+            className={`min-w-[3px] border-r border-sheet last:border-r-0 ${onPick ? "cursor-pointer" : ""} ${look(l)}`}
           />
         ))}
         {within.map((l) => (
@@ -58,7 +69,18 @@ export function Gauge({ loads, limits }: { loads: Load[]; limits: Limit[] }) {
             {...tip(exact(l.bytes))}
           >
             <span aria-hidden className={`size-2.5 border border-ink ${look(l)}`} />
-            {l.name} {l.stays ? "stays " : ""}
+            {onPick ? (
+              <button
+                type="button"
+                onClick={() => onPick(l)}
+                className="underline decoration-rule underline-offset-2 hover:decoration-ink"
+              >
+                {l.name}
+                {l.stays ? " stays" : ""}
+              </button>
+            ) : (
+              `${l.name}${l.stays ? " stays" : ""}`
+            )}
             <span className="text-faint">{bytes(l.bytes)}</span>
           </li>
         ))}

@@ -7,34 +7,49 @@ import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
 import { Asked, Button, Section, Trouble } from "../shared/parts";
+import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
+import { Files, facets, nothing } from "./Files";
+import { Twice, Unnamed } from "./Unnamed";
 
-interface Switch {
-  on: "dormant" | "listed" | "library" | "store";
+interface Sort {
+  on: "dormant" | "listed" | "rebuildable" | "library" | "store";
   of: (l: Weighed) => boolean;
+  facet: Narrow;
   name: string;
   what: string;
   /** shown only where there is any of it */
   rare?: boolean;
 }
 
-const switches: Switch[] = [
+const switches: Sort[] = [
   {
     on: "dormant",
     of: (l) => l.use === "dormant",
+    facet: { use: "dormant" },
     name: "What is switched off",
     what: "inactive takes, disabled clips, unselected variants",
   },
   {
     on: "listed",
     of: (l) => l.use === "listed",
+    facet: { use: "listed" },
     name: "What is listed and never placed",
     what: "declared in the document, used nowhere",
   },
   {
+    on: "rebuildable",
+    of: (l) => l.class === "rebuildable",
+    facet: { class: "rebuildable" },
+    name: "What a program makes again",
+    what: "fades, peaks, previews, proxies, caches",
+    rare: true,
+  },
+  {
     on: "library",
     of: (l) => l.origin === "library",
+    facet: { origin: "library" },
     name: "What comes from a library",
     what: "in a folder you called a library: whoever receives it may have the same",
     rare: true,
@@ -42,20 +57,12 @@ const switches: Switch[] = [
   {
     on: "store",
     of: (l) => l.origin === "store",
+    facet: { origin: "store" },
     name: "What a managed store keeps",
     what: "in a folder you called a store",
     rare: true,
   },
 ];
-
-/** What a lean crate gives up, and what every crate does. */
-const gives: Record<Stow["givesUp"][number], string> = {
-  "dormant-takes": "old takes and switched-off parts cannot be switched on again from the crate",
-  "listed-files": "material that was brought in and not used is not there to try",
-  "earlier-documents": "earlier documents of the project stay behind",
-  strays: "files in the project folder that nothing names stay behind",
-  undo: "the undo history inside a document does not reach into the crate",
-};
 
 const sum = (ls: Weighed[]) => ls.reduce((n, l) => n + l.bytes, 0);
 const files = (ls: Weighed[]) => ls.reduce((n, l) => n + l.files, 0);
@@ -78,72 +85,178 @@ export function Sift() {
   );
 }
 
+const views = ["switches", "files", "unnamed", "twice"] as const;
+type View = (typeof views)[number];
+
 function Scale({ id, stow }: { id: number; stow: Stow }) {
-  const set = useAct((o: StowOptions) => api.put<Stow>(`/projects/${id}/stow`, o));
+  const place = usePlace();
   const stay = stow.weighed.filter((l) => !l.travels);
   const kinds = [...new Map(stow.weighed.map((l) => [l.kind, l.word]))];
   const of = (kind: string, travels: boolean) =>
     sum(stow.weighed.filter((l) => l.kind === kind && l.travels === travels));
   const loads: Load[] = [
     ...kinds.map(([kind, name]) => ({ kind, name, bytes: of(kind, true) })),
+    { kind: "along", name: "goes along", bytes: stow.alongBytes },
     ...kinds.map(([kind, name]) => ({ kind, name, bytes: of(kind, false), stays: true })),
   ];
-  const passed = stow.passes.slice(1).reduce((a, b) => a + b, 0);
+  const view = views.find((v) => v === place.get("view")) ?? "switches";
+  const show = (narrow: Partial<Record<(typeof facets)[number], string>>) =>
+    place.set({ ...nothing, sel: "", view: "files", ...narrow });
+  const unnamed = stow.along.filter((a) => a.what !== "companions").reduce((n, a) => n + a.files, 0);
   return (
-    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="Weighed">
-      <p className="mb-3 text-[15px]">
-        <b className="font-semibold">{bytes(sum(stow.weighed) - sum(stay))}</b> travel
-        {stay.length > 0 ? (
-          <>
-            , <b className="font-semibold">{bytes(sum(stay))}</b> stay behind
-          </>
-        ) : null}
-        : {plural(files(stow.weighed), "file was", "files were")} found beside the documents. Nothing is deleted here.
-      </p>
-      <Gauge loads={loads} limits={stow.limits} />
+    <>
+      <div className="px-[18px] pt-4 pb-3">
+        <p className="mb-3 text-[15px]">
+          <b className="font-semibold">{bytes(sum(stow.weighed) - sum(stay) + stow.alongBytes)}</b> travel
+          {stay.length > 0 ? (
+            <>
+              , <b className="font-semibold">{bytes(sum(stay))}</b> stay behind
+            </>
+          ) : null}
+          : {plural(files(stow.weighed), "file was", "files were")} found beside the documents. Nothing is deleted here.
+        </p>
+        <Gauge
+          loads={loads}
+          limits={stow.limits}
+          onPick={(l) =>
+            show(l.kind === "along" ? { along: "all" } : { kind: l.kind, only: l.stays ? "stays" : "travels" })
+          }
+        />
+        <div className="mt-3 flex items-center gap-3">
+          <Choose
+            label="What to look at"
+            value={view}
+            onChoose={(v) => place.set({ ...nothing, sel: "", view: v === "switches" ? "" : (v as View) })}
+            choices={[
+              { value: "switches", word: "switches" },
+              { value: "files", word: "every file" },
+              { value: "unnamed", word: `what nothing names · ${unnamed.toLocaleString("en-GB")}` },
+              { value: "twice", word: "twice, or of one name" },
+            ]}
+          />
+          {stow.passes.length > 2 ? <span className="text-[12px] text-faint">{passed(stow.passes)}</span> : null}
+        </div>
+      </div>
+      {view === "switches" ? <Switches id={id} stow={stow} onShow={show} /> : null}
+      {view === "files" ? <Files id={id} /> : null}
+      {view === "unnamed" ? <Unnamed id={id} /> : null}
+      {view === "twice" ? <Twice id={id} /> : null}
+    </>
+  );
+}
+
+/** passed says what fell away with what was left, pass by pass. */
+const passed = (passes: readonly number[]) =>
+  `then, needed by nothing else, ${passes
+    .slice(1, -1)
+    .map((n) => plural(n, "file"))
+    .join(", then ")} fell away`;
+
+type Narrow = Partial<Record<(typeof facets)[number], string>>;
+
+function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Narrow) => void }) {
+  const set = useAct((o: StowOptions) => api.put<Stow>(`/projects/${id}/stow`, o));
+  const o = stow.options;
+  const leave = (change: Partial<StowOptions["leave"]>) => set.mutate({ ...o, leave: { ...o.leave, ...change } });
+  const kinds = [...new Map(stow.weighed.map((l) => [l.kind, l.word]))];
+  const left = o.leave.kinds ?? [];
+  const docs = o.leave.documents ?? [];
+  const without = <T,>(list: readonly T[], x: T) => list.filter((y) => y !== x);
+  return (
+    <div
+      className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pb-4"
+      tabIndex={0}
+      role="group"
+      aria-label="Switches"
+    >
+      <Trouble error={set.error} />
       <Section title="What stays behind">
         {switches.map((s) => {
           const lines = stow.weighed.filter(s.of);
           if (s.rare && lines.length === 0) return null;
           return (
-            <div
+            <Switch
               key={s.on}
-              className="grid grid-cols-[minmax(0,1fr)_110px_90px_150px] items-center gap-3 border-b border-hair py-2"
-            >
-              <span>
-                <b className="block font-medium">{s.name}</b>
-                <span className="text-[12px] text-faint">{s.what}</span>
-              </span>
-              <span className="text-right font-mono text-[12px]">{plural(files(lines), "file")}</span>
-              <span className="text-right font-mono text-[12px]" {...tip(exact(sum(lines)))}>
-                {bytes(sum(lines))}
-              </span>
-              <span className="flex justify-end">
-                <Choose
-                  label={s.name}
-                  value={stow.options.leave[s.on] ? "stays" : "travels"}
-                  disabled={set.isPending}
-                  onChoose={(v) =>
-                    set.mutate({ ...stow.options, leave: { ...stow.options.leave, [s.on]: v === "stays" } })
-                  }
-                  choices={[
-                    { value: "travels", word: "travels" },
-                    { value: "stays", word: "stays" },
-                  ]}
-                />
-              </span>
-            </div>
+              name={s.name}
+              what={s.what}
+              files={files(lines)}
+              bytes={sum(lines)}
+              stays={o.leave[s.on]}
+              busy={set.isPending}
+              onSet={(stays) => leave({ [s.on]: stays })}
+              onShow={() => onShow(s.facet)}
+            />
           );
         })}
-        {passed > 0 ? (
-          <p className="mt-2 text-[12px] text-ink2">
-            With them {plural(passed, "more file stays", "more files stay")}: nothing else that travels names{" "}
-            {passed === 1 ? "it" : "them"}.
-          </p>
+        {stow.twins.files > 0 ? (
+          <Switch
+            name="What is there twice"
+            what={
+              stow.twins.known
+                ? "the same content under several paths: one travels, and the documents name that one"
+                : "files of one size, which are being compared"
+            }
+            files={stow.twins.files}
+            bytes={stow.twins.bytes}
+            stays={o.leave.duplicates}
+            busy={set.isPending}
+            onSet={(duplicates) => leave({ duplicates })}
+            onShow={() => onShow({ why: "duplicate" })}
+          />
         ) : null}
       </Section>
-      <Trouble error={set.error} />
-      <Section title="Weighed by kind and use" aside="every file once">
+      {stow.kept.length > 0 ? (
+        <p className="mt-2 text-[12px] text-ink2">Still needed: {stow.kept.join("; ")}.</p>
+      ) : null}
+      <Section title="What goes along" aside="no document names it">
+        {stow.along.map((a) => (
+          <Switch
+            key={a.what}
+            name={sentence(a.word)}
+            files={a.files}
+            bytes={a.bytes}
+            stays={!a.travels}
+            busy={set.isPending || (a.files === 0 && !a.travels)}
+            onSet={(stays) => set.mutate({ ...o, also: stays ? without(o.also, a.what) : [...o.also, a.what] })}
+            onShow={() => onShow({ along: a.what })}
+          />
+        ))}
+      </Section>
+      <Section title="Each kind">
+        {kinds.map(([kind, word]) => {
+          const lines = stow.weighed.filter((l) => l.kind === kind);
+          return (
+            <Switch
+              key={kind}
+              name={sentence(word)}
+              files={files(lines)}
+              bytes={sum(lines)}
+              stays={left.includes(kind)}
+              busy={set.isPending}
+              onSet={(stays) => leave({ kinds: stays ? [...left, kind] : without(left, kind) })}
+              onShow={() => onShow({ kind })}
+            />
+          );
+        })}
+      </Section>
+      {stow.documents.length > 0 ? (
+        <Section title="Each document" aside="with what it alone names">
+          {stow.documents.map((d) => (
+            <Switch
+              key={d.path}
+              name={d.name}
+              what={d.label}
+              files={d.files}
+              bytes={d.bytes}
+              stays={d.stays}
+              busy={set.isPending}
+              onSet={(stays) => leave({ documents: stays ? [...docs, d.path] : without(docs, d.path) })}
+              onShow={() => onShow({ doc: d.path })}
+            />
+          ))}
+        </Section>
+      ) : null}
+      <Section title="Weighed" aside="every file that a document names, once">
         <table className="w-full">
           <thead>
             <tr className="text-left text-[11.5px] text-faint">
@@ -170,7 +283,17 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
           <tbody>
             {stow.weighed.map((l) => (
               <tr key={l.kind + l.use + l.class + l.origin + String(l.travels)} className="border-t border-hair">
-                <td className="py-1">{l.word}</td>
+                <td className="py-1">
+                  <button
+                    type="button"
+                    className="text-left underline decoration-rule underline-offset-2 hover:decoration-ink"
+                    onClick={() =>
+                      onShow({ kind: l.kind, use: l.use, origin: l.origin, only: l.travels ? "travels" : "stays" })
+                    }
+                  >
+                    {l.word}
+                  </button>
+                </td>
                 <td>{l.use}</td>
                 <td className="text-ink2">{origins[l.origin]}</td>
                 <td className="text-right font-mono text-[12px]">{l.files.toLocaleString("en-GB")}</td>
@@ -185,6 +308,52 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
           </tbody>
         </table>
       </Section>
+    </div>
+  );
+}
+
+const sentence = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
+/** Switch is one sort of thing that travels or stays, with what it weighs. */
+function Switch(p: {
+  name: string;
+  what?: string;
+  files: number;
+  bytes: number;
+  stays: boolean;
+  busy: boolean;
+  onSet: (stays: boolean) => void;
+  onShow: () => void;
+}) {
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_90px_84px_132px] items-center gap-3 border-b border-hair py-1.5">
+      <span className="min-w-0">
+        <b className="block truncate font-medium">{p.name}</b>
+        {p.what ? <span className="block truncate text-[12px] text-faint">{p.what}</span> : null}
+      </span>
+      <button
+        type="button"
+        disabled={p.files === 0}
+        onClick={p.onShow}
+        className="text-right font-mono text-[12px] underline decoration-rule underline-offset-2 hover:decoration-ink disabled:no-underline"
+      >
+        {plural(p.files, "file")}
+      </button>
+      <span className="text-right font-mono text-[12px]" {...tip(exact(p.bytes))}>
+        {bytes(p.bytes)}
+      </span>
+      <span className="flex justify-end">
+        <Choose
+          label={p.name}
+          value={p.stays ? "stays" : "travels"}
+          disabled={p.busy}
+          onChoose={(v) => p.onSet(v === "stays")}
+          choices={[
+            { value: "travels", word: "travels" },
+            { value: "stays", word: "stays" },
+          ]}
+        />
+      </span>
     </div>
   );
 }
@@ -204,19 +373,22 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
   const stays = stow.weighed.some((l) => !l.travels);
   return (
     <>
-      <h2 className="text-[22px]">{stays ? "A lean crate" : "All that is used travels"}</h2>
+      <h2 className="text-[22px]">
+        {stow.forArchive ? "Right for an archive" : stays ? "A lean crate" : "All that is used travels"}
+      </h2>
       <p className="mt-1">
-        {stays
-          ? "Right for a handoff. What it gives up:"
-          : "Everything the documents name goes along, also what is switched off. What no crate takes along:"}
+        {stow.forArchive
+          ? "Strays, companions, earlier states, notes and renderings travel too. What no crate takes along:"
+          : stays
+            ? "Right for a handoff. What it gives up:"
+            : "Everything the documents name goes along. Not right for an archive: it gives up"}
       </p>
       <ul className="mt-1">
         {stow.givesUp.map((g) => (
-          <li key={g} className="py-0.5 text-ochre">
-            {gives[g]}
+          <li key={g.what} className={`py-0.5 ${g.what === "undo" ? "text-faint" : "text-ochre"}`}>
+            {g.text}
           </li>
         ))}
-        {stow.givesUp.length === 0 ? <li className="py-0.5 text-faint">nothing that was found</li> : null}
       </ul>
       <Section title="Which carriers it fits">
         <Limits limits={stow.limits} />

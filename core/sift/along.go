@@ -1,0 +1,271 @@
+package sift
+
+import (
+	"cmp"
+	"io"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"boundcrate/core/bag"
+	"boundcrate/core/drive"
+	"boundcrate/core/edition"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/origin"
+)
+
+// Along is what goes along in a crate though no reference names it.
+type Along string
+
+// What goes along, in the words of recipes. Adopted are files that a person chose,
+// Named those of the recipe's own globs.
+const (
+	Companions Along = "companions" // what stands beside documents and files and belongs to them
+	Editions   Along = "editions"   // earlier states of the documents
+	Renders    Along = "renders"    // the newest of each rendering
+	Strays     Along = "strays"     // what lies in the project's folder and nothing names
+	Adopted    Along = "adopted"
+	ByGlob     Along = "glob"
+)
+
+// Alongs are those that a recipe may name.
+var Alongs = []Along{Companions, Editions, Renders, Strays}
+
+// Extra is a file that could go along.
+type Extra struct {
+	Path string // absolute
+	Size int64  // bytes
+	Mod  int64  // nanoseconds since 1970
+	What Along
+	Of   string // of a companion and an edition: the file it belongs to
+	Rel  string // of a companion and an edition: its place from the folder of that file
+}
+
+// Loose are the files of a project that no reference names, by what they are.
+type Loose struct {
+	Extras []Extra // companions and editions, renders, then strays, the newest first
+	Root   string
+	Newest int64 // when the documents that were asked for changed last
+}
+
+// mostExtras bounds how many files are listed.
+const mostExtras = 200_000
+
+// LooseOf sorts the files that nothing names: companions where they stand, editions
+// that were kept beside the documents or in a folder of editions, and other states of
+// the documents, the newest rendering of each, and strays: all else below the project's
+// folder but what is hidden, what programs make again, other documents that this
+// project's documents are among, and crates.
+func LooseOf(g *graph.Graph, judged origin.Judged, habits origin.Habits, reach drive.Reach, x index.Index, keeper edition.Keeper) (*Loose, error) {
+	l := &Loose{Root: g.Root}
+	met := map[string]bool{}
+	for _, p := range g.Leaves() {
+		met[p] = true
+	}
+	for i := range g.Files {
+		met[g.Files[i].Real], met[g.Files[i].Path] = true, true
+	}
+	add := func(e Extra) {
+		if !met[e.Path] && len(l.Extras) < mostExtras {
+			met[e.Path] = true
+			l.Extras = append(l.Extras, e)
+		}
+	}
+	for _, c := range judged.Companions {
+		at := c.Path
+		if c.Found != "" {
+			at = c.Found
+		}
+		dir := filepath.Dir(c.Of)
+		err := filesAt(reach, at, func(p string, info drive.Info) {
+			rel, err := filepath.Rel(at, p)
+			if err == nil {
+				rel = filepath.Join(strings.TrimPrefix(strings.TrimPrefix(c.Path, dir), "/"), rel)
+				add(Extra{p, info.Size, info.ModTime.UnixNano(), Companions, c.Of, filepath.ToSlash(filepath.Clean(rel))})
+			}
+		})
+		if err != nil && c.State == graph.Here {
+			return nil, err
+		}
+	}
+	for i := range g.Given {
+		d := &g.Documents[i]
+		l.Newest = max(l.Newest, d.Info.ModTime.UnixNano())
+		stem, _ := strings.CutSuffix(filepath.Base(d.Path), filepath.Ext(d.Path))
+		_ = filesAt(reach, keeper.Of(d.Path), func(p string, info drive.Info) { // where nothing was kept yet nothing is
+			if edition.Is(p) && strings.HasPrefix(filepath.Base(p), stem+".edition-") {
+				add(Extra{p, info.Size, info.ModTime.UnixNano(), Editions, d.Path, path.Join(edition.Folder, filepath.Base(p))})
+			}
+		})
+		for _, s := range origin.Siblings(reach, d.Path) {
+			if s.Path != d.Path {
+				add(Extra{s.Path, s.Size, s.Modified.UnixNano(), Editions, d.Path, filepath.Base(s.Path)})
+			}
+		}
+	}
+	renders := map[string]Extra{}
+	var strays, older []Extra
+	crates := map[string]bool{}
+	err := x.Below(g.Root, func(e index.Entry) error {
+		if filepath.Base(e.Path) == bag.Declaration {
+			crates[filepath.Dir(e.Path)] = true
+		}
+		rel := strings.TrimPrefix(strings.TrimPrefix(e.Path, g.Root), "/")
+		if met[e.Path] || hidden(rel) || edition.Is(e.Path) || habits.Rebuilt(g.Root, e.Path) {
+			return nil
+		}
+		x := Extra{Path: e.Path, Size: max(0, e.Size), Mod: e.Mod, What: Strays}
+		if habits.Rendered(g.Root, e.Path) {
+			x.What = Renders
+			key := filepath.Dir(e.Path) + "/" + origin.Base(e.Path)
+			switch was, ok := renders[key]; {
+			case !ok || was.Mod < x.Mod:
+				if renders[key] = x; ok {
+					older = append(older, was)
+				}
+			default:
+				older = append(older, x)
+			}
+			return nil
+		}
+		strays = append(strays, x)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range renders {
+		l.Extras = append(l.Extras, r)
+	}
+	for _, r := range older { // they are strays, and say so
+		r.What = Strays
+		strays = append(strays, r)
+	}
+	l.Extras = append(l.Extras, strays...)
+	l.Extras = slices.DeleteFunc(l.Extras, func(e Extra) bool {
+		for dir := filepath.Dir(e.Path); len(dir) > len(g.Root); dir = filepath.Dir(dir) {
+			if crates[dir] {
+				return true
+			}
+		}
+		return false
+	})
+	slices.SortStableFunc(l.Extras, func(a, b Extra) int {
+		return cmp.Or(slices.Index(Alongs, a.What)-slices.Index(Alongs, b.What), cmp.Compare(b.Mod, a.Mod), strings.Compare(a.Path, b.Path))
+	})
+	l.Extras = l.Extras[:min(len(l.Extras), mostExtras)]
+	return l, nil
+}
+
+// hidden tells files below a folder whose name, or that of a folder above them, begins
+// with a dot.
+func hidden(rel string) bool { return strings.HasPrefix(rel, ".") || strings.Contains(rel, "/.") }
+
+// filesAt tells a file, or all below a folder.
+func filesAt(reach drive.Reach, at string, each func(path string, info drive.Info)) error {
+	info, err := reach.Stat(at)
+	if err != nil {
+		return err
+	}
+	if info.Mode.IsRegular() {
+		each(at, info)
+		return nil
+	}
+	entries, err := reach.ReadDir(at)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		p := filepath.Join(at, e.Name())
+		switch info, err := reach.Lstat(p); {
+		case err != nil || strings.HasPrefix(e.Name(), "."):
+		case info.Mode.IsDir():
+			if err := filesAt(reach, p, each); err != nil {
+				return err
+			}
+		case info.Mode.IsRegular():
+			each(p, info)
+		}
+	}
+	return nil
+}
+
+// Strays are those among the files that nothing names, the newest first.
+func (l *Loose) Strays() []Stray {
+	var list []Stray
+	for _, e := range l.Extras {
+		if e.What == Strays {
+			list = append(list, Stray{e.Path, e.Size, time.Unix(0, e.Mod).UTC(), e.Mod > l.Newest})
+		}
+	}
+	return list
+}
+
+// Chosen are those that go along: of the kinds that a recipe names, by its globs of
+// paths below the project's folder, and by what a person adopted or left, by paths.
+func (l *Loose) Chosen(also []string, byHand func(path string) (travels, stays bool)) []Extra {
+	var list []Extra
+	for _, e := range l.Extras {
+		travels, stays := byHand(e.Path)
+		switch {
+		case stays:
+			continue
+		case slices.Contains(also, string(e.What)):
+		case travels:
+			e.What = Adopted
+		default:
+			if e.What = ByGlob; !l.matches(also, e.Path) {
+				continue
+			}
+		}
+		list = append(list, e)
+	}
+	return list
+}
+
+// matches holds a path below the project's folder against globs; one that names a
+// folder takes all below it.
+func (l *Loose) matches(globs []string, p string) bool {
+	rel := strings.TrimPrefix(strings.TrimPrefix(filepath.ToSlash(p), filepath.ToSlash(l.Root)), "/")
+	for _, glob := range globs {
+		if slices.Contains(Alongs, Along(glob)) {
+			continue
+		}
+		glob = strings.TrimSuffix(glob, "/")
+		if Match(glob, rel) || Match(glob+"/**", rel) || !strings.Contains(glob, "/") && Match(glob, path.Base(rel)) {
+			return true
+		}
+	}
+	return false
+}
+
+// Unmatched are the globs of a list that no file that could go along, nor any of the
+// graph, answers to: a slip of the pen, more often than not.
+func Unmatched(globs []string, g *graph.Graph, l *Loose) (list []string) {
+	for _, glob := range globs {
+		if slices.Contains(Alongs, Along(glob)) {
+			continue
+		}
+		met := l != nil && slices.ContainsFunc(l.Extras, func(e Extra) bool { return l.matches([]string{glob}, e.Path) })
+		for i := 0; i < len(g.Files) && !met; i++ {
+			met = matches([]string{glob}, g, &g.Files[i])
+		}
+		if !met {
+			list = append(list, glob)
+		}
+	}
+	return list
+}
+
+// Head reads the beginning of a file, for whoever samples it.
+func Head(reach drive.Reach, p string, most int64) ([]byte, error) {
+	f, err := reach.Open(p)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return io.ReadAll(io.LimitReader(f, most))
+}

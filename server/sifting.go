@@ -1,0 +1,318 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/decide"
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/graph"
+	"boundcrate/core/sift"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// looseFiles are the files of a project that nothing names, as of one look at the disk.
+type looseFiles struct {
+	snapshot int
+	looked   int64
+	*sift.Loose
+}
+
+// loose lists the files that nothing names, once for every look at the disk. What is
+// as it was is the same list.
+func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
+	looked := w.looked.Load()
+	have := w.loose.Load()
+	if have != nil && have.snapshot == s.number && have.looked == looked {
+		return have, nil
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return nil, err
+	}
+	habits, err := a.store.Habits()
+	if err != nil {
+		return nil, err
+	}
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, nil)
+	if err != nil {
+		return nil, err
+	}
+	l, err := sift.LooseOf(s.graph, s.judged, habits, reach, walked.Index(), a.editions(p))
+	if err != nil {
+		return nil, err
+	}
+	if have != nil && have.Newest == l.Newest && slices.Equal(have.Extras, l.Extras) {
+		l = have.Loose
+	}
+	next := &looseFiles{s.number, looked, l}
+	w.loose.Store(next)
+	return next, nil
+}
+
+// twins are the contents that a snapshot holds more than once, as far as they were
+// looked for.
+type twins struct {
+	snapshot int
+	list     []sift.Duplicate
+	groups   [][]graph.FileID
+}
+
+// weigh looks for duplicates, which may read much: it is a job of its own, and what was
+// read is remembered.
+func (a *App) weigh(p store.Project, w *work, s *snapshot) {
+	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
+		return
+	}
+	if n, _ := sift.Alike(s.graph); n == 0 {
+		w.twins.Store(&twins{s.number, nil, sift.Groups(s.graph, nil)})
+		return
+	}
+	// One is under way already, or the page is told by the next ask.
+	_, _ = run(a.jobs, job{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of one size", Unit: "bytes"}, func(ctx context.Context, j *task) (nothing, string, error) {
+		t, err := a.compare(ctx, w, s, j)
+		if err != nil {
+			return nothing{}, "", err
+		}
+		a.replan(p.ID, w)
+		if len(t.list) == 0 {
+			return nothing{}, "nothing is there twice", nil
+		}
+		return nothing{}, words.Plural(len(t.list), "content") + " under several paths", nil
+	})
+}
+
+// compare looks for duplicates, unless that was done.
+func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *task) (*twins, error) {
+	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
+		return t, nil
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return nil, err
+	}
+	_, total := sift.Alike(s.graph)
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return nil, err
+	}
+	defer memory.Close()
+	hash, done := memory.Hasher(reach), int64(0)
+	dups, err := sift.Duplicates(ctx, s.graph, reach, func(ctx context.Context, p string) (string, error) {
+		if info, err := reach.Stat(p); err == nil {
+			done += info.Size
+		}
+		j.step("comparing files of one size", done, total)
+		return hash(ctx, p)
+	})
+	if err != nil {
+		return nil, err
+	}
+	t := &twins{s.number, dups, sift.Groups(s.graph, dups)}
+	w.twins.Store(t)
+	return t, nil
+}
+
+// mostDocuments is how many nested documents have a switch of their own.
+const mostDocuments = 200
+
+// switches are the nested documents with what they alone name, the heaviest first.
+func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Drive) []api.DocSwitch {
+	list := []api.DocSwitch{}
+	at := map[graph.DocID]int{}
+	for i := g.Given; i < len(g.Documents); i++ {
+		d := &g.Documents[i]
+		if d.File == graph.None || !g.Files[d.File].Carried {
+			continue
+		}
+		at[graph.DocID(i)] = len(list)
+		full := drive.Label(drives, d.Path)
+		list = append(list, api.DocSwitch{Path: d.Path, Name: filepath.Base(full), Label: filepath.Dir(full), Files: 1, Bytes: g.Files[d.File].Size, Stays: slices.Contains(left, d.Path)})
+	}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if !f.Carried || len(f.Refs) == 0 || f.Doc != graph.None {
+			continue
+		}
+		doc := g.References[f.Refs[0]].Doc
+		if slices.ContainsFunc(f.Refs, func(r graph.RefID) bool { return g.References[r].Doc != doc }) {
+			continue
+		}
+		if k, ok := at[doc]; ok {
+			list[k].Files += sift.Files(f)
+			list[k].Bytes += f.Size
+		}
+	}
+	slices.SortStableFunc(list, func(a, b api.DocSwitch) int { return int(min(1, max(-1, b.Bytes-a.Bytes))) })
+	return list[:min(len(list), mostDocuments)]
+}
+
+// sifted puts what Sift shows beside the plan.
+func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
+	g, sel := pl.plan.Graph, pl.plan.Selection
+	given := sift.GivesUp(g, sel, pl.loose, pl.options.Also)
+	for _, x := range given {
+		out.GivesUp = append(out.GivesUp, api.GivenUp{GivenUp: x, Text: words.GivesUp(x)})
+	}
+	out.ForArchive = sift.ForArchive(given, sel) && s.pending == 0
+	for i, k := range sift.KeptBy(g, sel) {
+		if i == mostKept {
+			break
+		}
+		out.Kept = append(out.Kept, words.Kept(filepath.Base(g.Documents[k.Doc].Path), k.Kind, k.Files))
+	}
+	out.Documents = switches(g, sel, pl.options.Leave.Docs, s.drives)
+	sums := map[sift.Along]*api.AlongSum{}
+	for _, what := range sift.Alongs {
+		sums[what] = &api.AlongSum{What: what, Word: words.Along(what), Travels: slices.Contains(pl.also, string(what))}
+	}
+	for _, e := range pl.loose.Extras {
+		sums[e.What].Files++
+		sums[e.What].Bytes += e.Size
+	}
+	for _, what := range sift.Alongs {
+		out.Along = append(out.Along, *sums[what])
+	}
+	for i := range pl.plan.Berths {
+		if b := &pl.plan.Berths[i]; b.File == graph.None {
+			out.AlongBytes += b.Size
+		}
+	}
+	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
+		out.Twins.Known = true
+		for _, group := range t.groups {
+			n := int64(len(group) - 1)
+			out.Twins.Files += int(n)
+			out.Twins.Bytes += n * g.Files[group[0]].Size
+		}
+	} else {
+		out.Twins.Files, out.Twins.Bytes = sift.Alike(g)
+	}
+}
+
+// mostKept is how many lines tell what is still needed.
+const mostKept = 20
+
+// mostStrays is how many strays, and how many groups of duplicates and namesakes, are
+// shown.
+const mostStrays = 1000
+
+// strays lists what nothing names, and what is there twice.
+func (a *App) strays(c *echo.Context) (api.Strays, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Strays{}, err
+	}
+	pl, err := a.planned(c.Request().Context(), p, w, s)
+	if err != nil {
+		return api.Strays{}, err
+	}
+	out := api.Strays{List: []api.Stray{}, Duplicates: []api.Twin{}, Namesakes: []api.Twin{}}
+	travels := map[string]bool{}
+	for _, e := range pl.options.Also {
+		travels[e.Path] = true
+	}
+	for _, e := range pl.loose.Extras {
+		if e.What == sift.Companions {
+			continue
+		}
+		if out.Files++; len(out.List) == mostStrays {
+			continue
+		}
+		full := drive.Label(s.drives, e.Path)
+		kind := facts.KindOfName(e.Path)
+		out.List = append(out.List, api.Stray{
+			Path: e.Path, Name: filepath.Base(full), Label: filepath.Dir(full), What: e.What, Word: words.Along(e.What), Kind: kind, KindWord: words.Kind(kind), Size: e.Size, Modified: time.Unix(0, e.Mod),
+			Newer: e.What == sift.Strays && e.Mod > pl.loose.Newest, Travels: travels[e.Path], Preview: preview(kind, e.Path),
+		})
+	}
+	paths := func(list []string) []string {
+		out := make([]string, len(list))
+		for i, p := range list {
+			out[i] = drive.Label(s.drives, p)
+		}
+		return out
+	}
+	var dups []sift.Duplicate
+	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
+		dups, out.Known = t.list, true
+	}
+	for _, d := range dups[:min(len(dups), mostStrays)] {
+		out.Duplicates = append(out.Duplicates, api.Twin{Name: filepath.Base(d.Paths[0]), Bytes: d.Bytes, Labels: paths(d.Paths)})
+	}
+	names := sift.Namesakes(s.graph, dups)
+	for _, n := range names[:min(len(names), mostStrays)] {
+		out.Namesakes = append(out.Namesakes, api.Twin{Name: n.Name, Labels: paths(n.Paths)})
+	}
+	return out, nil
+}
+
+// adopt lets files travel that nothing names, or leaves them.
+func (a *App) adopt(c *echo.Context, in api.Adopt) (nothing, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return nothing{}, err
+	}
+	l, err := a.loose(c.Request().Context(), p, w, s)
+	if err != nil {
+		return nothing{}, err
+	}
+	known := map[string]bool{}
+	for _, e := range l.Extras {
+		known[e.Path] = true
+	}
+	var list []decide.Decision
+	for _, at := range in.Paths {
+		if !known[at] {
+			return nothing{}, say(http.StatusConflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file of the project that nothing names.")
+		}
+		d := decide.Decision{Kind: decide.Leave, File: drive.At(s.drives, at), At: nowFunc()}
+		if in.Travels {
+			d.Kind = decide.Carry
+		}
+		list = append(list, d)
+	}
+	if len(list) == 0 {
+		return nothing{}, say(http.StatusBadRequest, "Which files?", "Choose at least one file.")
+	}
+	if err := a.store.Decide(p.ID, list...); err != nil {
+		return nothing{}, err
+	}
+	a.replan(p.ID, w)
+	return nothing{}, nil
+}
+
+// byPath tells what was decided of a file by its path.
+func byPath(hand map[string]decide.ByHand) func(string) (travels, stays bool) {
+	return func(p string) (bool, bool) { h := hand[p]; return h.Travels, h.Stays }
+}
+
+// siftFacets are how the ledger of what travels is narrowed to what a line, or a part of
+// the gauge, counts.
+func siftFacets(g *graph.Graph) map[string]func(*berthRow, string) bool {
+	file := func(r *berthRow) *graph.File {
+		if r.b().File == graph.None {
+			return nil
+		}
+		return &g.Files[r.b().File]
+	}
+	return map[string]func(*berthRow, string) bool{
+		"use":    func(r *berthRow, v string) bool { f := file(r); return f != nil && f.Use.String() == v },
+		"class":  func(r *berthRow, v string) bool { f := file(r); return f != nil && string(f.Class) == v },
+		"origin": func(r *berthRow, v string) bool { f := file(r); return f != nil && string(f.Origin) == v },
+		"why":    func(r *berthRow, v string) bool { return r.b().Absent && string(r.b().Why) == v },
+		"along":  func(r *berthRow, v string) bool { return string(r.b().Along) == v || v == "all" && r.b().Along != "" },
+		"doc": func(r *berthRow, v string) bool {
+			f := file(r)
+			return f != nil && (f.Path == v || slices.ContainsFunc(f.Refs, func(id graph.RefID) bool { return g.Documents[g.References[id].Doc].Path == v }))
+		},
+	}
+}

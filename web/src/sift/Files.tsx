@@ -1,0 +1,135 @@
+import { useCallback } from "react";
+
+import { api } from "../api/client";
+import { useAct } from "../api/queries";
+import type { Berth, Wish } from "../api/types";
+import { Ledger, type Column } from "../shared/Ledger";
+import { Badge, Button, Chip, Empty, Trouble } from "../shared/parts";
+import { usePlace } from "../shared/place";
+import { tip } from "../shared/Tip";
+import { bytes, exact, plural } from "../shared/words";
+
+/** facets are what a line of the weighing, or a part of the gauge, narrows the files to. */
+export const facets = ["only", "kind", "use", "class", "origin", "why", "doc", "along"] as const;
+/** nothing narrows by none of them. */
+export const nothing = Object.fromEntries(facets.map((f) => [f, ""]));
+
+const faint = (b: Berth) => b.absent || b.stays;
+
+/** Files is every file that could travel: which do, and why the others stay. */
+export function Files({ id }: { id: number }) {
+  const place = usePlace();
+  const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
+  const { mutate } = wish;
+  const say = useCallback(
+    (keys: string[], w: Partial<Wish>) => mutate({ keys, folder: null, name: null, stays: null, reset: false, ...w }),
+    [mutate],
+  );
+  const narrowed = facets.filter((f) => place.get(f) !== "");
+  return (
+    <>
+      <Trouble error={wish.error} onAway={wish.reset} />
+      <Ledger<Berth>
+        id={id}
+        name="berths"
+        label="Files"
+        columns={columns}
+        groups={groups}
+        facets={facets}
+        selected={place.get("sel")}
+        onSelect={(sel) => place.set({ sel })}
+        sums={(s) => `${plural(s.files, "file travels", "files travel")} of these · ${bytes(s.bytes)}`}
+        faint={faint}
+        keys={(b) => ({ x: b && !wish.isPending ? () => say([b.key], { stays: !b.stays }) : undefined })}
+        empty={<Empty title="Nothing of that sort">Take the narrowing away to see every file.</Empty>}
+        lead={
+          narrowed.length > 0 ? (
+            <>
+              {narrowed.map((f) => (
+                <Chip key={f} on onClick={() => place.set({ [f]: "" })}>
+                  {place.get(f).split("/").at(-1)} ×
+                </Chip>
+              ))}
+            </>
+          ) : null
+        }
+        acts={(keys) => (
+          <>
+            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: true })}>
+              They stay
+            </Button>
+            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: false })}>
+              They travel
+            </Button>
+            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { reset: true })}>
+              As the switches say
+            </Button>
+          </>
+        )}
+      />
+    </>
+  );
+}
+
+const groups = [
+  { value: "none", word: "one list" },
+  { value: "from", word: "place" },
+  { value: "kind", word: "kind" },
+  { value: "why", word: "why" },
+];
+
+const columns: Column<Berth>[] = [
+  {
+    id: "was",
+    title: "file",
+    width: "minmax(0,1fr)",
+    text: (b) => b.was,
+    cell: (b) => (
+      <span className="block truncate font-medium" {...tip(b.was)}>
+        {b.was}
+      </span>
+    ),
+  },
+  {
+    id: "from",
+    title: "where",
+    width: "minmax(0,1fr)",
+    text: (b) => b.from,
+    cell: (b) => (
+      <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(b.from)}>
+        {b.from}
+      </span>
+    ),
+  },
+  { id: "kind", title: "kind", width: "70px", text: (b) => b.word },
+  { id: "use", title: "use", width: "64px", text: (b) => (b.along ? "along" : b.use) },
+  {
+    id: "remark",
+    title: "travels or stays",
+    width: "minmax(0,1fr)",
+    text: (b) => (b.absent ? b.whyWord : "travels"),
+    cell: (b) =>
+      b.absent ? (
+        <span className="flex min-w-0 items-center gap-1.5">
+          <Badge tone={b.stays ? "ochre" : "rust"}>{b.stays ? "stays" : "not there"}</Badge>
+          <span className="truncate text-[12px] text-faint" {...tip(b.whyWord)}>
+            {b.whyWord}
+          </span>
+        </span>
+      ) : (
+        <span className="text-[12px]">travels</span>
+      ),
+  },
+  {
+    id: "size",
+    title: "size",
+    width: "76px",
+    right: true,
+    text: (b) => bytes(b.size),
+    cell: (b) => (
+      <span className="font-mono text-[12px] whitespace-nowrap" {...tip(exact(b.size))}>
+        {bytes(b.size)}
+      </span>
+    ),
+  },
+];

@@ -1,0 +1,171 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, query } from "../api/client";
+import { useAct } from "../api/queries";
+import type { Adopt, Stray, Strays, Twin } from "../api/types";
+import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
+import { Sound } from "../shared/Sound";
+import { tip } from "../shared/Tip";
+import { bytes, exact, plural, when } from "../shared/words";
+
+const useStrays = (id: number) =>
+  useQuery({
+    queryKey: ["project", id, "/strays"],
+    queryFn: () => api.get<Strays>(`/projects/${id}/strays`),
+  });
+
+/** Unnamed lists what lies in the project and no document names; it can be adopted, and then travels. */
+export function Unnamed({ id }: { id: number }) {
+  const { data, error } = useStrays(id);
+  return (
+    <Asked error={error} data={data} waiting="Looking through the project folder.">
+      {(d) => <List id={id} data={d} />}
+    </Asked>
+  );
+}
+
+function List({ id, data }: { id: number; data: Strays }) {
+  const adopt = useAct((a: Adopt) => api.post(`/projects/${id}/adopt`, a));
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [open, setOpen] = useState("");
+  const picked = data.list.filter((s) => chosen.has(s.path));
+  const toggle = (path: string) => {
+    const next = new Set(chosen);
+    if (!next.delete(path)) next.add(path);
+    setChosen(next);
+  };
+  const say = (list: readonly Stray[], travels: boolean) =>
+    adopt.mutate({ paths: list.map((s) => s.path), travels }, { onSuccess: () => setChosen(new Set()) });
+  if (data.list.length === 0)
+    return <Empty title="Nothing lies about">Every file in the project folder is named by a document.</Empty>;
+  const newer = data.list.filter((s) => s.newer).length;
+  return (
+    <>
+      <div className="flex items-center gap-2 border-y border-rule bg-band px-[18px] py-1.5">
+        <span className="flex-1 text-[12px] text-faint">
+          {newer > 0
+            ? `${plural(newer, "file is", "files are")} newer than the documents: what was recorded last may be among them`
+            : "newest first"}
+        </span>
+        <span className="text-[12px] text-faint">{plural(picked.length, "chosen", "chosen")}</span>
+        <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, true)}>
+          Adopt them
+        </Button>
+        <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, false)}>
+          Leave them
+        </Button>
+      </div>
+      <Trouble error={adopt.error} />
+      <ul className="min-h-0 flex-1 overflow-auto" aria-label="What nothing names" tabIndex={0} role="list">
+        {data.list.map((s) => (
+          <li key={s.path} className="border-b border-hair px-[18px] py-1">
+            <div className="grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1fr)_104px_76px_96px] items-center gap-2">
+              <input
+                type="checkbox"
+                className="size-4 accent-sea"
+                aria-label={s.name}
+                checked={chosen.has(s.path)}
+                onChange={() => toggle(s.path)}
+              />
+              <span className="flex min-w-0 items-center gap-1.5">
+                {s.preview ? (
+                  <button
+                    type="button"
+                    aria-expanded={open === s.path}
+                    className="min-w-0 truncate text-left font-medium underline decoration-rule underline-offset-2 hover:decoration-ink"
+                    onClick={() => setOpen(open === s.path ? "" : s.path)}
+                  >
+                    {s.name}
+                  </button>
+                ) : (
+                  <span className="truncate font-medium" {...tip(s.name)}>
+                    {s.name}
+                  </span>
+                )}
+                {s.newer ? <Badge>newer</Badge> : null}
+                {s.what === "strays" ? null : <Badge tone="sea">{s.what}</Badge>}
+              </span>
+              <span className="truncate font-mono text-[11.5px] text-faint" {...tip(s.label)}>
+                {s.label}
+              </span>
+              <span className="text-[12px] text-faint">{when(s.modified)}</span>
+              <span className="text-right font-mono text-[12px]" {...tip(exact(s.size))}>
+                {bytes(s.size)}
+              </span>
+              <span className="text-right">
+                <Button kind="small" disabled={adopt.isPending} onClick={() => say([s], !s.travels)}>
+                  {s.travels ? "Leave it" : "Adopt it"}
+                </Button>
+              </span>
+            </div>
+            {open === s.path ? (
+              <div className="my-1.5 ml-8 max-w-[560px]">
+                {s.preview === "sound" ? (
+                  <Sound path={s.path} space />
+                ) : (
+                  <img
+                    src={query("/api/media", { path: s.path })}
+                    alt={s.name}
+                    className="max-h-48 border border-rule"
+                  />
+                )}
+              </div>
+            ) : null}
+          </li>
+        ))}
+        {data.files > data.list.length ? (
+          <li className="px-[18px] py-1 text-faint">and {plural(data.files - data.list.length, "file")} more</li>
+        ) : null}
+      </ul>
+    </>
+  );
+}
+
+/** Twice lists one content under several paths, and one name of several contents. */
+export function Twice({ id }: { id: number }) {
+  const { data, error } = useStrays(id);
+  return (
+    <Asked error={error} data={data} waiting="Comparing.">
+      {(d) => (
+        <div
+          className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pb-4"
+          tabIndex={0}
+          role="group"
+          aria-label="Twice, or of one name"
+        >
+          <Section title="One content under several paths" aside={d.known ? d.duplicates.length.toString() : ""}>
+            <Twins
+              of={d.duplicates}
+              none={d.known ? "No content is there twice." : "Files of one size are being compared."}
+            />
+          </Section>
+          <Section title="One name of several contents" aside={d.namesakes.length.toString()}>
+            <Twins of={d.namesakes} none="No two files have one name." />
+          </Section>
+        </div>
+      )}
+    </Asked>
+  );
+}
+
+function Twins({ of, none }: { of: readonly Twin[]; none: string }) {
+  if (of.length === 0) return <p className="text-faint">{none}</p>;
+  return (
+    <ul>
+      {of.map((t) => (
+        <li key={t.labels.join()} className="border-b border-hair py-1.5">
+          <b className="font-medium">{t.name}</b>{" "}
+          {t.bytes > 0 ? <span className="font-mono text-[12px] text-faint">{bytes(t.bytes)} each</span> : null}
+          <ul className="mt-0.5">
+            {t.labels.map((l) => (
+              <li key={l} className="truncate font-mono text-[11.5px] text-ink2" {...tip(l)}>
+                {l}
+              </li>
+            ))}
+          </ul>
+        </li>
+      ))}
+    </ul>
+  );
+}
