@@ -44,6 +44,7 @@ type work struct {
 	repairing sync.Mutex
 	loose     atomic.Pointer[looseFiles]
 	twins     atomic.Pointer[twins]
+	sounds    sounds
 	used      atomic.Int64 // when it was last asked for
 	fresh     atomic.Bool  // some file was being written when it was last looked at
 	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
@@ -455,6 +456,11 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		}
 		o.Drives, o.ByHand, o.Hand = s.drives, log.Of(s.graph, s.drives), log.Paths(s.drives)
 		o.Also = l.Chosen(also, byPath(o.Hand))
+		reach, err := a.reach()
+		if err != nil {
+			return nil, err
+		}
+		o.Sounds = w.sounds.plan(reach)
 		t := w.twins.Load()
 		if t != nil && t.snapshot == s.number {
 			o.Same = t.groups

@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -21,6 +22,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/pcm"
 	"boundcrate/core/receive"
 	"boundcrate/core/report"
 	"boundcrate/core/seal"
@@ -42,7 +44,7 @@ func stowOptions(p store.Project) (stow.Options, []string, error) {
 			return stow.Options{}, nil, err
 		}
 	}
-	return stow.Options{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix}, o.Also, nil
+	return stow.Options{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound}, o.Also, nil
 }
 
 // berthRow is one line of the stow table.
@@ -135,7 +137,7 @@ func (r *berthRow) view(drives []drive.Drive) api.Berth {
 	_, stays := r.plan.plan.Selection.Stays[b.File]
 	return api.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along,
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along, Sound: words.Sound(b.Sound),
 	}
 }
 
@@ -161,7 +163,7 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		return api.Stow{}, err
 	}
 	out := api.Stow{
-		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, pl.also...)}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
+		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, pl.also...), Sound: o.Sound}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
 		GivesUp: []api.GivenUp{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
@@ -220,6 +222,9 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+string(in.Layout)+"”.")
 	case errors.As(err, &bad):
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", words.Sentence(words.BadPattern(bad)))
+	}
+	if !soundFits(in.Sound) {
+		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
 	}
 	for _, glob := range in.Also {
 		if !sift.Readable(glob) {
@@ -573,4 +578,38 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 
 func (a *App) received(c *echo.Context) (api.Received, error) {
 	return resultOf[api.Received](a.jobs, c.Param("job"))
+}
+
+func soundFits(s pcm.Spec) bool {
+	return slices.Contains([]pcm.Type{"", pcm.WAV, pcm.AIFF, pcm.FLAC}, s.Type) && (s.Rate == 0 || slices.Contains(pcm.Rates, s.Rate)) && slices.Contains([]int{0, 16, 24, 32}, s.Depth) && (!s.Float || s.Depth == 32)
+}
+
+// sounds keeps what becomes of sounds, until their files change.
+type sounds struct{ m sync.Map }
+
+type soundKey struct {
+	path string
+	to   pcm.Spec
+}
+
+type soundPlan struct {
+	stamp drive.Stamp
+	plan  stow.SoundPlan
+	err   error
+}
+
+func (h *sounds) plan(reach drive.Reach) func(string, pcm.Spec) (stow.SoundPlan, error) {
+	return func(p string, to pcm.Spec) (stow.SoundPlan, error) {
+		info, err := reach.Stat(p)
+		if err != nil {
+			return stow.SoundPlan{}, err
+		}
+		key := soundKey{p, to}
+		if have, ok := h.m.Load(key); ok && have.(soundPlan).stamp == info.Stamp() {
+			return have.(soundPlan).plan, have.(soundPlan).err
+		}
+		s, err := stow.PlanSound(reach, p, to)
+		h.m.Store(key, soundPlan{info.Stamp(), s, err})
+		return s, err
+	}
 }

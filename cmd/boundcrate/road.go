@@ -22,6 +22,7 @@ import (
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
+	"boundcrate/core/pcm"
 	"boundcrate/core/receive"
 	"boundcrate/core/recipe"
 	"boundcrate/core/report"
@@ -507,6 +508,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	p := &planning{recipe: rec}
 	o := &p.recipe.Stow
 	o.Drives = s.trace.Drives
+	o.Sounds = func(p string, to pcm.Spec) (stow.SoundPlan, error) { return stow.PlanSound(s.trace.Reach, p, to) }
 	if all || o.Leave.Twice {
 		hash := mend.Once(s.trace.Reach, nil)
 		if s.memory != nil {

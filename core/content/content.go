@@ -10,14 +10,17 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"hash"
 	"io"
 	"io/fs"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/pcm"
 )
 
 // Content is one thing that will be in a crate.
@@ -183,6 +186,84 @@ func (c Rewritten) WriteTo(_ context.Context, w io.Writer) error {
 	}
 	defer src.Close()
 	if err := file.RewriteFrom(src, w, c.Edits); err != nil {
+		return err
+	}
+	if now, err := c.Reach.Stat(c.Path); err != nil || !now.Same(c.Info) {
+		return &ChangedError{c.Path}
+	}
+	return nil
+}
+
+// Converted is a sound of another type, rate or depth.
+type Converted struct {
+	Reach drive.Reach
+	Path  string
+	Info  drive.Info
+	To    pcm.Spec
+	size  int64
+	known *pcm.Result // of a type whose size is known only when it is made
+}
+
+// NewConverted opens a sound and tells the bytes it will have. Where they are known only
+// once it is made, and where a damage is met only on the way, it is made once for that.
+func NewConverted(ctx context.Context, reach drive.Reach, path string, info drive.Info, to pcm.Spec) (Converted, error) {
+	c := Converted{Reach: reach, Path: path, Info: info, To: to}
+	err := c.open(func(v *pcm.Conversion) error {
+		size, known := v.Size()
+		if c.size = size; known && v.Type != pcm.FLAC {
+			return nil
+		}
+		res, err := v.WriteTo(ctx, io.Discard, nil)
+		c.size, c.known = res.Bytes, &res
+		return err
+	})
+	return c, err
+}
+
+func (c *Converted) open(do func(*pcm.Conversion) error) error {
+	f, err := drive.OpenSized(c.Reach, c.Path)
+	if err != nil {
+		return &ReadError{c.Path, err}
+	}
+	defer f.Close()
+	s, err := pcm.Open(f, f.Size())
+	if err != nil {
+		return &ReadError{c.Path, err}
+	}
+	v, err := s.Convert(c.To)
+	if err == nil && v == nil {
+		return &ChangedError{c.Path} // it was to be converted when the crate was planned
+	}
+	if err == nil {
+		err = do(v)
+	}
+	if errors.Is(err, facts.ErrDamaged) {
+		return &ReadError{c.Path, err}
+	}
+	return err
+}
+
+// Size implements Content.
+func (c Converted) Size() (int64, bool) { return c.size, true }
+
+// Mode implements Content.
+func (c Converted) Mode() fs.FileMode { return c.Info.Mode.Perm() }
+
+// Intent implements Content.
+func (c Converted) Intent() string {
+	h := sha256.New()
+	source(h, "converted", c.Path, c.Info)
+	fmt.Fprintf(h, "%+v", c.To)
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// WriteTo implements Content.
+func (c Converted) WriteTo(ctx context.Context, w io.Writer) error {
+	err := c.open(func(v *pcm.Conversion) error {
+		_, err := v.WriteTo(ctx, w, c.known)
+		return err
+	})
+	if err != nil {
 		return err
 	}
 	if now, err := c.Reach.Stat(c.Path); err != nil || !now.Same(c.Info) {

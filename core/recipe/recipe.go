@@ -8,11 +8,13 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
 
 	"boundcrate/core/facts"
+	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
@@ -41,6 +43,7 @@ const (
 	Unknown   Trouble = "unknown"    // no such key or word
 	NotYet    Trouble = "not-yet"    // known, and not built yet
 	NoText    Trouble = "no-text"    // a text was wanted
+	NoMap     Trouble = "no-map"     // keys and values were wanted
 	NoList    Trouble = "no-list"    // a list of texts was wanted
 	BadGlob   Trouble = "bad-glob"   // a pattern that cannot be read
 	BadLayout Trouble = "bad-layout" // Err is a *stow.PatternError
@@ -65,7 +68,7 @@ func (e *Error) Error() string {
 func (e *Error) Unwrap() error { return e.Err }
 
 // notYet are keys of the contract that are not built.
-var notYet = []string{"sound", "interchange", "parts"}
+var notYet = []string{"interchange", "parts"}
 
 // Parse reads a recipe.
 func Parse(text []byte) (Recipe, error) {
@@ -124,6 +127,8 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 		return err
 	}
 	switch key.Value {
+	case "sound":
+		return r.sound(key, value)
 	case "also":
 		return globs(&r.Also)
 	case "title":
@@ -215,6 +220,52 @@ func (r *Recipe) leave(key string, n *yaml.Node) error {
 			return &Error{Line: n.Line, Key: key, Trouble: Unknown, Word: n.Value, Words: []string{"dormant", "listed", "rebuildable", "library", "store", "duplicates", "kind:audio"}}
 		}
 		c.Kinds = append(c.Kinds, facts.Kind(kind))
+	}
+	return nil
+}
+
+// sound reads what sounds shall be: {type: wav, rate: 48000, depth: 24, channels: interleaved}.
+func (r *Recipe) sound(key, value *yaml.Node) error {
+	if value.Kind != yaml.MappingNode {
+		return &Error{Line: value.Line, Key: key.Value, Trouble: NoMap}
+	}
+	to := &r.Stow.Sound
+	for i := 0; i+1 < len(value.Content); i += 2 {
+		k, v := value.Content[i], value.Content[i+1]
+		fail := func(words ...string) error {
+			return &Error{Line: v.Line, Key: "sound: " + k.Value, Trouble: Unknown, Word: v.Value, Words: words}
+		}
+		switch k.Value {
+		case "type":
+			to.Type = pcm.Type(v.Value)
+			if to.Type != pcm.WAV && to.Type != pcm.AIFF && to.Type != pcm.FLAC {
+				return fail("wav", "aiff", "flac")
+			}
+		case "rate":
+			n, err := strconv.Atoi(v.Value)
+			if to.Rate = n; err != nil || !slices.Contains(pcm.Rates, n) {
+				return fail("44100", "48000", "88200", "96000", "176400", "192000")
+			}
+		case "depth":
+			switch v.Value {
+			case "16", "24", "32":
+				to.Depth, _ = strconv.Atoi(v.Value)
+			case "32float", "32 float":
+				to.Depth, to.Float = 32, true
+			default:
+				return fail("16", "24", "32", "32float")
+			}
+		case "channels":
+			switch v.Value {
+			case "interleaved":
+			case "split":
+				return &Error{Line: v.Line, Key: "sound: channels", Trouble: NotYet, Word: v.Value}
+			default:
+				return fail("interleaved", "split")
+			}
+		default:
+			return &Error{Line: k.Line, Key: "sound: " + k.Value, Trouble: Unknown}
+		}
 	}
 	return nil
 }

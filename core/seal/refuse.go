@@ -45,6 +45,7 @@ const (
 	OutAdded       RefusalCode = "added"      // somebody put a file into the earlier crate, in Detail
 	OutChangedThen RefusalCode = "changed"    // somebody changed a file of the earlier crate, in Detail
 	OutNoRoom      RefusalCode = "no-room"
+	OutSamples     RefusalCode = "counts-samples" // a document counts in samples of sounds whose rate shall be another, in Detail
 )
 
 // Refusal is a destination a crate must not be written to.
@@ -75,6 +76,11 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 	}
 	if d, ok := drive.Find(drives, out); ok && !d.Connected() {
 		return no(OutUnplugged, d.Name)
+	}
+	for i := range p.Problems {
+		if p.Problems[i].Code == stow.CountsSamples {
+			return no(OutSamples, p.Problems[i].Document)
+		}
 	}
 	g := p.Graph
 	parent := filepath.Dir(out)

@@ -156,7 +156,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	s := &sealer{Options: o, sums: map[string]digest{}}
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
-	items, err := s.items()
+	items, err := s.items(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -212,7 +212,7 @@ func (s *sealer) sum(to string) digest {
 
 // items makes the payload's list. What changed since the trace is refused, of
 // documents; other files are taken as they are now.
-func (s *sealer) items() ([]item, error) {
+func (s *sealer) items(ctx context.Context) ([]item, error) {
 	g := s.Plan.Graph
 	var list []item
 	for _, cp := range s.Plan.Copies() {
@@ -237,6 +237,10 @@ func (s *sealer) items() ([]item, error) {
 				return trace.Part(g, cp.Doc, f), nil
 			}
 			if it.content, err = content.NewRewritten(s.Trace.Reach, cp.Source, info, open, edits); err != nil {
+				return nil, err
+			}
+		} else if cp.Sound != nil {
+			if it.content, err = content.NewConverted(ctx, s.Trace.Reach, cp.Source, info, *cp.Sound); err != nil {
 				return nil, err
 			}
 		} else {
@@ -320,7 +324,7 @@ func (s *sealer) report() *Report {
 		}
 	}
 	for _, c := range s.Plan.Copies() {
-		if c.Doc == graph.None {
+		if c.Doc == graph.None && c.Sound == nil {
 			r.Sums[c.Source] = s.sums[path.Join(bag.Payload, c.To)].sum
 		}
 	}

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 )
 
@@ -46,10 +47,12 @@ type Options struct {
 	ByHand   map[graph.FileID]decide.ByHand
 	Drives   []drive.Drive
 
-	Same  [][]graph.FileID         // files of one content, as far as they are known
-	Also  []sift.Extra             // what goes along though no reference names it
-	Hand  map[string]decide.ByHand // what was decided of those, by their paths
-	First map[string]int           // the order of an earlier plan, by keys: who had a name keeps it
+	Same   [][]graph.FileID                                  // files of one content, as far as they are known
+	Also   []sift.Extra                                      // what goes along though no reference names it
+	Hand   map[string]decide.ByHand                          // what was decided of those, by their paths
+	Sound  pcm.Spec                                          // what sounds shall be; nothing: as they are
+	Sounds func(path string, to pcm.Spec) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
+	First  map[string]int                                    // the order of an earlier plan, by keys: who had a name keeps it
 }
 
 // Renaming is why a name in the crate differs.
@@ -62,6 +65,7 @@ const (
 	Portably Renaming = "portable"
 	Pattern  Renaming = "pattern"
 	ByWish   Renaming = "wish"
+	Wrapped  Renaming = "sound" // another extension, as its sound has another type
 )
 
 // Order is who stands where in a plan, for the First of the next one.
@@ -113,6 +117,8 @@ type Berth struct {
 	sizes    []int64       // of frames
 	sequence bool
 	Twin     int32      // of a duplicate that stays: the berth that stands for it; it has no place of its own
+	Sound    *pcm.Spec  // what its sound becomes; nil: it is copied as it is
+	Raw      int64      // of a sound that is converted: its bytes now
 	Along    sift.Along // why it goes along though no reference names it; File is none then
 	pinned   bool       // a document that cannot be rewritten looks for it there
 }
@@ -498,6 +504,7 @@ func (p *planner) name(ctx context.Context) error {
 		order[i] = i
 		b := &p.Berths[i]
 		given := b.Doc != graph.None && int(b.Doc) < p.Graph.Given
+		p.sound(b)
 		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
 			p.dress(b)
 		}
@@ -511,7 +518,7 @@ func (p *planner) name(ctx context.Context) error {
 				b.Folder = cleanFolder(*w.Folder)
 			}
 			if w.Name != nil && !b.sequence {
-				b.Name = withExtension(*w.Name, b.Was)
+				b.Name = withExtension(*w.Name, b.Name)
 				b.Renamed = ByWish
 			}
 		}
@@ -713,6 +720,7 @@ type Copy struct {
 	Size   int64
 	Kind   facts.Kind
 	Doc    graph.DocID // of a document that is rewritten, else None
+	Sound  *pcm.Spec   // what its sound becomes; nil: it is copied as it is
 }
 
 // Copies lists the files the plan copies, in the order of their places.
@@ -728,7 +736,7 @@ func (p *Plan) Copies() []Copy {
 				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Sound: b.Sound})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })

@@ -60,6 +60,8 @@ func RecipeError(file string, e *recipe.Error) string {
 		return at + ": “" + e.Key + "” wants a text."
 	case recipe.NoList:
 		return at + ": “" + e.Key + "” wants a list."
+	case recipe.NoMap:
+		return at + ": “" + e.Key + "” wants keys and values."
 	case recipe.BadGlob:
 		return at + ": “" + e.Word + "” is no pattern that can be read."
 	case recipe.BadLayout:

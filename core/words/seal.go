@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/pcm"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
@@ -158,6 +159,8 @@ func Refusal(e *seal.Refusal) string {
 		return "somebody put ‘" + e.Detail + "’ into the crate that is there. Move it away, or choose another place"
 	case seal.OutChangedThen:
 		return "somebody changed ‘" + e.Detail + "’ in the crate that is there. Keep it elsewhere, or choose another place"
+	case seal.OutSamples:
+		return "‘" + e.Detail + "’ counts in samples of its sounds. Leave their rate as it is, or leave it out"
 	case seal.OutNoRoom:
 		return fmt.Sprintf("it needs %d bytes and only %d are free there", e.Needs, e.Free)
 	}
@@ -218,6 +221,18 @@ func GivesUp(x sift.GivenUp) string {
 		return "the undo history inside a document does not reach into the crate"
 	}
 	return string(x.What)
+}
+
+// Sound says what a sound becomes; nothing is nothing.
+func Sound(s *pcm.Spec) string {
+	if s == nil {
+		return ""
+	}
+	depth := fmt.Sprintf("%d bits", s.Depth)
+	if s.Float {
+		depth = fmt.Sprintf("%d bits, floating", s.Depth)
+	}
+	return fmt.Sprintf("%s, %g kHz, %s", strings.ToUpper(string(s.Type)), float64(s.Rate)/1000, depth)
 }
 
 // Kept says that a document which travels still needs files that documents which stay
@@ -282,6 +297,8 @@ func Renaming(r stow.Renaming) string {
 		return "the recipe's pattern"
 	case stow.ByWish:
 		return "your wish"
+	case stow.Wrapped:
+		return "its sound is of another type there"
 	}
 	return ""
 }

@@ -170,6 +170,10 @@ var advice = map[string][2]string{
 	mention.NotOurs:    {"It was not written to.", "Repair it in its own project."},
 	mention.Scattered:  {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
 	mention.Unsayable:  {"The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
+	stow.NotSound:      {"It is carried as it is.", "Open it in the program that made it and save it again."},
+	stow.OtherCoding:   {"It is carried as it is.", "Leave it, or save it as WAV first."},
+	stow.CannotBear:    {"It is carried as it is.", "Choose another type, or a depth of 24 bits."},
+	stow.CountsSamples: {"Nothing is sealed like that.", "Leave the rate of sounds as it is."},
 	mention.CannotSay:  {"", "Give that file another name or folder."},
 }
 
@@ -177,6 +181,7 @@ var leads = map[string]string{
 	mention.Scattered: "cannot name a sequence that stands in two folders: ",
 	mention.Unsayable: "cannot be made to name ",
 	mention.CannotSay: "cannot name its files in this crate: ",
+	stow.CannotBear:   "has more than this type can hold: ",
 	mention.BadRules:  "its rules file cannot be used: ",
 }
 
@@ -190,6 +195,12 @@ func Problem(p mention.Problem) mention.Problem {
 			p.Message = "lies outside the project folder"
 		case stow.NoName:
 			p.Message = "no free name was found for it in the crate"
+		case stow.NotSound:
+			p.Message = "is damaged, or no sound, whatever its name says"
+		case stow.OtherCoding:
+			p.Message = "is no linear sound"
+		case stow.CountsSamples:
+			p.Message = "is named by a document that counts in samples, ‘" + p.Document + "’"
 		}
 	}
 	// Of these the core says what it is about alone.

@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
+	"boundcrate/core/pcm"
 	"boundcrate/core/report"
 	"boundcrate/core/rules"
 	"boundcrate/core/sift"
@@ -778,7 +779,8 @@ type StowOptions struct {
 	AnyNames bool        `json:"anyNames"`
 	Prefix   string      `json:"prefix"`
 	Suffix   string      `json:"suffix"`
-	Also     []string    `json:"also"` // what goes along: sift.Alongs and globs
+	Also     []string    `json:"also"`  // what goes along: sift.Alongs and globs
+	Sound    pcm.Spec    `json:"sound"` // what sounds shall be; empty: as they are
 }
 
 // GivenUp is what a crate leaves behind for good, said with its figures.
@@ -886,6 +888,7 @@ type Berth struct {
 	Stays    bool          `json:"stays"` // by choice, not because it is not there
 	Sequence bool          `json:"sequence"`
 	Along    sift.Along    `json:"along"` // why it goes along though nothing names it
+	Sound    string        `json:"sound"` // what its sound becomes; empty: it is copied as it is
 }
 
 // Wish renames, moves, leaves or carries berths; nil leaves as it is, Reset

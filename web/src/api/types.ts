@@ -457,6 +457,7 @@ export interface Berth {
   stays: boolean;
   sequence: boolean;
   along: string;
+  sound: string;
 }
 export interface DocumentList {
   snapshot: number;
@@ -799,6 +800,7 @@ export interface StowOptions {
   prefix: string;
   suffix: string;
   also: string[];
+  sound: Spec;
 }
 export interface Choice {
   dormant: boolean;
@@ -823,6 +825,12 @@ export interface Choice {
   documents?: string[];
   drop?: string[];
   keep?: string[];
+}
+export interface Spec {
+  type: string;
+  rate: number;
+  depth: number;
+  float: boolean;
 }
 export interface FolderCount {
   folder: string;

@@ -1,0 +1,221 @@
+package pcm
+
+import (
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+
+	"github.com/mewkiz/flac"
+
+	"boundcrate/core/facts"
+)
+
+// Sound is linear sound in a file that is opened: WAVE (RIFF, RF64, BW64), AIFF, FLAC.
+type Sound struct {
+	Type     Type
+	Rate     int // samples a second
+	Channels int
+	Depth    int  // bits a sample
+	Float    bool // IEEE 754 of 32 or 64 bits
+	Frames   int64
+	Mask     uint32 // which speakers the channels are for (WAVE_FORMAT_EXTENSIBLE); 0: nobody says
+
+	r      io.ReaderAt
+	size   int64
+	data   int64 // of linear files: where the samples begin
+	little bool
+	signed bool // of 8 bits
+	chunks []chunk
+}
+
+// Type is a wrapping of sound.
+type Type string
+
+// The types.
+const (
+	WAV  Type = "wav"
+	AIFF Type = "aiff"
+	FLAC Type = "flac"
+)
+
+// Ext is the extension of a type's files.
+func (t Type) Ext() string {
+	if t == AIFF {
+		return ".aif"
+	}
+	return "." + string(t)
+}
+
+// Open reads the header of a file. What is not linear sound in one of the types, or is
+// not what it says, is ErrNotLinear or facts.ErrDamaged.
+func Open(r io.ReaderAt, size int64) (*Sound, error) {
+	head := make([]byte, 12)
+	if n, _ := r.ReadAt(head, 0); n < len(head) {
+		return nil, ErrNotLinear
+	}
+	switch {
+	case string(head[8:]) == "WAVE":
+		return openWAV(r, size)
+	case string(head[:4]) == "FORM":
+		a, err := facts.ReadAIFF(r, size)
+		if err != nil {
+			return nil, errors.Join(ErrNotLinear, err)
+		}
+		s := &Sound{Type: AIFF, Rate: a.Rate, Channels: a.Channels, Depth: a.Depth, r: r, size: size, data: a.Data, little: a.Little, signed: true}
+		s.Frames = a.DataSize / int64(s.block())
+		return s, s.sane()
+	case string(head[:4]) == "fLaC":
+		return openFLAC(r, size)
+	}
+	return nil, ErrNotLinear
+}
+
+func (s *Sound) block() int { return s.Channels * s.Depth / 8 }
+
+// mostChannels bounds what a header may claim.
+const mostChannels = 256
+
+func (s *Sound) sane() error {
+	if s.Rate < 1 || s.Rate > 10_000_000 || s.Channels < 1 || s.Channels > mostChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
+		return fmt.Errorf("%w: %d channels of %d bits at %d Hz", facts.ErrDamaged, s.Channels, s.Depth, s.Rate)
+	}
+	return nil
+}
+
+func openWAV(r io.ReaderAt, size int64) (*Sound, error) {
+	w, err := facts.ReadWAV(r, size)
+	if err != nil {
+		return nil, err
+	}
+	s := &Sound{Type: WAV, Rate: w.Rate, Channels: w.Channels, Depth: w.Depth, Float: w.Format == 3, r: r, size: size, data: w.Data, little: true}
+	if w.Format != 1 && w.Format != 3 || s.Depth%8 != 0 || s.Float && s.Depth != 32 && s.Depth != 64 || !s.Float && s.Depth > 32 {
+		return nil, ErrNotLinear
+	}
+	if err := s.sane(); err != nil {
+		return nil, err
+	}
+	if w.Block != s.block() {
+		return nil, fmt.Errorf("%w: a sample of all channels has %d bytes, %d would be right", facts.ErrDamaged, w.Block, s.block())
+	}
+	s.Frames = w.DataSize / int64(s.block())
+	return s, s.readChunks()
+}
+
+func openFLAC(r io.ReaderAt, size int64) (*Sound, error) {
+	stream, err := flac.New(io.NewSectionReader(r, 0, size))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %v", facts.ErrDamaged, err)
+	}
+	i := stream.Info
+	s := &Sound{Type: FLAC, Rate: int(i.SampleRate), Channels: int(i.NChannels), Depth: int(i.BitsPerSample), Frames: int64(i.NSamples), r: r, size: size}
+	if i.NSamples == 0 {
+		return nil, ErrNotLinear // it does not say how long it is
+	}
+	return s, s.sane()
+}
+
+// samples reads all of it: each gets a piece of every channel, full scale being ±1.
+func (s *Sound) samples(each func([][]float64) error) error {
+	if s.Type == FLAC {
+		return s.decode(each)
+	}
+	const step = 4096
+	block := s.block()
+	b := make([]byte, step*block)
+	x := make([][]float64, s.Channels)
+	for c := range x {
+		x[c] = make([]float64, step)
+	}
+	for at := int64(0); at < s.Frames; at += step {
+		n := int(min(step, s.Frames-at))
+		if m, err := s.r.ReadAt(b[:n*block], s.data+at*int64(block)); m < n*block {
+			if err == io.EOF {
+				err = io.ErrUnexpectedEOF
+			}
+			return err
+		}
+		part := make([][]float64, len(x))
+		for c := range x {
+			s.channel(x[c][:n], b, c)
+			part[c] = x[c][:n]
+		}
+		if err := each(part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// channel turns one channel of interleaved bytes into numbers.
+func (s *Sound) channel(x []float64, b []byte, c int) {
+	width := s.Depth / 8
+	block := s.block()
+	scale := math.Ldexp(1, 1-s.Depth)
+	at := c * width
+	var order binary.ByteOrder = binary.BigEndian
+	if s.little {
+		order = binary.LittleEndian
+	}
+	for i := range x {
+		v := b[at : at+width]
+		switch {
+		case s.Float && width == 4:
+			x[i] = float64(math.Float32frombits(order.Uint32(v)))
+		case s.Float:
+			x[i] = math.Float64frombits(order.Uint64(v))
+		case width == 2:
+			x[i] = float64(int16(order.Uint16(v))) * scale
+		case width == 3:
+			u := uint32(v[0]) | uint32(v[1])<<8 | uint32(v[2])<<16
+			if !s.little {
+				u = uint32(v[2]) | uint32(v[1])<<8 | uint32(v[0])<<16
+			}
+			x[i] = float64(int32(u<<8)>>8) * scale
+		case width == 4:
+			x[i] = float64(int32(order.Uint32(v))) * scale
+		case s.signed:
+			x[i] = float64(int8(v[0])) * scale
+		default:
+			x[i] = float64(int(v[0])-128) * scale
+		}
+		at += block
+	}
+}
+
+func (s *Sound) decode(each func([][]float64) error) error {
+	stream, err := flac.New(io.NewSectionReader(s.r, 0, s.size))
+	if err != nil {
+		return fmt.Errorf("%w: %v", facts.ErrDamaged, err)
+	}
+	scale := math.Ldexp(1, 1-s.Depth)
+	done := int64(0)
+	for done < s.Frames {
+		f, err := stream.ParseNext()
+		if err != nil || len(f.Subframes) != s.Channels {
+			return fmt.Errorf("%w: its sound ends after %d of %d samples", facts.ErrDamaged, done, s.Frames)
+		}
+		part := make([][]float64, len(f.Subframes))
+		for c, sub := range f.Subframes {
+			part[c] = make([]float64, len(sub.Samples))
+			for i, v := range sub.Samples {
+				part[c][i] = float64(v) * scale
+			}
+		}
+		done += int64(len(part[0]))
+		if err := each(part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Whole reads a FLAC file to its end, to tell whether it is whole; others tell by their
+// length.
+func (s *Sound) Whole() error {
+	if s.Type != FLAC {
+		return nil
+	}
+	return s.decode(func([][]float64) error { return nil })
+}
