@@ -47,6 +47,7 @@ var road = []string{
 	"core/decide",
 	"core/mend",
 	"core/sift",
+	"core/export",
 	"core/content",
 	"core/carrier",
 	"core/stow",

@@ -109,7 +109,7 @@ func TestRecipes(t *testing.T) {
 	dir := coretest.Lay(t, map[string]string{"cut.m3u": "#EXTM3U\na.wav\n", "a.wav": "a"})
 	out := filepath.Join(t.TempDir(), "crate")
 	for text, want := range map[string]string{
-		"layout: kind\nlayuot: flat\n": "line 2", "title: x\nalso: [companions]\n": "not built yet", "leave: [nonsense]\n": "nonsense", "a: [\n": "r.yaml",
+		"layout: kind\nlayuot: flat\n": "line 2", "title: x\nparts: 2GB\n": "not built yet", "leave: [nonsense]\n": "nonsense", "a: [\n": "r.yaml",
 	} {
 		r := coretest.Write(t, filepath.Join(dir, "r.yaml"), text)
 		code, _, errs := invoke(t, t.TempDir(), "seal", "--recipe", r, "--out", out, filepath.Join(dir, "cut.m3u"))

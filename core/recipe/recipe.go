@@ -13,6 +13,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
@@ -68,7 +69,7 @@ func (e *Error) Error() string {
 func (e *Error) Unwrap() error { return e.Err }
 
 // notYet are keys of the contract that are not built.
-var notYet = []string{"interchange", "parts"}
+var notYet = []string{"parts"}
 
 // Parse reads a recipe.
 func Parse(text []byte) (Recipe, error) {
@@ -127,6 +128,16 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 		return err
 	}
 	switch key.Value {
+	case "interchange":
+		nodes, err := list()
+		for _, n := range nodes {
+			f := export.Form(n.Value)
+			if !slices.Contains(export.Forms, f) {
+				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"edl", "adl", "m3u", "xspf", "otio-1", "list"}}
+			}
+			r.Stow.Interchange = append(r.Stow.Interchange, f)
+		}
+		return err
 	case "sound":
 		return r.sound(key, value)
 	case "also":

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"boundcrate/core/carrier"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -175,7 +176,7 @@ type Stow struct {
 	Estimates map[carrier.Kind]int64 `json:"estimates"`
 	Carriers  []Carrier              `json:"carriers"`
 	Left      []Left                 `json:"left"`
-	Losses    []string               `json:"losses"`
+	Losses    []Loss                 `json:"losses"`
 	Problems  []mention.Problem      `json:"problems"`
 }
 
@@ -215,7 +216,7 @@ func OfLeft(list []stow.Left) []Left {
 // OfStow makes the contract's shape of a plan, every file of it in the order of
 // their places.
 func OfStow(p *stow.Plan) Stow {
-	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []string{}, Problems: words.Problems(p.Problems)}
+	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Problems: words.Problems(p.Problems)}
 	renamed := map[string]stow.Renaming{}
 	for i := range p.Berths {
 		b := &p.Berths[i]
@@ -232,12 +233,46 @@ func OfStow(p *stow.Plan) Stow {
 		s := out.Counts[c.Kind]
 		out.Counts[c.Kind] = Sum{s.Files + 1, s.Bytes + c.Size}
 	}
+	for _, m := range p.Made() {
+		out.Berths = append(out.Berths, Berth{To: m.To, Kind: facts.Document, Bytes: int64(len(m.Bytes))})
+		s := out.Counts[facts.Document]
+		out.Counts[facts.Document] = Sum{s.Files + 1, s.Bytes + int64(len(m.Bytes))}
+		for _, l := range OfLosses(m.Losses) {
+			l.As = m.Form
+			out.Losses = append(out.Losses, l)
+		}
+	}
 	out.Files, out.Bytes = p.Totals()
 	for _, l := range carrier.Limits {
 		fits, parts := l.Fits(out.Bytes, p.Largest())
 		out.Carriers = append(out.Carriers, Carrier{l.Name, l.Bytes, fits, parts})
 	}
 	return out
+}
+
+// Loss is what a form of interchange cannot carry.
+type Loss struct {
+	As    export.Form `json:"as,omitempty"`
+	Code  export.Code `json:"code"`
+	What  string      `json:"what"`
+	Count int         `json:"count"`
+}
+
+// OfLosses says losses; the answer is never nil.
+func OfLosses(list []export.Loss) []Loss {
+	out := make([]Loss, len(list))
+	for i, l := range list {
+		out[i] = Loss{Code: l.Code, What: words.Loss(l), Count: l.Count}
+	}
+	return out
+}
+
+// Export is the JSON of `boundcrate export --json`.
+type Export struct {
+	As      export.Form `json:"as"`
+	Out     string      `json:"out"`
+	Written bool        `json:"written"`
+	Losses  []Loss      `json:"losses"`
 }
 
 // Seal is the JSON of `boundcrate seal` and `boundcrate check`.

@@ -156,7 +156,7 @@ func (s *sealer) tags() []item {
 	_ = bag.WriteInfo(&info, labels)
 	list := []item{generated(bag.Declaration, []byte(bag.Declared)), generated(bag.InfoName, info.Bytes()), generated(bag.Manifest("sha256"), manifest.Bytes())}
 	if s.Readme != nil {
-		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed()}
+		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed(), Simpler: s.Plan.Made()}
 		for _, d := range rec.Documents {
 			sheet.Documents = append(sheet.Documents, d.Path)
 		}

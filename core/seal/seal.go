@@ -81,6 +81,7 @@ type Sheet struct {
 	Documents []string // in the crate
 	Left      []stow.Left
 	Renamed   []Renamed
+	Simpler   []stow.Made
 }
 
 // Renamed is a file whose name in the crate differs from the one it came with.
@@ -247,6 +248,11 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			it.content = content.AsIs{Reach: s.Trace.Reach, Path: cp.Source, Info: info}
 		}
 		it.size, _ = it.content.Size()
+		s.total += 2 * it.size
+		list = append(list, it)
+	}
+	for _, m := range s.Plan.Made() {
+		it := item{to: path.Join(bag.Payload, m.To), from: m.To, kind: facts.Document, content: content.Generated(m.Bytes), size: int64(len(m.Bytes))}
 		s.total += 2 * it.size
 		list = append(list, it)
 	}

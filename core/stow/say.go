@@ -5,9 +5,11 @@ import (
 	"context"
 	"errors"
 	"path"
+	"path/filepath"
 	"slices"
 	"strings"
 
+	"boundcrate/core/export"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -74,10 +76,53 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
 		}
 	}
+	if err := p.make(o); err != nil {
+		return err
+	}
 	slices.SortStableFunc(p.texts, func(a, b Text) int {
 		return cmp.Or(cmp.Compare(a.Doc, b.Doc), strings.Compare(a.Owner, b.Owner), strings.Compare(a.Old, b.Old))
 	})
 	p.said = true
+	return nil
+}
+
+// make makes the documents of interchange; they name their files relative to
+// themselves.
+func (p *Plan) make(o trace.Options) error {
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		if b.Form == "" || b.Absent {
+			continue
+		}
+		d := &p.Graph.Documents[b.Of]
+		var text []byte
+		if b.Form.Timeline() || d.Format == "otio" {
+			file, err := o.Reopen(p.Graph, b.Of)
+			if err != nil {
+				return err
+			}
+			text = file.Doc.Texts[0].Bytes
+		}
+		dir := path.Join("/", b.Folder)
+		doc, err := export.Make(export.Options{As: b.Form, Graph: p.Graph, Doc: b.Of, Text: text, Name: func(id graph.FileID) string {
+			if p.of[id] < 0 {
+				return ""
+			}
+			to := &p.Berths[p.of[id]]
+			rel, err := filepath.Rel(dir, path.Join("/", to.To()))
+			if err != nil {
+				return ""
+			}
+			return filepath.ToSlash(rel)
+		}})
+		if err != nil {
+			p.Problems = append(p.Problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(b.Form)})
+			b.Absent, b.Why = true, Missing
+			continue
+		}
+		b.Size = int64(len(doc.Bytes))
+		p.made = append(p.made, Made{b.To(), b.Form, doc.Bytes, doc.Losses})
+	}
 	return nil
 }
 

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/carrier"
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
@@ -47,12 +48,13 @@ type Options struct {
 	ByHand   map[graph.FileID]decide.ByHand
 	Drives   []drive.Drive
 
-	Same   [][]graph.FileID                                  // files of one content, as far as they are known
-	Also   []sift.Extra                                      // what goes along though no reference names it
-	Hand   map[string]decide.ByHand                          // what was decided of those, by their paths
-	Sound  pcm.Spec                                          // what sounds shall be; nothing: as they are
-	Sounds func(path string, to pcm.Spec) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
-	First  map[string]int                                    // the order of an earlier plan, by keys: who had a name keeps it
+	Same        [][]graph.FileID                                  // files of one content, as far as they are known
+	Also        []sift.Extra                                      // what goes along though no reference names it
+	Hand        map[string]decide.ByHand                          // what was decided of those, by their paths
+	Interchange []export.Form                                     // simpler documents beside each that was asked for
+	Sound       pcm.Spec                                          // what sounds shall be; nothing: as they are
+	Sounds      func(path string, to pcm.Spec) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
+	First       map[string]int                                    // the order of an earlier plan, by keys: who had a name keeps it
 }
 
 // Renaming is why a name in the crate differs.
@@ -116,11 +118,13 @@ type Berth struct {
 	origin   graph.Pattern // of a sequence, as it stands now
 	sizes    []int64       // of frames
 	sequence bool
-	Twin     int32      // of a duplicate that stays: the berth that stands for it; it has no place of its own
-	Sound    *pcm.Spec  // what its sound becomes; nil: it is copied as it is
-	Raw      int64      // of a sound that is converted: its bytes now
-	Along    sift.Along // why it goes along though no reference names it; File is none then
-	pinned   bool       // a document that cannot be rewritten looks for it there
+	Twin     int32       // of a duplicate that stays: the berth that stands for it; it has no place of its own
+	Form     export.Form // of a simpler document that is made beside another
+	Of       graph.DocID // that one
+	Sound    *pcm.Spec   // what its sound becomes; nil: it is copied as it is
+	Raw      int64       // of a sound that is converted: its bytes now
+	Along    sift.Along  // why it goes along though no reference names it; File is none then
+	pinned   bool        // a document that cannot be rewritten looks for it there
 }
 
 // Files is how many files the berth copies.
@@ -160,7 +164,19 @@ type Plan struct {
 	want      map[graph.DocID]map[int]string // host → mention → name
 	edits     map[graph.DocID][]mention.Edit // by which they do
 	texts     []Text
+	made      []Made
 }
+
+// Made is a document of interchange that is made for the crate.
+type Made struct {
+	To     string // below data/
+	Form   export.Form
+	Bytes  []byte
+	Losses []export.Loss // what it cannot carry
+}
+
+// Made are the documents of interchange, once Say was asked.
+func (p *Plan) Made() []Made { return p.made }
 
 // Totals counts what is copied.
 func (p *Plan) Totals() (files int, bytes int64) {
@@ -251,6 +267,11 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 	}
 	for i := range o.Also {
 		p.along(&o.Also[i])
+	}
+	for i := range g.Given {
+		for _, f := range o.Interchange {
+			p.interchange(graph.DocID(i), f)
+		}
 	}
 	p.leave()
 	p.pin()
@@ -458,6 +479,31 @@ func (p *planner) along(e *sift.Extra) {
 	}
 	p.Berths = append(p.Berths, b)
 }
+
+// interchange makes room for a simpler document beside one that was asked for.
+func (p *planner) interchange(doc graph.DocID, f export.Form) {
+	d := &p.Graph.Documents[doc]
+	if f.Timeline() && d.Format != "otio" {
+		p.Problems = append(p.Problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(f)})
+		return
+	}
+	of := p.berth(d.File)
+	if of == nil {
+		return
+	}
+	stem, ext := names.Split(of.Name)
+	name := stem + f.Ext()
+	if f.Ext() == ext {
+		name = stem + " simple" + ext
+	}
+	p.Berths = append(p.Berths, Berth{
+		File: graph.None, Key: d.Path + "\x00" + string(f), Kind: facts.Document, Doc: graph.None, From: filepath.Dir(d.Path), Was: filepath.Base(d.Path),
+		Folder: of.Folder, Name: name, Form: f, Of: doc,
+	})
+}
+
+// NoTimeline is the code of a problem: a document of which no timeline can be made.
+const NoTimeline = "no-timeline"
 
 // berthOf is the berth of a file that is named by its path.
 func (p *planner) berthOf(file string) *Berth {
@@ -729,7 +775,7 @@ func (p *Plan) Copies() []Copy {
 	for i := range p.Berths {
 		b := &p.Berths[i]
 		switch {
-		case b.Absent:
+		case b.Absent, b.Form != "":
 		case b.sequence:
 			places := b.places()
 			for k, f := range b.Frames {

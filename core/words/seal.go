@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/content"
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -223,6 +224,74 @@ func GivesUp(x sift.GivenUp) string {
 	return string(x.What)
 }
 
+// Form says a form of interchange.
+func Form(f export.Form) string {
+	switch f {
+	case export.EDL:
+		return "edit decision list"
+	case export.ADL:
+		return "audio decision list"
+	case export.M3U:
+		return "playlist (M3U)"
+	case export.XSPF:
+		return "playlist (XSPF)"
+	case export.OTIO1:
+		return "timeline in its first schemas"
+	case export.List:
+		return "plain list (CSV)"
+	}
+	return string(f)
+}
+
+// Loss says what a form of interchange cannot carry.
+func Loss(l export.Loss) string {
+	say := func(one, fate string) string {
+		s := Plural(l.Count, one) + " " + fate
+		if l.What != "" {
+			s += " (“" + l.What + "”" + more(l.Count) + ")"
+		}
+		return s
+	}
+	switch l.Code {
+	case export.NestedTimeline:
+		return say("nested timeline", "left out")
+	case export.Effect:
+		return say("effect", "left out")
+	case export.Speed:
+		return say("change of speed", "left out: it plays as it was shot")
+	case export.TransitionLost:
+		return say("transition", "made a straight cut")
+	case export.Generator:
+		return say("generated clip", "left out")
+	case export.AlternativeMedia:
+		return say("clip", "of several media: only the chosen one goes")
+	case export.Gap:
+		return say("gap", "closed: the form has no time")
+	case export.Marker:
+		return say("marker", "left out")
+	case export.ExtraTrack:
+		return say("track", "more than the form has")
+	case export.Disabled:
+		return say("thing", "that was switched off")
+	case export.Metadata:
+		return say("program’s own note", "left out")
+	case export.LongName:
+		return say("reel name", "cut to eight characters")
+	case export.Sequence:
+		return say("image sequence", "named by its pattern alone")
+	case export.NameChanged:
+		return say("name", "said otherwise")
+	}
+	return string(l.Code)
+}
+
+func more(n int) string {
+	if n > 1 {
+		return " and more"
+	}
+	return ""
+}
+
 // Sound says what a sound becomes; nothing is nothing.
 func Sound(s *pcm.Spec) string {
 	if s == nil {
@@ -409,6 +478,16 @@ func Readme(s seal.Sheet) string {
 		b.WriteString("\nNot in this crate\n-----------------\n")
 		for _, l := range s.Left {
 			fmt.Fprintf(&b, "%s: %s\n", l.Path, Absence(l.Why, l.Detail))
+		}
+	}
+	for _, m := range s.Simpler {
+		title := "What " + m.To + " cannot carry"
+		fmt.Fprintf(&b, "\n%s\n%s\n", title, strings.Repeat("-", len(title)))
+		for _, l := range m.Losses {
+			fmt.Fprintf(&b, "%s\n", Loss(l))
+		}
+		if len(m.Losses) == 0 {
+			b.WriteString("Nothing is lost.\n")
 		}
 	}
 	if len(s.Renamed) > 0 {

@@ -11,6 +11,7 @@ import (
 
 	"boundcrate/core/bag"
 	"boundcrate/core/decide"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -78,6 +79,8 @@ func TestEveryCode(t *testing.T) {
 		{"graph", "State", func(s string) string { return words.State(graph.State(s)) }, nil},
 		{"graph", "Why", func(s string) string { return words.Why(graph.Why(s), "part") }, nil},
 		{"facts", "Kind", func(s string) string { return words.Kind(facts.Kind(s)) }, map[string]bool{"video": true, "sequence": true, "geometry": true, "part": true, "material": true, "drawing": true, "document": true, "data": true, "other": true}},
+		{"export", "Form", func(s string) string { return words.Form(export.Form(s)) }, nil},
+		{"export", "Code", func(s string) string { return words.Loss(export.Loss{Code: export.Code(s), Count: 2}) }, nil},
 		{"sift", "Given", func(s string) string { return words.GivesUp(sift.GivenUp{What: sift.Given(s)}) }, nil},
 		{"sift", "Along", func(s string) string { return words.Along(sift.Along(s)) }, map[string]bool{"adopted": true}},
 		{"stow", "PatternCode", func(s string) string { return words.BadPattern(&stow.PatternError{Code: stow.PatternCode(s)}) }, nil},
@@ -139,7 +142,7 @@ func TestCounts(t *testing.T) {
 // TestProblem: what is filled in is filled in once, however often it is asked.
 func TestProblem(t *testing.T) {
 	for _, p := range []mention.Problem{
-		{Code: mention.Scattered, Message: "sun.####.png"}, {Code: mention.Unsayable, Message: "../a.mov"}, {Code: mention.CannotSay, Message: "no free name"}, {Code: mention.BadRules, Message: "loop: line 4"}, {Code: mention.Unreadable}, {Code: mention.NotOurs}, {Code: stow.NoName}, {Code: stow.NotSound}, {Code: stow.OtherCoding}, {Code: stow.CannotBear, Message: "flac"}, {Code: stow.CountsSamples, Document: "/a.sfz"}, {Code: mention.Malformed, Message: "it ends in the middle"},
+		{Code: mention.Scattered, Message: "sun.####.png"}, {Code: mention.Unsayable, Message: "../a.mov"}, {Code: mention.CannotSay, Message: "no free name"}, {Code: mention.BadRules, Message: "loop: line 4"}, {Code: mention.Unreadable}, {Code: mention.NotOurs}, {Code: stow.NoName}, {Code: stow.NoTimeline, Message: "edl"}, {Code: stow.NotSound}, {Code: stow.OtherCoding}, {Code: stow.CannotBear, Message: "flac"}, {Code: stow.CountsSamples, Document: "/a.sfz"}, {Code: mention.Malformed, Message: "it ends in the middle"},
 	} {
 		once := words.Problem(p)
 		if again := words.Problem(once); again != once {

@@ -60,3 +60,31 @@ func (r Rate) Seconds(tc string, sampleRate int) (float64, bool) {
 	}
 	return s, true
 }
+
+// Address is the time address of a frame counted from 00:00:00:00, within a day; a
+// drop-frame count has a semicolon before its frames, as is common practice.
+func (r Rate) Address(frames int) string {
+	n := r.Nominal()
+	day := 24 * 3600 * n
+	mark := ":"
+	if r.Drop { // §5.2.2: 17,982 frames in ten minutes, 1798 in each of nine of them
+		day -= 2 * (24*60 - 24*6)
+		mark = ";"
+	}
+	frames = ((frames % day) + day) % day
+	if r.Drop {
+		tens, rest := frames/17982, frames%17982
+		frames += 18 * tens
+		if rest >= 1800 {
+			frames += 2 * (1 + (rest-1800)/1798)
+		}
+	}
+	two := func(v int) string {
+		if v < 10 {
+			return "0" + strconv.Itoa(v)
+		}
+		return strconv.Itoa(v)
+	}
+	s := frames / n
+	return two(s/3600) + ":" + two(s/60%60) + ":" + two(s%60) + mark + two(frames%n)
+}

@@ -1,0 +1,128 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/export"
+	"boundcrate/core/graph"
+	"boundcrate/core/report"
+	"boundcrate/core/words"
+)
+
+func exportCommand() *cobra.Command {
+	var c common
+	var as, out string
+	var only bool
+	return onDocuments("export --as FORM --out FILE [--losses] DOCUMENT", "write a simpler document, and tell what it cannot carry", cobra.ExactArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringVar(&as, "as", "", "edl, adl, m3u, xspf, otio-1 or list")
+		cmd.Flags().StringVar(&out, "out", "", "the file to write")
+		cmd.Flags().BoolVar(&only, "losses", false, "only tell what cannot be carried; write nothing")
+	}, func(cmd *cobra.Command, s *session) error {
+		form := export.Form(as)
+		if !slices.Contains(export.Forms, form) {
+			return fmt.Errorf("There is no form “%s”: choose edl, adl, m3u, xspf, otio-1 or list.", as)
+		}
+		if out == "" && !only {
+			return errors.New("Say which file to write: --out FILE.")
+		}
+		at := out
+		if out != "" {
+			var err error
+			if at, err = filepath.Abs(out); err != nil {
+				return err
+			}
+		}
+		g, _, err := s.run()
+		if err != nil {
+			return err
+		}
+		doc, err := s.export(g, form, at)
+		if errors.Is(err, export.ErrNoTimeline) {
+			return fmt.Errorf("‘%s’ has no timeline that an %s could tell. Choose m3u, xspf or list.", s.docs[0], words.Form(form))
+		}
+		if err != nil {
+			return err
+		}
+		rep := report.Export{As: form, Out: at, Losses: report.OfLosses(doc.Losses)}
+		if !only {
+			if err := writeNew(at, doc.Bytes); err != nil {
+				return err
+			}
+			rep.Written = true
+		}
+		if c.json {
+			err = printJSON(cmd.OutOrStdout(), rep)
+		} else {
+			printExport(cmd.OutOrStdout(), rep)
+		}
+		if err != nil {
+			return err
+		}
+		return verdict(!g.NeedsPerson())
+	})
+}
+
+// export makes a simpler document that will lie at a place; it names files relative to
+// that.
+func (s *session) export(g *graph.Graph, form export.Form, at string) (*export.Document, error) {
+	var text []byte
+	if g.Documents[0].Format == "otio" {
+		file, err := s.trace.Reopen(g, 0)
+		if err != nil {
+			return nil, err
+		}
+		text = file.Doc.Texts[0].Bytes
+	}
+	dir := filepath.Dir(at)
+	if at == "" {
+		dir = filepath.Dir(g.Documents[0].Path)
+	}
+	return export.Make(export.Options{As: form, Graph: g, Doc: 0, Text: text, Name: func(id graph.FileID) string {
+		rel, err := filepath.Rel(dir, graph.Shown(g.Files[id].Path))
+		if err != nil {
+			return filepath.ToSlash(g.Files[id].Path)
+		}
+		return filepath.ToSlash(rel)
+	}})
+}
+
+// writeNew writes a file that is not there yet; its name appears when it is whole.
+func writeNew(at string, b []byte) error {
+	tmp, err := os.CreateTemp(filepath.Dir(at), ".boundcrate-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(tmp.Name())
+	_, err = tmp.Write(b)
+	if err = errors.Join(err, tmp.Chmod(0o644), tmp.Sync(), tmp.Close()); err != nil {
+		return err
+	}
+	if err := drive.Name(tmp.Name(), at); errors.Is(err, fs.ErrExist) {
+		return fmt.Errorf("‘%s’ is already there. Nothing was written; choose another name.", at)
+	} else if err != nil {
+		return err
+	}
+	return nil
+}
+
+func printExport(w io.Writer, rep report.Export) {
+	for _, l := range rep.Losses {
+		fmt.Fprintln(w, "lost:", l.What)
+	}
+	if len(rep.Losses) == 0 {
+		fmt.Fprintln(w, "Nothing is lost.")
+	}
+	if rep.Written {
+		fmt.Fprintln(w, "Written:", strings.TrimSpace(rep.Out))
+	}
+}
