@@ -94,6 +94,7 @@ type planned struct {
 	plan     *stow.Plan
 	options  stow.Options
 	also     []string
+	recipe   string
 	loose    *sift.Loose
 	twins    *twins
 	berths   *table.Table[berthRow]
@@ -450,10 +451,12 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		if err != nil {
 			return nil, err
 		}
-		o, also, err := stowOptions(fresh)
+		said, err := chosen(fresh)
 		if err != nil {
 			return nil, err
 		}
+		rec := recipeOf(said)
+		o, also := rec.Stow, rec.Also
 		o.Drives, o.ByHand, o.Hand = s.drives, log.Of(s.graph, s.drives), log.Paths(s.drives)
 		o.Also = l.Chosen(also, byPath(o.Hand))
 		reach, err := a.reach()
@@ -477,7 +480,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 				l.Detail = string(s.aside[l.Path].Why)
 			}
 		}
-		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, also: also, loose: l.Loose, twins: t}
+		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, also: also, recipe: said.Recipe, loose: l.Loose, twins: t}
 		pl.berths = table.New(berthSpec(s), berthRows(pl))
 		w.plan.Store(pl)
 		if choices == w.choices.Load() {

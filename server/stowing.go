@@ -20,10 +20,12 @@ import (
 
 	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/pcm"
 	"boundcrate/core/receive"
+	"boundcrate/core/recipe"
 	"boundcrate/core/report"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
@@ -36,15 +38,25 @@ import (
 
 func nowFunc() time.Time { return time.Now() }
 
-// stowOptions are a project's choices.
-func stowOptions(p store.Project) (stow.Options, []string, error) {
-	o := api.StowOptions{Layout: stow.ByKind}
-	if p.Options != "" {
-		if err := json.Unmarshal([]byte(p.Options), &o); err != nil {
-			return stow.Options{}, nil, err
-		}
+// chosen are a project's choices as they are kept.
+func chosen(p store.Project) (api.StowOptions, error) {
+	o := api.StowOptions{Layout: string(stow.ByKind)}
+	if p.Options == "" {
+		return o, nil
 	}
-	return stow.Options{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound}, o.Also, nil
+	err := json.Unmarshal([]byte(p.Options), &o)
+	return o, err
+}
+
+// recipeOf are choices as a recipe.
+func recipeOf(o api.StowOptions) recipe.Recipe {
+	return recipe.Recipe{Also: o.Also, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Interchange: o.Interchange}}
+}
+
+// optionsOf are a recipe's choices.
+func optionsOf(name string, r recipe.Recipe) api.StowOptions {
+	o := r.Stow
+	return api.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Interchange: append([]export.Form{}, o.Interchange...), Recipe: name}
 }
 
 // berthRow is one line of the stow table.
@@ -163,9 +175,9 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		return api.Stow{}, err
 	}
 	out := api.Stow{
-		Snapshot: s.number, Options: api.StowOptions{Layout: o.Layout, Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, pl.also...), Sound: o.Sound}, Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
+		Snapshot: s.number, Options: optionsOf(pl.recipe, recipe.Recipe{Stow: o, Also: pl.also}), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
-		GivesUp: []api.GivenUp{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
+		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
 	for _, l := range sift.Weigh(plan.Graph, plan.Selection) {
@@ -206,40 +218,61 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		fits, _ := l.Fits(out.Bytes, plan.Largest())
 		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits})
 	}
+	for _, m := range plan.Made() {
+		l := api.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
+		for _, x := range m.Losses {
+			l.Losses = append(l.Losses, words.Loss(x))
+		}
+		out.Losses = append(out.Losses, l)
+	}
 	a.weigh(p, w, s)
 	a.sifted(&out, pl, w, s)
 	return out, nil
 }
 
 func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
-	p, w, err := a.open(c)
+	p, _, err := a.open(c)
 	if err != nil {
 		return api.Stow{}, err
 	}
 	var bad *stow.PatternError
-	switch err := stow.CheckLayout(in.Layout); {
-	case in.Layout.IsPattern() && !strings.Contains(string(in.Layout), "{"):
-		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+string(in.Layout)+"”.")
+	layout := stow.Layout(in.Layout)
+	switch err := stow.CheckLayout(layout); {
+	case layout.IsPattern() && !strings.Contains(in.Layout, "{"):
+		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+in.Layout+"”.")
 	case errors.As(err, &bad):
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", words.Sentence(words.BadPattern(bad)))
 	}
 	if !soundFits(in.Sound) {
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
 	}
+	for _, f := range in.Interchange {
+		if !slices.Contains(export.Forms, f) {
+			return api.Stow{}, say(http.StatusUnprocessableEntity, "No such form", "There is no form called “"+string(f)+"”.")
+		}
+	}
 	for _, glob := range in.Also {
 		if !sift.Readable(glob) {
 			return api.Stow{}, say(http.StatusUnprocessableEntity, "Not readable", "“"+glob+"” is no pattern that can be read.")
 		}
 	}
-	b, err := json.Marshal(in)
-	if err != nil {
+	if err := a.keepOptions(p.ID, in); err != nil {
 		return api.Stow{}, err
 	}
-	if err := a.store.SetOptions(p.ID, string(b)); err != nil {
-		return api.Stow{}, err
-	}
-	a.replan(p.ID, w)
 	return a.stow(c)
+}
+
+// keepOptions keeps a project's choices, and what leans on them is planned anew.
+func (a *App) keepOptions(project int64, o api.StowOptions) error {
+	b, err := json.Marshal(o)
+	if err != nil {
+		return err
+	}
+	if err := a.store.SetOptions(project, string(b)); err != nil {
+		return err
+	}
+	a.replan(project, a.work(project))
+	return nil
 }
 
 func (a *App) replan(id int64, w *work) {
@@ -446,7 +479,7 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 }
 
 func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *task) (string, error) {
-	if o, _, err := stowOptions(p); err == nil && o.Leave.Twice { // what is there twice is to be known
+	if o, err := chosen(p); err == nil && o.Leave.Twice { // what is there twice is to be known
 		if _, err := a.compare(ctx, w, s, j); err != nil {
 			return "", err
 		}

@@ -86,16 +86,22 @@ func (s *Store) SetRules(f RulesFile) error {
 		return err
 	}
 	p := filepath.Join(s.rulesDir(), f.Name+rulesExt)
-	if b, err := os.ReadFile(p); err != nil || string(b) != f.Text {
-		tmp := p + ".new"
-		if err := os.WriteFile(tmp, []byte(f.Text), 0o644); err != nil {
-			return err
-		}
-		if err := os.Rename(tmp, p); err != nil {
-			return err
-		}
+	if err := replaceFile(p, f.Text); err != nil {
+		return err
 	}
 	return s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&RulesSwitch{f.Name, f.On}).Error
+}
+
+// replaceFile writes a text, unless it stands there already.
+func replaceFile(p, text string) error {
+	if b, err := os.ReadFile(p); err == nil && string(b) == text {
+		return nil
+	}
+	tmp := p + ".new"
+	if err := os.WriteFile(tmp, []byte(text), 0o644); err != nil {
+		return err
+	}
+	return os.Rename(tmp, p)
 }
 
 // DeleteRules takes a rules file away. ErrNotFound: there is none of that name.

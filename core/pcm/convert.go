@@ -9,6 +9,8 @@ import (
 	"hash"
 	"io"
 	"math"
+	"strconv"
+	"strings"
 
 	"github.com/mewkiz/flac"
 	"github.com/mewkiz/flac/frame"
@@ -21,6 +23,24 @@ type Spec struct {
 	Rate  int  `json:"rate"`  // samples a second
 	Depth int  `json:"depth"` // bits a sample: 16, 24, 32
 	Float bool `json:"float"`
+}
+
+// String is a spec in a recipe's words; nothing where all is as it is.
+func (s Spec) String() string {
+	var list []string
+	if s.Type != "" {
+		list = append(list, string(s.Type))
+	}
+	if s.Rate != 0 {
+		list = append(list, strconv.Itoa(s.Rate))
+	}
+	switch {
+	case s.Float:
+		list = append(list, "32float")
+	case s.Depth != 0:
+		list = append(list, strconv.Itoa(s.Depth))
+	}
+	return strings.Join(list, " ")
 }
 
 // Rates are those that sound can be brought to.

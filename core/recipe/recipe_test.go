@@ -2,6 +2,7 @@ package recipe_test
 
 import (
 	"errors"
+	"reflect"
 	"slices"
 	"testing"
 
@@ -64,5 +65,39 @@ func TestRefused(t *testing.T) {
 		if !errors.As(err, &e) || e.Line != c.line || e.Key != c.key || e.Trouble != c.trouble {
 			t.Errorf("%q: %#v", c.text, err)
 		}
+	}
+}
+
+// TestWritten: what is written says the same when it is read, for the recipes that come
+// along and for one that says everything.
+func TestWritten(t *testing.T) {
+	all := map[string]recipe.Recipe{"default": recipe.Default()}
+	for n, r := range recipe.Shipped {
+		all[n] = r
+	}
+	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float}\ninterchange: [edl]\nfor: f\nfrom: g\nnote: n\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	all["full"] = full
+	for name, r := range all {
+		b, err := recipe.Write(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		again, err := recipe.Parse(b)
+		if err != nil {
+			t.Fatalf("%s: %v\n%s", name, err, b)
+		}
+		again.Lines, r.Lines = nil, nil
+		if !reflect.DeepEqual(again.Also, r.Also) && len(again.Also)+len(r.Also) > 0 || len(recipe.Compare(again, r)) > 0 || again.Title != r.Title || again.Note != r.Note || again.For != r.For {
+			t.Errorf("%s: %+v\n%+v\n%s", name, again, r, b)
+		}
+	}
+	if len(recipe.Shipped) != 5 {
+		t.Errorf("%d recipes come along", len(recipe.Shipped))
+	}
+	if d := recipe.Compare(recipe.Shipped["archive"], recipe.Shipped["mixing stage"]); len(d) != 5 {
+		t.Errorf("%+v", d)
 	}
 }

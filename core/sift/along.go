@@ -26,13 +26,14 @@ const (
 	Companions Along = "companions" // what stands beside documents and files and belongs to them
 	Editions   Along = "editions"   // earlier states of the documents
 	Renders    Along = "renders"    // the newest of each rendering
+	Drawings   Along = "drawings"   // drawings that name parts which travel
 	Strays     Along = "strays"     // what lies in the project's folder and nothing names
 	Adopted    Along = "adopted"
 	ByGlob     Along = "glob"
 )
 
 // Alongs are those that a recipe may name.
-var Alongs = []Along{Companions, Editions, Renders, Strays}
+var Alongs = []Along{Companions, Editions, Drawings, Renders, Strays}
 
 // Extra is a file that could go along.
 type Extra struct {

@@ -360,6 +360,7 @@ const (
 	ListedFiles      Given = "listed-files"
 	EarlierDocuments Given = "earlier-documents"
 	GivenCompanions  Given = "companions"
+	GivenDrawings    Given = "drawings"
 	GivenRenders     Given = "renders"
 	GivenStrays      Given = "strays"
 	UnusedParts      Given = "unused-parts" // of sounds that are trimmed
@@ -373,7 +374,7 @@ type GivenUp struct {
 	Bytes int64 `json:"bytes"`
 }
 
-var ofExtra = map[Along]Given{Companions: GivenCompanions, Editions: EarlierDocuments, Renders: GivenRenders, Strays: GivenStrays}
+var ofExtra = map[Along]Given{Companions: GivenCompanions, Drawings: GivenDrawings, Editions: EarlierDocuments, Renders: GivenRenders, Strays: GivenStrays}
 
 // GivesUp tells what a crate of a selection leaves behind for good. l are the files that
 // nothing names, nil where nobody looked for them; chosen those of them that travel.
@@ -411,7 +412,7 @@ func GivesUp(g *graph.Graph, s Selection, l *Loose, chosen []Extra) (list []Give
 		}
 	}
 	add(Undoing, 0, 0)
-	for _, what := range []Given{DormantTakes, ListedFiles, EarlierDocuments, GivenCompanions, GivenRenders, GivenStrays, Undoing} {
+	for _, what := range []Given{DormantTakes, ListedFiles, EarlierDocuments, GivenCompanions, GivenDrawings, GivenRenders, GivenStrays, Undoing} {
 		if sums[what] != nil {
 			list = append(list, *sums[what])
 		}

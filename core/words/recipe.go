@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 
+	"boundcrate/core/facts"
+	"boundcrate/core/pcm"
 	"boundcrate/core/recipe"
 	"boundcrate/core/stow"
 )
@@ -73,4 +75,69 @@ func RecipeError(file string, e *recipe.Error) string {
 		return at + ": “" + e.Key + "” stands there twice."
 	}
 	return at + ": " + e.Error()
+}
+
+// RecipeSays says what a recipe does in one sentence.
+func RecipeSays(r recipe.Recipe) string {
+	o := r.Stow
+	layout := map[stow.Layout]string{stow.ByKind: "A folder for each kind of file", stow.Flat: "Everything in one folder", stow.AsStands: "The folders as they stand", stow.ByDocument: "A folder for each document"}[o.Layout]
+	if layout == "" {
+		layout = "Named by the pattern " + string(o.Layout)
+	}
+	parts := []string{layout}
+	words := map[string]string{"dormant": "what is switched off", "listed": "what was never placed", "rebuildable": "what is made again", "library": "what a library has", "store": "what a store keeps", "duplicates": "what is there twice"}
+	var without []string
+	for _, l := range recipe.Leaves(o) {
+		if w := words[l]; w != "" {
+			without = append(without, w)
+		} else {
+			without = append(without, Kind(facts.Kind(strings.TrimPrefix(l, "kind:"))))
+		}
+	}
+	if len(without) > 0 {
+		parts = append(parts, "without "+listed(without))
+	}
+	along := map[string]string{"companions": "companions", "editions": "earlier states", "renders": "the newest renderings", "strays": "strays", "drawings": "drawings of the parts"}
+	var with []string
+	for _, a := range r.Also {
+		if w := along[a]; w != "" {
+			with = append(with, w)
+		} else {
+			with = append(with, "“"+a+"”")
+		}
+	}
+	for _, f := range o.Interchange {
+		with = append(with, "an "+Form(f))
+	}
+	if len(with) > 0 {
+		parts = append(parts, "with "+listed(with))
+	}
+	if s := o.Sound; s.String() != "" {
+		parts = append(parts, "sounds as "+soundSpec(s))
+	}
+	return strings.Join(parts, ", ") + "."
+}
+
+func soundSpec(s pcm.Spec) string {
+	var list []string
+	if s.Type != "" {
+		list = append(list, strings.ToUpper(string(s.Type)))
+	}
+	if s.Rate > 0 {
+		list = append(list, fmt.Sprintf("%g kHz", float64(s.Rate)/1000))
+	}
+	switch {
+	case s.Float:
+		list = append(list, "32 bits floating")
+	case s.Depth > 0:
+		list = append(list, fmt.Sprintf("%d bits", s.Depth))
+	}
+	return strings.Join(list, " ")
+}
+
+func listed(list []string) string {
+	if len(list) < 2 {
+		return strings.Join(list, "")
+	}
+	return strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1]
 }

@@ -212,6 +212,8 @@ func GivesUp(x sift.GivenUp) string {
 		return "earlier states of the documents: " + of("document")
 	case sift.GivenCompanions:
 		return "what belongs with documents and files, their data and notes: " + of("file")
+	case sift.GivenDrawings:
+		return "drawings of the parts: " + of("drawing")
 	case sift.GivenRenders:
 		return "what was rendered last: " + of("file")
 	case sift.GivenStrays:
@@ -317,6 +319,8 @@ func Along(a sift.Along) string {
 		return "companions of documents and files"
 	case sift.Editions:
 		return "earlier states of the documents"
+	case sift.Drawings:
+		return "drawings of the parts"
 	case sift.Renders:
 		return "the newest of each rendering"
 	case sift.Strays:

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"boundcrate/core/decide"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/inside"
@@ -43,6 +44,9 @@ type Document struct {
 	WriteRepairs WriteRepairs `json:"writeRepairs"`
 	Strays       Strays       `json:"strays"`
 	Adopt        Adopt        `json:"adopt"`
+	Recipes      Recipes      `json:"recipes"`
+	SetRecipe    SetRecipe    `json:"setRecipe"`
+	UseRecipe    UseRecipe    `json:"useRecipe"`
 	GroupFiles   GroupFiles   `json:"groupFiles"`
 	MendGroup    MendGroup    `json:"mendGroup"`
 	Decisions    Decisions    `json:"decisions"`
@@ -751,6 +755,7 @@ type Stow struct {
 	Along      []AlongSum        `json:"along"`
 	AlongBytes int64             `json:"alongBytes"` // of what goes along
 	Twins      Twins             `json:"twins"`
+	Losses     []Losses          `json:"losses"` // of each simpler document
 	Passes     []int             `json:"passes"`
 	Problems   []mention.Problem `json:"problems"`
 	Note       string            `json:"note"`
@@ -774,13 +779,57 @@ type Limit struct {
 
 // StowOptions is how the crate is laid out.
 type StowOptions struct {
-	Layout   stow.Layout `json:"layout"`
-	Leave    sift.Choice `json:"leave"`
-	AnyNames bool        `json:"anyNames"`
-	Prefix   string      `json:"prefix"`
-	Suffix   string      `json:"suffix"`
-	Also     []string    `json:"also"`  // what goes along: sift.Alongs and globs
-	Sound    pcm.Spec    `json:"sound"` // what sounds shall be; empty: as they are
+	Layout      string        `json:"layout"` // one of stow.Layouts, or a pattern
+	Leave       sift.Choice   `json:"leave"`
+	AnyNames    bool          `json:"anyNames"`
+	Prefix      string        `json:"prefix"`
+	Suffix      string        `json:"suffix"`
+	Also        []string      `json:"also"`        // what goes along: sift.Alongs and globs
+	Sound       pcm.Spec      `json:"sound"`       // what sounds shall be; empty: as they are
+	Interchange []export.Form `json:"interchange"` // simpler documents beside those that were asked for
+	Recipe      string        `json:"recipe"`      // the one these came from
+}
+
+// Recipes are saved choices, those that come along first.
+type Recipes struct {
+	List []Recipe `json:"list"`
+}
+
+// Recipe is one of them.
+type Recipe struct {
+	Name    string          `json:"name"`
+	Says    string          `json:"says"` // in one sentence
+	Own     bool            `json:"own"`
+	Text    string          `json:"text"`    // YAML
+	Problem string          `json:"problem"` // why it cannot be followed
+	Differs []RecipeDiffers `json:"differs"` // from what a project was asked with
+}
+
+// RecipeDiffers is one thing that a recipe says otherwise than the choices of a project.
+type RecipeDiffers struct {
+	Key    string `json:"key"`
+	Now    string `json:"now"`
+	Recipe string `json:"recipe"`
+}
+
+// SetRecipe keeps a recipe: its text, or the present choices of a project.
+type SetRecipe struct {
+	Name    string `json:"name"`
+	Text    string `json:"text"`
+	Project int64  `json:"project"`
+}
+
+// UseRecipe takes a recipe's choices for a project.
+type UseRecipe struct {
+	Name string `json:"name"`
+}
+
+// Losses is what a simpler document cannot carry.
+type Losses struct {
+	Form   export.Form `json:"form"`
+	Word   string      `json:"word"`
+	To     string      `json:"to"` // in the crate
+	Losses []string    `json:"losses"`
 }
 
 // GivenUp is what a crate leaves behind for good, said with its figures.

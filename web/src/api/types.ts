@@ -27,6 +27,9 @@ export interface Schema {
   writeRepairs: WriteRepairs;
   strays: Strays;
   adopt: Adopt;
+  recipes: Recipes;
+  setRecipe: SetRecipe;
+  useRecipe: UseRecipe;
   groupFiles: GroupFiles;
   mendGroup: MendGroup;
   decisions: Decisions;
@@ -707,6 +710,30 @@ export interface Adopt {
   paths: string[];
   travels: boolean;
 }
+export interface Recipes {
+  list: Recipe[];
+}
+export interface Recipe {
+  name: string;
+  says: string;
+  own: boolean;
+  text: string;
+  problem: string;
+  differs: RecipeDiffers[];
+}
+export interface RecipeDiffers {
+  key: string;
+  now: string;
+  recipe: string;
+}
+export interface SetRecipe {
+  name: string;
+  text: string;
+  project: number;
+}
+export interface UseRecipe {
+  name: string;
+}
 export interface GroupFiles {
   group: Group;
   list: GroupedRow[];
@@ -787,6 +814,7 @@ export interface Stow {
   along: AlongSum[];
   alongBytes: number;
   twins: Twins;
+  losses: Losses[];
   passes: number[];
   problems: Problem[];
   note: string;
@@ -794,13 +822,15 @@ export interface Stow {
   limits: Limit[];
 }
 export interface StowOptions {
-  layout: "kind" | "flat" | "stands" | "document";
+  layout: string;
   leave: Choice;
   anyNames: boolean;
   prefix: string;
   suffix: string;
   also: string[];
   sound: Spec;
+  interchange: string[];
+  recipe: string;
 }
 export interface Choice {
   dormant: boolean;
@@ -888,6 +918,12 @@ export interface Twins {
   known: boolean;
   files: number;
   bytes: number;
+}
+export interface Losses {
+  form: string;
+  word: string;
+  to: string;
+  losses: string[];
 }
 export interface Limit {
   name: string;

@@ -12,6 +12,7 @@ import { Button, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural, timeLeft, when } from "../shared/words";
+import { Strip } from "../recipes/Strip";
 import { Proof } from "./Proof";
 
 const carriers = [
@@ -46,7 +47,13 @@ export function Seal() {
         <Pace job={job} />
       </Under>
     );
-  else sheet = <Ready summary={summary} stow={stow} sealed={sealed} job={job} />;
+  else
+    sheet = (
+      <>
+        <Strip id={id} stow={stow} />
+        <Ready summary={summary} stow={stow} sealed={sealed} job={job} />
+      </>
+    );
   return (
     <Station
       name="Seal"

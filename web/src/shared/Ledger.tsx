@@ -80,6 +80,8 @@ interface Props<R> {
   faint?: (row: R) => boolean;
   raised?: (row: R) => boolean;
   height?: number;
+  /** rows can be carried away, as their keys under this type */
+  drag?: string;
 }
 
 const features = tableFeatures({ columnVisibilityFeature, rowSortingFeature });
@@ -150,7 +152,8 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
   });
   const { columns: all, mark, faint, raised } = p;
   const columns = useMemo(() => all.filter((c, i) => i === 0 || (visible[c.id] ?? true)), [all, visible]);
-  const look = useMemo(() => ({ columns, mark, faint, raised }), [columns, mark, faint, raised]);
+  const drag = p.drag !== undefined;
+  const look = useMemo(() => ({ columns, mark, faint, raised, drag }), [columns, mark, faint, raised, drag]);
   const tracks = [p.mark ? "16px" : "", ...columns.map((c) => c.width)].filter(Boolean).join(" ");
 
   // Many rows: the lead row stands in the address, the rest only here.
@@ -348,6 +351,13 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
           if (row) click(e, i, row);
         }}
         onMouseDown={(e) => e.shiftKey && e.preventDefault()}
+        onDragStart={(e) => {
+          const i = Number((e.target as Element).closest<HTMLElement>("[data-index]")?.dataset.index ?? -1);
+          const row = lineAt(i)?.row;
+          if (!p.drag || !row) return;
+          e.dataTransfer.setData(p.drag, JSON.stringify(picked.has(row.key) ? [...picked] : [row.key]));
+          e.dataTransfer.effectAllowed = "move";
+        }}
         className="min-h-0 flex-1 overflow-auto -outline-offset-2 [scrollbar-gutter:stable]"
       >
         <div
@@ -420,6 +430,7 @@ interface Look<R> {
   mark: Props<R & { key: string }>["mark"];
   faint: ((row: R) => boolean) | undefined;
   raised: ((row: R) => boolean) | undefined;
+  drag: boolean;
 }
 
 /** Shown is one line. While one scrolls only those that come into sight are drawn. */
@@ -444,7 +455,7 @@ const Shown = memo(function Shown({
   also: boolean;
   look: Look<unknown>;
 }) {
-  const { columns, mark, faint, raised } = look;
+  const { columns, mark, faint, raised, drag } = look;
   const row = line?.row ?? null;
   const ground = line?.heading
     ? "border-rule bg-band"
@@ -458,6 +469,7 @@ const Shown = memo(function Shown({
       role="row"
       aria-rowindex={index + 2}
       aria-selected={row !== null ? on || also : undefined}
+      draggable={drag && row !== null}
       style={{ top, height, gridTemplateColumns: tracks }}
       className={`absolute inset-x-0 grid cursor-default items-center gap-2 border-b px-[18px] ${ground} ${row !== null && faint?.(row) ? "text-faint" : ""}`}
     >

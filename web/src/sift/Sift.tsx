@@ -4,6 +4,7 @@ import { api } from "../api/client";
 import { useAct, useProjectID, useStow } from "../api/queries";
 import type { Stow, StowOptions, Weighed } from "../api/types";
 import { Acts, Station } from "../frame/Station";
+import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
 import { Asked, Button, Section, Trouble } from "../shared/parts";
@@ -77,7 +78,12 @@ export function Sift() {
       slipName="What it means"
       sheet={
         <Asked error={error} data={data} waiting="Weighing.">
-          {(stow) => <Scale id={id} stow={stow} />}
+          {(stow) => (
+            <>
+              <Strip id={id} stow={stow} />
+              <Scale id={id} stow={stow} />
+            </>
+          )}
         </Asked>
       }
       slip={data ? <Lean stow={data} id={id} /> : null}

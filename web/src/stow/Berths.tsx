@@ -9,6 +9,7 @@ import { Badge, Button, Empty, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
+import { dragged } from "./Tree";
 
 const filters = [
   { value: "all", word: "all" },
@@ -57,6 +58,7 @@ export function Berths({ id }: { id: number }) {
         onSelect={(sel) => place.set({ sel })}
         sums={(s) => `${plural(s.files, "file")} · ${bytes(s.bytes)}`}
         raised={raised}
+        drag={dragged}
         faint={faint}
         keys={(b) => ({ x: b && !wish.isPending ? () => of(b)({ stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
@@ -150,6 +152,7 @@ const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
         ) : (
           <Cell key={b.name} label={`Name of ${b.was}`} value={b.name} strong onChange={(name) => of(b)({ name })} />
         )}
+        {b.sound ? <Badge tone="sea">{b.sound}</Badge> : null}
         {b.absent || b.stays ? (
           <Badge>{b.stays ? "stays" : b.whyWord}</Badge>
         ) : b.clashed ? (

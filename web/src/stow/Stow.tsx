@@ -10,7 +10,9 @@ import { Gauge, Limits } from "../shared/Gauge";
 import { Asked, Button, Chip, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
+import { Strip } from "../recipes/Strip";
 import { Berths } from "./Berths";
+import { Tree } from "./Tree";
 
 /** Stow: where does each thing go, under which name? */
 export function Stow() {
@@ -22,7 +24,12 @@ export function Stow() {
       slipName="The crate as it will be"
       sheet={
         <Asked error={error} data={data} waiting="Laying it out.">
-          {(stow) => <Plan id={id} stow={stow} />}
+          {(stow) => (
+            <>
+              <Strip id={id} stow={stow} />
+              <Plan id={id} stow={stow} />
+            </>
+          )}
         </Asked>
       }
       slip={data ? <Sum id={id} stow={data} /> : null}
@@ -40,6 +47,7 @@ const layouts = [
 function Plan({ id, stow }: { id: number; stow: StowData }) {
   const set = useAct((o: StowOptions) => api.put<StowData>(`/projects/${id}/stow`, o));
   const o = stow.options;
+  const patterned = o.layout.includes("{");
   return (
     <>
       <div className="px-[18px] pt-3 pb-2">
@@ -65,13 +73,10 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <span className="text-[12px] text-faint">layout</span>
           <Choose
             label="Layout"
-            value={o.layout}
-            choices={layouts}
+            value={patterned ? "pattern" : o.layout}
+            choices={[...layouts, { value: "pattern", word: "by a pattern", tip: "folders and names from tokens" }]}
             disabled={set.isPending}
-            onChoose={(v) => {
-              const layout = layouts.find((l) => l.value === v)?.value;
-              if (layout) set.mutate({ ...o, layout });
-            }}
+            onChoose={(v) => set.mutate({ ...o, layout: v === "pattern" ? "{kind}/{name}" : v })}
           />
           <Chip on={!o.anyNames} onClick={() => set.mutate({ ...o, anyNames: !o.anyNames })}>
             names every system takes
@@ -79,10 +84,106 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <Affix label="before" value={o.prefix} onChange={(prefix) => set.mutate({ ...o, prefix })} />
           <Affix label="after" value={o.suffix} onChange={(suffix) => set.mutate({ ...o, suffix })} />
         </div>
+        {patterned ? (
+          <Pattern key={o.layout} value={o.layout} onChange={(layout) => set.mutate({ ...o, layout })} />
+        ) : null}
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          <span className="text-[12px] text-faint">sounds</span>
+          <Choose
+            label="Type of sounds"
+            value={o.sound.type}
+            disabled={set.isPending}
+            choices={types}
+            onChoose={(type) => set.mutate({ ...o, sound: { ...o.sound, type: type === "as" ? "" : type } })}
+          />
+          <Choose
+            label="Rate of sounds"
+            value={String(o.sound.rate)}
+            disabled={set.isPending}
+            choices={rates}
+            onChoose={(rate) => set.mutate({ ...o, sound: { ...o.sound, rate: Number(rate) } })}
+          />
+          <Choose
+            label="Depth of sounds"
+            value={o.sound.float ? "float" : String(o.sound.depth)}
+            disabled={set.isPending}
+            choices={depths}
+            onChoose={(d) =>
+              set.mutate({ ...o, sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" } })
+            }
+          />
+        </div>
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          <span className="text-[12px] text-faint">simpler documents</span>
+          {forms.map((f) => (
+            <Chip
+              key={f.value}
+              on={o.interchange.includes(f.value)}
+              onClick={() =>
+                set.mutate({
+                  ...o,
+                  interchange: o.interchange.includes(f.value)
+                    ? o.interchange.filter((x) => x !== f.value)
+                    : [...o.interchange, f.value],
+                })
+              }
+            >
+              {f.word}
+            </Chip>
+          ))}
+        </div>
         <Trouble error={set.error} />
       </div>
       <Berths id={id} />
     </>
+  );
+}
+
+const types = [
+  { value: "", word: "as they are" },
+  { value: "wav", word: "WAV" },
+  { value: "aiff", word: "AIFF" },
+  { value: "flac", word: "FLAC" },
+];
+const rates = [
+  { value: "0", word: "any rate" },
+  { value: "44100", word: "44.1 kHz" },
+  { value: "48000", word: "48" },
+  { value: "96000", word: "96" },
+];
+const depths = [
+  { value: "0", word: "any depth" },
+  { value: "16", word: "16 bits" },
+  { value: "24", word: "24" },
+  { value: "32", word: "32" },
+  { value: "float", word: "32 floating" },
+];
+const forms = [
+  { value: "edl", word: "edit list" },
+  { value: "adl", word: "audio list" },
+  { value: "m3u", word: "M3U" },
+  { value: "xspf", word: "XSPF" },
+  { value: "otio-1", word: "older timeline" },
+  { value: "list", word: "plain list" },
+] as const;
+
+/** Pattern is a layout from tokens; what it makes of the files stands below at once. */
+function Pattern({ value, onChange }: { value: string; onChange: (v: string) => void }) {
+  const [text, setText] = useState(value);
+  return (
+    <div className="mt-2 flex items-center gap-2">
+      <input
+        aria-label="Pattern of the layout"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onBlur={() => text !== value && onChange(text)}
+        className="w-80 rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px] text-ink"
+      />
+      <span className="truncate text-[12px] text-faint">
+        {"{kind} {document} {owner} {folder} {origin} {name} {n:3} {date}, / parts folders"}
+      </span>
+    </div>
   );
 }
 
@@ -111,26 +212,19 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
   return (
     <>
       <h2 className="text-[22px]">The crate as it will be</h2>
-      <Section title="Folders" aside={plural(stow.files, "file")}>
-        <ul>
-          {stow.folders.slice(0, 100).map((f) => (
-            <li
-              key={f.folder}
-              className="flex items-baseline gap-2 py-0.5"
-              style={{ paddingLeft: f.folder === "" ? 0 : 12 * f.folder.split("/").length }}
-            >
-              <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.folder)}>
-                {f.folder === "" ? "data" : f.folder.split("/").at(-1)}/
-              </span>
-              <span className="font-mono text-[12px]">{f.files.toLocaleString("en-GB")}</span>
-              <span className="w-18 text-right font-mono text-[12px] text-faint">{bytes(f.bytes)}</span>
-            </li>
-          ))}
-          {stow.folders.length > 100 ? (
-            <li className="py-0.5 text-faint">and {stow.folders.length - 100} more folders</li>
-          ) : null}
-        </ul>
-      </Section>
+      <Tree id={id} stow={stow} />
+      {stow.losses.map((l) => (
+        <Section key={l.form} title={`What the ${l.word} cannot carry`} aside={l.to}>
+          <ul>
+            {l.losses.map((x) => (
+              <li key={x} className="py-0.5 text-ochre">
+                {x}
+              </li>
+            ))}
+            {l.losses.length === 0 ? <li className="text-moss">Nothing is lost.</li> : null}
+          </ul>
+        </Section>
+      ))}
       <Section title="Files of each kind">
         <ul>
           {stow.kinds.map((k) => (

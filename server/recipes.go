@@ -1,0 +1,154 @@
+package server
+
+import (
+	"errors"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/core/recipe"
+	"boundcrate/core/words"
+	"boundcrate/server/api"
+	"boundcrate/store"
+)
+
+// recipes are those that come along and the user's own, and what each says otherwise
+// than the choices of a project, where one is asked with.
+func (a *App) recipes(c *echo.Context) (api.Recipes, error) {
+	out := api.Recipes{List: []api.Recipe{}}
+	own, err := a.store.RecipeFiles()
+	if err != nil {
+		return out, err
+	}
+	var now *recipe.Recipe
+	if id, err := strconv.ParseInt(c.QueryParam("project"), 10, 64); err == nil {
+		p, err := a.store.Project(id)
+		if err != nil {
+			return out, err
+		}
+		o, err := chosen(p)
+		if err != nil {
+			return out, err
+		}
+		r := recipeOf(o)
+		now = &r
+	}
+	add := func(name, text string, r recipe.Recipe, mine bool, problem string) {
+		v := api.Recipe{Name: name, Text: text, Own: mine, Problem: problem, Differs: []api.RecipeDiffers{}}
+		if problem == "" {
+			v.Says = words.RecipeSays(r)
+		}
+		if now != nil && problem == "" {
+			for _, d := range recipe.Compare(*now, r) {
+				v.Differs = append(v.Differs, api.RecipeDiffers{Key: d.Key, Now: d.A, Recipe: d.B})
+			}
+		}
+		out.List = append(out.List, v)
+	}
+	names := make([]string, 0, len(recipe.Shipped))
+	for n := range recipe.Shipped {
+		names = append(names, n)
+	}
+	slices.Sort(names)
+	for _, n := range names {
+		if slices.ContainsFunc(own, func(f store.RecipeFile) bool { return f.Name == n }) {
+			continue // the user's own takes its place
+		}
+		text, err := recipe.Write(recipe.Shipped[n])
+		if err != nil {
+			return out, err
+		}
+		add(n, string(text), recipe.Shipped[n], false, "")
+	}
+	for _, f := range own {
+		r, err := recipe.Parse([]byte(f.Text))
+		add(f.Name, f.Text, r, true, recipeProblem(f.Name, err))
+	}
+	return out, nil
+}
+
+func recipeProblem(name string, err error) string {
+	var bad *recipe.Error
+	switch {
+	case err == nil:
+		return ""
+	case errors.As(err, &bad):
+		return words.RecipeError(name, bad)
+	}
+	return words.Error(err)
+}
+
+// recipe is one by its name.
+func (a *App) recipe(name string) (recipe.Recipe, error) {
+	own, err := a.store.RecipeFiles()
+	if err != nil {
+		return recipe.Recipe{}, err
+	}
+	for _, f := range own {
+		if f.Name == name {
+			r, err := recipe.Parse([]byte(f.Text))
+			if err != nil {
+				return r, say(http.StatusUnprocessableEntity, "Cannot be followed", recipeProblem(name, err))
+			}
+			return r, nil
+		}
+	}
+	if r, ok := recipe.Shipped[name]; ok {
+		return r, nil
+	}
+	return recipe.Recipe{}, store.ErrNotFound
+}
+
+// setRecipe keeps a recipe under a name: a text, or a project's present choices.
+func (a *App) setRecipe(_ *echo.Context, in api.SetRecipe) (nothing, error) {
+	text := in.Text
+	if in.Project != 0 {
+		p, err := a.store.Project(in.Project)
+		if err != nil {
+			return nothing{}, err
+		}
+		o, err := chosen(p)
+		if err != nil {
+			return nothing{}, err
+		}
+		r := recipeOf(o)
+		r.Title, r.Note = in.Name, p.Note
+		b, err := recipe.Write(r)
+		if err != nil {
+			return nothing{}, err
+		}
+		text = string(b)
+		o.Recipe = in.Name
+		defer func() { _ = a.keepOptions(p.ID, o) }() // the name alone is new
+	} else if _, err := recipe.Parse([]byte(text)); err != nil {
+		return nothing{}, say(http.StatusUnprocessableEntity, "Not saved", recipeProblem(in.Name, err))
+	}
+	err := a.store.SetRecipe(strings.TrimSpace(in.Name), text)
+	if errors.Is(err, store.ErrRulesName) {
+		return nothing{}, say(http.StatusBadRequest, "Not saved", "A recipe has a name of at most 64 letters, digits, spaces, hyphens and underscores.")
+	}
+	return nothing{}, err
+}
+
+func (a *App) dropRecipe(c *echo.Context) (nothing, error) {
+	return nothing{}, a.store.DropRecipe(c.Param("name"))
+}
+
+// useRecipe takes a recipe's choices for a project.
+func (a *App) useRecipe(c *echo.Context, in api.UseRecipe) (api.Stow, error) {
+	p, _, err := a.open(c)
+	if err != nil {
+		return api.Stow{}, err
+	}
+	r, err := a.recipe(in.Name)
+	if err != nil {
+		return api.Stow{}, err
+	}
+	if err := a.keepOptions(p.ID, optionsOf(in.Name, r)); err != nil {
+		return api.Stow{}, err
+	}
+	return a.stow(c)
+}
