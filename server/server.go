@@ -192,6 +192,7 @@ func (a *App) routes(g *echo.Group) {
 	p.GET("/stow", get(a.stow))
 	p.PUT("/stow", post(a.setStow))
 	p.POST("/recipe", post(a.useRecipe))
+	p.GET("/estimates", get(a.estimates))
 	p.PUT("/berths", post(a.wish))
 	p.GET("/strays", get(a.strays))
 	p.POST("/adopt", post(a.adopt))

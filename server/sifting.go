@@ -23,6 +23,7 @@ import (
 type looseFiles struct {
 	snapshot int
 	looked   int64
+	drawn    sift.Drawn
 	*sift.Loose
 }
 
@@ -50,10 +51,11 @@ func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) 
 	if err != nil {
 		return nil, err
 	}
+	drawn := sift.FindDrawings(s.graph, sift.Selection{}, l, reach)
 	if have != nil && have.Newest == l.Newest && slices.Equal(have.Extras, l.Extras) {
 		l = have.Loose
 	}
-	next := &looseFiles{s.number, looked, l}
+	next := &looseFiles{s.number, looked, drawn, l}
 	w.loose.Store(next)
 	return next, nil
 }
@@ -169,6 +171,9 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 		}
 		out.Kept = append(out.Kept, words.Kept(filepath.Base(g.Documents[k.Doc].Path), k.Kind, k.Files))
 	}
+	if l := w.loose.Load(); l != nil && l.drawn.Parts > 0 {
+		out.Drawn = words.Drawn(l.drawn)
+	}
 	out.Documents = switches(g, sel, pl.options.Leave.Docs, s.drives)
 	sums := map[sift.Along]*api.AlongSum{}
 	for _, what := range sift.Alongs {
@@ -182,7 +187,7 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 		out.Along = append(out.Along, *sums[what])
 	}
 	for i := range pl.plan.Berths {
-		if b := &pl.plan.Berths[i]; b.File == graph.None {
+		if b := &pl.plan.Berths[i]; b.Along != "" {
 			out.AlongBytes += b.Size
 		}
 	}

@@ -45,6 +45,7 @@ type work struct {
 	loose     atomic.Pointer[looseFiles]
 	twins     atomic.Pointer[twins]
 	sounds    sounds
+	sampled   atomic.Pointer[sampled]
 	used      atomic.Int64 // when it was last asked for
 	fresh     atomic.Bool  // some file was being written when it was last looked at
 	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970

@@ -214,9 +214,10 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	}
 	slices.SortFunc(out.Kinds, func(a, b api.KindCount) int { return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind)) })
 	slices.SortFunc(out.Folders, func(a, b api.FolderCount) int { return strings.Compare(a.Folder, b.Folder) })
+	sizes := plan.Sizes()
 	for _, l := range carrier.Limits {
-		fits, _ := l.Fits(out.Bytes, plan.Largest())
-		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits})
+		fits, parts := l.Fits(sizes)
+		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
 	}
 	for _, m := range plan.Made() {
 		l := api.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
@@ -645,4 +646,65 @@ func (h *sounds) plan(reach drive.Reach) func(string, pcm.Spec) (stow.SoundPlan,
 		h.m.Store(key, soundPlan{info.Stamp(), s, err})
 		return s, err
 	}
+}
+
+// sampled is how a plan's files pack.
+type sampled struct {
+	plan   *stow.Plan
+	ratios stow.Ratios
+}
+
+// estimates tell how large archives would be and how long sealing takes, which reads
+// samples of the files.
+func (a *App) estimates(c *echo.Context) (api.Estimates, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Estimates{}, err
+	}
+	pl, err := a.said(c.Request().Context(), p, w, s)
+	if err != nil {
+		return api.Estimates{}, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Estimates{}, err
+	}
+	have := w.sampled.Load()
+	if have == nil || have.plan != pl.plan {
+		ratios, err := pl.plan.Sample(c.Request().Context(), reach)
+		if err != nil {
+			return api.Estimates{}, err
+		}
+		have = &sampled{pl.plan, ratios}
+		w.sampled.Store(have)
+	}
+	out := api.Estimates{Archives: []api.ArchiveSize{}}
+	sizes := pl.plan.Estimates(have.ratios)
+	for _, k := range []carrier.Kind{carrier.Zip, carrier.Tar, carrier.TarGzip, carrier.TarZstd} {
+		out.Archives = append(out.Archives, api.ArchiveSize{Kind: k, Bytes: sizes[k]})
+	}
+	// Every byte is read where it is, and written and read back where it goes.
+	reads := map[string]float64{}
+	_, bytes := pl.plan.Totals()
+	for _, cp := range pl.plan.Copies() {
+		if d, ok := drive.Find(reach.Drives, cp.Source); ok {
+			reads[d.ID] += float64(cp.Size)
+		}
+	}
+	if d, ok := drive.Find(reach.Drives, p.Out); ok {
+		reads[d.ID] += 2 * float64(bytes)
+		out.To = d.Name
+	}
+	for _, d := range reach.Drives {
+		if reads[d.ID] == 0 {
+			continue
+		}
+		gives, measured := d.Rate()
+		if gives <= 0 {
+			continue
+		}
+		out.Seconds = max(out.Seconds, reads[d.ID]/float64(gives)) // drives work side by side
+		out.Measured = out.Measured || measured
+	}
+	return out, nil
 }

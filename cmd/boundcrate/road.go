@@ -492,6 +492,7 @@ type planning struct {
 	recipe recipe.Recipe
 	dups   []sift.Duplicate
 	loose  *sift.Loose // nil where nobody asked for what nothing names
+	drawn  sift.Drawn
 }
 
 // plan traces, judges and plans by a recipe. all looks for duplicates and for what
@@ -527,6 +528,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 		if p.loose, err = sift.LooseOf(g, judged, s.habits(), s.trace.Reach, x, edition.Keeper{}); err != nil {
 			return nil, err
 		}
+		p.drawn = sift.FindDrawings(g, sift.Decide(g, o.Leave, nil), p.loose, s.trace.Reach)
 		o.Also = p.loose.Chosen(rec.Also, func(string) (bool, bool) { return false, false })
 	}
 	globs := slices.Concat(rec.Also, o.Leave.Drop, o.Leave.Keep)
@@ -559,6 +561,9 @@ func siftCommand() *cobra.Command {
 			return err
 		}
 		rep := report.OfSift(p.Plan, p.dups, p.loose, p.recipe.Stow.Also)
+		if p.drawn.Parts > 0 && !c.json {
+			fmt.Fprintln(cmd.OutOrStdout(), words.Drawn(p.drawn))
+		}
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
@@ -605,7 +610,11 @@ func stowCommand() *cobra.Command {
 		if err := p.Say(s.ctx, s.trace); err != nil {
 			return err
 		}
-		rep := report.OfStow(p.Plan)
+		ratios, err := p.Sample(s.ctx, s.trace.Reach)
+		if err != nil {
+			return err
+		}
+		rep := report.OfStow(p.Plan, ratios)
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {

@@ -9,6 +9,7 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
+	"cmp"
 	"compress/gzip"
 	"context"
 	"errors"
@@ -19,6 +20,7 @@ import (
 	"path"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"time"
 
@@ -75,9 +77,9 @@ type Writer interface {
 	Close() error
 }
 
-// compressed tells kinds whose bytes hardly shrink: deflating them costs time
+// Stored tells kinds whose bytes hardly shrink: deflating them costs time
 // for nothing.
-func compressed(k facts.Kind) bool {
+func Stored(k facts.Kind) bool {
 	switch k {
 	case facts.Audio, facts.Video, facts.Image, facts.Sequence:
 		return true
@@ -136,7 +138,7 @@ type zipWriter struct {
 
 func (z *zipWriter) Add(f File, write func(io.Writer) error) error {
 	h := &zip.FileHeader{Name: path.Join(z.base, f.Name), Method: zip.Deflate, Modified: z.now}
-	if compressed(f.Kind) {
+	if Stored(f.Kind) {
 		h.Method = zip.Store
 	}
 	h.SetMode(f.mode())
@@ -404,17 +406,47 @@ var Limits = []Limit{
 	{Name: "DVD", Bytes: 4_700_000_000},
 }
 
-// Fits tells whether a load fits, and in how many parts of the limit it could
-// go: 0 where a single file is too large for any.
-func (l Limit) Fits(total, largest int64) (fits bool, parts int) {
-	if l.Each {
-		if largest > l.Bytes {
+// Fits tells whether a load of files fits, and in how many parts of the limit it could
+// go: 0 where a single file is too large for any. Files are not parted.
+func (l Limit) Fits(sizes []int64) (fits bool, parts int) {
+	var total int64
+	for _, n := range sizes {
+		if n > l.Bytes {
 			return false, 0
 		}
+		total += n
+	}
+	if l.Each || total <= l.Bytes {
 		return true, 1
 	}
-	if largest > l.Bytes {
-		return false, 0
+	return false, Parts(sizes, l.Bytes)
+}
+
+// mostPacked bounds how many files are packed one by one: more are so small beside a
+// part that their sum tells.
+const mostPacked = 20_000
+
+// Parts is how many parts of a limit files go into, none of them larger than that, each
+// into the first part that has room, the largest first: never more than 11/9 of the
+// fewest and 2/3 of a part (G. Dósa, "The tight bound of first fit decreasing
+// bin-packing algorithm is FFD(I) ≤ 11/9 OPT(I) + 6/9", ESCAPE 2007).
+func Parts(sizes []int64, limit int64) int {
+	sorted := slices.Clone(sizes)
+	slices.SortFunc(sorted, func(a, b int64) int { return cmp.Compare(b, a) })
+	var rest int64
+	for _, n := range sorted[min(len(sorted), mostPacked):] {
+		rest += n
 	}
-	return total <= l.Bytes, max(1, int((total+l.Bytes-1)/l.Bytes))
+	var room []int64
+	for _, n := range sorted[:min(len(sorted), mostPacked)] {
+		if i := slices.IndexFunc(room, func(r int64) bool { return r >= n }); i >= 0 {
+			room[i] -= n
+		} else {
+			room = append(room, limit-n)
+		}
+	}
+	for _, r := range room {
+		rest -= r
+	}
+	return max(1, len(room)) + int(max(0, (rest+limit-1)/limit))
 }

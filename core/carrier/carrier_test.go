@@ -90,3 +90,39 @@ func TestCut(t *testing.T) {
 		}
 	}
 }
+
+// TestParts: never more than 11/9 of the fewest and 2/3 of a part (Dósa 2007), by the
+// fewest of small loads, which trying everything tells; and never a part too full.
+func TestParts(t *testing.T) {
+	var fewest func(sizes, room []int64, limit int64, best int) int
+	fewest = func(sizes, room []int64, limit int64, best int) int {
+		if len(room) >= best {
+			return best
+		}
+		if len(sizes) == 0 {
+			return len(room)
+		}
+		for i := range room {
+			if room[i] >= sizes[0] {
+				room[i] -= sizes[0]
+				best = min(best, fewest(sizes[1:], room, limit, best))
+				room[i] += sizes[0]
+			}
+		}
+		return min(best, fewest(sizes[1:], append(room, limit-sizes[0]), limit, best))
+	}
+	seed := uint64(7)
+	for range 300 {
+		sizes := make([]int64, 9)
+		var sum int64
+		for i := range sizes {
+			seed = seed*6364136223846793005 + 1442695040888963407
+			sizes[i] = 1 + int64(seed>>40)%60
+			sum += sizes[i]
+		}
+		got, opt := carrier.Parts(sizes, 100), fewest(sizes, nil, 100, len(sizes)+1)
+		if 9*got > 11*opt+6 || got < opt || int64(got)*100 < sum {
+			t.Fatalf("%v go into %d parts, %d would do", sizes, got, opt)
+		}
+	}
+}

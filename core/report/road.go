@@ -215,8 +215,8 @@ func OfLeft(list []stow.Left) []Left {
 
 // OfStow makes the contract's shape of a plan, every file of it in the order of
 // their places.
-func OfStow(p *stow.Plan) Stow {
-	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Problems: words.Problems(p.Problems)}
+func OfStow(p *stow.Plan, ratios stow.Ratios) Stow {
+	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Problems: words.Problems(p.Problems)}
 	renamed := map[string]stow.Renaming{}
 	for i := range p.Berths {
 		b := &p.Berths[i]
@@ -243,8 +243,9 @@ func OfStow(p *stow.Plan) Stow {
 		}
 	}
 	out.Files, out.Bytes = p.Totals()
+	sizes := p.Sizes()
 	for _, l := range carrier.Limits {
-		fits, parts := l.Fits(out.Bytes, p.Largest())
+		fits, parts := l.Fits(sizes)
 		out.Carriers = append(out.Carriers, Carrier{l.Name, l.Bytes, fits, parts})
 	}
 	return out

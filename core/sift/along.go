@@ -194,14 +194,17 @@ func filesAt(reach drive.Reach, at string, each func(path string, info drive.Inf
 	return nil
 }
 
-// Strays are those among the files that nothing names, the newest first.
+// Strays are the files that nothing names, the newest first, whatever may be said for
+// some of them: not companions, which belong to something, nor other states of the
+// documents.
 func (l *Loose) Strays() []Stray {
 	var list []Stray
 	for _, e := range l.Extras {
-		if e.What == Strays {
+		if e.What == Strays || e.What == Renders || e.What == Drawings {
 			list = append(list, Stray{e.Path, e.Size, time.Unix(0, e.Mod).UTC(), e.Mod > l.Newest})
 		}
 	}
+	slices.SortStableFunc(list, func(a, b Stray) int { return b.Modified.Compare(a.Modified) })
 	return list
 }
 

@@ -74,10 +74,13 @@ func Decide(g *graph.Graph, c Choice, byHand map[graph.FileID]decide.ByHand, sam
 		docs[d] = true
 	}
 	var left []graph.DocID // documents that stay, of the last pass
+	of := map[graph.FileID][]graph.DocID{}
+	for i := range g.Documents {
+		of[g.Documents[i].File] = append(of[g.Documents[i].File], graph.DocID(i))
+	}
 	stay := func(id graph.FileID, why Why) {
-		if s.Stays[id] = why; g.Files[id].Doc != graph.None {
-			left = append(left, g.Files[id].Doc)
-		}
+		s.Stays[id] = why
+		left = append(left, of[id]...)
 	}
 	for i := range g.Files {
 		id, f := graph.FileID(i), &g.Files[i]
@@ -93,32 +96,40 @@ func Decide(g *graph.Graph, c Choice, byHand map[graph.FileID]decide.ByHand, sam
 		}
 	}
 	s.Passes = append(s.Passes, len(s.Stays))
-	var of [][]graph.RefID // by document
+	var refs [][]graph.RefID // by document
+	gone := make([]bool, len(g.Documents))
+	for _, d := range left {
+		gone[d] = true
+	}
 	for s.Passes[len(s.Passes)-1] > 0 {
-		if of == nil && len(left) > 0 {
-			of = make([][]graph.RefID, len(g.Documents))
+		if refs == nil && len(left) > 0 {
+			refs = make([][]graph.RefID, len(g.Documents))
 			for i := range g.References {
 				if r := &g.References[i]; r.File != graph.None {
-					of[r.Doc] = append(of[r.Doc], graph.RefID(i))
+					refs[r.Doc] = append(refs[r.Doc], graph.RefID(i))
 				}
 			}
 		}
 		was := left
 		left = nil
 		var fall []graph.FileID
-		met := map[graph.FileID]bool{}
 		for _, d := range was {
-			for _, r := range of[d] {
+			for _, r := range refs[d] {
 				id := g.References[r].File
-				if _, stays := s.Stays[id]; stays || met[id] || !Weighable(g, id) || byHand[id].Travels || c.kept(g, &g.Files[id]) || !s.freed(g, &g.Files[id]) {
+				if !freed(g, &g.Files[id], gone) || !Weighable(g, id) || byHand[id].Travels || c.kept(g, &g.Files[id]) {
 					continue
 				}
-				met[id] = true
-				fall = append(fall, id)
+				if _, stays := s.Stays[id]; !stays { // once, also where two documents of this pass name it
+					s.Stays[id] = Freed
+					fall = append(fall, id)
+				}
 			}
 		}
 		for _, id := range fall {
-			stay(id, Freed)
+			left = append(left, of[id]...)
+		}
+		for _, d := range left {
+			gone[d] = true
 		}
 		s.Passes = append(s.Passes, len(fall))
 	}
@@ -233,9 +244,9 @@ func (c Choice) why(g *graph.Graph, f *graph.File, h decide.ByHand) Why {
 func (c Choice) kept(g *graph.Graph, f *graph.File) bool { return matches(c.Keep, g, f) }
 
 // freed tells files that only documents which stay name.
-func (s *Selection) freed(g *graph.Graph, f *graph.File) bool {
+func freed(g *graph.Graph, f *graph.File, gone []bool) bool {
 	for _, r := range f.Refs {
-		if _, stays := s.Stays[g.Documents[g.References[r].Doc].File]; !stays {
+		if !gone[g.References[r].Doc] {
 			return false
 		}
 	}

@@ -17,6 +17,9 @@ const maxName = 255
 // must escape it (RFC 8493 §2.1.3), and then sha256sum would not find the file.
 // The extension is kept.
 func Portable(name string) string {
+	if plain(name) {
+		return name
+	}
 	if !utf8.ValidString(name) {
 		name = strings.ToValidUTF8(name, "_")
 	}
@@ -49,6 +52,24 @@ func Portable(name string) string {
 		name = cut + ext
 	}
 	return name
+}
+
+// plain tells names of which nothing has to be changed at a glance: most are.
+func plain(name string) bool {
+	if len(name) == 0 || len(name) > maxName || name[0] == ' ' {
+		return false
+	}
+	stem := len(name)
+	for i := 0; i < len(name); i++ {
+		switch c := name[i]; {
+		case c < 0x20 || c >= 0x7F || strings.IndexByte(`<>:"/\|?*%`, c) >= 0:
+			return false
+		case c == '.' && stem == len(name):
+			stem = i
+		}
+	}
+	last := name[len(name)-1]
+	return stem > 4 && last != '.' && last != ' '
 }
 
 func reserved(stem string) bool {

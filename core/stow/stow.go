@@ -8,11 +8,9 @@ import (
 	"fmt"
 	"path"
 	"path/filepath"
-	"slices"
 	"sort"
 	"strings"
 
-	"boundcrate/core/carrier"
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/export"
@@ -142,7 +140,12 @@ func (b *Berth) Files() int {
 func (b *Berth) IsSequence() bool { return b.sequence }
 
 // To is the berth's place below data/.
-func (b *Berth) To() string { return path.Join(b.Folder, b.Name) }
+func (b *Berth) To() string {
+	if b.Folder == "" { // both are in plain form
+		return b.Name
+	}
+	return b.Folder + "/" + b.Name
+}
 
 // Left is something that does not travel.
 type Left struct {
@@ -189,41 +192,20 @@ func (p *Plan) Totals() (files int, bytes int64) {
 	return files, bytes
 }
 
-// Largest is the bytes of the largest file that is copied.
-func (p *Plan) Largest() (n int64) {
+// Sizes are the bytes of every file that is copied.
+func (p *Plan) Sizes() []int64 {
+	sizes := make([]int64, 0, len(p.Berths))
 	for i := range p.Berths {
 		b := &p.Berths[i]
 		switch {
 		case b.Absent:
 		case b.sequence:
-			n = max(n, slices.Max(append(b.sizes, 0)))
+			sizes = append(sizes, b.sizes...)
 		default:
-			n = max(n, b.Size)
+			sizes = append(sizes, b.Size)
 		}
 	}
-	return n
-}
-
-// Estimates are the bytes an archive of each kind will have about: sound, video
-// and pictures stay as they are, other things halve. Common practice, no source.
-func (p *Plan) Estimates() map[carrier.Kind]int64 {
-	var dense, loose, files int64
-	for i := range p.Berths {
-		b := &p.Berths[i]
-		if b.Absent {
-			continue
-		}
-		files += int64(b.Files())
-		switch b.Kind {
-		case facts.Audio, facts.Video, facts.Image, facts.Sequence:
-			dense += b.Size
-		default:
-			loose += b.Size
-		}
-	}
-	return map[carrier.Kind]int64{
-		carrier.Zip: dense + loose/2 + 250*files, carrier.Tar: dense + loose + 1024*files, carrier.TarZstd: dense + loose*2/5 + 100*files, carrier.TarGzip: dense + loose/2 + 100*files,
-	}
+	return sizes
 }
 
 var folderOf = map[facts.Kind]string{
@@ -245,7 +227,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 	}
 	p := &planner{
 		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand, o.Same...)},
-		o:    o, next: map[string]int{},
+		o:    o, next: map[string]int{}, portably: map[string]string{},
 	}
 	if o.Layout.IsPattern() {
 		var err error
@@ -253,6 +235,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 			return nil, err
 		}
 	}
+	p.Berths = make([]Berth, 0, len(g.Files)+len(o.Also)+len(o.Interchange))
 	p.outer = p.outerFolder()
 	for i := range p.of {
 		p.of[i] = -1
@@ -284,12 +267,13 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 
 type planner struct {
 	*Plan
-	o       Options
-	next    map[string]int   // name that clashes → number to try next
-	pattern [][]piece        // of the layout
-	n       int              // files a pattern named
-	byPath  map[string]int32 // berths by their sources
-	outer   string           // what all that lies outside the project and the drives shares
+	o        Options
+	next     map[string]int    // name that clashes → number to try next
+	portably map[string]string // folders made portable
+	pattern  [][]piece         // of the layout
+	n        int               // files a pattern named
+	byPath   map[string]int32  // berths by their sources
+	outer    string            // what all that lies outside the project and the drives shares
 }
 
 func (p *planner) berth(f graph.FileID) *Berth {
@@ -584,7 +568,7 @@ func (p *planner) name(ctx context.Context) error {
 		}
 		return had && first < second
 	})
-	t := taken{files: map[string]bool{}, folders: map[string]bool{}}
+	t := taken{files: make(map[string]bool, len(p.Berths)), folders: map[string]bool{}, known: map[string]bool{}}
 	for n, i := range order {
 		if n%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -645,7 +629,12 @@ func (p *planner) rank(i int) int {
 }
 
 func (p *planner) portable(b *Berth) {
-	b.Folder = portableDir(b.Folder)
+	dir, known := p.portably[b.Folder]
+	if !known {
+		dir = portableDir(b.Folder)
+		p.portably[b.Folder] = dir
+	}
+	b.Folder = dir
 	was := b.Name
 	if b.sequence {
 		head, tail := Portable(b.Pattern.Head+"0"), Portable("0"+b.Pattern.Tail)
@@ -660,11 +649,17 @@ func (p *planner) portable(b *Berth) {
 }
 
 // taken are the places of a crate that something stands at, folded.
-type taken struct{ files, folders map[string]bool }
+type taken struct {
+	files, folders map[string]bool
+	known          map[string]bool // folders as they are spelled, at whose place nothing can come to stand
+}
 
 // blocked is the folder of a berth, or of those above it, at whose place a file
 // stands; "" for none.
 func (t taken) blocked(folder string) string {
+	if t.known[folder] {
+		return ""
+	}
 	for dir := folder; dir != "" && dir != "."; dir = path.Dir(dir) {
 		if t.files[names.Fold(dir)] {
 			return dir
@@ -706,7 +701,14 @@ func (p *planner) settle(b *Berth, t taken) bool {
 	was, folder := b.Name, b.Folder
 	// Thousands of files may share one name: each begins where the last ended.
 	key := names.Fold(path.Join(folder, was))
-	for n := max(2, p.next[key]); !t.free(b.places()) || t.blocked(b.Folder) != ""; n++ {
+	free := func() bool {
+		if b.sequence && len(b.Frames) > 0 {
+			return t.free(b.places())
+		}
+		k := names.Fold(b.To())
+		return !t.files[k] && !t.folders[k]
+	}
+	for n := max(2, p.next[key]); !free() || t.blocked(b.Folder) != ""; n++ {
 		if n > mostTries {
 			return false
 		}
@@ -725,11 +727,18 @@ func (p *planner) settle(b *Berth, t taken) bool {
 		}
 		b.Name = stem + end
 	}
-	for _, n := range b.places() {
-		t.files[names.Fold(n)] = true
+	if b.sequence && len(b.Frames) > 0 {
+		for _, n := range b.places() {
+			t.files[names.Fold(n)] = true
+		}
+	} else {
+		t.files[names.Fold(b.To())] = true
 	}
-	for dir := b.Folder; dir != "" && dir != "."; dir = path.Dir(dir) {
-		t.folders[names.Fold(dir)] = true
+	if !t.known[b.Folder] {
+		for dir := b.Folder; dir != "" && dir != "."; dir = path.Dir(dir) {
+			t.folders[names.Fold(dir)] = true
+		}
+		t.known[b.Folder] = true
 	}
 	b.Pattern.Dir = b.Folder
 	return true

@@ -312,6 +312,22 @@ func Kept(document string, kind facts.Kind, files int) string {
 	return "“" + document + "” keeps " + Plural(files, Kind(kind))
 }
 
+// Drawn says how many parts have drawings, and names those without.
+func Drawn(d sift.Drawn) string {
+	s := fmt.Sprintf("%s, %d with a drawing", Plural(d.Parts, "part"), d.With)
+	if len(d.Without) == 0 {
+		return s + "."
+	}
+	var list []string
+	for _, p := range d.Without[:min(len(d.Without), 12)] {
+		list = append(list, filepath.Base(p))
+	}
+	if n := len(d.Without) - len(list); n > 0 {
+		list = append(list, Plural(n, "other"))
+	}
+	return s + "; without: " + strings.Join(list, ", ") + "."
+}
+
 // Along says what goes along though no reference names it.
 func Along(a sift.Along) string {
 	switch a {

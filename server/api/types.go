@@ -3,6 +3,7 @@
 package api
 
 import (
+	"boundcrate/core/carrier"
 	"time"
 
 	"boundcrate/core/decide"
@@ -44,6 +45,7 @@ type Document struct {
 	WriteRepairs WriteRepairs `json:"writeRepairs"`
 	Strays       Strays       `json:"strays"`
 	Adopt        Adopt        `json:"adopt"`
+	Estimates    Estimates    `json:"estimates"`
 	Recipes      Recipes      `json:"recipes"`
 	SetRecipe    SetRecipe    `json:"setRecipe"`
 	UseRecipe    UseRecipe    `json:"useRecipe"`
@@ -755,6 +757,7 @@ type Stow struct {
 	Along      []AlongSum        `json:"along"`
 	AlongBytes int64             `json:"alongBytes"` // of what goes along
 	Twins      Twins             `json:"twins"`
+	Drawn      string            `json:"drawn"`  // which parts have drawings; empty where there are no parts
 	Losses     []Losses          `json:"losses"` // of each simpler document
 	Passes     []int             `json:"passes"`
 	Problems   []mention.Problem `json:"problems"`
@@ -775,6 +778,7 @@ type Limit struct {
 	Bytes int64  `json:"bytes"`
 	File  bool   `json:"file"` // for each file, not for all
 	Fits  bool   `json:"fits"`
+	Parts int    `json:"parts"` // of the limit that files would go into; 0 where one is too large
 }
 
 // StowOptions is how the crate is laid out.
@@ -822,6 +826,20 @@ type SetRecipe struct {
 // UseRecipe takes a recipe's choices for a project.
 type UseRecipe struct {
 	Name string `json:"name"`
+}
+
+// Estimates are what is about to come of a plan.
+type Estimates struct {
+	Archives []ArchiveSize `json:"archives"`
+	Seconds  float64       `json:"seconds"`  // of sealing, by the drives' rates
+	Measured bool          `json:"measured"` // a rate of them was measured, and is not what its kind gives
+	To       string        `json:"to"`       // the drive that was chosen last
+}
+
+// ArchiveSize is about how large an archive would be.
+type ArchiveSize struct {
+	Kind  carrier.Kind `json:"kind"`
+	Bytes int64        `json:"bytes"`
 }
 
 // Losses is what a simpler document cannot carry.

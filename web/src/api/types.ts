@@ -27,6 +27,7 @@ export interface Schema {
   writeRepairs: WriteRepairs;
   strays: Strays;
   adopt: Adopt;
+  estimates: Estimates;
   recipes: Recipes;
   setRecipe: SetRecipe;
   useRecipe: UseRecipe;
@@ -710,6 +711,16 @@ export interface Adopt {
   paths: string[];
   travels: boolean;
 }
+export interface Estimates {
+  archives: ArchiveSize[];
+  seconds: number;
+  measured: boolean;
+  to: string;
+}
+export interface ArchiveSize {
+  kind: string;
+  bytes: number;
+}
 export interface Recipes {
   list: Recipe[];
 }
@@ -814,6 +825,7 @@ export interface Stow {
   along: AlongSum[];
   alongBytes: number;
   twins: Twins;
+  drawn: string;
   losses: Losses[];
   passes: number[];
   problems: Problem[];
@@ -930,6 +942,7 @@ export interface Limit {
   bytes: number;
   file: boolean;
   fits: boolean;
+  parts: number;
 }
 export interface Wish {
   keys: string[];

@@ -104,7 +104,7 @@ export function Limits({ limits }: { limits: Limit[] }) {
             {l.file ? "each file " : ""}up to {l.bytes === 2 ** 32 - 1 ? "4 GiB − 1" : bytes(l.bytes)}
           </span>
           <b className={`text-right font-medium ${l.fits ? "text-moss" : "text-rust"}`}>
-            {l.fits ? "fits" : "too large"}
+            {l.fits ? "fits" : l.parts > 1 ? `${l.parts} parts` : "too large"}
           </b>
         </li>
       ))}

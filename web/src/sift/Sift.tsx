@@ -396,6 +396,11 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
           </li>
         ))}
       </ul>
+      {stow.drawn ? (
+        <Section title="Drawings">
+          <p>{stow.drawn}</p>
+        </Section>
+      ) : null}
       <Section title="Which carriers it fits">
         <Limits limits={stow.limits} />
       </Section>

@@ -1,15 +1,16 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useAppState, useProjectID, useStow } from "../api/queries";
-import type { Stow as StowData, StowOptions } from "../api/types";
+import type { Estimates, Stow as StowData, StowOptions } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
 import { Asked, Button, Chip, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural } from "../shared/words";
+import { bytes, exact, plural, timeLeft } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Berths } from "./Berths";
 import { Tree } from "./Tree";
@@ -209,6 +210,10 @@ function Affix({ label, value, onChange }: { label: string; value: string; onCha
 function Sum({ id, stow }: { id: number; stow: StowData }) {
   const go = useNavigate();
   const { data: state } = useAppState();
+  const { data: about } = useQuery({
+    queryKey: ["project", id, "/estimates"],
+    queryFn: () => api.get<Estimates>(`/projects/${id}/estimates`),
+  });
   return (
     <>
       <h2 className="text-[22px]">The crate as it will be</h2>
@@ -238,6 +243,25 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
       </Section>
       <Section title="Which carriers it fits">
         <Limits limits={stow.limits} />
+      </Section>
+      <Section title="As an archive, about">
+        <ul>
+          {(about?.archives ?? []).map((x) => (
+            <li key={x.kind} className="flex items-baseline gap-2 py-0.5">
+              <span className="flex-1">{x.kind}</span>
+              <span className="w-18 text-right font-mono text-[12px]" {...tip(exact(x.bytes))}>
+                {bytes(x.bytes)}
+              </span>
+            </li>
+          ))}
+          {about ? null : <li className="text-faint">Packing samples of each kind.</li>}
+          {about && about.seconds >= 1 ? (
+            <li className="py-0.5 text-ink2">
+              Sealing{about.to ? ` to ${about.to}` : ""} takes about {timeLeft(about.seconds)}, by{" "}
+              {about.measured ? "what your drives were measured to give" : "what drives of their kind give"}.
+            </li>
+          ) : null}
+        </ul>
       </Section>
       <Section title="Room on your drives">
         <ul>

@@ -1,0 +1,152 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"boundcrate/core/coretest"
+	"boundcrate/core/report"
+)
+
+// cut is a timeline of one track of sound.
+func cut(urls ...string) string {
+	span := `{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":25,"value":0},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":25,"value":25}}`
+	var clips []string
+	for _, u := range urls {
+		clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c","source_range":%s,"media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s"}}`, span, u))
+	}
+	return `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
+}
+
+// TestHandoff: what a recipe says is sealed to the letter of the plan, carried away, and
+// complete with nothing else there: sounds at one rate and depth (by soxi), what is
+// there twice once, an edit list that names what is in the crate, strays, and the
+// sources byte for byte as they were.
+func TestHandoff(t *testing.T) {
+	if _, err := exec.LookPath("sox"); err != nil {
+		t.Skip("sox is not installed; make test installs it where it may")
+	}
+	dir := coretest.Lay(t, map[string]string{"film/cut.otio": cut("sound/a.wav", "../lib/twin.wav", "sound/b.aiff", "sound/c.flac"), "film/notes.txt": "n"})
+	at := func(p string) string { return filepath.Join(dir, p) }
+	for f, args := range map[string][]string{"film/sound/a.wav": {"-r", "44100", "-b", "16"}, "film/sound/b.aiff": {"-r", "48000", "-b", "24"}, "film/sound/c.flac": {"-r", "96000", "-b", "24"}} {
+		if err := os.MkdirAll(filepath.Dir(at(f)), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if out, err := exec.Command("sox", append(append([]string{"-R", "-n"}, args...), at(f), "synth", "1.5", "pinknoise")...).CombinedOutput(); err != nil {
+			t.Fatalf("%s", out)
+		}
+	}
+	b, err := os.ReadFile(at("film/sound/a.wav"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	coretest.Write(t, at("lib/twin.wav"), string(b))
+	before := coretest.Sums(t, dir)
+	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "leave: [duplicates]\nalso: [strays]\nsound: {type: wav, rate: 48000, depth: 24}\ninterchange: [edl]\n")
+	data := t.TempDir()
+	p := answer[report.Stow](t, data, 0, "stow", "--json", "--recipe", recipe, at("film/cut.otio"))
+	for _, out := range []string{"crate", "crate.zip", "crate.tar.zst"} {
+		out = filepath.Join(t.TempDir(), out)
+		rep := answer[report.Seal](t, data, 0, "seal", "--json", "--recipe", recipe, "--out", out, at("film/cut.otio"))
+		if !rep.Complete || rep.Files != 6 || rep.Files != p.Files {
+			t.Fatalf("%+v", rep)
+		}
+		into := t.TempDir()
+		answer[report.Receive](t, t.TempDir(), 0, "receive", "--json", "--into", into, out)
+		crate := filepath.Join(into, "crate", "data")
+		g := answer[report.Trace](t, t.TempDir(), 0, "trace", "--json", filepath.Join(crate, "cut.otio"))
+		for _, r := range g.References {
+			if r.State != "here" {
+				t.Errorf("%s is %s", r.Written, r.State)
+			}
+		}
+		var got []string
+		for f := range coretest.Sums(t, crate) {
+			rel, _ := filepath.Rel(crate, f)
+			got = append(got, filepath.ToSlash(rel))
+			if strings.HasSuffix(f, ".wav") {
+				said, err := exec.Command("soxi", f).Output()
+				if err != nil || !strings.Contains(string(said), "Sample Rate    : 48000") || !strings.Contains(string(said), "Precision      : 24-bit") || !strings.Contains(string(said), "72000 samples") {
+					t.Errorf("%s: %s %v", f, said, err)
+				}
+			}
+		}
+		var planned []string
+		for _, b := range p.Berths {
+			planned = append(planned, b.To)
+		}
+		slices.Sort(got)
+		slices.Sort(planned)
+		if !slices.Equal(got, planned) {
+			t.Errorf("sealed %q, planned %q", got, planned)
+		}
+		edl, err := os.ReadFile(filepath.Join(crate, "cut.edl"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, l := range strings.Split(string(edl), "\n") {
+			if f, ok := strings.CutPrefix(l, "* SOURCE FILE: "); ok {
+				if _, err := os.Stat(filepath.Join(crate, f)); err != nil {
+					t.Error(err)
+				}
+			}
+		}
+	}
+	if after := coretest.Sums(t, dir); fmt.Sprint(after) != fmt.Sprint(before) {
+		t.Error("a source was changed")
+	}
+
+	// A document that counts in samples is refused before anything is copied.
+	coretest.Write(t, at("film/bell.sfz"), "<region> sample=sound/a.wav offset=100\n")
+	out := filepath.Join(t.TempDir(), "x")
+	code, _, errs := invoke(t, data, "seal", "--recipe", recipe, "--out", out, at("film/bell.sfz"))
+	if code != 2 || !strings.Contains(errs, "bell.sfz") || !strings.Contains(errs, "samples") {
+		t.Errorf("%d %s", code, errs)
+	}
+	if _, err := os.Stat(out); err == nil {
+		t.Error("it was sealed all the same")
+	}
+	// A FLAC file that was cut short is named, and nothing is sealed.
+	short, err := os.ReadFile(at("film/sound/c.flac"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	coretest.Write(t, at("film/sound/c.flac"), string(short[:len(short)/2]))
+	if code, _, errs := invoke(t, data, "seal", "--recipe", recipe, "--out", out, at("film/cut.otio")); code != 2 || !strings.Contains(errs, "c.flac") {
+		t.Errorf("%d %s", code, errs)
+	}
+}
+
+// TestExport: losses are told and nothing is written; what is written is never over
+// something; a list of what is no timeline is refused for forms that need one.
+func TestExport(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"cut.otio": cut("a.wav"), "a.wav": "a", "all.m3u": "a.wav\n"})
+	data := t.TempDir()
+	doc, out := filepath.Join(dir, "cut.otio"), filepath.Join(dir, "cut.edl")
+	rep := answer[report.Export](t, data, 0, "export", "--json", "--as", "edl", "--losses", doc)
+	if rep.Written || rep.Losses == nil {
+		t.Errorf("%+v", rep)
+	}
+	if rep = answer[report.Export](t, data, 0, "export", "--json", "--as", "edl", "--out", out, doc); !rep.Written || rep.Out != out {
+		t.Errorf("%+v", rep)
+	}
+	for _, args := range [][]string{{"--as", "edl", "--out", out, doc}, {"--as", "cmx", "--out", out, doc}, {"--as", "edl", doc}, {"--as", "edl", "--out", out + "2", filepath.Join(dir, "all.m3u")}} {
+		if code, _, errs := invoke(t, data, append([]string{"export"}, args...)...); code != 2 || errs == "" {
+			t.Errorf("%v: %d %s", args, code, errs)
+		}
+	}
+	if rep = answer[report.Export](t, data, 0, "export", "--json", "--as", "xspf", "--out", filepath.Join(dir, "all.xspf"), filepath.Join(dir, "all.m3u")); !rep.Written {
+		t.Errorf("%+v", rep)
+	}
+	var any map[string]any
+	b, _ := json.Marshal(rep)
+	if err := json.Unmarshal(b, &any); err != nil || any["losses"] == nil {
+		t.Errorf("%s", b)
+	}
+}
