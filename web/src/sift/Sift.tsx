@@ -262,7 +262,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           ))}
         </Section>
       ) : null}
-      <Section title="Weighed" aside="every file that a document names, once">
+      <Section title="Weighed by kind and use" aside="every file that a document names, once">
         <table className="w-full">
           <thead>
             <tr className="text-left text-[11.5px] text-faint">

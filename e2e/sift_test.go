@@ -1,0 +1,179 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/mend/mendtest"
+)
+
+// clipOf is a clip of a timeline that uses the first half second of a sound.
+func clipOf(name, url, more string) string {
+	span := `{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":25,"value":0},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":25,"value":12}}`
+	return fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.2","name":"%s","source_range":%s,"active_media_reference_key":"DEFAULT_MEDIA","media_references":{"DEFAULT_MEDIA":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s"}}%s}`, name, span, url, more)
+}
+
+func timelineOf(clips ...string) string {
+	return `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
+}
+
+// carry drags the row of a file onto a folder of the crate.
+func (p *page) carry(file, folder string) {
+	p.t.Helper()
+	p.until("for "+file+" and "+folder, fmt.Sprintf(`(() => {
+		const row = [...document.querySelectorAll('[role=row][draggable=true]')].find((r) => [...r.querySelectorAll('input')].some((i) => i.getAttribute('aria-label') === 'Name of %s'));
+		const at = [...document.querySelectorAll('[aria-label="Folders of the crate"] li')].find((l) => l.innerText.split('\n')[0].trim() === '%s/');
+		if (!row || !at) return false;
+		const data = new DataTransfer();
+		const send = (to, type) => to.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: data }));
+		send(row, 'dragstart'); send(at, 'dragover'); send(at, 'drop'); send(row, 'dragend');
+		return true;
+	})()`, file, folder))
+}
+
+// TestSiftAndStow: each switch moves the gauge, the passes and the files at once; what
+// nothing names is adopted; a recipe is used, compared and kept; a pattern is refused at
+// its column; files are dragged and forty are moved at once; all of it is undone; the
+// crate holds what was said, and the edit list in it what is in the crate.
+func TestSiftAndStow(t *testing.T) {
+	files := map[string]string{
+		"film/notes.txt": "notes", "film/cut-01.otio": timelineOf(), "film/old take.wav": string(mendtest.Wave([]byte(strings.Repeat("o", 2000)))),
+		"film/twin/gull.wav": string(mendtest.Wave([]byte(strings.Repeat("a", 2000)))),
+	}
+	clips := []string{clipOf("twin", "twin/gull.wav", "")}
+	for i := range 41 {
+		n := fmt.Sprintf("sound/wave %02d.wav", i)
+		if i == 0 {
+			n = "sound/gull.wav"
+		}
+		body := strings.Repeat(string(rune('a'+i)), 2000+2*i)
+		files["film/"+n] = string(mendtest.Wave([]byte(body)))
+		more := ""
+		if i == 40 {
+			more = `,"enabled":false`
+		}
+		clips = append(clips, clipOf(fmt.Sprint("clip ", i), strings.ReplaceAll(n, " ", "%20"), more))
+	}
+	files["film/cut-02.otio"] = timelineOf(clips...)
+	a := bare(t, files)
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "film")
+	p.clickIn("aside", "cut-02.otio")
+	p.click("Open cut-02.otio")
+	p.sees("Everything is here")
+	p.idle()
+
+	p.press("nav a", "Sift")
+	p.sees("42 files were found")
+	p.sees("Not right for an archive")
+	p.idle()
+	stays := func(name string) {
+		t.Helper()
+		p.press(fmt.Sprintf(`[aria-label="%s"] button`, name), "stays")
+	}
+	stays("What is switched off")
+	p.sees("stay behind")
+	p.sees("A lean crate")
+	p.sees("switched off: 1 file")
+	p.press("main button", "sound stays")
+	p.sees("0 files travel of these")
+	p.until("for the one that is switched off", rows("Files")+" === 1")
+	p.press("[role=row]", "wave 40.wav")
+	p.key("x")
+	behind := "[...document.querySelectorAll('main p')].some((e) => /stay behind/.test(e.innerText))"
+	p.until("for nothing to stay", "!"+behind)
+	p.key("u")
+	p.until("for it to stay again", behind)
+	p.press("main button", "switches")
+	stays("What is there twice")
+	p.until("for the twin to stay", "[...document.querySelectorAll('aside')].some((e) => /another file of the same content/.test(e.innerText))")
+	p.press("main button", "twice, or of one name")
+	p.sees("film/twin/gull.wav")
+
+	// What nothing names: the take of last night, and what was there before.
+	p.press("main button", "what nothing names")
+	p.sees("old take.wav")
+	p.press("main li button", "Adopt it")
+	p.press("main button", "every file")
+	p.press("[role=radio]", "why")
+	p.sees("along")
+	p.press("main button", "switches")
+	p.sees("goes along")
+
+	// Recipes.
+	p.click("Recipes")
+	p.sees("The folders as they stand, with companions, earlier states, the newest renderings and strays.")
+	p.press("[role=dialog] button", "Use archive")
+	p.sees("Right for an archive")
+	stays("Strays in the project folder")
+	p.sees("differs by now in what goes along")
+	p.click("Recipes")
+	p.write("Name of the recipe", "For the desk")
+	p.click("Keep the present choices")
+	p.sees("yours")
+	p.press("[role=dialog] button", "Use mixing stage")
+	p.sees("without what is switched off")
+
+	// Stow.
+	p.press("nav a", "Stow")
+	p.sees("What the edit decision list cannot carry")
+	p.sees("thing that was switched off")
+	p.carry("wave 03.wav", "data")
+	p.until("for it to be at the top", `[...document.querySelectorAll('input')].some((e) => e.getAttribute('aria-label') === 'Folder of wave 03.wav' && e.value === '')`)
+	p.key("u")
+	p.until("for it to be back", `[...document.querySelectorAll('input')].some((e) => e.getAttribute('aria-label') === 'Folder of wave 03.wav' && e.value === 'audio')`)
+	p.press("[role=radio]", "by a pattern")
+	p.write("Pattern of the layout", "{kind}/{nmae}"+enter)
+	p.sees("at column 8")
+	p.expectConsole("422")
+	p.write("Pattern of the layout", "{kind}/{n:3} {name}"+enter)
+	p.until("for the names of the pattern", `[...document.querySelectorAll('input')].some((e) => e.value === '003 wave 02.wav' || e.value === '004 wave 02.wav')`)
+	p.press("[role=radio]", "by kind")
+	p.until("for plain names again", `[...document.querySelectorAll('input')].some((e) => e.value === 'wave 02.wav')`)
+	p.write("Filter Berths", "wave")
+	p.until("for forty", rows("Berths")+" === 40")
+	eval[bool](p, "document.querySelector('[role=grid]').focus(), true")
+	p.key("a")
+	p.write("folder in the crate", "takes")
+	p.click("Put them there")
+	p.until("for the folder", `[...document.querySelectorAll('[aria-label="Folders of the crate"] li')].some((l) => l.innerText.startsWith('takes/'))`)
+	for range 8 { // all of it
+		if eval[bool](p, `[...document.querySelectorAll('footer button')].some((b) => b.innerText.trim() === 'Undo' && b.disabled)`) {
+			break
+		}
+		p.click("Undo")
+		p.idle()
+	}
+	p.until("for the folder to be gone", `![...document.querySelectorAll('[aria-label="Folders of the crate"] li')].some((l) => l.innerText.startsWith('takes/'))`)
+
+	p.press("nav a", "Seal")
+	p.click("Seal it")
+	p.sees("Sealed and proved complete")
+	crate := filepath.Join(a.path("Bench"), "film crate", "data")
+	edl, err := os.ReadFile(filepath.Join(crate, "cut-02.edl"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	events := 0
+	for _, l := range strings.Split(string(edl), "\n") {
+		if f, ok := strings.CutPrefix(l, "* SOURCE FILE: "); ok {
+			events++
+			if _, err := os.Stat(filepath.Join(crate, f)); err != nil {
+				t.Error(err)
+			}
+		}
+	}
+	if events != 41 {
+		t.Errorf("%d events", events)
+	}
+	for _, gone := range []string{"audio/wave 40.wav", "audio/gull-2.wav", "notes.txt"} {
+		if _, err := os.Stat(filepath.Join(crate, gone)); err == nil {
+			t.Errorf("%s travelled", gone)
+		}
+	}
+}
