@@ -177,7 +177,7 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	out := api.Stow{
 		Snapshot: s.number, Options: optionsOf(pl.recipe, recipe.Recipe{Stow: o, Also: pl.also}), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
-		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
+		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
 	for _, l := range sift.Weigh(plan.Graph, plan.Selection) {
@@ -219,7 +219,13 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		fits, parts := l.Fits(sizes)
 		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
 	}
+	for _, r := range plan.Repoints() {
+		out.Repoint = append(out.Repoint, report.Repoint(r))
+	}
 	for _, m := range plan.Made() {
+		if m.Form == "" {
+			continue
+		}
 		l := api.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
 		for _, x := range m.Losses {
 			l.Losses = append(l.Losses, words.Loss(x))

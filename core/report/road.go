@@ -178,6 +178,15 @@ type Stow struct {
 	Left      []Left                 `json:"left"`
 	Losses    []Loss                 `json:"losses"`
 	Problems  []mention.Problem      `json:"problems"`
+	Repoint   []Repoint              `json:"repoint"` // names that whoever receives the crate must point anew
+}
+
+// Repoint is one of them; what it shall lead to is below data/.
+type Repoint struct {
+	Document string `json:"document"`
+	Owner    string `json:"owner"`
+	Written  string `json:"written"`
+	To       string `json:"to"`
 }
 
 // Berth is one line of the plan.
@@ -216,7 +225,7 @@ func OfLeft(list []stow.Left) []Left {
 // OfStow makes the contract's shape of a plan, every file of it in the order of
 // their places.
 func OfStow(p *stow.Plan, ratios stow.Ratios) Stow {
-	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Problems: words.Problems(p.Problems)}
+	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems)}
 	renamed := map[string]stow.Renaming{}
 	for i := range p.Berths {
 		b := &p.Berths[i]
@@ -241,6 +250,9 @@ func OfStow(p *stow.Plan, ratios stow.Ratios) Stow {
 			l.As = m.Form
 			out.Losses = append(out.Losses, l)
 		}
+	}
+	for _, r := range p.Repoints() {
+		out.Repoint = append(out.Repoint, Repoint(r))
 	}
 	out.Files, out.Bytes = p.Totals()
 	sizes := p.Sizes()

@@ -1,9 +1,12 @@
 package stow
 
 import (
+	"bytes"
 	"cmp"
 	"context"
+	"encoding/csv"
 	"errors"
+	"fmt"
 	"path"
 	"path/filepath"
 	"slices"
@@ -14,6 +17,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
@@ -79,10 +83,74 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 	if err := p.make(o); err != nil {
 		return err
 	}
+	if err := p.listRepoints(); err != nil {
+		return err
+	}
 	slices.SortStableFunc(p.texts, func(a, b Text) int {
 		return cmp.Or(cmp.Compare(a.Doc, b.Doc), strings.Compare(a.Owner, b.Owner), strings.Compare(a.Old, b.Old))
 	})
 	p.said = true
+	return nil
+}
+
+// Repoint is a name in a document that cannot be rewritten: whoever receives the crate
+// must point it anew.
+type Repoint struct {
+	Document string // in the crate, below data/
+	Owner    string
+	Written  string
+	To       string // what it shall lead to, below data/
+}
+
+// Repoints are those, once Say was asked.
+func (p *Plan) Repoints() []Repoint { return p.repoints }
+
+// anew lists the names of a document that lead nowhere in the crate as they stand.
+func (p *Plan) anew(id graph.DocID, refs []graph.RefID, want, old map[int]string, dir string) {
+	g := p.Graph
+	at := p.Berths[p.of[g.Documents[id].File]].To()
+	met := map[string]bool{}
+	for _, n := range refs {
+		r := &g.References[n]
+		k := int(r.Mention)
+		if want[k] == old[k] || met[old[k]] {
+			continue
+		}
+		to := p.Berths[p.of[r.File]].To()
+		if !r.Absolute && path.Join(dir, filepath.ToSlash(old[k])) == path.Join("/", to) {
+			continue // it keeps its geometry
+		}
+		met[old[k]] = true
+		p.repoints = append(p.repoints, Repoint{at, r.Owner, r.Written, to})
+	}
+}
+
+// RepointName is the file of a crate that lists what has to be pointed anew.
+const RepointName = "repoint.csv"
+
+// list puts that file into the plan (RFC 4180).
+func (p *Plan) listRepoints() error {
+	if len(p.repoints) == 0 {
+		return nil
+	}
+	taken := map[string]bool{}
+	for i := range p.Berths {
+		taken[names.Fold(p.Berths[i].To())] = true
+	}
+	name := RepointName
+	for n := 2; taken[name]; n++ {
+		name = fmt.Sprintf("repoint-%d.csv", n)
+	}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	rows := [][]string{{"document", "owner", "written", "is now"}}
+	for _, r := range p.repoints {
+		rows = append(rows, []string{r.Document, r.Owner, r.Written, r.To})
+	}
+	if err := w.WriteAll(rows); err != nil {
+		return err
+	}
+	p.made = append(p.made, Made{To: name, Bytes: b.Bytes()})
 	return nil
 }
 
@@ -178,6 +246,7 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePo
 	}
 	edits, err := mend.Prove(file, want)
 	if err != nil {
+		p.anew(id, refs, want, old, dir)
 		return err
 	}
 	p.want[id], p.edits[id] = want, edits

@@ -168,12 +168,13 @@ type Plan struct {
 	edits     map[graph.DocID][]mention.Edit // by which they do
 	texts     []Text
 	made      []Made
+	repoints  []Repoint
 }
 
 // Made is a document of interchange that is made for the crate.
 type Made struct {
-	To     string // below data/
-	Form   export.Form
+	To     string      // below data/
+	Form   export.Form // "" for a list of what has to be pointed anew
 	Bytes  []byte
 	Losses []export.Loss // what it cannot carry
 }
@@ -187,6 +188,12 @@ func (p *Plan) Totals() (files int, bytes int64) {
 		if b := &p.Berths[i]; !b.Absent {
 			files += b.Files()
 			bytes += b.Size
+		}
+	}
+	for _, m := range p.made {
+		if m.Form == "" { // others have berths
+			files++
+			bytes += int64(len(m.Bytes))
 		}
 	}
 	return files, bytes

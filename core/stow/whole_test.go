@@ -27,7 +27,11 @@ import (
 // studied is a traced project with what nothing names and what is there twice.
 func studied(t testing.TB, files map[string]string, docs ...string) (string, *graph.Graph, *sift.Loose, [][]graph.FileID) {
 	t.Helper()
-	dir := t.TempDir()
+	return studiedIn(t, t.TempDir(), files, docs...)
+}
+
+func studiedIn(t testing.TB, dir string, files map[string]string, docs ...string) (string, *graph.Graph, *sift.Loose, [][]graph.FileID) {
+	t.Helper()
 	for n, text := range files {
 		p := filepath.Join(dir, n)
 		if err := os.MkdirAll(filepath.Dir(p), 0o755); err != nil {
@@ -228,3 +232,29 @@ func TestEstimates(t *testing.T) {
 type counting int64
 
 func (c *counting) Write(b []byte) (int, error) { *c += counting(len(b)); return len(b), nil }
+
+// TestRepoint: a document that cannot be rewritten keeps what it names relative to
+// itself; what it names by a whole path is listed for whoever receives the crate.
+func TestRepoint(t *testing.T) {
+	dir := t.TempDir()
+	whole := filepath.Join(dir, "job", "x.wav")
+	_, g, _, _ := studiedIn(t, dir, map[string]string{
+		"job/old.session": "\x00\x01SESS\x00\x00\x00\x10" + whole + "\x00\x00\x05sound/a.wav\x00\x00\xff\xfe", "job/x.wav": "x", "job/sound/a.wav": "a",
+	}, "job/old.session")
+	p, err := stow.Make(context.Background(), g, stow.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Say(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: g.Root}); err != nil {
+		t.Fatal(err)
+	}
+	if r := p.Repoints(); len(r) != 1 || r[0].Written != whole || r[0].To != "audio/x.wav" || r[0].Document != "old.session" {
+		t.Errorf("%+v", r)
+	}
+	if m := p.Made(); len(m) != 1 || m[0].To != stow.RepointName || !strings.Contains(string(m[0].Bytes), whole) {
+		t.Errorf("%+v", m)
+	}
+	if !slices.Contains(tos(p, dir), "job/sound/a.wav → sound/a.wav") {
+		t.Errorf("%q", tos(p, dir))
+	}
+}

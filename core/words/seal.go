@@ -501,6 +501,10 @@ func Readme(s seal.Sheet) string {
 		}
 	}
 	for _, m := range s.Simpler {
+		if m.Form == "" {
+			fmt.Fprintf(&b, "\nTo point anew\n-------------\n%s lists names in documents that could not be rewritten,\nand what each shall lead to.\n", m.To)
+			continue
+		}
 		title := "What " + m.To + " cannot carry"
 		fmt.Fprintf(&b, "\n%s\n%s\n", title, strings.Repeat("-", len(title)))
 		for _, l := range m.Losses {

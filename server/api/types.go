@@ -757,8 +757,9 @@ type Stow struct {
 	Along      []AlongSum        `json:"along"`
 	AlongBytes int64             `json:"alongBytes"` // of what goes along
 	Twins      Twins             `json:"twins"`
-	Drawn      string            `json:"drawn"`  // which parts have drawings; empty where there are no parts
-	Losses     []Losses          `json:"losses"` // of each simpler document
+	Drawn      string            `json:"drawn"`   // which parts have drawings; empty where there are no parts
+	Losses     []Losses          `json:"losses"`  // of each simpler document
+	Repoint    []report.Repoint  `json:"repoint"` // names that whoever receives the crate must point anew
 	Passes     []int             `json:"passes"`
 	Problems   []mention.Problem `json:"problems"`
 	Note       string            `json:"note"`

@@ -827,6 +827,7 @@ export interface Stow {
   twins: Twins;
   drawn: string;
   losses: Losses[];
+  repoint: Repoint[];
   passes: number[];
   problems: Problem[];
   note: string;
@@ -936,6 +937,12 @@ export interface Losses {
   word: string;
   to: string;
   losses: string[];
+}
+export interface Repoint {
+  document: string;
+  owner: string;
+  written: string;
+  to: string;
 }
 export interface Limit {
   name: string;

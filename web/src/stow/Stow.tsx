@@ -218,6 +218,26 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
     <>
       <h2 className="text-[22px]">The crate as it will be</h2>
       <Tree id={id} stow={stow} />
+      {stow.repoint.length > 0 ? (
+        <Section title="To point anew" aside={plural(stow.repoint.length, "name")}>
+          <p className="text-[12px] text-ink2">
+            These documents cannot be rewritten. Whoever receives the crate points their names anew; repoint.csv in it
+            tells where to.
+          </p>
+          <ul>
+            {stow.repoint.slice(0, 50).map((r) => (
+              <li key={r.document + r.written} className="py-1">
+                <span className="block truncate font-mono text-[12px]" {...tip(r.written)}>
+                  {r.written}
+                </span>
+                <span className="block truncate text-[12px] text-faint">
+                  in {r.document}, now {r.to}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </Section>
+      ) : null}
       {stow.losses.map((l) => (
         <Section key={l.form} title={`What the ${l.word} cannot carry`} aside={l.to}>
           <ul>
