@@ -84,6 +84,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.sees("0 files travel of these")
 	p.until("for the one that is switched off", rows("Files")+" === 1")
 	p.press("[role=row]", "wave 40.wav")
+	p.until("for it to be chosen", "[...document.querySelectorAll('[role=row][aria-selected=true]')].some((r) => r.innerText.includes('wave 40.wav'))")
 	p.key("x")
 	behind := "[...document.querySelectorAll('main p')].some((e) => /stay behind/.test(e.innerText))"
 	p.until("for nothing to stay", "!"+behind)
@@ -99,6 +100,15 @@ func TestSiftAndStow(t *testing.T) {
 	p.press("main button", "what nothing names")
 	p.sees("old take.wav")
 	p.press("main li button", "Adopt it")
+	p.sees("Leave it")
+	eval[bool](p, "document.querySelector('[aria-label=\"notes.txt\"]').click(), true")
+	p.click("Put them away")
+	p.sees("that cannot be undone")
+	p.click("Ask everybody, and put them away")
+	p.until("for it to be gone", "!document.querySelector('main ul')?.innerText.includes('notes.txt')")
+	if _, err := os.Stat(a.path("Bench/film/notes.txt")); err == nil {
+		t.Error("it is still there")
+	}
 	p.press("main button", "every file")
 	p.press("[role=radio]", "why")
 	p.sees("along")

@@ -196,6 +196,7 @@ func (a *App) routes(g *echo.Group) {
 	p.PUT("/berths", post(a.wish))
 	p.GET("/strays", get(a.strays))
 	p.POST("/adopt", post(a.adopt))
+	p.POST("/putaway", post(a.putAway))
 	p.GET("/destination", get(a.destination))
 	p.GET("/sealed", get(a.sealed))
 	p.POST("/seal", post(a.seal))

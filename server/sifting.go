@@ -2,7 +2,10 @@ package server
 
 import (
 	"context"
+	"errors"
+	"io/fs"
 	"net/http"
+	"os"
 	"path/filepath"
 	"slices"
 	"time"
@@ -13,6 +16,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/holding"
 	"boundcrate/core/sift"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
@@ -79,7 +83,7 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 		return
 	}
 	// One is under way already, or the page is told by the next ask.
-	_, _ = run(a.jobs, job{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of one size", Unit: "bytes"}, func(ctx context.Context, j *task) (nothing, string, error) {
+	_, _ = run(a.jobs, job{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of one size", Unit: "bytes", Quiet: true}, func(ctx context.Context, j *task) (nothing, string, error) {
 		t, err := a.compare(ctx, w, s, j)
 		if err != nil {
 			return nothing{}, "", err
@@ -174,6 +178,8 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	if l := w.loose.Load(); l != nil && l.drawn.Parts > 0 {
 		out.Drawn = words.Drawn(l.drawn)
 	}
+	globs := slices.Concat(pl.also, pl.options.Leave.Drop, pl.options.Leave.Keep)
+	out.Unmatched = append([]string{}, sift.Unmatched(globs, g, pl.loose)...)
 	out.Documents = switches(g, sel, pl.options.Leave.Docs, s.drives)
 	sums := map[sift.Along]*api.AlongSum{}
 	for _, what := range sift.Alongs {
@@ -320,4 +326,93 @@ func siftFacets(g *graph.Graph) map[string]func(*berthRow, string) bool {
 			return f != nil && (f.Path == v || slices.ContainsFunc(f.Refs, func(id graph.RefID) bool { return g.Documents[g.References[id].Doc].Path == v }))
 		},
 	}
+}
+
+// putAway takes files that nothing names out of the way, into the holding folders of
+// their drives, after every document on the drives was asked. One that somebody needs
+// after all stays where it is, and is named.
+func (a *App) putAway(c *echo.Context, in api.PutAway) (api.Started, error) {
+	p, w, s, err := a.traced(c)
+	if err != nil {
+		return api.Started{}, err
+	}
+	l, err := a.loose(c.Request().Context(), p, w, s)
+	if err != nil {
+		return api.Started{}, err
+	}
+	if len(in.Paths) == 0 || in.Days < 1 {
+		return api.Started{}, say(http.StatusBadRequest, "Which files?", "Choose at least one file, and keep it for a day at least.")
+	}
+	known := map[string]sift.Extra{}
+	for _, e := range l.Extras {
+		known[e.Path] = e
+	}
+	for _, at := range in.Paths {
+		if e, ok := known[at]; !ok || e.What == sift.Companions || e.What == sift.Editions {
+			return api.Started{}, say(http.StatusConflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file that nothing names.")
+		}
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	j, err := run(a.jobs, job{Kind: api.JobPutAway, Project: p.ID, Title: "Putting away " + words.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
+		message, err := a.takeAway(ctx, s, in, known, reach, j)
+		_, terr := a.startTrace(p.ID)
+		return nothing{}, message, errors.Join(err, terr)
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+func (a *App) takeAway(ctx context.Context, s *snapshot, in api.PutAway, known map[string]sift.Extra, reach drive.Set, j *task) (string, error) {
+	said, err := a.mayGo(ctx, s.graph.Root, reach, j)
+	if err != nil {
+		return "", err
+	}
+	if len(said.Unread) > 0 {
+		return "", say(http.StatusConflict, "Not everybody could be asked", "‘"+said.Unread[0]+"’ could not be read. Nothing was put away.")
+	}
+	ledger, err := a.store.Ledger(a.formats())
+	if err != nil {
+		return "", err
+	}
+	taken, kept := 0, 0
+	for i, at := range in.Paths {
+		if err := ctx.Err(); err != nil {
+			return "", err
+		}
+		j.step("putting away", int64(i), int64(len(in.Paths)))
+		uses, err := ledger.Into(at)
+		if err != nil {
+			return "", err
+		}
+		if len(uses) > 0 {
+			kept++
+			continue
+		}
+		now := time.Now()
+		to, err := holding.Place(reach.Drives, at, now.Add(time.Duration(i)*time.Millisecond)) // a name of its own for each
+		if err != nil {
+			return "", refused(err, reach.Drives)
+		}
+		id, err := a.store.Hold(store.Held{Was: drive.At(reach.Drives, at), At: to, Files: 1, Bytes: known[at].Size, Since: now, Until: now.AddDate(0, 0, in.Days), Reasons: "[]"})
+		if err != nil {
+			return "", err
+		}
+		if err := holding.Move(at, to); err != nil {
+			if _, lost := os.Lstat(to); errors.Is(lost, fs.ErrNotExist) { // it was not taken
+				err = errors.Join(err, a.store.Dropped(id))
+			}
+			return "", refused(err, reach.Drives)
+		}
+		taken++
+	}
+	a.drivesChanged()
+	if kept > 0 {
+		return words.Plural(taken, "file") + " put away; " + words.Plural(kept, "file") + " stayed: a document names it", nil
+	}
+	return words.Plural(taken, "file") + " put away, for " + words.Plural(in.Days, "day") + " at least", nil
 }

@@ -258,7 +258,7 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 			return api.Stow{}, say(http.StatusUnprocessableEntity, "No such form", "There is no form called “"+string(f)+"”.")
 		}
 	}
-	for _, glob := range in.Also {
+	for _, glob := range slices.Concat(in.Also, in.Leave.Drop, in.Leave.Keep) {
 		if !sift.Readable(glob) {
 			return api.Stow{}, say(http.StatusUnprocessableEntity, "Not readable", "“"+glob+"” is no pattern that can be read.")
 		}

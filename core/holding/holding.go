@@ -61,14 +61,14 @@ func Place(drives []drive.Drive, folder string, now time.Time) (string, error) {
 	return filepath.Join(d.Dir, drive.Holding, now.UTC().Format("20060102-150405.000")+" "+filepath.Base(folder)), nil
 }
 
-// Move renames a folder, by what it is and not through a link, to a place that is
-// free. The folders above the place are made, and stay.
+// Move renames a folder or a plain file, by what it is and not through a link, to a
+// place that is free. The folders above the place are made, and stay.
 func Move(from, to string) error {
 	info, err := os.Lstat(from)
 	if err != nil {
 		return err
 	}
-	if !info.IsDir() {
+	if !info.IsDir() && !info.Mode().IsRegular() {
 		return &Error{Code: NoFolder, Path: from}
 	}
 	if _, err := os.Lstat(to); !errors.Is(err, fs.ErrNotExist) {

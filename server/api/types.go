@@ -45,6 +45,7 @@ type Document struct {
 	WriteRepairs WriteRepairs `json:"writeRepairs"`
 	Strays       Strays       `json:"strays"`
 	Adopt        Adopt        `json:"adopt"`
+	PutAway      PutAway      `json:"putAway"`
 	Estimates    Estimates    `json:"estimates"`
 	Recipes      Recipes      `json:"recipes"`
 	SetRecipe    SetRecipe    `json:"setRecipe"`
@@ -177,6 +178,7 @@ const (
 	JobMeasure JobKind = "measure"
 	JobStock   JobKind = "stock"
 	JobWeigh   JobKind = "weigh"
+	JobPutAway JobKind = "put-away"
 )
 
 // JobState tells how far a job is.
@@ -757,9 +759,10 @@ type Stow struct {
 	Along      []AlongSum        `json:"along"`
 	AlongBytes int64             `json:"alongBytes"` // of what goes along
 	Twins      Twins             `json:"twins"`
-	Drawn      string            `json:"drawn"`   // which parts have drawings; empty where there are no parts
-	Losses     []Losses          `json:"losses"`  // of each simpler document
-	Repoint    []report.Repoint  `json:"repoint"` // names that whoever receives the crate must point anew
+	Drawn      string            `json:"drawn"`     // which parts have drawings; empty where there are no parts
+	Unmatched  []string          `json:"unmatched"` // patterns that no file answers to
+	Losses     []Losses          `json:"losses"`    // of each simpler document
+	Repoint    []report.Repoint  `json:"repoint"`   // names that whoever receives the crate must point anew
 	Passes     []int             `json:"passes"`
 	Problems   []mention.Problem `json:"problems"`
 	Note       string            `json:"note"`
@@ -914,6 +917,12 @@ type Twin struct {
 	Name   string   `json:"name"`
 	Bytes  int64    `json:"bytes"` // of each; 0 where they differ
 	Labels []string `json:"labels"`
+}
+
+// PutAway takes files that nothing names out of the way.
+type PutAway struct {
+	Paths []string `json:"paths"`
+	Days  int      `json:"days"` // that they are kept at least
 }
 
 // Adopt lets files travel that nothing names, or leaves them.

@@ -27,6 +27,7 @@ export interface Schema {
   writeRepairs: WriteRepairs;
   strays: Strays;
   adopt: Adopt;
+  putAway: PutAway;
   estimates: Estimates;
   recipes: Recipes;
   setRecipe: SetRecipe;
@@ -711,6 +712,10 @@ export interface Adopt {
   paths: string[];
   travels: boolean;
 }
+export interface PutAway {
+  paths: string[];
+  days: number;
+}
 export interface Estimates {
   archives: ArchiveSize[];
   seconds: number;
@@ -826,6 +831,7 @@ export interface Stow {
   alongBytes: number;
   twins: Twins;
   drawn: string;
+  unmatched: string[];
   losses: Losses[];
   repoint: Repoint[];
   passes: number[];

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { api } from "../api/client";
@@ -167,6 +168,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
   const kinds = [...new Map(stow.weighed.map((l) => [l.kind, l.word]))];
   const left = o.leave.kinds ?? [];
   const docs = o.leave.documents ?? [];
+  const named: string[] = stow.along.map((a) => a.what);
   const without = <T,>(list: readonly T[], x: T) => list.filter((y) => y !== x);
   return (
     <div
@@ -226,6 +228,34 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
             onSet={(stays) => set.mutate({ ...o, also: stays ? without(o.also, a.what) : [...o.also, a.what] })}
             onShow={() => onShow({ along: a.what })}
           />
+        ))}
+        <Globs
+          key={`also ${o.also.join()}`}
+          label="Folders and names that go along"
+          word="and these"
+          value={o.also.filter((a) => !named.includes(a))}
+          onSet={(list) => set.mutate({ ...o, also: [...o.also.filter((a) => named.includes(a)), ...list] })}
+        />
+      </Section>
+      <Section title="By name" aside="below the project folder; * for anything, ** for any folders">
+        <Globs
+          key={`drop ${(o.leave.drop ?? []).join()}`}
+          label="What never travels"
+          word="never travels"
+          value={o.leave.drop ?? []}
+          onSet={(drop) => leave({ drop })}
+        />
+        <Globs
+          key={`keep ${(o.leave.keep ?? []).join()}`}
+          label="What always travels"
+          word="always travels"
+          value={o.leave.keep ?? []}
+          onSet={(keep) => leave({ keep })}
+        />
+        {stow.unmatched.map((g) => (
+          <p key={g} className="text-[12px] text-ochre">
+            No file answers to “{g}”.
+          </p>
         ))}
       </Section>
       <Section title="Each kind">
@@ -315,6 +345,44 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
         </table>
       </Section>
     </div>
+  );
+}
+
+/** Globs are patterns of paths, parted by commas. */
+function Globs({
+  label,
+  word,
+  value,
+  onSet,
+}: {
+  label: string;
+  word: string;
+  value: readonly string[];
+  onSet: (list: string[]) => void;
+}) {
+  const said = value.join(", ");
+  const [text, setText] = useState(said);
+  return (
+    <label className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3 border-b border-hair py-1.5">
+      <span className="text-[12px] text-faint">{word}</span>
+      <input
+        aria-label={label}
+        value={text}
+        placeholder="notes/**, *.pdf"
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        onBlur={() =>
+          text !== said &&
+          onSet(
+            text
+              .split(",")
+              .map((g) => g.trim())
+              .filter(Boolean),
+          )
+        }
+        className="rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px] text-ink"
+      />
+    </label>
   );
 }
 

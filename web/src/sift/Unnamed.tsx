@@ -3,7 +3,8 @@ import { useState } from "react";
 
 import { api, query } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Adopt, Stray, Strays, Twin } from "../api/types";
+import type { Adopt, PutAway, Started, Stray, Strays, Twin } from "../api/types";
+import { Confirm } from "../shared/Confirm";
 import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
@@ -29,7 +30,16 @@ function List({ id, data }: { id: number; data: Strays }) {
   const adopt = useAct((a: Adopt) => api.post(`/projects/${id}/adopt`, a));
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [open, setOpen] = useState("");
+  const [asking, setAsking] = useState(false);
+  const putAway = useAct(
+    (x: PutAway) => api.post<Started>(`/projects/${id}/putaway`, x),
+    () => {
+      setAsking(false);
+      setChosen(new Set());
+    },
+  );
   const picked = data.list.filter((s) => chosen.has(s.path));
+  const away = picked.filter((s) => s.what !== "editions");
   const toggle = (path: string) => {
     const next = new Set(chosen);
     if (!next.delete(path)) next.add(path);
@@ -55,7 +65,28 @@ function List({ id, data }: { id: number; data: Strays }) {
         <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, false)}>
           Leave them
         </Button>
+        <Button kind="small" disabled={away.length === 0 || putAway.isPending} onClick={() => setAsking(true)}>
+          Put them away
+        </Button>
       </div>
+      <Confirm
+        open={asking}
+        onClose={() => setAsking(false)}
+        title={`Put ${plural(away.length, "file")} away?`}
+        act="Ask everybody, and put them away"
+        busy={putAway.isPending}
+        onAct={() => putAway.mutate({ paths: away.map((s) => s.path), days: 30 })}
+      >
+        <p>
+          {bytes(away.reduce((n, s) => n + s.size, 0))} leave the project folder. First every document on your drives is
+          asked; a file that one names stays.
+        </p>
+        <p className="mt-2">
+          They wait for 30 days at least in the holding folder of their drive, and Clear out brings them back. Once
+          somebody erases them there, that cannot be undone.
+        </p>
+      </Confirm>
+      <Trouble error={putAway.error} />
       <Trouble error={adopt.error} />
       <ul className="min-h-0 flex-1 overflow-auto" aria-label="What nothing names" tabIndex={0} role="list">
         {data.list.map((s) => (
