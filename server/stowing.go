@@ -366,6 +366,7 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 		out.Why = "It needs " + words.Size(out.Needs) + " and only " + words.Size(out.Free) + " are free there."
 		return out, nil
 	}
+	out.Same = keeps(pl) && sameDevice(reach, s.graph.Root, at)
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
 		out.Again = true
 	}
@@ -471,6 +472,9 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 	}
 	if err := seal.Refuse(pl.plan, out, reach.Drives); err != nil {
 		return api.Started{}, err
+	}
+	if !in.Despite && keeps(pl) && sameDevice(reach, s.graph.Root, out) {
+		return api.Started{}, say(http.StatusConflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
 	}
 	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
 		return api.Started{}, err
@@ -713,4 +717,30 @@ func (a *App) estimates(c *echo.Context) (api.Estimates, error) {
 		out.Measured = out.Measured || measured
 	}
 	return out, nil
+}
+
+// keeps tells choices that are to keep a project: everything that could goes along.
+func keeps(pl *planned) bool {
+	for _, what := range []sift.Along{sift.Companions, sift.Editions, sift.Renders, sift.Strays} {
+		if !slices.Contains(pl.also, string(what)) {
+			return false
+		}
+	}
+	return true
+}
+
+// sameDevice tells whether a place that is written to is on the device of a folder.
+func sameDevice(reach drive.Reach, folder, at string) bool {
+	is, err := reach.Stat(folder)
+	if err != nil {
+		return false
+	}
+	for dir := filepath.Dir(at); ; dir = filepath.Dir(dir) {
+		if to, err := reach.Stat(dir); err == nil {
+			return is.Node.Dev != 0 && to.Node.Dev == is.Node.Dev
+		}
+		if dir == filepath.Dir(dir) {
+			return false
+		}
+	}
 }

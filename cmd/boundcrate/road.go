@@ -508,7 +508,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	}
 	p := &planning{recipe: rec}
 	o := &p.recipe.Stow
-	o.Drives = s.trace.Drives
+	o.Drives, o.Revisions = s.trace.Drives, judged.RevisionsOf()
 	o.Sounds = func(p string, to pcm.Spec) (stow.SoundPlan, error) { return stow.PlanSound(s.trace.Reach, p, to) }
 	if all || o.Leave.Twice {
 		hash := mend.Once(s.trace.Reach, nil)

@@ -18,6 +18,15 @@ type Revision struct {
 	At     string // the file there
 }
 
+// RevisionsOf are the revisions of files, by their paths.
+func (j Judged) RevisionsOf() map[string]string {
+	out := map[string]string{}
+	for _, r := range j.Revisions {
+		out[r.Path] = r.Is
+	}
+	return out
+}
+
 // revised are the folders of a managed store that hold one revision each.
 var revised = regexp.MustCompile(`^(?i:r|rev|revision|v|version)?[ ._-]?(\d{1,9})$`)
 

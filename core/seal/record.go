@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
 
@@ -52,9 +53,11 @@ type recordDocument struct {
 }
 
 type recordFile struct {
-	Path   string        `json:"path"`
-	Source string        `json:"source"`
-	Why    stow.Renaming `json:"renamed,omitempty"`
+	Path     string        `json:"path"`
+	Source   string        `json:"source"`
+	Why      stow.Renaming `json:"renamed,omitempty"`
+	Revision string        `json:"revision,omitempty"` // of a file that came out of a managed store
+	Sound    string        `json:"sound,omitempty"`    // what its sound was brought to
 }
 
 // recordText keeps what a document said before it was rewritten.
@@ -89,7 +92,7 @@ func (s *sealer) record() record {
 	for i := range s.Plan.Berths {
 		b := &s.Plan.Berths[i]
 		why[b.Source] = b.Renamed
-		if b.Absent && !b.IsSequence() {
+		if b.Absent && !b.IsSequence() && b.File != graph.None && b.Why != stow.Absence(sift.IsTwice) { // a duplicate's place is that of the one that travels
 			rec.Kept = append(rec.Kept, path.Join(bag.Payload, b.To()))
 			if g.Files[b.File].Class == graph.Rebuildable {
 				rec.Rebuilt = append(rec.Rebuilt, path.Join(bag.Payload, b.To()))
@@ -104,7 +107,11 @@ func (s *sealer) record() record {
 		}
 	}
 	for _, c := range s.Plan.Copies() {
-		rec.Files = append(rec.Files, recordFile{path.Join(bag.Payload, c.To), c.Source, why[c.Source]})
+		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Why: why[c.Source], Revision: s.Plan.Revisions[c.Source]}
+		if c.Sound != nil {
+			f.Sound = c.Sound.String()
+		}
+		rec.Files = append(rec.Files, f)
 	}
 	for _, t := range s.Plan.Texts() {
 		rec.Texts = append(rec.Texts, recordText{at[g.Documents[t.Doc].Path], t.Owner, t.Old, t.New})
@@ -156,7 +163,7 @@ func (s *sealer) tags() []item {
 	_ = bag.WriteInfo(&info, labels)
 	list := []item{generated(bag.Declaration, []byte(bag.Declared)), generated(bag.InfoName, info.Bytes()), generated(bag.Manifest("sha256"), manifest.Bytes())}
 	if s.Readme != nil {
-		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed(), Simpler: s.Plan.Made()}
+		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed(), Simpler: s.Plan.Made(), Revisions: s.revisions()}
 		for _, d := range rec.Documents {
 			sheet.Documents = append(sheet.Documents, d.Path)
 		}
@@ -173,4 +180,14 @@ func (s *sealer) tagManifest(tags []item) item {
 	var b bytes.Buffer
 	_ = bag.WriteManifest(&b, sums)
 	return generated(bag.TagManifest("sha256"), b.Bytes())
+}
+
+// revisions are the files that came out of managed stores, by their places in the crate.
+func (s *sealer) revisions() (list []Revision) {
+	for _, c := range s.Plan.Copies() {
+		if r := s.Plan.Revisions[c.Source]; r != "" {
+			list = append(list, Revision{c.To, r, c.Source})
+		}
+	}
+	return list
 }

@@ -82,6 +82,12 @@ type Sheet struct {
 	Left      []stow.Left
 	Renamed   []Renamed
 	Simpler   []stow.Made
+	Revisions []Revision
+}
+
+// Revision is a file that came out of a managed store, which was only read.
+type Revision struct {
+	To, Is, From string
 }
 
 // Renamed is a file whose name in the crate differs from the one it came with.

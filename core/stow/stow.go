@@ -52,6 +52,7 @@ type Options struct {
 	Interchange []export.Form                                     // simpler documents beside each that was asked for
 	Sound       pcm.Spec                                          // what sounds shall be; nothing: as they are
 	Sounds      func(path string, to pcm.Spec) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
+	Revisions   map[string]string                                 // of files of managed stores, by their paths
 	First       map[string]int                                    // the order of an earlier plan, by keys: who had a name keeps it
 }
 
@@ -162,7 +163,8 @@ type Plan struct {
 	Problems  []mention.Problem
 	Clashes   int
 	Selection sift.Selection
-	of        []int32 // file → berth, -1
+	Revisions map[string]string // of files of managed stores, by their paths
+	of        []int32           // file → berth, -1
 	said      bool
 	want      map[graph.DocID]map[int]string // host → mention → name
 	edits     map[graph.DocID][]mention.Edit // by which they do
@@ -233,7 +235,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 		o.Layout = ByKind
 	}
 	p := &planner{
-		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand, o.Same...)},
+		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand, o.Same...), Revisions: o.Revisions},
 		o:    o, next: map[string]int{}, portably: map[string]string{},
 	}
 	if o.Layout.IsPattern() {

@@ -500,6 +500,12 @@ func Readme(s seal.Sheet) string {
 			fmt.Fprintf(&b, "%s: %s\n", l.Path, Absence(l.Why, l.Detail))
 		}
 	}
+	if len(s.Revisions) > 0 {
+		b.WriteString("\nOut of a managed store\n----------------------\n")
+		for _, r := range s.Revisions {
+			fmt.Fprintf(&b, "%s is of revision %s, from %s\n", r.To, r.Is, r.From)
+		}
+	}
 	for _, m := range s.Simpler {
 		if m.Form == "" {
 			fmt.Fprintf(&b, "\nTo point anew\n-------------\n%s lists names in documents that could not be rewritten,\nand what each shall lead to.\n", m.To)

@@ -987,12 +987,14 @@ type Destination struct {
 	Free  int64  `json:"free"`
 	Needs int64  `json:"needs"`
 	Again bool   `json:"again"` // an earlier crate is there
+	Same  bool   `json:"same"`  // of an archive: it would lie on the very drive of the project
 }
 
 // SealRequest seals.
 type SealRequest struct {
-	Out  string `json:"out"`
-	Note string `json:"note"`
+	Out     string `json:"out"`
+	Note    string `json:"note"`
+	Despite bool   `json:"despite"` // also an archive on the project's own drive
 }
 
 // Sealed is the last seal of a project.

@@ -972,10 +972,12 @@ export interface Destination {
   free: number;
   needs: number;
   again: boolean;
+  same: boolean;
 }
 export interface SealRequest {
   out: string;
   note: string;
+  despite: boolean;
 }
 export interface Sealed {
   report: Seal | null;

@@ -6,6 +6,7 @@ import { useAct, useAppState, useProjectID, useSealed, useStow, useSummary } fro
 import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
+import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Gauge } from "../shared/Gauge";
 import { Button, Section, Trouble, Waiting } from "../shared/parts";
@@ -249,6 +250,7 @@ function Where({
   );
   const [carrier, setCarrier] = useState<string>(ending);
   const [note, setNote] = useState(stow.note);
+  const [asking, setAsking] = useState(false);
   const out = dir && name.trim() ? `${dir}/${name.trim()}${carrier}` : "";
   const { data: there } = useQuery({
     queryKey: ["project", id, "destination", out],
@@ -301,10 +303,29 @@ function Where({
       ) : null}
       <Trouble error={seal.error} />
       <Acts>
-        <Button kind="first" disabled={busy || seal.isPending || !there?.ok} onClick={() => seal.mutate({ out, note })}>
+        <Button
+          kind="first"
+          disabled={busy || seal.isPending || !there?.ok}
+          onClick={() => (there?.same ? setAsking(true) : seal.mutate({ out, note, despite: false }))}
+        >
           {busy ? "Sealing" : again ? "Seal it again" : "Seal it"}
         </Button>
       </Acts>
+      <Confirm
+        open={asking}
+        onClose={() => setAsking(false)}
+        title="An archive on the project’s own drive?"
+        act="Seal it there all the same"
+        onAct={() => {
+          setAsking(false);
+          seal.mutate({ out, note, despite: true });
+        }}
+      >
+        <p>
+          This crate gives nothing up, so it can stand for the project. On the same drive it goes when the drive goes:
+          as a backup it belongs on another one.
+        </p>
+      </Confirm>
     </>
   );
 }
