@@ -5,10 +5,6 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"slices"
-	"strings"
-
-	"boundcrate/core/rules"
 )
 
 // RecipeFile is a recipe of the data folder: its text as it stands, which may be edited
@@ -22,26 +18,14 @@ func (s *Store) recipesDir() string { return filepath.Join(s.dir, "recipes") }
 
 // RecipeFiles lists the recipes of the data folder by name.
 func (s *Store) RecipeFiles() ([]RecipeFile, error) {
-	entries, err := os.ReadDir(s.recipesDir())
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+	files, err := texts(s.recipesDir())
+	if err != nil {
 		return nil, err
 	}
-	list := []RecipeFile{}
-	for _, e := range entries {
-		name, ok := strings.CutSuffix(e.Name(), rulesExt)
-		if !ok || !rulesName.MatchString(name) || !e.Type().IsRegular() {
-			continue
-		}
-		if info, err := e.Info(); err != nil || info.Size() > rules.MaxSize {
-			continue
-		}
-		b, err := os.ReadFile(filepath.Join(s.recipesDir(), e.Name()))
-		if err != nil {
-			return nil, err
-		}
-		list = append(list, RecipeFile{name, string(b)})
+	list := make([]RecipeFile, len(files))
+	for i, f := range files {
+		list[i] = RecipeFile{f.name, f.text}
 	}
-	slices.SortFunc(list, func(a, b RecipeFile) int { return strings.Compare(a.Name, b.Name) })
 	return list, nil
 }
 

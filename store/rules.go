@@ -8,7 +8,6 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
-	"sort"
 	"strings"
 
 	"gorm.io/gorm/clause"
@@ -45,8 +44,8 @@ func (s *Store) rulesDir() string { return filepath.Join(s.dir, "rules") }
 
 // RulesFiles lists the rules files of the data folder by name.
 func (s *Store) RulesFiles() ([]RulesFile, error) {
-	entries, err := os.ReadDir(s.rulesDir())
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+	files, err := texts(s.rulesDir())
+	if err != nil {
 		return nil, err
 	}
 	var switches []RulesSwitch
@@ -58,6 +57,22 @@ func (s *Store) RulesFiles() ([]RulesFile, error) {
 		on[sw.Name] = sw.On
 	}
 	var list []RulesFile
+	for _, f := range files {
+		list = append(list, RulesFile{f.name, f.text, on[f.name]})
+	}
+	return list, nil
+}
+
+// named is a file of the data folder that has a name and a text.
+type named struct{ name, text string }
+
+// texts are the YAML files of a folder, by their names. One that is too large to be read, or has a name
+// that nobody can give it here, is none.
+func texts(dir string) (list []named, err error) {
+	entries, err := os.ReadDir(dir) // in the order of their names
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return nil, err
+	}
 	for _, e := range entries {
 		name, ok := strings.CutSuffix(e.Name(), rulesExt)
 		if !ok || !rulesName.MatchString(name) || !e.Type().IsRegular() {
@@ -66,13 +81,12 @@ func (s *Store) RulesFiles() ([]RulesFile, error) {
 		if info, err := e.Info(); err != nil || info.Size() > rules.MaxSize {
 			continue
 		}
-		b, err := os.ReadFile(filepath.Join(s.rulesDir(), e.Name()))
+		b, err := os.ReadFile(filepath.Join(dir, e.Name()))
 		if err != nil {
 			return nil, err
 		}
-		list = append(list, RulesFile{name, string(b), on[name]})
+		list = append(list, named{name, string(b)})
 	}
-	sort.Slice(list, func(a, b int) bool { return list[a].Name < list[b].Name })
 	return list, nil
 }
 

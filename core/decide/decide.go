@@ -107,18 +107,22 @@ func (l Log) Of(g *graph.Graph, drives []drive.Drive) map[graph.FileID]ByHand {
 		if !ok {
 			return
 		}
-		h := out[id]
-		switch d.Kind {
-		case Wish:
-			h.Folder, h.Name = d.Folder, d.Name
-		case Leave:
-			h.Stays, h.Travels = true, false
-		case Carry:
-			h.Stays, h.Travels = false, true
-		}
-		out[id] = h
+		out[id] = out[id].with(d)
 	})
 	return out
+}
+
+// with is what holds of a file after one more decision of it.
+func (h ByHand) with(d *Decision) ByHand {
+	switch d.Kind {
+	case Wish:
+		h.Folder, h.Name = d.Folder, d.Name
+	case Leave:
+		h.Stays, h.Travels = true, false
+	case Carry:
+		h.Stays, h.Travels = false, true
+	}
+	return h
 }
 
 // Lost are the decisions of files that nothing in a graph answers to any more,
@@ -250,22 +254,12 @@ func (l Log) Batch(id int64) (ids []int64) {
 func (l Log) Paths(drives []drive.Drive) map[string]ByHand {
 	out := map[string]ByHand{}
 	l.live(func(d *Decision) {
-		at, ok := drive.Abs(drives, d.File)
-		if !ok {
+		if d.Kind != Wish && d.Kind != Leave && d.Kind != Carry {
 			return
 		}
-		h := out[at]
-		switch d.Kind {
-		case Wish:
-			h.Folder, h.Name = d.Folder, d.Name
-		case Leave:
-			h.Stays, h.Travels = true, false
-		case Carry:
-			h.Stays, h.Travels = false, true
-		default:
-			return
+		if at, ok := drive.Abs(drives, d.File); ok {
+			out[at] = out[at].with(d)
 		}
-		out[at] = h
 	})
 	return out
 }

@@ -5,8 +5,7 @@ import { api } from "../api/client";
 import { useAct, useSummary } from "../api/queries";
 import type { Mend, Repair, WriteRepairs, WriteResult } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
-import { Sheet } from "../shared/Confirm";
-import { Lines } from "../shared/Lines";
+import { LinesSheet } from "../shared/LinesSheet";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -108,27 +107,19 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
       <Trouble error={undo.error} />
       <LastWritten id={id} summary={summary} />
       {result ? <Outcome result={result} /> : null}
-      <Sheet open={asking !== null} onClose={() => setAsking(null)} title={asked(asking)} wide>
-        <div className="min-h-0 overflow-auto px-5 pb-3" tabIndex={0} role="group" aria-label="The lines that change">
-          <p className="mb-2 text-ink2">
-            These lines change, and no other byte. An edition of each document is kept first, and one act puts it back.
-          </p>
-          <Lines lines={asking?.lines ?? []} />
-          {asking && asking.more > 0 ? <p className="text-faint">and {plural(asking.more, "line")} more</p> : null}
-          <Problems of={asking?.problems ?? []} />
-          <Trouble error={write.error} />
-        </div>
-        <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
-          <Button onClick={() => setAsking(null)}>Leave it</Button>
-          <Button
-            kind="first"
-            disabled={write.isPending || asking?.lines.length === 0}
-            onClick={() => write.mutate({ try: false })}
-          >
-            Write them
-          </Button>
-        </div>
-      </Sheet>
+      <LinesSheet
+        open={asking !== null}
+        title={asked(asking)}
+        says="These lines change, and no other byte. An edition of each document is kept first, and one act puts it back."
+        lines={asking?.lines ?? []}
+        busy={write.isPending}
+        onClose={() => setAsking(null)}
+        onWrite={() => write.mutate({ try: false })}
+      >
+        {asking && asking.more > 0 ? <p className="text-faint">and {plural(asking.more, "line")} more</p> : null}
+        <Problems of={asking?.problems ?? []} />
+        <Trouble error={write.error} />
+      </LinesSheet>
     </section>
   );
 }

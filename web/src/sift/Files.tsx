@@ -1,13 +1,10 @@
-import { useCallback } from "react";
-
-import { api } from "../api/client";
-import { useAct } from "../api/queries";
-import type { Berth, Wish } from "../api/types";
+import type { Berth } from "../api/types";
 import { Ledger, type Column } from "../shared/Ledger";
 import { Badge, Button, Chip, Empty, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
+import { useWishes } from "../stow/wishes";
 
 /** facets are what a line of the weighing, or a part of the gauge, narrows the files to. */
 export const facets = ["only", "kind", "use", "class", "origin", "why", "doc", "along"] as const;
@@ -19,16 +16,11 @@ const faint = (b: Berth) => b.absent || b.stays;
 /** Files is every file that could travel: which do, and why the others stay. */
 export function Files({ id }: { id: number }) {
   const place = usePlace();
-  const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
-  const { mutate } = wish;
-  const say = useCallback(
-    (keys: string[], w: Partial<Wish>) => mutate({ keys, folder: null, name: null, stays: null, reset: false, ...w }),
-    [mutate],
-  );
+  const { say, busy, error, forget } = useWishes(id);
   const narrowed = facets.filter((f) => place.get(f) !== "");
   return (
     <>
-      <Trouble error={wish.error} onAway={wish.reset} />
+      <Trouble error={error} onAway={forget} />
       <Ledger<Berth>
         id={id}
         name="berths"
@@ -40,7 +32,7 @@ export function Files({ id }: { id: number }) {
         onSelect={(sel) => place.set({ sel })}
         sums={(s) => `${plural(s.files, "file travels", "files travel")} of these · ${bytes(s.bytes)}`}
         faint={faint}
-        keys={(b) => ({ x: b && !wish.isPending ? () => say([b.key], { stays: !b.stays }) : undefined })}
+        keys={(b) => ({ x: b && !busy ? () => say([b.key], { stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Take the narrowing away to see every file.</Empty>}
         lead={
           narrowed.length > 0 ? (
@@ -55,13 +47,13 @@ export function Files({ id }: { id: number }) {
         }
         acts={(keys) => (
           <>
-            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: true })}>
               They stay
             </Button>
-            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: false })}>
+            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: false })}>
               They travel
             </Button>
-            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { reset: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(keys, { reset: true })}>
               As the switches say
             </Button>
           </>

@@ -1,7 +1,5 @@
 import { useCallback, useMemo, useState } from "react";
 
-import { api } from "../api/client";
-import { useAct } from "../api/queries";
 import type { Berth, Wish } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { Ledger, type Column } from "../shared/Ledger";
@@ -10,6 +8,7 @@ import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
 import { dragged } from "./Tree";
+import { useWishes } from "./wishes";
 
 const filters = [
   { value: "all", word: "all" },
@@ -31,12 +30,7 @@ type Say = (wish: Partial<Wish>) => void;
 /** Berths is the ledger of the crate: where each file goes, under which name, or that it stays. */
 export function Berths({ id }: { id: number }) {
   const place = usePlace();
-  const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
-  const { mutate } = wish;
-  const say = useCallback(
-    (keys: string[], w: Partial<Wish>) => mutate({ keys, folder: null, name: null, stays: null, reset: false, ...w }),
-    [mutate],
-  );
+  const { say, busy, error, forget } = useWishes(id);
   const of = useCallback(
     (b: Berth): Say =>
       (w) =>
@@ -46,7 +40,7 @@ export function Berths({ id }: { id: number }) {
   const shown = useMemo(() => columns(of), [of]);
   return (
     <>
-      <Trouble error={wish.error} onAway={wish.reset} />
+      <Trouble error={error} onAway={forget} />
       <Ledger<Berth>
         id={id}
         name="berths"
@@ -60,7 +54,7 @@ export function Berths({ id }: { id: number }) {
         raised={raised}
         drag={dragged}
         faint={faint}
-        keys={(b) => ({ x: b && !wish.isPending ? () => of(b)({ stays: !b.stays }) : undefined })}
+        keys={(b) => ({ x: b && !busy ? () => of(b)({ stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
         lead={
           <Choose
@@ -72,14 +66,14 @@ export function Berths({ id }: { id: number }) {
         }
         acts={(keys) => (
           <>
-            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: true })}>
               They stay
             </Button>
-            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { stays: false })}>
+            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: false })}>
               They travel
             </Button>
             <Into onFolder={(folder) => say(keys, { folder })} />
-            <Button kind="small" disabled={wish.isPending} onClick={() => say(keys, { reset: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(keys, { reset: true })}>
               Forget the wishes
             </Button>
           </>

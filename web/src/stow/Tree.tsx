@@ -1,11 +1,10 @@
 import { useState } from "react";
 
-import { api } from "../api/client";
-import { useAct } from "../api/queries";
-import type { Stow, Wish } from "../api/types";
+import type { Stow } from "../api/types";
 import { Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, plural } from "../shared/words";
+import { useWishes } from "./wishes";
 
 /** dragged is the type under which rows of a ledger are carried. */
 export const dragged = "application/x-boundcrate-berths";
@@ -13,11 +12,11 @@ export const dragged = "application/x-boundcrate-berths";
 /** Tree is the folders of the crate as it will be; files are dragged onto one to move them there. */
 export function Tree({ id, stow }: { id: number; stow: Stow }) {
   const [over, setOver] = useState<string | null>(null);
-  const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
+  const { say, error, forget } = useWishes(id);
   const shown = withParents(stow.folders);
   return (
     <Section title="Folders" aside={plural(stow.files, "file")}>
-      <Trouble error={wish.error} onAway={wish.reset} />
+      <Trouble error={error} onAway={forget} />
       <ul aria-label="Folders of the crate">
         {shown.slice(0, most).map((f) => (
           <li
@@ -34,7 +33,7 @@ export function Tree({ id, stow }: { id: number; stow: Stow }) {
               e.preventDefault();
               setOver(null);
               const keys = JSON.parse(e.dataTransfer.getData(dragged)) as string[];
-              wish.mutate({ keys, folder: f.folder, name: null, stays: null, reset: false });
+              say(keys, { folder: f.folder });
             }}
           >
             <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.folder)}>
@@ -53,14 +52,14 @@ export function Tree({ id, stow }: { id: number; stow: Stow }) {
 
 const most = 100;
 
-/** withParents puts the folders between in, so that it is a tree, and the top. */
+/** withParents makes a tree of the folders: each counts what is below it too. */
 function withParents(folders: Stow["folders"]): Stow["folders"] {
-  const all = new Map(folders.map((f) => [f.folder, f]));
-  for (const f of ["", ...folders.map((x) => x.folder)]) {
-    for (let dir = f; ; dir = dir.includes("/") ? dir.slice(0, dir.lastIndexOf("/")) : "") {
-      if (!all.has(dir)) all.set(dir, { folder: dir, files: 0, bytes: 0 });
+  const all = new Map([["", { folder: "", files: 0, bytes: 0 }]]);
+  for (const f of folders)
+    for (let dir = f.folder; ; dir = dir.includes("/") ? dir.slice(0, dir.lastIndexOf("/")) : "") {
+      const was = all.get(dir) ?? { folder: dir, files: 0, bytes: 0 };
+      all.set(dir, { folder: dir, files: was.files + f.files, bytes: was.bytes + f.bytes });
       if (dir === "") break;
     }
-  }
   return [...all.values()].sort((a, b) => (a.folder < b.folder ? -1 : a.folder > b.folder ? 1 : 0));
 }

@@ -7,11 +7,10 @@ import { useAct, useProjectID, useSummary } from "../api/queries";
 import type { Aimed, PointRow, Points as Answer, SetPoints } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { Acts, Station } from "../frame/Station";
-import { Sheet } from "../shared/Confirm";
 import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
-import { Lines } from "../shared/Lines";
+import { LinesSheet } from "../shared/LinesSheet";
 import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -177,44 +176,28 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
               Set {plural(picked.length, "write point")}
             </Button>
           </Acts>
-          <Sheet
+          <LinesSheet
             open={asked !== null}
-            onClose={() => setAsked(null)}
             title={
               lines?.lines.length === 0 ? "Nothing to write" : `Write ${plural(lines?.lines.length ?? 0, "line")} anew?`
             }
-            wide
+            says={
+              lines?.lines.length === 0
+                ? "What is chosen writes there already."
+                : "These lines change, and no other byte. An edition of each document is kept first."
+            }
+            lines={lines?.lines ?? []}
+            busy={write.isPending}
+            onClose={() => setAsked(null)}
+            onWrite={() => asked && write.mutate({ ...asked.what, try: false })}
           >
-            <div
-              className="min-h-0 overflow-auto px-5 pb-3"
-              tabIndex={0}
-              role="group"
-              aria-label="The lines that change"
-            >
-              <p className="mb-2 text-ink2">
-                {lines?.lines.length === 0
-                  ? "What is chosen writes there already."
-                  : "These lines change, and no other byte. An edition of each document is kept first."}
+            {lines?.problems.map((p, i) => (
+              <p key={i} className="text-rust">
+                {p.path.split("/").at(-1)} {p.message}. {p.do}
               </p>
-              <Lines lines={lines?.lines ?? []} />
-              {lines?.problems.map((p, i) => (
-                <p key={i} className="text-rust">
-                  {p.path.split("/").at(-1)} {p.message}. {p.do}
-                </p>
-              ))}
-              <Trouble error={write.error} />
-            </div>
-            <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
-              <Button onClick={() => setAsked(null)}>Leave it</Button>
-              <Button
-                kind="first"
-                disabled={write.isPending || lines?.lines.length === 0}
-                onClick={() => asked && write.mutate({ ...asked.what, try: false })}
-              >
-                Write them
-              </Button>
-            </div>
-          </Sheet>
+            ))}
+            <Trouble error={write.error} />
+          </LinesSheet>
         </>
       }
     />
