@@ -165,6 +165,16 @@ func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Dr
 func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	g, sel := pl.plan.Graph, pl.plan.Selection
 	given := sift.GivesUp(g, sel, pl.loose, pl.options.Also)
+	cut := sift.GivenUp{What: sift.UnusedParts}
+	for i := range pl.plan.Berths {
+		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent {
+			cut.Files++
+			cut.Bytes += max(0, b.Raw-b.Size)
+		}
+	}
+	if cut.Files > 0 {
+		given = append([]sift.GivenUp{cut}, given...)
+	}
 	for _, x := range given {
 		out.GivesUp = append(out.GivesUp, api.GivenUp{GivenUp: x, Text: words.GivesUp(x)})
 	}

@@ -50,13 +50,13 @@ func chosen(p store.Project) (api.StowOptions, error) {
 
 // recipeOf are choices as a recipe.
 func recipeOf(o api.StowOptions) recipe.Recipe {
-	return recipe.Recipe{Also: o.Also, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Interchange: o.Interchange}}
+	return recipe.Recipe{Also: o.Also, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Trim: o.Trim, Interchange: o.Interchange}}
 }
 
 // optionsOf are a recipe's choices.
 func optionsOf(name string, r recipe.Recipe) api.StowOptions {
 	o := r.Stow
-	return api.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Interchange: append([]export.Form{}, o.Interchange...), Recipe: name}
+	return api.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), Recipe: name}
 }
 
 // berthRow is one line of the stow table.
@@ -149,7 +149,7 @@ func (r *berthRow) view(drives []drive.Drive) api.Berth {
 	_, stays := r.plan.plan.Selection.Stays[b.File]
 	return api.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along, Sound: words.Sound(b.Sound),
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along, Sound: words.Sound(b.Sound, b.Cut != nil),
 	}
 }
 
@@ -634,6 +634,7 @@ type sounds struct{ m sync.Map }
 type soundKey struct {
 	path string
 	to   pcm.Spec
+	cut  pcm.Cut
 }
 
 type soundPlan struct {
@@ -642,17 +643,17 @@ type soundPlan struct {
 	err   error
 }
 
-func (h *sounds) plan(reach drive.Reach) func(string, pcm.Spec) (stow.SoundPlan, error) {
-	return func(p string, to pcm.Spec) (stow.SoundPlan, error) {
+func (h *sounds) plan(reach drive.Reach) func(string, pcm.Spec, pcm.Cut) (stow.SoundPlan, error) {
+	return func(p string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
 		info, err := reach.Stat(p)
 		if err != nil {
 			return stow.SoundPlan{}, err
 		}
-		key := soundKey{p, to}
+		key := soundKey{p, to, cut}
 		if have, ok := h.m.Load(key); ok && have.(soundPlan).stamp == info.Stamp() {
 			return have.(soundPlan).plan, have.(soundPlan).err
 		}
-		s, err := stow.PlanSound(reach, p, to)
+		s, err := stow.PlanSound(reach, p, to, cut)
 		h.m.Store(key, soundPlan{info.Stamp(), s, err})
 		return s, err
 	}

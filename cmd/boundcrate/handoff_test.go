@@ -150,3 +150,90 @@ func TestExport(t *testing.T) {
 		t.Errorf("%s", b)
 	}
 }
+
+// TestTrim: sounds are cut to what is used and a second around it, the document tells
+// the parts where they are now, and every sample of every part is what it was, by another
+// reader; what a document cannot tell anew is not cut, and the original's length is
+// told.
+func TestTrim(t *testing.T) {
+	for _, p := range []string{"sox", "ffmpeg"} {
+		if _, err := exec.LookPath(p); err != nil {
+			t.Skip(p + " is not installed; make test installs it where it may")
+		}
+	}
+	span := func(from, length float64) string {
+		return fmt.Sprintf(`{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%g},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%g}}`, from, length)
+	}
+	type used struct {
+		file         string
+		from, length float64 // frames
+	}
+	list := []used{{"a.wav", 240, 48}, {"a.wav", 300, 24}, {"b.flac", 100, 50}, {"c.aiff", 0, 24}, {"d.wav", 240, 24}}
+	var clips []string
+	for i, u := range list {
+		more := ""
+		if u.file == "d.wav" {
+			more = `,"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}]`
+		}
+		clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","source_range":%s,"media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s","available_range":%s}%s}`, i, span(u.from, u.length), u.file, span(0, 24*40), more))
+	}
+	doc := `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
+	dir := coretest.Lay(t, map[string]string{"film/cut.otio": doc})
+	for f, args := range map[string][]string{"a.wav": {"-r", "48000", "-b", "24", "-c", "2"}, "b.flac": {"-r", "44100", "-b", "16"}, "c.aiff": {"-r", "48000", "-b", "16"}, "d.wav": {"-r", "48000", "-b", "16"}} {
+		if out, err := exec.Command("sox", append(append([]string{"-R", "-n"}, args...), filepath.Join(dir, "film", f), "synth", "40", "pinknoise")...).CombinedOutput(); err != nil {
+			t.Fatalf("%s", out)
+		}
+	}
+	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "trim: 1\n")
+	out := filepath.Join(t.TempDir(), "crate")
+	rep := answer[report.Seal](t, t.TempDir(), 0, "seal", "--json", "--recipe", recipe, "--out", out, filepath.Join(dir, "film/cut.otio"))
+	if !rep.Complete {
+		t.Fatalf("%+v", rep)
+	}
+	samples := func(file string, from, length float64) string {
+		b, err := exec.Command("ffmpeg", "-v", "error", "-i", file, "-af", fmt.Sprintf("atrim=start=%.9f:duration=%.9f", from/24, length/24), "-f", "s32le", "-").Output()
+		if err != nil || len(b) == 0 {
+			t.Fatalf("%s: %v", file, err)
+		}
+		return string(b)
+	}
+	var got struct {
+		Tracks struct {
+			Children []struct {
+				Children []struct {
+					Source struct {
+						Start    struct{ Value float64 } `json:"start_time"`
+						Duration struct{ Value float64 }
+					} `json:"source_range"`
+					Ref struct {
+						URL       string                                     `json:"target_url"`
+						Available struct{ Duration struct{ Value float64 } } `json:"available_range"`
+					} `json:"media_reference"`
+				}
+			}
+		}
+	}
+	b, err := os.ReadFile(filepath.Join(out, "data", "cut.otio"))
+	if err != nil || json.Unmarshal(b, &got) != nil {
+		t.Fatalf("%v\n%s", err, b)
+	}
+	lengths := map[string]float64{"a.wav": 6, "b.flac": 5, "c.aiff": 2, "d.wav": 40} // seconds: what is used, a second around it, whole seconds
+	for i, c := range got.Tracks.Children[0].Children {
+		u := list[i]
+		file := filepath.Join(out, "data", filepath.FromSlash(c.Ref.URL))
+		if samples(file, c.Source.Start.Value, c.Source.Duration.Value) != samples(filepath.Join(dir, "film", u.file), u.from, u.length) {
+			t.Errorf("clip %d plays something else", i)
+		}
+		if c.Ref.Available.Duration.Value != 24*lengths[u.file] {
+			t.Errorf("clip %d is told to have %g frames", i, c.Ref.Available.Duration.Value)
+		}
+		said, err := exec.Command("soxi", "-D", file).Output()
+		if err != nil || strings.TrimSpace(string(said)) != fmt.Sprintf("%.6f", lengths[u.file]) {
+			t.Errorf("%s lasts %s", u.file, said)
+		}
+	}
+	record, err := os.ReadFile(filepath.Join(out, "crate.json"))
+	if err != nil || !strings.Contains(string(record), `"long": 1920000`) && !strings.Contains(string(record), `"long":1920000`) {
+		t.Errorf("the original's length is not told: %s", record)
+	}
+}

@@ -200,14 +200,15 @@ type Converted struct {
 	Path  string
 	Info  drive.Info
 	To    pcm.Spec
+	Cut   pcm.Cut
 	size  int64
 	known *pcm.Result // of a type whose size is known only when it is made
 }
 
 // NewConverted opens a sound and tells the bytes it will have. Where they are known only
 // once it is made, and where a damage is met only on the way, it is made once for that.
-func NewConverted(ctx context.Context, reach drive.Reach, path string, info drive.Info, to pcm.Spec) (Converted, error) {
-	c := Converted{Reach: reach, Path: path, Info: info, To: to}
+func NewConverted(ctx context.Context, reach drive.Reach, path string, info drive.Info, to pcm.Spec, cut pcm.Cut) (Converted, error) {
+	c := Converted{Reach: reach, Path: path, Info: info, To: to, Cut: cut}
 	err := c.open(func(v *pcm.Conversion) error {
 		size, known := v.Size()
 		if c.size = size; known && v.Type != pcm.FLAC {
@@ -230,6 +231,7 @@ func (c *Converted) open(do func(*pcm.Conversion) error) error {
 	if err != nil {
 		return &ReadError{c.Path, err}
 	}
+	s.Take(c.Cut)
 	v, err := s.Convert(c.To)
 	if err == nil && v == nil {
 		return &ChangedError{c.Path} // it was to be converted when the crate was planned
@@ -253,7 +255,7 @@ func (c Converted) Mode() fs.FileMode { return c.Info.Mode.Perm() }
 func (c Converted) Intent() string {
 	h := sha256.New()
 	source(h, "converted", c.Path, c.Info)
-	fmt.Fprintf(h, "%+v", c.To)
+	fmt.Fprintf(h, "%+v %+v", c.To, c.Cut)
 	return hex.EncodeToString(h.Sum(nil))
 }
 

@@ -148,6 +148,7 @@ type Reference struct {
 	Told    *mention.Told
 	Use     mention.Use
 	Guessed bool
+	Slides  bool // the part that is used can be told anew
 	// Fixed tells that nothing there can be rewritten, Absolute that its name is
 	// a whole path.
 	Fixed, Absolute bool

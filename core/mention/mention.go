@@ -176,6 +176,21 @@ const (
 	Off = "off"
 )
 
+// Number is a number as it stands in a text, in units of a rate.
+type Number struct {
+	Span  Span
+	Value float64
+	Rate  float64
+}
+
+// Slide is where a document tells which part of a file it uses, so that it can follow
+// when the file is cut to what is used: the beginning of the part, and the length of the whole where
+// it tells that. Both count from the beginning of the file.
+type Slide struct {
+	Start Number
+	Whole *Number
+}
+
 // Range is the part of the media that is placed, in seconds of the media's own
 // time. Duration 0 is up to its end, where the document does not tell that.
 type Range struct {
@@ -236,6 +251,7 @@ type Mention struct {
 	Shown    *string                             // what "written" shows where it is not the joined pieces
 	Data     *Data                               // the bytes, where they stand inside the document
 	Sequence *Sequence                           // where one name stands for many files
+	Slide    *Slide                              // nil: the part cannot be told anew
 	Range    *Range                              // the part of the media that is placed
 	Told     *Told                               // what the document tells of the file
 	Scope    *Scope                              // see In

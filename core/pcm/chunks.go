@@ -115,23 +115,65 @@ var (
 	ixmlBext  = regexp.MustCompile(`(<BWF_TIME_REFERENCE_(?:LOW|HIGH)>\s*)(\d+)(\s*</)`)
 )
 
+// shifted is an iXML chunk whose first sample's clock is another.
+func shifted(b []byte, clock func(int64) int64) []byte {
+	high, low := ixmlHigh.FindSubmatch(b), ixmlLow.FindSubmatch(b)
+	if low == nil {
+		return b
+	}
+	h := uint64(0)
+	if high != nil {
+		h, _ = strconv.ParseUint(string(high[2]), 10, 32)
+	}
+	l, _ := strconv.ParseUint(string(low[2]), 10, 32)
+	n := uint64(clock(int64(h<<32 | l)))
+	put := func(at *regexp.Regexp, v uint64) {
+		b = at.ReplaceAll(b, []byte("${1}"+strconv.FormatUint(v, 10)+"${3}"))
+	}
+	put(ixmlHigh, n>>32)
+	put(ixmlLow, n&math.MaxUint32)
+	return b
+}
+
 func ixml(b []byte, from, to, depth int) []byte {
 	b = ixmlRates.ReplaceAll(b, []byte("<$1>"+strconv.Itoa(to)+"</"))
 	b = ixmlDepth.ReplaceAll(b, []byte("<$1>"+strconv.Itoa(depth)+"</"))
-	high, low := ixmlHigh.FindSubmatch(b), ixmlLow.FindSubmatch(b)
-	if low != nil {
-		h := uint64(0)
-		if high != nil {
-			h, _ = strconv.ParseUint(string(high[2]), 10, 32)
-		}
-		l, _ := strconv.ParseUint(string(low[2]), 10, 32)
-		n := uint64(resampled(int64(h<<32|l), from, to))
-		put := func(at *regexp.Regexp, v uint64) {
-			b = at.ReplaceAll(b, []byte("${1}"+strconv.FormatUint(v, 10)+"${3}"))
-		}
-		put(ixmlHigh, n>>32)
-		put(ixmlLow, n&math.MaxUint32)
-	}
+	b = shifted(b, func(n int64) int64 { return resampled(n, from, to) })
 	// What repeats the bext chunk is left to that.
 	return ixmlBext.ReplaceAll(b, nil)
+}
+
+// later are the chunks of a sound that begins later, in samples, and ends sooner: its
+// clock goes on, points and loops that lie outside lie at its ends.
+func later(list []chunk, first, frames int64) []chunk {
+	out := make([]chunk, 0, len(list))
+	for _, c := range list {
+		b := bytes.Clone(c.body)
+		le := binary.LittleEndian
+		back := func(at int) {
+			if at+4 <= len(b) {
+				le.PutUint32(b[at:], uint32(max(0, min(int64(le.Uint32(b[at:]))-first, frames))))
+			}
+		}
+		switch c.id {
+		case "bext":
+			if len(b) >= 346 {
+				le.PutUint64(b[338:], le.Uint64(b[338:])+uint64(first))
+			}
+		case "iXML":
+			b = shifted(b, func(n int64) int64 { return n + first })
+		case "cue ":
+			for at := 4; at+24 <= len(b); at += 24 {
+				back(at + 4)
+				back(at + 20)
+			}
+		case "smpl":
+			for at := 36; at+24 <= len(b); at += 24 {
+				back(at + 8)
+				back(at + 12)
+			}
+		}
+		out = append(out, chunk{c.id, b})
+	}
+	return out
 }

@@ -72,7 +72,7 @@ func (s *Sound) Convert(to Spec) (*Conversion, error) {
 			}
 		}
 	}
-	if to.Type == s.Type && to.Rate == s.Rate && to.Depth == s.Depth && to.Float == s.Float {
+	if !s.cut && to.Type == s.Type && to.Rate == s.Rate && to.Depth == s.Depth && to.Float == s.Float {
 		return nil, nil
 	}
 	c := &Conversion{s, to}

@@ -25,9 +25,11 @@ type Sound struct {
 	r      io.ReaderAt
 	size   int64
 	data   int64 // of linear files: where the samples begin
+	first  int64 // what of it is taken begins there; in samples of each channel
 	little bool
 	signed bool // of 8 bits
 	chunks []chunk
+	cut    bool // it is not all of the file
 }
 
 // Type is a wrapping of sound.
@@ -130,7 +132,7 @@ func (s *Sound) samples(each func([][]float64) error) error {
 	}
 	for at := int64(0); at < s.Frames; at += step {
 		n := int(min(step, s.Frames-at))
-		if m, err := s.r.ReadAt(b[:n*block], s.data+at*int64(block)); m < n*block {
+		if m, err := s.r.ReadAt(b[:n*block], s.data+(s.first+at)*int64(block)); m < n*block {
 			if err == io.EOF {
 				err = io.ErrUnexpectedEOF
 			}
@@ -191,24 +193,46 @@ func (s *Sound) decode(each func([][]float64) error) error {
 	}
 	scale := math.Ldexp(1, 1-s.Depth)
 	done := int64(0)
-	for done < s.Frames {
+	for done < s.first+s.Frames {
 		f, err := stream.ParseNext()
 		if err != nil || len(f.Subframes) != s.Channels {
-			return fmt.Errorf("%w: its sound ends after %d of %d samples", facts.ErrDamaged, done, s.Frames)
+			return fmt.Errorf("%w: its sound ends after %d of %d samples", facts.ErrDamaged, done, s.first+s.Frames)
+		}
+		n := int64(len(f.Subframes[0].Samples))
+		from, to := min(n, max(0, s.first-done)), min(n, s.first+s.Frames-done)
+		done += n
+		if from >= to {
+			continue
 		}
 		part := make([][]float64, len(f.Subframes))
 		for c, sub := range f.Subframes {
-			part[c] = make([]float64, len(sub.Samples))
-			for i, v := range sub.Samples {
+			part[c] = make([]float64, to-from)
+			for i, v := range sub.Samples[from:to] {
 				part[c][i] = float64(v) * scale
 			}
 		}
-		done += int64(len(part[0]))
 		if err := each(part); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// Cut is the part of a sound that is taken, in samples of each channel; none is all.
+type Cut struct {
+	First  int64 `json:"first"`
+	Frames int64 `json:"frames"`
+}
+
+// Take leaves of a sound what a cut takes. Times that stand beside it go along.
+func (s *Sound) Take(c Cut) {
+	if c.Frames == 0 {
+		return
+	}
+	s.first = min(c.First, s.Frames)
+	s.Frames = min(c.Frames, s.Frames-s.first)
+	s.chunks = later(s.chunks, s.first, s.Frames)
+	s.cut = true
 }
 
 // Whole reads a FLAC file to its end, to tell whether it is whole; others tell by their

@@ -138,6 +138,13 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 			r.Stow.Interchange = append(r.Stow.Interchange, f)
 		}
 		return err
+	case "trim":
+		n, err := strconv.ParseFloat(value.Value, 64)
+		if err != nil || n < 0 || n > 3600 {
+			return fail(Unknown, value.Value, "a number of seconds")
+		}
+		r.Stow.Trim = &n
+		return nil
 	case "sound":
 		return r.sound(key, value)
 	case "also":

@@ -75,7 +75,7 @@ func TestWritten(t *testing.T) {
 	for n, r := range recipe.Shipped {
 		all[n] = r
 	}
-	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float}\ninterchange: [edl]\nfor: f\nfrom: g\nnote: n\n"))
+	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float}\ninterchange: [edl]\ntrim: 1.5\nfor: f\nfrom: g\nnote: n\n"))
 	if err != nil {
 		t.Fatal(err)
 	}

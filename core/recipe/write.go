@@ -3,6 +3,7 @@ package recipe
 import (
 	"embed"
 	"slices"
+	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -46,6 +47,7 @@ type written struct {
 	Keep        []string `yaml:"keep,flow,omitempty"`
 	Also        []string `yaml:"also,flow"`
 	Sound       *sound   `yaml:"sound,flow,omitempty"`
+	Trim        *float64 `yaml:"trim,omitempty"`
 	Interchange []string `yaml:"interchange,flow,omitempty"`
 	For         string   `yaml:"for,omitempty"`
 	From        string   `yaml:"from,omitempty"`
@@ -75,6 +77,7 @@ func Write(r Recipe) ([]byte, error) {
 			w.Sound.Depth = map[int]string{16: "16", 24: "24", 32: "32"}[s.Depth]
 		}
 	}
+	w.Trim = o.Trim
 	for _, f := range o.Interchange {
 		w.Interchange = append(w.Interchange, string(f))
 	}
@@ -141,6 +144,13 @@ func Compare(a, b Recipe) []Difference {
 	}
 	add("also", also(a), also(b))
 	add("sound", a.Stow.Sound.String(), b.Stow.Sound.String())
+	trim := func(r Recipe) string {
+		if r.Stow.Trim == nil {
+			return ""
+		}
+		return strconv.FormatFloat(*r.Stow.Trim, 'f', -1, 64)
+	}
+	add("trim", trim(a), trim(b))
 	add("interchange", forms(a), forms(b))
 	return list
 }

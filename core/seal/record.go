@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
@@ -58,6 +59,8 @@ type recordFile struct {
 	Why      stow.Renaming `json:"renamed,omitempty"`
 	Revision string        `json:"revision,omitempty"` // of a file that came out of a managed store
 	Sound    string        `json:"sound,omitempty"`    // what its sound was brought to
+	Cut      *pcm.Cut      `json:"cut,omitempty"`      // what was taken of it, in samples of each channel
+	Long     int64         `json:"long,omitempty"`     // of one that was cut: how many it had
 }
 
 // recordText keeps what a document said before it was rewritten.
@@ -109,7 +112,7 @@ func (s *sealer) record() record {
 	for _, c := range s.Plan.Copies() {
 		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Why: why[c.Source], Revision: s.Plan.Revisions[c.Source]}
 		if c.Sound != nil {
-			f.Sound = c.Sound.String()
+			f.Sound, f.Cut, f.Long = c.Sound.String(), c.Cut, c.Long
 		}
 		rec.Files = append(rec.Files, f)
 	}

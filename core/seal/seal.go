@@ -29,6 +29,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/pcm"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 )
@@ -247,7 +248,11 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 				return nil, err
 			}
 		} else if cp.Sound != nil {
-			if it.content, err = content.NewConverted(ctx, s.Trace.Reach, cp.Source, info, *cp.Sound); err != nil {
+			var cut pcm.Cut
+			if cp.Cut != nil {
+				cut = *cp.Cut
+			}
+			if it.content, err = content.NewConverted(ctx, s.Trace.Reach, cp.Source, info, *cp.Sound, cut); err != nil {
 				return nil, err
 			}
 		} else {

@@ -93,6 +93,37 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 	return nil
 }
 
+// slid puts edits of numbers among those of names, and proves both: read again, the
+// document names what it shall, and tells other parts.
+func slid(file *format.File, want map[int]string, edits, numbers []mention.Edit) ([]mention.Edit, error) {
+	slices.SortFunc(edits, func(a, b mention.Edit) int { return cmp.Or(cmp.Compare(a.Text, b.Text), cmp.Compare(a.Off, b.Off)) })
+	edits = slices.CompactFunc(edits, func(a, b mention.Edit) bool { return a.Span == b.Span })
+	back, err := file.Reread(edits)
+	if err != nil {
+		return nil, err
+	}
+	if len(back.Mentions) != len(file.Doc.Mentions) {
+		return nil, errOther
+	}
+	moved := map[mention.Span]bool{}
+	for _, e := range numbers {
+		moved[e.Span] = true
+	}
+	for k := range file.Doc.Mentions {
+		m, is := &file.Doc.Mentions[k], &back.Mentions[k]
+		if name, ok := want[k]; ok && back.Name(k) != name {
+			return nil, errOther
+		}
+		if m.Slide == nil || m.Range == nil {
+			continue
+		}
+		if is.Slide == nil || is.Range == nil || is.Range.Duration != m.Range.Duration || is.Range.Start > m.Range.Start || !moved[m.Slide.Start.Span] && is.Range.Start != m.Range.Start {
+			return nil, errOther
+		}
+	}
+	return edits, nil
+}
+
 // Repoint is a name in a document that cannot be rewritten: whoever receives the crate
 // must point it anew.
 type Repoint struct {
@@ -248,6 +279,15 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePo
 	if err != nil {
 		p.anew(id, refs, want, old, dir)
 		return err
+	}
+	more, err := p.slide(id, refs, file)
+	if err != nil {
+		return err
+	}
+	if len(more) > 0 {
+		if edits, err = slid(file, want, append(edits, more...), more); err != nil {
+			return err
+		}
 	}
 	p.want[id], p.edits[id] = want, edits
 	for _, n := range refs {

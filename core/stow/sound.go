@@ -2,12 +2,15 @@ package stow
 
 import (
 	"errors"
+	"math"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
+	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
@@ -36,11 +39,12 @@ type SoundPlan struct {
 	Rate  int
 	To    *pcm.Spec // nil: it is so already
 	Bytes int64     // that it will have, or about
+	Long  int64     // samples of each channel, as it is
 }
 
 // PlanSound opens a sound and tells what becomes of it: pcm.ErrNotLinear and others
 // where it is none, pcm.ErrCannotBear where it cannot be that.
-func PlanSound(reach drive.Reach, path string, to pcm.Spec) (SoundPlan, error) {
+func PlanSound(reach drive.Reach, path string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error) {
 	f, err := drive.OpenSized(reach, path)
 	if err != nil {
 		return SoundPlan{}, err
@@ -50,7 +54,8 @@ func PlanSound(reach drive.Reach, path string, to pcm.Spec) (SoundPlan, error) {
 	if err != nil {
 		return SoundPlan{}, err
 	}
-	p := SoundPlan{Type: s.Type, Rate: s.Rate}
+	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames}
+	s.Take(cut)
 	c, err := s.Convert(to)
 	if err == nil && c != nil {
 		p.To = &c.To
@@ -61,13 +66,13 @@ func PlanSound(reach drive.Reach, path string, to pcm.Spec) (SoundPlan, error) {
 
 // sound tells what becomes of a berth's sound, if anything does.
 func (p *planner) sound(b *Berth) {
-	if p.o.Sound == (pcm.Spec{}) || b.Absent || b.sequence || b.Doc != graph.None || b.pinned || b.Kind != facts.Audio || p.o.Sounds == nil {
+	if p.o.Sound == (pcm.Spec{}) && p.o.Trim == nil || b.Absent || b.sequence || b.Doc != graph.None || b.pinned || b.Kind != facts.Audio || p.o.Sounds == nil {
 		return
 	}
 	trouble := func(code, document, message string) {
 		p.Problems = append(p.Problems, mention.Problem{Code: code, Path: b.Source, Document: document, Message: message})
 	}
-	s, err := p.o.Sounds(b.Source, p.o.Sound)
+	s, err := p.o.Sounds(b.Source, p.o.Sound, pcm.Cut{})
 	switch {
 	case errors.Is(err, pcm.ErrCannotBear):
 		trouble(CannotBear, "", string(p.o.Sound.Type))
@@ -78,7 +83,13 @@ func (p *planner) sound(b *Berth) {
 	case err != nil:
 		trouble(OtherCoding, "", "")
 		return
-	case s.To == nil:
+	}
+	if cut := p.cut(b, s); cut.Frames > 0 {
+		if c, err := p.o.Sounds(b.Source, p.o.Sound, cut); err == nil && c.To != nil {
+			s, b.Cut, b.Long = c, &cut, s.Long
+		}
+	}
+	if s.To == nil {
 		return
 	}
 	if s.To.Rate != s.Rate && b.File != graph.None {
@@ -90,11 +101,83 @@ func (p *planner) sound(b *Berth) {
 			}
 		}
 	}
-	b.Sound, b.Raw, b.Size = s.To, b.Size, s.Bytes
+	b.Sound, b.Raw, b.Size, b.rate = s.To, b.Size, s.Bytes, s.Rate
 	if s.To.Type != s.Type {
 		stem, _ := names.Split(b.Name)
 		if b.Name = stem + s.To.Type.Ext(); b.Renamed == AsItWas {
 			b.Renamed = Wrapped
 		}
 	}
+}
+
+// cut is the part of a sound that its documents use, with what shall be kept around it,
+// in whole seconds of the file so that every rate can tell it; none where a document cannot tell it
+// anew, or uses what is not there.
+func (p *planner) cut(b *Berth, s SoundPlan) pcm.Cut {
+	if p.o.Trim == nil || b.File == graph.None || s.Rate == 0 {
+		return pcm.Cut{}
+	}
+	const slack = 0.5 / 24 // documents round to frames
+	long := float64(s.Long) / float64(s.Rate)
+	first, last := math.Inf(1), 0.0
+	for _, id := range p.Graph.Files[b.File].Refs {
+		r := &p.Graph.References[id]
+		if _, stays := p.Selection.Stays[p.Graph.Documents[r.Doc].File]; stays {
+			continue
+		}
+		if !r.Slides || r.Range == nil || r.Range.Start < 0 || r.Range.Duration <= 0 || r.Range.Start+r.Range.Duration > long+slack {
+			return pcm.Cut{}
+		}
+		first, last = min(first, r.Range.Start), max(last, r.Range.Start+r.Range.Duration)
+	}
+	for id, other := range p.Selection.As { // a duplicate whose place this one takes may use another part
+		if other == b.File && len(p.Graph.Files[id].Refs) > 0 {
+			return pcm.Cut{}
+		}
+	}
+	if last == 0 {
+		return pcm.Cut{}
+	}
+	first, last = math.Floor(max(0, first-*p.o.Trim)), math.Ceil(last+*p.o.Trim)
+	c := pcm.Cut{First: int64(first) * int64(s.Rate)}
+	if c.Frames = min(s.Long, int64(last)*int64(s.Rate)) - c.First; c.Frames >= s.Long {
+		return pcm.Cut{}
+	}
+	return c
+}
+
+// slide are the edits by which a document tells the parts of files that are cut; none of
+// those that it names.
+func (p *Plan) slide(id graph.DocID, refs []graph.RefID, file *format.File) ([]mention.Edit, error) {
+	var edits []mention.Edit
+	number := func(n *mention.Number, value float64) {
+		raw := string(file.Doc.Texts[n.Span.Text].Bytes[n.Span.Off:n.Span.End])
+		text := strconv.FormatFloat(value, 'f', -1, 64)
+		if strings.Contains(raw, ".") && !strings.Contains(text, ".") {
+			text += ".0"
+		}
+		if text != raw {
+			edits = append(edits, mention.Edit{Span: n.Span, New: []byte(text)})
+		}
+	}
+	for _, n := range refs {
+		r := &p.Graph.References[n]
+		if r.File == graph.None || p.of[r.File] < 0 {
+			continue
+		}
+		b := &p.Berths[p.of[r.File]]
+		if b.Cut == nil {
+			continue
+		}
+		if int(r.Mention) >= len(file.Doc.Mentions) || file.Doc.Mentions[r.Mention].Slide == nil {
+			return nil, errOther
+		}
+		s := file.Doc.Mentions[r.Mention].Slide
+		from := float64(b.Cut.First) / float64(b.rate)
+		number(&s.Start, s.Start.Value-from*s.Start.Rate)
+		if s.Whole != nil {
+			number(s.Whole, math.Floor(float64(b.Cut.Frames)/float64(b.rate)*s.Whole.Rate))
+		}
+	}
+	return edits, nil
 }

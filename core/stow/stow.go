@@ -46,14 +46,15 @@ type Options struct {
 	ByHand   map[graph.FileID]decide.ByHand
 	Drives   []drive.Drive
 
-	Same        [][]graph.FileID                                  // files of one content, as far as they are known
-	Also        []sift.Extra                                      // what goes along though no reference names it
-	Hand        map[string]decide.ByHand                          // what was decided of those, by their paths
-	Interchange []export.Form                                     // simpler documents beside each that was asked for
-	Sound       pcm.Spec                                          // what sounds shall be; nothing: as they are
-	Sounds      func(path string, to pcm.Spec) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
-	Revisions   map[string]string                                 // of files of managed stores, by their paths
-	First       map[string]int                                    // the order of an earlier plan, by keys: who had a name keeps it
+	Same        [][]graph.FileID                                               // files of one content, as far as they are known
+	Also        []sift.Extra                                                   // what goes along though no reference names it
+	Hand        map[string]decide.ByHand                                       // what was decided of those, by their paths
+	Interchange []export.Form                                                  // simpler documents beside each that was asked for
+	Trim        *float64                                                       // sounds are cut to what is used and this many seconds around; nil: they are not
+	Sound       pcm.Spec                                                       // what sounds shall be; nothing: as they are
+	Sounds      func(path string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
+	Revisions   map[string]string                                              // of files of managed stores, by their paths
+	First       map[string]int                                                 // the order of an earlier plan, by keys: who had a name keeps it
 }
 
 // Renaming is why a name in the crate differs.
@@ -121,6 +122,9 @@ type Berth struct {
 	Form     export.Form // of a simpler document that is made beside another
 	Of       graph.DocID // that one
 	Sound    *pcm.Spec   // what its sound becomes; nil: it is copied as it is
+	Cut      *pcm.Cut    // what is taken of its sound; nil: all
+	Long     int64       // of a sound that is cut: its samples of each channel, as it is
+	rate     int         // of a sound that is cut: samples a second, as it is
 	Raw      int64       // of a sound that is converted: its bytes now
 	Along    sift.Along  // why it goes along though no reference names it; File is none then
 	pinned   bool        // a document that cannot be rewritten looks for it there
@@ -785,6 +789,8 @@ type Copy struct {
 	Kind   facts.Kind
 	Doc    graph.DocID // of a document that is rewritten, else None
 	Sound  *pcm.Spec   // what its sound becomes; nil: it is copied as it is
+	Cut    *pcm.Cut    // what is taken of it; nil: all
+	Long   int64       // of one that is cut: its samples of each channel, as it is
 }
 
 // Copies lists the files the plan copies, in the order of their places.
@@ -800,7 +806,7 @@ func (p *Plan) Copies() []Copy {
 				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Sound: b.Sound})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Sound: b.Sound, Cut: b.Cut, Long: b.Long})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })

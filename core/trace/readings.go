@@ -75,6 +75,7 @@ type said struct {
 	nature                             mention.Nature
 	nth                                int32 // among those of its owner that are written alike
 	fixed                              bool  // no text there could be rewritten
+	slides                             bool  // the part that is used can be told anew
 }
 
 func (s *said) mention() mention.Mention {
@@ -200,7 +201,7 @@ func digest(file *format.File, info drive.Info, around *around) *reading {
 		s := &r.said[k]
 		*s = said{
 			owner: m.Owner, member: m.Member, kind: m.Kind, sequence: m.Sequence, rng: m.Range, told: m.Told, in: m.Scope, group: m.Group,
-			text: int32(m.Text), spelling: m.Spelling, use: m.Use, nature: m.Nature, fixed: len(m.Pieces) == 0,
+			text: int32(m.Text), spelling: m.Spelling, use: m.Use, nature: m.Nature, fixed: len(m.Pieces) == 0, slides: m.Slide != nil,
 		}
 		s.written = doc.Written(k)
 		switch {

@@ -115,6 +115,9 @@ func RecipeSays(r recipe.Recipe) string {
 	if s := o.Sound; s.String() != "" {
 		parts = append(parts, "sounds as "+soundSpec(s))
 	}
+	if t := o.Trim; t != nil {
+		parts = append(parts, fmt.Sprintf("sounds cut to what is used and %g s around it", *t))
+	}
 	return strings.Join(parts, ", ") + "."
 }
 

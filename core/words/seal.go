@@ -295,9 +295,12 @@ func more(n int) string {
 }
 
 // Sound says what a sound becomes; nothing is nothing.
-func Sound(s *pcm.Spec) string {
+func Sound(s *pcm.Spec, cut bool) string {
 	if s == nil {
 		return ""
+	}
+	if cut {
+		return Sound(s, false) + ", cut"
 	}
 	depth := fmt.Sprintf("%d bits", s.Depth)
 	if s.Float {

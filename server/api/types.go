@@ -794,6 +794,7 @@ type StowOptions struct {
 	Suffix      string        `json:"suffix"`
 	Also        []string      `json:"also"`        // what goes along: sift.Alongs and globs
 	Sound       pcm.Spec      `json:"sound"`       // what sounds shall be; empty: as they are
+	Trim        *float64      `json:"trim"`        // sounds are cut to what is used and this many seconds around
 	Interchange []export.Form `json:"interchange"` // simpler documents beside those that were asked for
 	Recipe      string        `json:"recipe"`      // the one these came from
 }

@@ -194,13 +194,18 @@ func (s *Scanner) Text(span mention.Span) string {
 
 // Number reads a number; null reads as not ok.
 func (s *Scanner) Number() (v float64, ok bool, err error) {
+	v, _, ok, err = s.NumberAt()
+	return v, ok, err
+}
+
+// NumberAt is Number, and where it stands.
+func (s *Scanner) NumberAt() (v float64, span mention.Span, ok bool, err error) {
 	s.Peek()
-	span, err := s.Skip()
-	if err != nil {
-		return 0, false, err
+	if span, err = s.Skip(); err != nil {
+		return 0, span, false, err
 	}
 	v, err = strconv.ParseFloat(string(s.b[span.Off:span.End]), 64)
-	return v, err == nil, nil
+	return v, span, err == nil, nil
 }
 
 // Skip passes over a value of any kind and returns its bytes.

@@ -51,6 +51,9 @@ func (Format) Claims(name string, head []byte) int {
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
 	root, err := r.node(0)
+	if r.fades {
+		r.still(0)
+	}
 	r.doc.InOrder() // references are known when their objects end
 	for i := range r.doc.Mentions {
 		if !t.Member {
@@ -79,6 +82,14 @@ type reader struct {
 	doc *mention.Doc
 	// placed tells of each mention whether its owner already begins with a track.
 	placed []bool
+	fades  bool // there are transitions
+}
+
+// still takes back that parts of files can be told anew.
+func (r *reader) still(first int) {
+	for i := first; i < len(r.doc.Mentions); i++ {
+		r.doc.Mentions[i].Slide = nil
+	}
 }
 
 // node is what is known of one object once it was read: its members may stand
@@ -94,6 +105,7 @@ type node struct {
 	text         [len(texts)]mention.Span // of the texts, by their order; empty: not there
 	num          map[string]float64
 	avail, src   *timeRange
+	effects      bool           // it is played otherwise than it was shot, perhaps
 	loose        []int          // mentions that are references directly among its children
 	record       []mention.Span // texts of metadata.bound_crate.record_to
 }
@@ -104,9 +116,29 @@ var texts = [...]string{"target_url", "target_url_base", "name_prefix", "name_su
 type reference struct {
 	key         string
 	first, last int
+	avail       *timeRange
 }
 
-type timeRange struct{ start, startRate, dur, durRate float64 }
+type timeRange struct {
+	start, startRate, dur, durRate float64
+	startAt, durAt                 mention.Span // of the values
+}
+
+// slide is where a clip's part of a file can be told anew: its beginning, and the length
+// of a file that begins at nothing.
+func slide(src, avail *timeRange) *mention.Slide {
+	if src == nil || src.startRate <= 0 || src.startAt.End == 0 {
+		return nil
+	}
+	s := &mention.Slide{Start: mention.Number{Span: src.startAt, Value: src.start, Rate: src.startRate}}
+	if avail != nil {
+		if avail.start != 0 || avail.durRate <= 0 || avail.durAt.End == 0 {
+			return nil
+		}
+		s.Whole = &mention.Number{Span: avail.durAt, Value: avail.dur, Rate: avail.durRate}
+	}
+	return s
+}
 
 // whole is what an available range tells of its file: how long it is.
 func (r *timeRange) whole() *mention.Told {
@@ -207,9 +239,9 @@ func (r *reader) member(n *node, key string) error {
 			return r.wrong(key, "an object")
 		}
 		first := len(r.doc.Mentions)
-		_, err := r.node(0)
+		child, err := r.node(0)
 		if key == "media_reference" && c == '{' {
-			n.refs = append(n.refs, reference{"", first, len(r.doc.Mentions)})
+			n.refs = append(n.refs, reference{"", first, len(r.doc.Mentions), child.avail})
 		}
 		return err
 	case "media_references":
@@ -218,8 +250,8 @@ func (r *reader) member(n *node, key string) error {
 		}
 		return r.s.Object(func(k string) error {
 			first := len(r.doc.Mentions)
-			_, err := r.node(0)
-			n.refs = append(n.refs, reference{"=" + k, first, len(r.doc.Mentions)})
+			child, err := r.node(0)
+			n.refs = append(n.refs, reference{"=" + k, first, len(r.doc.Mentions), child.avail})
 			return err
 		})
 	case "target_url", "target_url_base", "name_prefix", "name_suffix":
@@ -233,6 +265,10 @@ func (r *reader) member(n *node, key string) error {
 		}
 		n.text[slices.Index(texts[:], key)] = span
 		return nil
+	case "effects":
+		span, err := r.s.Skip()
+		n.effects = strings.Trim(string(r.t.Bytes[span.Off:span.End]), "[] \t\r\n") != ""
+		return err
 	case "metadata":
 		if c != '{' {
 			_, err := r.s.Skip()
@@ -296,9 +332,9 @@ func (r *reader) metadata(n *node) error {
 func (r *reader) timeRange() (*timeRange, error) {
 	var tr timeRange
 	err := r.s.Object(func(key string) error {
-		v, rate := &tr.start, &tr.startRate
+		v, rate, at := &tr.start, &tr.startRate, &tr.startAt
 		if key == "duration" {
-			v, rate = &tr.dur, &tr.durRate
+			v, rate, at = &tr.dur, &tr.durRate, &tr.durAt
 		} else if key != "start_time" || r.s.Peek() != '{' {
 			_, err := r.s.Skip()
 			return err
@@ -308,9 +344,9 @@ func (r *reader) timeRange() (*timeRange, error) {
 			return err
 		}
 		return r.s.Object(func(key string) error {
-			x, ok, err := r.s.Number()
+			x, span, ok, err := r.s.NumberAt()
 			if ok && key == "value" {
-				*v = x
+				*v, *at = x, span
 			} else if ok && key == "rate" {
 				*rate = x
 			}
@@ -330,7 +366,12 @@ func isReference(schema string) bool {
 
 // finish decides what an object is, once all its members are known.
 func (r *reader) finish(n *node, index int) {
+	if n.effects && n.schema != "Clip" { // of a whole track: who knows how its clips play
+		r.still(n.first)
+	}
 	switch n.schema {
+	case "Transition": // it needs more of its neighbours than they say
+		r.fades = true
 	case "ExternalReference":
 		if !n.urlBad {
 			r.external(n)
@@ -413,6 +454,9 @@ func (r *reader) clip(n *node, index int) {
 			}
 			if s := n.src.seconds(); s != nil {
 				m.Range = s
+			}
+			if len(n.refs) == 1 && ref.last-ref.first == 1 && !n.effects {
+				m.Slide = slide(n.src, ref.avail)
 			}
 		}
 	}

@@ -848,6 +848,7 @@ export interface StowOptions {
   suffix: string;
   also: string[];
   sound: Spec;
+  trim: number | null;
   interchange: string[];
   recipe: string;
 }

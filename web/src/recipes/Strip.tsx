@@ -51,6 +51,7 @@ const keys: Record<string, string> = {
   keep: "what always travels",
   also: "what goes along",
   sound: "sounds",
+  trim: "seconds kept around what is used",
   interchange: "simpler documents",
 };
 

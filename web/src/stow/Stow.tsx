@@ -113,6 +113,13 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
               set.mutate({ ...o, sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" } })
             }
           />
+          <Chip
+            on={o.trim !== null}
+            onClick={() => set.mutate({ ...o, trim: o.trim === null ? 2 : null })}
+            why="Sounds are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
+          >
+            used parts
+          </Chip>
         </div>
         <div className="mt-2 flex flex-wrap items-center gap-2">
           <span className="text-[12px] text-faint">simpler documents</span>
