@@ -89,6 +89,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.key("x")
 	behind := "[...document.querySelectorAll('main p')].some((e) => /stay behind/.test(e.innerText))"
 	p.until("for nothing to stay", "!"+behind)
+	p.until("for something to undo", `[...document.querySelectorAll('footer button')].some((b) => b.innerText.trim() === 'Undo' && !b.disabled)`)
 	p.key("u")
 	p.until("for it to stay again", behind)
 	p.press("main button", "switches")
