@@ -3,8 +3,10 @@ package export
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"path"
+	"slices"
 	"strings"
 
 	"boundcrate/core/format/timecode"
@@ -88,6 +90,19 @@ type media struct {
 	Metadata  json.RawMessage `json:"metadata"`
 }
 
+// whole takes out of a timeline what is not there: nulls among children and media.
+func (n *node) whole() {
+	if n == nil {
+		return
+	}
+	n.Children = slices.DeleteFunc(n.Children, func(c *node) bool { return c == nil })
+	maps.DeleteFunc(n.Medias, func(_ string, m *media) bool { return m == nil })
+	n.Tracks.whole()
+	for _, c := range n.Children {
+		c.whole()
+	}
+}
+
 func (n *node) is(schema string) bool { return strings.HasPrefix(n.Schema, schema+".") }
 
 func said(m json.RawMessage) bool {
@@ -127,6 +142,7 @@ func readTimeline(o Options, l losses) (*timeline, error) {
 	if err := json.Unmarshal(o.Text, &root); err != nil {
 		return nil, fmt.Errorf("it cannot be read as a timeline: %w", err)
 	}
+	root.whole()
 	if !root.is("Timeline") || root.Tracks == nil {
 		return nil, ErrNoTimeline
 	}

@@ -76,11 +76,14 @@ func Open(r io.ReaderAt, size int64) (*Sound, error) {
 
 func (s *Sound) block() int { return s.Channels * s.Depth / 8 }
 
-// mostChannels bounds what a header may claim.
-const mostChannels = 256
+// What a header may claim.
+const (
+	mostChannels = 256
+	mostRate     = 2_000_000
+)
 
 func (s *Sound) sane() error {
-	if s.Rate < 1 || s.Rate > 10_000_000 || s.Channels < 1 || s.Channels > mostChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
+	if s.Rate < 1 || s.Rate > mostRate || s.Channels < 1 || s.Channels > mostChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
 		return fmt.Errorf("%w: %d channels of %d bits at %d Hz", facts.ErrDamaged, s.Channels, s.Depth, s.Rate)
 	}
 	return nil

@@ -19,7 +19,8 @@ const (
 	passband = 0.9   // of the lower Nyquist frequency
 )
 
-// blockSize is the length of a transform.
+// blockSize is the length of a transform, where the first filter is not longer than a
+// quarter of it.
 const blockSize = 4096
 
 // sinc is one side of a windowed sinc that is flat to pass and down from cut on, both in
@@ -64,6 +65,7 @@ func gcd(a, b int) int {
 
 // ratio is a conversion of rates with its filters.
 type ratio struct {
+	size     int       // of a block
 	times    int       // 2: the first filter doubles the rate
 	pad      int       // samples before and behind a block that are thrown away
 	gain     []float64 // of the first filter at the frequencies of a block, scaled for the transforms
@@ -94,18 +96,25 @@ func newRatio(from, to int) *ratio {
 	const over = 4 // what the sampled response is down by beyond any doubt
 	h, half := sinc(passband*low, low, over)
 	r.pad = int(half) + 1
-	r.gain = make([]float64, blockSize/2+1)
+	for r.size = blockSize; r.size < 4*r.pad; {
+		r.size *= 2
+	}
+	r.gain = make([]float64, r.size/2+1)
 	sum := h[0]
 	for _, v := range h[1:] {
 		sum += 2 * v
 	}
 	for k := range r.gain {
-		w := turn * float64(k) / blockSize / over
+		w := turn * float64(k) / float64(r.size) / over
+		// cos(wi), by the recurrence of Chebyshev, which is exact enough over so few.
+		c := math.Cos(w)
+		a, b := 1.0, c
 		g := h[0]
-		for i, v := range h[1:] {
-			g += 2 * v * math.Cos(w*float64(i+1))
+		for _, v := range h[1:] {
+			g += 2 * v * b
+			a, b = b, 2*c*b-a
 		}
-		r.gain[k] = g / sum / blockSize
+		r.gain[k] = g / sum / float64(r.size)
 	}
 	from *= r.times
 	g := gcd(from, to)
@@ -141,9 +150,10 @@ type resampler struct {
 }
 
 func newResampler(from, to int) *resampler {
-	s := &resampler{ratio: ratioOf(from, to), fwd: newTransform(blockSize)}
-	s.back = newTransform(s.times * blockSize)
-	s.held = make([]complex128, s.pad, 2*blockSize)            // silence before the beginning
+	r := ratioOf(from, to)
+	s := &resampler{ratio: r, fwd: newTransform(r.size)}
+	s.back = newTransform(r.times * r.size)
+	s.held = make([]complex128, s.pad, 2*r.size)               // silence before the beginning
 	s.fine = make([]complex128, s.taps/2-1, 2*s.back.n+s.taps) // the same
 	return s
 }
@@ -152,8 +162,8 @@ func newResampler(from, to int) *resampler {
 func (s *resampler) push(x []complex128, out func([]complex128)) {
 	s.held = append(s.held, x...)
 	at := 0
-	for ; len(s.held)-at >= blockSize; at += blockSize - 2*s.pad {
-		s.block(s.held[at : at+blockSize])
+	for ; len(s.held)-at >= s.size; at += s.size - 2*s.pad {
+		s.block(s.held[at : at+s.size])
 		out(s.second())
 	}
 	s.held = s.held[:copy(s.held, s.held[at:])]
@@ -161,7 +171,7 @@ func (s *resampler) push(x []complex128, out func([]complex128)) {
 
 // end brings the rest: silence follows, and whoever takes it knows where to stop.
 func (s *resampler) end(out func([]complex128)) {
-	s.push(make([]complex128, 2*blockSize), out)
+	s.push(make([]complex128, 2*s.size), out)
 }
 
 // block is the first filter.
@@ -169,17 +179,17 @@ func (s *resampler) block(x []complex128) {
 	copy(s.fwd.a, x)
 	c := s.fwd.run()
 	wide := s.back.a
-	clear(wide[blockSize/2 : len(wide)-blockSize/2+1])
-	for k, g := range s.gain[:blockSize/2] {
+	clear(wide[s.size/2 : len(wide)-s.size/2+1])
+	for k, g := range s.gain[:s.size/2] {
 		// The conjugate goes in, and that of what comes out is the inverse transform.
 		wide[k] = complex(real(c[k])*g, -imag(c[k])*g)
 	}
-	for k := 1; k < blockSize/2; k++ {
-		v, g := c[blockSize-k], s.gain[k]
+	for k := 1; k < s.size/2; k++ {
+		v, g := c[s.size-k], s.gain[k]
 		wide[len(wide)-k] = complex(real(v)*g, -imag(v)*g)
 	}
 	y := s.back.run()
-	for _, v := range y[s.times*s.pad : s.times*(blockSize-s.pad)] {
+	for _, v := range y[s.times*s.pad : s.times*(s.size-s.pad)] {
 		s.fine = append(s.fine, complex(real(v), -imag(v)))
 	}
 }
