@@ -169,7 +169,7 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	for i := range pl.plan.Berths {
 		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent {
 			cut.Files++
-			cut.Bytes += max(0, b.Raw-b.Size)
+			cut.Bytes += int64(float64(b.Raw) * (1 - float64(b.Cut.Frames)/float64(b.Long)))
 		}
 	}
 	if cut.Files > 0 {

@@ -253,6 +253,9 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 	if !soundFits(in.Sound) {
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
 	}
+	if in.Trim != nil && sift.Keeps(in.Also) {
+		return api.Stow{}, say(http.StatusUnprocessableEntity, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
+	}
 	for _, f := range in.Interchange {
 		if !slices.Contains(export.Forms, f) {
 			return api.Stow{}, say(http.StatusUnprocessableEntity, "No such form", "There is no form called “"+string(f)+"”.")
@@ -366,7 +369,7 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 		out.Why = "It needs " + words.Size(out.Needs) + " and only " + words.Size(out.Free) + " are free there."
 		return out, nil
 	}
-	out.Same = keeps(pl) && sameDevice(reach, s.graph.Root, at)
+	out.Same = sift.Keeps(pl.also) && sameDevice(reach, s.graph.Root, at)
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
 		out.Again = true
 	}
@@ -473,7 +476,7 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 	if err := seal.Refuse(pl.plan, out, reach.Drives); err != nil {
 		return api.Started{}, err
 	}
-	if !in.Despite && keeps(pl) && sameDevice(reach, s.graph.Root, out) {
+	if !in.Despite && sift.Keeps(pl.also) && sameDevice(reach, s.graph.Root, out) {
 		return api.Started{}, say(http.StatusConflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
 	}
 	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
@@ -718,16 +721,6 @@ func (a *App) estimates(c *echo.Context) (api.Estimates, error) {
 		out.Measured = out.Measured || measured
 	}
 	return out, nil
-}
-
-// keeps tells choices that are to keep a project: everything that could goes along.
-func keeps(pl *planned) bool {
-	for _, what := range []sift.Along{sift.Companions, sift.Editions, sift.Renders, sift.Strays} {
-		if !slices.Contains(pl.also, string(what)) {
-			return false
-		}
-	}
-	return true
 }
 
 // sameDevice tells whether a place that is written to is on the device of a folder.

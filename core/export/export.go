@@ -7,7 +7,6 @@ package export
 import (
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"strings"
 
@@ -95,12 +94,6 @@ type Options struct {
 type Document struct {
 	Bytes  []byte
 	Losses []Loss
-}
-
-// WriteTo writes it.
-func (d *Document) WriteTo(w io.Writer) (int64, error) {
-	n, err := w.Write(d.Bytes)
-	return int64(n), err
 }
 
 // Make makes a simpler document.

@@ -69,14 +69,10 @@ type node struct {
 	Media    *media            `json:"media_reference"`
 	Medias   map[string]*media `json:"media_references"`
 	Active   string            `json:"active_media_reference_key"`
-	In       *rational         `json:"in_offset"`
-	Out      *rational         `json:"out_offset"`
 }
 
 type effect struct {
-	Schema string  `json:"OTIO_SCHEMA"`
-	Name   string  `json:"name"`
-	Scalar float64 `json:"time_scalar"`
+	Schema string `json:"OTIO_SCHEMA"`
 }
 
 type media struct {

@@ -48,6 +48,7 @@ const (
 	NoList    Trouble = "no-list"    // a list of texts was wanted
 	BadGlob   Trouble = "bad-glob"   // a pattern that cannot be read
 	BadLayout Trouble = "bad-layout" // Err is a *stow.PatternError
+	NotKept   Trouble = "not-kept"   // sounds are cut in a crate that is to keep everything
 	NoRecipe  Trouble = "no-recipe"
 	Twice     Trouble = "twice"
 )
@@ -95,6 +96,9 @@ func Parse(text []byte) (Recipe, error) {
 		if err := r.set(key, value); err != nil {
 			return r, err
 		}
+	}
+	if r.Stow.Trim != nil && sift.Keeps(r.Also) {
+		return r, &Error{Line: m.Line, Key: "trim", Trouble: NotKept}
 	}
 	return r, nil
 }

@@ -56,6 +56,7 @@ func TestRefused(t *testing.T) {
 		{"also: [\"[x\"]\n", 1, "also", recipe.BadGlob},
 		{"\n\nparts: 4 GB\n", 3, "parts", recipe.NotYet},
 		{"drop: [\"[a\"]\n", 1, "drop", recipe.BadGlob},
+		{"trim: 2\nalso: [companions, editions, renders, strays]\n", 1, "trim", recipe.NotKept},
 		{"title: [a]\n", 1, "title", recipe.NoText},
 		{"- a\n- b\n", 1, "", recipe.NoRecipe},
 		{"a: [\n", 0, "", recipe.NoRecipe},

@@ -35,6 +35,17 @@ const (
 // Alongs are those that a recipe may name.
 var Alongs = []Along{Companions, Editions, Drawings, Renders, Strays}
 
+// Keeps tells what goes along in a crate that is to keep a project: everything of a
+// project that could.
+func Keeps(also []string) bool {
+	for _, what := range []Along{Companions, Editions, Renders, Strays} {
+		if !slices.Contains(also, string(what)) {
+			return false
+		}
+	}
+	return true
+}
+
 // Extra is a file that could go along.
 type Extra struct {
 	Path string // absolute
@@ -264,8 +275,8 @@ func Unmatched(globs []string, g *graph.Graph, l *Loose) (list []string) {
 	return list
 }
 
-// Head reads the beginning of a file, for whoever samples it.
-func Head(reach drive.Reach, p string, most int64) ([]byte, error) {
+// head reads the beginning of a file.
+func head(reach drive.Reach, p string, most int64) ([]byte, error) {
 	f, err := reach.Open(p)
 	if err != nil {
 		return nil, err

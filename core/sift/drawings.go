@@ -56,7 +56,7 @@ func FindDrawings(g *graph.Graph, s Selection, l *Loose, reach drive.Reach) Draw
 		if read++; read > mostDrawings {
 			return list
 		}
-		b, err := Head(reach, path, mostDrawing)
+		b, err := head(reach, path, mostDrawing)
 		if err != nil {
 			return list // what cannot be read is a drawing by its name at the most
 		}

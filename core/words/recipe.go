@@ -62,6 +62,8 @@ func RecipeError(file string, e *recipe.Error) string {
 		return at + ": “" + e.Key + "” wants a text."
 	case recipe.NoList:
 		return at + ": “" + e.Key + "” wants a list."
+	case recipe.NotKept:
+		return at + ": a crate that keeps everything keeps its sounds whole; “trim” is not for it."
 	case recipe.NoMap:
 		return at + ": “" + e.Key + "” wants keys and values."
 	case recipe.BadGlob:
