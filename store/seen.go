@@ -229,7 +229,11 @@ func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string
 	if f, err := reach.Open(path); err == nil {
 		defer f.Close()
 		if known, err := facts.Read(f, info.Size); err == nil && known != (facts.Facts{}) {
-			known.Decoded, _ = facts.Decoded(f, info.Size) // what cannot be decoded is known by its bytes alone
+			most := facts.MostPixels
+			if m.Closely { // in the background
+				most = facts.LargePixels
+			}
+			known.Decoded, _ = facts.DecodedWithin(f, info.Size, most) // what cannot be decoded is known by its bytes alone
 			b, _ := json.Marshal(known)
 			r.facts = string(b)
 		}

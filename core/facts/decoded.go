@@ -25,6 +25,9 @@ var ErrNotDecoded = errors.New("its samples or pixels are not read")
 // people waiting.
 const MostPixels = 4 << 20
 
+// LargePixels is that bound where nobody waits: 4096 by 4096 and more.
+const LargePixels = 20 << 20
+
 // Decoded tells the same sound or picture in another wrapping: a digest of the
 // samples, or of the pixels, with what they are counted in.
 //
@@ -32,7 +35,10 @@ const MostPixels = 4 << 20
 // with the least byte first, as FLAC keeps it of what it was made of (RFC 9639 §8.2):
 // a FLAC file tells it without being decoded. Of PNG, GIF, TIFF, BMP and WebP it is the
 // SHA-256 of the pixels as 16 bits of red, green, blue and alpha each.
-func Decoded(r io.ReaderAt, size int64) (string, error) {
+func Decoded(r io.ReaderAt, size int64) (string, error) { return DecodedWithin(r, size, MostPixels) }
+
+// DecodedWithin is Decoded for pictures of up to some pixels.
+func DecodedWithin(r io.ReaderAt, size int64, most int) (string, error) {
 	head := make([]byte, min(headSize, size))
 	if n, err := r.ReadAt(head, 0); n < len(head) && err != io.EOF {
 		return "", err
@@ -45,7 +51,7 @@ func Decoded(r io.ReaderAt, size int64) (string, error) {
 	case len(head) >= 12 && (string(head[8:12]) == "AIFF" || string(head[8:12]) == "AIFC"):
 		return aiffDecoded(r, size)
 	case bytes.HasPrefix(head, []byte("BM")), KindOf("", head) == Image && !bytes.HasPrefix(head, []byte("\xFF\xD8")): // what JPEG decodes to is a matter of who decodes
-		return pixels(r, size)
+		return pixels(r, size, most)
 	}
 	return "", ErrNotDecoded
 }
@@ -166,9 +172,9 @@ func samples(r io.ReaderAt, from, n int64, right func([]byte)) ([]byte, error) {
 	return h.Sum(nil), nil
 }
 
-func pixels(r io.ReaderAt, size int64) (string, error) {
+func pixels(r io.ReaderAt, size int64, most int) (string, error) {
 	c, _, err := image.DecodeConfig(io.NewSectionReader(r, 0, size))
-	if err != nil || c.Width <= 0 || c.Height <= 0 || c.Width > MostPixels/c.Height {
+	if err != nil || c.Width <= 0 || c.Height <= 0 || c.Width > most/c.Height {
 		return "", ErrNotDecoded
 	}
 	m, _, err := image.Decode(io.NewSectionReader(r, 0, size))

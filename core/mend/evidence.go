@@ -303,7 +303,7 @@ func (c *Candidate) unwrap(f drive.Sized, got, last *facts.Facts) {
 	if last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
 		return
 	}
-	if same, err := facts.Decoded(f, f.Size()); err != nil || same != last.Decoded {
+	if same, err := facts.DecodedWithin(f, f.Size(), facts.LargePixels); err != nil || same != last.Decoded {
 		return
 	}
 	code := SameSound
