@@ -123,6 +123,9 @@ func (a *App) wish(c *echo.Context, in api.Wish) (nothing, error) {
 			return nothing{}, store.ErrNotFound
 		}
 		b := &pl.plan.Berths[row.berth]
+		if b.Apart() {
+			return nothing{}, say(http.StatusConflict, "It follows its sound", "“"+b.Name+"” is made of “"+b.Was+"” and goes where that goes. Move, rename or leave that one, or change how channels lie.")
+		}
 		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
 		was := pl.options.Hand[b.Source]
 		if b.File == graph.None {

@@ -167,7 +167,7 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	given := sift.GivesUp(g, sel, pl.loose, pl.options.Also)
 	cut := sift.GivenUp{What: sift.UnusedParts}
 	for i := range pl.plan.Berths {
-		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent {
+		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent && !b.Apart() {
 			cut.Files++
 			cut.Bytes += int64(float64(b.Raw) * (1 - float64(b.Cut.Frames)/float64(b.Long)))
 		}

@@ -628,36 +628,40 @@ func (a *App) received(c *echo.Context) (api.Received, error) {
 }
 
 func soundFits(s pcm.Spec) bool {
-	return slices.Contains([]pcm.Type{"", pcm.WAV, pcm.AIFF, pcm.FLAC}, s.Type) && (s.Rate == 0 || slices.Contains(pcm.Rates, s.Rate)) && slices.Contains([]int{0, 16, 24, 32}, s.Depth) && (!s.Float || s.Depth == 32)
+	return slices.Contains([]pcm.Type{"", pcm.WAV, pcm.AIFF, pcm.FLAC}, s.Type) && slices.Contains([]pcm.Channels{"", pcm.Interleaved, pcm.Split}, s.Channels) && (s.Rate == 0 || slices.Contains(pcm.Rates, s.Rate)) && slices.Contains([]int{0, 16, 24, 32}, s.Depth) && (!s.Float || s.Depth == 32)
 }
 
 // sounds keeps what becomes of sounds, until their files change.
 type sounds struct{ m sync.Map }
 
 type soundKey struct {
-	path string
-	to   pcm.Spec
-	cut  pcm.Cut
+	paths string
+	to    pcm.Spec
+	cut   pcm.Cut
 }
 
 type soundPlan struct {
-	stamp drive.Stamp
-	plan  stow.SoundPlan
-	err   error
+	stamps []drive.Stamp
+	plan   stow.SoundPlan
+	err    error
 }
 
-func (h *sounds) plan(reach drive.Reach) func(string, pcm.Spec, pcm.Cut) (stow.SoundPlan, error) {
-	return func(p string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
-		info, err := reach.Stat(p)
-		if err != nil {
-			return stow.SoundPlan{}, err
+func (h *sounds) plan(reach drive.Reach) stow.Sounds {
+	return func(paths []string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
+		stamps := make([]drive.Stamp, len(paths))
+		for i, p := range paths {
+			info, err := reach.Stat(p)
+			if err != nil {
+				return stow.SoundPlan{}, err
+			}
+			stamps[i] = info.Stamp()
 		}
-		key := soundKey{p, to, cut}
-		if have, ok := h.m.Load(key); ok && have.(soundPlan).stamp == info.Stamp() {
+		key := soundKey{strings.Join(paths, "\x00"), to, cut}
+		if have, ok := h.m.Load(key); ok && slices.Equal(have.(soundPlan).stamps, stamps) {
 			return have.(soundPlan).plan, have.(soundPlan).err
 		}
-		s, err := stow.PlanSound(reach, p, to, cut)
-		h.m.Store(key, soundPlan{info.Stamp(), s, err})
+		s, err := stow.PlanSound(reach, paths, to, cut)
+		h.m.Store(key, soundPlan{stamps, s, err})
 		return s, err
 	}
 }

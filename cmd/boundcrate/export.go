@@ -93,7 +93,7 @@ func (s *session) export(g *graph.Graph, form export.Form, at string) (*export.D
 			return filepath.ToSlash(g.Files[id].Path)
 		}
 		return filepath.ToSlash(rel)
-	}})
+	}, Channels: func(id graph.FileID) (int, []string) { return export.ChannelsAt(s.trace.Reach, g.Files[id].Path), nil }})
 }
 
 // writeNew writes a file that is not there yet; its name appears when it is whole.

@@ -509,8 +509,8 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	p := &planning{recipe: rec}
 	o := &p.recipe.Stow
 	o.Drives, o.Revisions = s.trace.Drives, judged.RevisionsOf()
-	o.Sounds = func(p string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
-		return stow.PlanSound(s.trace.Reach, p, to, cut)
+	o.Sounds = func(paths []string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
+		return stow.PlanSound(s.trace.Reach, paths, to, cut)
 	}
 	if all || o.Leave.Twice {
 		hash := mend.Once(s.trace.Reach, nil)

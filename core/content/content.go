@@ -194,11 +194,12 @@ func (c Rewritten) WriteTo(_ context.Context, w io.Writer) error {
 	return nil
 }
 
-// Converted is a sound of another type, rate or depth.
+// Converted is a sound of another type, rate or depth, a part of one, or several that
+// hold a channel each as one.
 type Converted struct {
 	Reach drive.Reach
-	Path  string
-	Info  drive.Info
+	Paths []string
+	Infos []drive.Info
 	To    pcm.Spec
 	Cut   pcm.Cut
 	size  int64
@@ -207,8 +208,15 @@ type Converted struct {
 
 // NewConverted opens a sound and tells the bytes it will have. Where they are known only
 // once it is made, and where a damage is met only on the way, it is made once for that.
-func NewConverted(ctx context.Context, reach drive.Reach, path string, info drive.Info, to pcm.Spec, cut pcm.Cut) (Converted, error) {
-	c := Converted{Reach: reach, Path: path, Info: info, To: to, Cut: cut}
+func NewConverted(ctx context.Context, reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Converted, error) {
+	c := Converted{Reach: reach, Paths: paths, To: to, Cut: cut}
+	for _, p := range paths {
+		info, err := reach.Stat(p)
+		if err != nil {
+			return c, &ReadError{p, err}
+		}
+		c.Infos = append(c.Infos, info)
+	}
 	err := c.open(func(v *pcm.Conversion) error {
 		size, known := v.Size()
 		if c.size = size; known && v.Type != pcm.FLAC {
@@ -222,25 +230,21 @@ func NewConverted(ctx context.Context, reach drive.Reach, path string, info driv
 }
 
 func (c *Converted) open(do func(*pcm.Conversion) error) error {
-	f, err := drive.OpenSized(c.Reach, c.Path)
-	if err != nil {
-		return &ReadError{c.Path, err}
+	s, closeAll, err := pcm.OpenFiles(c.Reach, c.Paths...)
+	if bad, ok := errors.AsType[*pcm.FileError](err); ok {
+		return &ReadError{bad.Path, bad.Err}
 	}
-	defer f.Close()
-	s, err := pcm.Open(f, f.Size())
-	if err != nil {
-		return &ReadError{c.Path, err}
-	}
+	defer closeAll()
 	s.Take(c.Cut)
 	v, err := s.Convert(c.To)
 	if err == nil && v == nil {
-		return &ChangedError{c.Path} // it was to be converted when the crate was planned
+		return &ChangedError{c.Paths[0]} // it was to be converted when the crate was planned
 	}
 	if err == nil {
 		err = do(v)
 	}
 	if errors.Is(err, facts.ErrDamaged) {
-		return &ReadError{c.Path, err}
+		return &ReadError{c.Paths[0], err}
 	}
 	return err
 }
@@ -249,12 +253,14 @@ func (c *Converted) open(do func(*pcm.Conversion) error) error {
 func (c Converted) Size() (int64, bool) { return c.size, true }
 
 // Mode implements Content.
-func (c Converted) Mode() fs.FileMode { return c.Info.Mode.Perm() }
+func (c Converted) Mode() fs.FileMode { return c.Infos[0].Mode.Perm() }
 
 // Intent implements Content.
 func (c Converted) Intent() string {
 	h := sha256.New()
-	source(h, "converted", c.Path, c.Info)
+	for i, p := range c.Paths {
+		source(h, "converted", p, c.Infos[i])
+	}
 	fmt.Fprintf(h, "%+v %+v", c.To, c.Cut)
 	return hex.EncodeToString(h.Sum(nil))
 }
@@ -268,8 +274,10 @@ func (c Converted) WriteTo(ctx context.Context, w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	if now, err := c.Reach.Stat(c.Path); err != nil || !now.Same(c.Info) {
-		return &ChangedError{c.Path}
+	for i, p := range c.Paths {
+		if now, err := c.Reach.Stat(p); err != nil || !now.Same(c.Infos[i]) {
+			return &ChangedError{p}
+		}
 	}
 	return nil
 }

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 )
 
@@ -88,6 +90,11 @@ type Options struct {
 	// Name tells how the new document shall name a file: a relative or whole path with
 	// slashes. "" leaves it out.
 	Name func(file graph.FileID) string
+	// Channels tells how many channels a file's sound has, and how the new document shall
+	// name the files that hold one each; none: they lie in one file. nil: nobody knows.
+	Channels func(file graph.FileID) (n int, apart []string)
+	// Cut tells how many seconds at its beginning a file will lack; nil: none lacks any.
+	Cut func(file graph.FileID) float64
 }
 
 // Document is what will be written.
@@ -161,4 +168,19 @@ func plain(s string, l losses) string {
 		l.add(NameChanged, clean)
 	}
 	return clean
+}
+
+// ChannelsAt tells how many channels the sound of a file has by its header; 0 where it has none or cannot be
+// read.
+func ChannelsAt(reach drive.Reach, path string) int {
+	f, err := drive.OpenSized(reach, path)
+	if err != nil {
+		return 0
+	}
+	defer f.Close()
+	got, err := facts.Read(f, f.Size())
+	if err != nil {
+		return 0
+	}
+	return got.Channels
 }

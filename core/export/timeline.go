@@ -31,9 +31,12 @@ type track struct {
 // item is a clip that stands in a track, in frames of the timeline's rate.
 type item struct {
 	name     string
-	path     string // of its file, "" where there is none
-	in, out  int    // of the source
-	at, end  int    // on the timeline
+	path     string   // of its file, "" where there is none
+	in, out  int      // of the source
+	origin   int      // at which its first frame is counted
+	wide     int      // channels of its sound
+	apart    []string // the files that hold one each; none: they lie in one
+	at, end  int      // on the timeline
 	seconds  float64
 	sequence bool
 }
@@ -280,6 +283,7 @@ func (r *reader) items(tr *node) (list []item) {
 		if said(m.Metadata) {
 			r.l.add(Metadata, c.Name)
 		}
+		cut := 0.0
 		it := item{name: c.Name, seconds: length, at: frames(begin, r.rate), end: frames(begin+length, r.rate)}
 		switch {
 		case strings.HasPrefix(m.Schema, "GeneratorReference"):
@@ -287,23 +291,38 @@ func (r *reader) items(tr *node) (list []item) {
 			continue
 		case strings.HasPrefix(m.Schema, "ImageSequenceReference"):
 			it.sequence = true
-			it.path = r.file(r.sequence(m))
+			it.path, _ = r.file(r.sequence(m))
 		default:
 			if id, ok := r.files[m.URL]; ok && r.timeline(id) {
 				r.nested(c)
 				continue
 			}
-			it.path = r.file(m.URL)
+			var id graph.FileID
+			if it.path, id = r.file(m.URL); it.path != "" && r.o.Channels != nil {
+				it.wide, it.apart = r.o.Channels(id)
+			}
+			if it.path != "" && r.o.Cut != nil {
+				cut = r.o.Cut(id)
+			}
 		}
 		if it.path == "" {
 			continue // it has no file that could be named
 		}
-		start := 0.0
+		start, origin := 0.0, 0.0
+		if m.Available != nil {
+			origin = m.Available.Start.seconds()
+		}
 		if c.Source != nil {
 			start = c.Source.Start.seconds()
-		} else if m.Available != nil {
-			start = m.Available.Start.seconds()
+		} else {
+			start = origin
 		}
+		if origin > 0 { // as its document tells it anew
+			origin += cut
+		} else {
+			start -= cut
+		}
+		it.origin = frames(origin, r.rate)
 		it.in = frames(start, r.rate)
 		it.out = it.in + it.end - it.at
 		list = append(list, it)
@@ -327,12 +346,12 @@ func (r *reader) sequence(m *media) string {
 	return ""
 }
 
-func (r *reader) file(written string) string {
+func (r *reader) file(written string) (name string, id graph.FileID) {
 	id, ok := r.files[written]
 	if !ok {
-		return ""
+		return "", graph.None
 	}
-	return r.o.Name(id)
+	return r.o.Name(id), id
 }
 
 // flat is all that plays, in the order in which it begins, pictures before sound: for

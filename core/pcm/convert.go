@@ -23,6 +23,9 @@ type Spec struct {
 	Rate  int  `json:"rate"`  // samples a second
 	Depth int  `json:"depth"` // bits a sample: 16, 24, 32
 	Float bool `json:"float"`
+	// Channels is how they shall lie. A conversion makes one file, so that it is
+	// whoever plans several that follows it.
+	Channels Channels `json:"channels"`
 }
 
 // String is a spec in a recipe's words; nothing where all is as it is.
@@ -39,6 +42,9 @@ func (s Spec) String() string {
 		list = append(list, "32float")
 	case s.Depth != 0:
 		list = append(list, strconv.Itoa(s.Depth))
+	}
+	if s.Channels != "" {
+		list = append(list, string(s.Channels))
 	}
 	return strings.Join(list, " ")
 }
@@ -57,6 +63,7 @@ type Conversion struct {
 
 // Convert tells what becomes of a sound; nil where it is so already.
 func (s *Sound) Convert(to Spec) (*Conversion, error) {
+	to.Channels = ""
 	if to.Type == "" {
 		to.Type = s.Type
 	}

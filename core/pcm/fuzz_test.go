@@ -17,7 +17,7 @@ func FuzzConvert(f *testing.F) {
 	if err != nil {
 		f.Fatal(err)
 	}
-	s.Take(Cut{0, 2000})
+	s.Take(Cut{First: 0, Frames: 2000})
 	for _, to := range []Spec{{Type: FLAC}, {Type: AIFF, Depth: 16}} {
 		c, err := s.Convert(to)
 		if err != nil {
@@ -38,7 +38,7 @@ func FuzzConvert(f *testing.F) {
 		if s.Rate < 4000 || s.Frames > 1<<20 { // an hour of work is no hang
 			return
 		}
-		s.Take(Cut{int64(first), int64(frames)})
+		s.Take(Cut{First: int64(first), Frames: int64(frames)})
 		c, err := s.Convert(specs[int(which)%len(specs)])
 		if err != nil || c == nil {
 			return
@@ -114,7 +114,7 @@ func TestTaken(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Take(Cut{44100, 500})
+	s.Take(Cut{First: 44100, Frames: 500})
 	c, err := s.Convert(Spec{})
 	if err != nil || c == nil {
 		t.Fatal(c, err)

@@ -15,8 +15,8 @@ import (
 // Sound is linear sound in a file that is opened: WAVE (RIFF, RF64, BW64), AIFF, FLAC.
 type Sound struct {
 	Type     Type
-	Rate     int // samples a second
-	Channels int
+	Rate     int  // samples a second
+	Channels int  // that are taken
 	Depth    int  // bits a sample
 	Float    bool // IEEE 754 of 32 or 64 bits
 	Frames   int64
@@ -29,7 +29,10 @@ type Sound struct {
 	little bool
 	signed bool // of 8 bits
 	chunks []chunk
-	cut    bool // it is not all of the file
+	cut    bool     // it is not all of the file
+	only   int      // of several channels the one that is taken, from 1; 0: all
+	wide   int      // of that: how many the file has
+	parts  []*Sound // the channels of one that was joined; it has no bytes of its own
 }
 
 // Type is a wrapping of sound.
@@ -74,7 +77,15 @@ func Open(r io.ReaderAt, size int64) (*Sound, error) {
 	return nil, ErrNotLinear
 }
 
-func (s *Sound) block() int { return s.Channels * s.Depth / 8 }
+// across is how many channels the file has.
+func (s *Sound) across() int {
+	if s.only > 0 {
+		return s.wide
+	}
+	return s.Channels
+}
+
+func (s *Sound) block() int { return s.across() * s.Depth / 8 }
 
 // What a header may claim.
 const (
@@ -123,11 +134,14 @@ func openFLAC(r io.ReaderAt, size int64) (*Sound, error) {
 
 // samples reads all of it: each gets a piece of every channel, full scale being ±1.
 func (s *Sound) samples(each func([][]float64) error) error {
+	if s.parts != nil {
+		return s.joined(each)
+	}
 	if s.Type == FLAC {
 		return s.decode(each)
 	}
-	const step = 4096
 	block := s.block()
+	const step = 4096
 	b := make([]byte, step*block)
 	x := make([][]float64, s.Channels)
 	for c := range x {
@@ -158,7 +172,7 @@ func (s *Sound) channel(x []float64, b []byte, c int) {
 	width := s.Depth / 8
 	block := s.block()
 	scale := math.Ldexp(1, 1-s.Depth)
-	at := c * width
+	at := (max(0, s.only-1) + c) * width
 	var order binary.ByteOrder = binary.BigEndian
 	if s.little {
 		order = binary.LittleEndian
@@ -198,7 +212,7 @@ func (s *Sound) decode(each func([][]float64) error) error {
 	done := int64(0)
 	for done < s.first+s.Frames {
 		f, err := stream.ParseNext()
-		if err != nil || len(f.Subframes) != s.Channels {
+		if err != nil || len(f.Subframes) != s.across() {
 			return fmt.Errorf("%w: its sound ends after %d of %d samples", facts.ErrDamaged, done, s.first+s.Frames)
 		}
 		n := int64(len(f.Subframes[0].Samples))
@@ -207,8 +221,12 @@ func (s *Sound) decode(each func([][]float64) error) error {
 		if from >= to {
 			continue
 		}
-		part := make([][]float64, len(f.Subframes))
-		for c, sub := range f.Subframes {
+		taken := f.Subframes
+		if s.only > 0 {
+			taken = taken[s.only-1 : s.only]
+		}
+		part := make([][]float64, len(taken))
+		for c, sub := range taken {
 			part[c] = make([]float64, to-from)
 			for i, v := range sub.Samples[from:to] {
 				part[c][i] = float64(v) * scale
@@ -221,14 +239,18 @@ func (s *Sound) decode(each func([][]float64) error) error {
 	return nil
 }
 
-// Cut is the part of a sound that is taken, in samples of each channel; none is all.
+// Cut is the part of a sound that is taken; none is all.
 type Cut struct {
-	First  int64 `json:"first"`
-	Frames int64 `json:"frames"`
+	First   int64 `json:"first"`             // in samples of each channel
+	Frames  int64 `json:"frames"`            // 0: to its end
+	Channel int   `json:"channel,omitempty"` // the only one that is taken, from 1; 0: all
 }
 
 // Take leaves of a sound what a cut takes. Times that stand beside it go along.
 func (s *Sound) Take(c Cut) {
+	if c.Channel > 0 && c.Channel <= s.Channels && s.Channels > 1 {
+		s.single(c.Channel)
+	}
 	if c.Frames == 0 {
 		return
 	}
@@ -241,7 +263,12 @@ func (s *Sound) Take(c Cut) {
 // Whole reads a FLAC file to its end, to tell whether it is whole; others tell by their
 // length.
 func (s *Sound) Whole() error {
-	if s.Type != FLAC {
+	for _, p := range s.parts {
+		if err := p.Whole(); err != nil {
+			return err
+		}
+	}
+	if s.parts != nil || s.Type != FLAC {
 		return nil
 	}
 	return s.decode(func([][]float64) error { return nil })

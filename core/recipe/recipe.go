@@ -278,11 +278,8 @@ func (r *Recipe) sound(key, value *yaml.Node) error {
 				return fail("16", "24", "32", "32float")
 			}
 		case "channels":
-			switch v.Value {
-			case "interleaved":
-			case "split":
-				return &Error{Line: v.Line, Key: "sound: channels", Trouble: NotYet, Word: v.Value}
-			default:
+			to.Channels = pcm.Channels(v.Value)
+			if to.Channels != pcm.Interleaved && to.Channels != pcm.Split {
 				return fail("interleaved", "split")
 			}
 		default:

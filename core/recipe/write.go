@@ -8,6 +8,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"boundcrate/core/pcm"
 	"boundcrate/core/stow"
 )
 
@@ -55,9 +56,10 @@ type written struct {
 }
 
 type sound struct {
-	Type  string `yaml:"type,omitempty"`
-	Rate  int    `yaml:"rate,omitempty"`
-	Depth string `yaml:"depth,omitempty"`
+	Type     string `yaml:"type,omitempty"`
+	Rate     int    `yaml:"rate,omitempty"`
+	Depth    string `yaml:"depth,omitempty"`
+	Channels string `yaml:"channels,omitempty"`
 }
 
 // Write is a recipe as YAML, which Parse reads again. What goes by documents of one
@@ -68,8 +70,8 @@ func Write(r Recipe) ([]byte, error) {
 	if o.AnyNames {
 		w.Names = "as-they-are"
 	}
-	if s := o.Sound; s.Type != "" || s.Rate != 0 || s.Depth != 0 {
-		w.Sound = &sound{Type: string(s.Type), Rate: s.Rate}
+	if s := o.Sound; s != (pcm.Spec{}) {
+		w.Sound = &sound{Type: string(s.Type), Rate: s.Rate, Channels: string(s.Channels)}
 		switch {
 		case s.Float:
 			w.Sound.Depth = "32float"

@@ -226,19 +226,8 @@ func OfLeft(list []stow.Left) []Left {
 // their places.
 func OfStow(p *stow.Plan, ratios stow.Ratios) Stow {
 	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems)}
-	renamed := map[string]stow.Renaming{}
-	for i := range p.Berths {
-		b := &p.Berths[i]
-		if b.IsSequence() {
-			for _, f := range b.Frames {
-				renamed[f] = b.Renamed
-			}
-			continue
-		}
-		renamed[b.Source] = b.Renamed
-	}
 	for _, c := range p.Copies() {
-		out.Berths = append(out.Berths, Berth{c.Source, c.To, c.Kind, c.Size, renamed[c.Source]})
+		out.Berths = append(out.Berths, Berth{c.Source, c.To, c.Kind, c.Size, c.Renamed})
 		s := out.Counts[c.Kind]
 		out.Counts[c.Kind] = Sum{s.Files + 1, s.Bytes + c.Size}
 	}

@@ -56,6 +56,7 @@ type recordDocument struct {
 type recordFile struct {
 	Path     string        `json:"path"`
 	Source   string        `json:"source"`
+	With     []string      `json:"with,omitempty"` // of a sound that was joined: the files of its further channels
 	Why      stow.Renaming `json:"renamed,omitempty"`
 	Revision string        `json:"revision,omitempty"` // of a file that came out of a managed store
 	Sound    string        `json:"sound,omitempty"`    // what its sound was brought to
@@ -75,7 +76,7 @@ type recordText struct {
 func (s *sealer) places() map[string]string {
 	at := map[string]string{}
 	for i := range s.Plan.Berths {
-		if b := &s.Plan.Berths[i]; b.Source != "" && !b.Absent {
+		if b := &s.Plan.Berths[i]; b.Source != "" && !b.Absent && !b.Apart() {
 			at[b.Source] = path.Join(bag.Payload, b.To())
 		}
 	}
@@ -91,10 +92,8 @@ func (s *sealer) record() record {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
 		}
 	}
-	why := map[string]stow.Renaming{}
 	for i := range s.Plan.Berths {
 		b := &s.Plan.Berths[i]
-		why[b.Source] = b.Renamed
 		if b.Absent && !b.IsSequence() && b.File != graph.None && b.Why != stow.Absence(sift.IsTwice) { // a duplicate's place is that of the one that travels
 			rec.Kept = append(rec.Kept, path.Join(bag.Payload, b.To()))
 			if g.Files[b.File].Class == graph.Rebuildable {
@@ -110,7 +109,7 @@ func (s *sealer) record() record {
 		}
 	}
 	for _, c := range s.Plan.Copies() {
-		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Why: why[c.Source], Revision: s.Plan.Revisions[c.Source]}
+		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source]}
 		if c.Sound != nil {
 			f.Sound, f.Cut, f.Long = c.Sound.String(), c.Cut, c.Long
 		}

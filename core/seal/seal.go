@@ -252,7 +252,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			if cp.Cut != nil {
 				cut = *cp.Cut
 			}
-			if it.content, err = content.NewConverted(ctx, s.Trace.Reach, cp.Source, info, *cp.Sound, cut); err != nil {
+			if it.content, err = content.NewConverted(ctx, s.Trace.Reach, append([]string{cp.Source}, cp.With...), *cp.Sound, cut); err != nil {
 				return nil, err
 			}
 		} else {

@@ -30,6 +30,7 @@ const (
 	Strays     Along = "strays"     // what lies in the project's folder and nothing names
 	Adopted    Along = "adopted"
 	ByGlob     Along = "glob"
+	Channels   Along = "channels" // sounds whose channels lie otherwise than in the file that is named
 )
 
 // Alongs are those that a recipe may name.

@@ -213,6 +213,12 @@ func (p *Plan) make(o trace.Options) error {
 				return ""
 			}
 			return filepath.ToSlash(rel)
+		}, Channels: func(id graph.FileID) (int, []string) { return p.channelsOf(o.Reach, id, dir) }, Cut: func(id graph.FileID) float64 {
+			if p.of[id] < 0 || p.Berths[p.of[id]].Cut == nil {
+				return 0
+			}
+			to := &p.Berths[p.of[id]]
+			return float64(to.Cut.First) / float64(to.rate)
 		}})
 		if err != nil {
 			p.Problems = append(p.Problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(b.Form)})

@@ -40,21 +40,23 @@ type SoundPlan struct {
 	To    *pcm.Spec // nil: it is so already
 	Bytes int64     // that it will have, or about
 	Long  int64     // samples of each channel, as it is
+	Wide  int       // channels, as it is
 }
 
+// Sounds tells what becomes of a sound, or of several that hold a channel each as one, as
+// PlanSound does.
+type Sounds func(paths []string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error)
+
 // PlanSound opens a sound and tells what becomes of it: pcm.ErrNotLinear and others
-// where it is none, pcm.ErrCannotBear where it cannot be that.
-func PlanSound(reach drive.Reach, path string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error) {
-	f, err := drive.OpenSized(reach, path)
+// where it is none, pcm.ErrCannotBear where it cannot be that, pcm.ErrUneven where several
+// do not fit together.
+func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error) {
+	s, closeAll, err := pcm.OpenFiles(reach, paths...)
 	if err != nil {
 		return SoundPlan{}, err
 	}
-	defer f.Close()
-	s, err := pcm.Open(f, f.Size())
-	if err != nil {
-		return SoundPlan{}, err
-	}
-	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames}
+	defer closeAll()
+	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames, Wide: s.Channels}
 	s.Take(cut)
 	c, err := s.Convert(to)
 	if err == nil && c != nil {
@@ -66,13 +68,13 @@ func PlanSound(reach drive.Reach, path string, to pcm.Spec, cut pcm.Cut) (SoundP
 
 // sound tells what becomes of a berth's sound, if anything does.
 func (p *planner) sound(b *Berth) {
-	if p.o.Sound == (pcm.Spec{}) && p.o.Trim == nil || b.Absent || b.sequence || b.Doc != graph.None || b.pinned || b.Kind != facts.Audio || p.o.Sounds == nil {
+	if p.o.Sound == (pcm.Spec{}) && p.o.Trim == nil || b.Absent || b.sequence || b.Doc != graph.None || b.Kind != facts.Audio || b.pinned && p.o.Sound.Channels == "" || p.o.Sounds == nil {
 		return
 	}
 	trouble := func(code, document, message string) {
 		p.Problems = append(p.Problems, mention.Problem{Code: code, Path: b.Source, Document: document, Message: message})
 	}
-	s, err := p.o.Sounds(b.Source, p.o.Sound, pcm.Cut{})
+	s, err := p.o.Sounds([]string{b.Source}, p.o.Sound, pcm.Cut{})
 	switch {
 	case errors.Is(err, pcm.ErrCannotBear):
 		trouble(CannotBear, "", string(p.o.Sound.Type))
@@ -84,8 +86,12 @@ func (p *planner) sound(b *Berth) {
 		trouble(OtherCoding, "", "")
 		return
 	}
+	b.channels, b.rate = s.Wide, s.Rate
+	if b.pinned {
+		return
+	}
 	if cut := p.cut(b, s); cut.Frames > 0 {
-		if c, err := p.o.Sounds(b.Source, p.o.Sound, cut); err == nil && c.To != nil {
+		if c, err := p.o.Sounds([]string{b.Source}, p.o.Sound, cut); err == nil && c.To != nil {
 			s, b.Cut, b.Long = c, &cut, s.Long
 		}
 	}

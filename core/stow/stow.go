@@ -46,15 +46,15 @@ type Options struct {
 	ByHand   map[graph.FileID]decide.ByHand
 	Drives   []drive.Drive
 
-	Same        [][]graph.FileID                                               // files of one content, as far as they are known
-	Also        []sift.Extra                                                   // what goes along though no reference names it
-	Hand        map[string]decide.ByHand                                       // what was decided of those, by their paths
-	Interchange []export.Form                                                  // simpler documents beside each that was asked for
-	Trim        *float64                                                       // sounds are cut to what is used and this many seconds around; nil: they are not
-	Sound       pcm.Spec                                                       // what sounds shall be; nothing: as they are
-	Sounds      func(path string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error) // what becomes of a sound, as PlanSound tells
-	Revisions   map[string]string                                              // of files of managed stores, by their paths
-	First       map[string]int                                                 // the order of an earlier plan, by keys: who had a name keeps it
+	Same        [][]graph.FileID         // files of one content, as far as they are known
+	Also        []sift.Extra             // what goes along though no reference names it
+	Hand        map[string]decide.ByHand // what was decided of those, by their paths
+	Interchange []export.Form            // simpler documents beside each that was asked for
+	Trim        *float64                 // sounds are cut to what is used and this many seconds around; nil: they are not
+	Sound       pcm.Spec                 // what sounds shall be; nothing: as they are
+	Sounds      Sounds
+	Revisions   map[string]string // of files of managed stores, by their paths
+	First       map[string]int    // the order of an earlier plan, by keys: who had a name keeps it
 }
 
 // Renaming is why a name in the crate differs.
@@ -67,7 +67,8 @@ const (
 	Portably Renaming = "portable"
 	Pattern  Renaming = "pattern"
 	ByWish   Renaming = "wish"
-	Wrapped  Renaming = "sound" // another extension, as its sound has another type
+	Wrapped  Renaming = "sound"    // another extension, as its sound has another type
+	Apart    Renaming = "channels" // its channels lie otherwise
 )
 
 // Order is who stands where in a plan, for the First of the next one.
@@ -92,6 +93,7 @@ const (
 	WritePoint Absence = "write-point" // nothing of it is read
 	NeverSaved Absence = "never-saved" // a place for a file that was never written; Detail is its owner
 	LacksPart  Absence = "lacks-part"  // of its own package; Detail is the part
+	AsChannels Absence = "channels"    // nothing names it, and its sound travels with its channels lying otherwise
 )
 
 // Berth is one line of the plan: this file, to that place, under that name.
@@ -126,6 +128,8 @@ type Berth struct {
 	Long     int64       // of a sound that is cut: its samples of each channel, as it is
 	rate     int         // of a sound that is cut: samples a second, as it is
 	Raw      int64       // of a sound that is converted: its bytes now
+	With     []string    // of a sound that is joined of files with a channel each: the further ones
+	channels int         // of a sound; 0: nobody looked
 	Along    sift.Along  // why it goes along though no reference names it; File is none then
 	pinned   bool        // a document that cannot be rewritten looks for it there
 }
@@ -151,6 +155,10 @@ func (b *Berth) To() string {
 	}
 	return b.Folder + "/" + b.Name
 }
+
+// Apart tells files that hold the channels of a sound otherwise: none of them stands for
+// the file it is made of.
+func (b *Berth) Apart() bool { return b.Along == sift.Channels }
 
 // Left is something that does not travel.
 type Left struct {
@@ -598,6 +606,7 @@ func (p *planner) name(ctx context.Context) error {
 			p.Clashes++
 		}
 	}
+	p.apart(t)
 	for i := range p.Berths {
 		if b := &p.Berths[i]; b.Why == Absence(sift.IsTwice) {
 			b.Folder, b.Name = p.Berths[b.Twin].Folder, p.Berths[b.Twin].Name
@@ -783,14 +792,16 @@ func (b *Berth) frame(file string) string {
 
 // Copy is one file to copy: from a source to a place below data/.
 type Copy struct {
-	Source string
-	To     string
-	Size   int64
-	Kind   facts.Kind
-	Doc    graph.DocID // of a document that is rewritten, else None
-	Sound  *pcm.Spec   // what its sound becomes; nil: it is copied as it is
-	Cut    *pcm.Cut    // what is taken of it; nil: all
-	Long   int64       // of one that is cut: its samples of each channel, as it is
+	Source  string
+	To      string
+	Size    int64
+	Kind    facts.Kind
+	Doc     graph.DocID // of a document that is rewritten, else None
+	Renamed Renaming
+	Sound   *pcm.Spec // what its sound becomes; nil: it is copied as it is
+	Cut     *pcm.Cut  // what is taken of it; nil: all
+	Long    int64     // of one that is cut: its samples of each channel, as it is
+	With    []string  // of a sound that is joined: the files of its further channels
 }
 
 // Copies lists the files the plan copies, in the order of their places.
@@ -803,10 +814,10 @@ func (p *Plan) Copies() []Copy {
 		case b.sequence:
 			places := b.places()
 			for k, f := range b.Frames {
-				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None})
+				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None, Renamed: b.Renamed})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Sound: b.Sound, Cut: b.Cut, Long: b.Long})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })

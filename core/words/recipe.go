@@ -137,6 +137,12 @@ func soundSpec(s pcm.Spec) string {
 	case s.Depth > 0:
 		list = append(list, fmt.Sprintf("%d bits", s.Depth))
 	}
+	switch s.Channels {
+	case pcm.Split:
+		list = append(list, "a file for each channel beside")
+	case pcm.Interleaved:
+		list = append(list, "single channels joined beside")
+	}
 	return strings.Join(list, " ")
 }
 

@@ -348,6 +348,8 @@ func Along(a sift.Along) string {
 		return "adopted"
 	case sift.ByGlob:
 		return "named by the recipe"
+	case sift.Channels:
+		return "channels that lie otherwise"
 	}
 	return string(a)
 }
@@ -372,6 +374,8 @@ func Absence(w stow.Absence, detail string) string {
 		return "a write point: nothing of it is read, and the crate's document still names it"
 	case stow.NeverSaved:
 		return "has a place for a file that was never written (" + detail + ")"
+	case stow.AsChannels:
+		return "nothing names it: it travels with its channels lying otherwise"
 	case stow.LacksPart:
 		return "lacks a part of its own, “" + detail + "”"
 	}
@@ -391,6 +395,8 @@ func Renaming(r stow.Renaming) string {
 		return "your wish"
 	case stow.Wrapped:
 		return "its sound is of another type there"
+	case stow.Apart:
+		return "its channels lie otherwise there"
 	}
 	return ""
 }

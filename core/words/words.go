@@ -165,26 +165,28 @@ func It(n int) string {
 // advice is what was left as it was, and what the reader can do, by a problem's
 // code.
 var advice = map[string][2]string{
-	mention.Malformed:  {"what it names is not in this trace", "open it in the program that made it and save it again"},
-	mention.Unreadable: {"what it names is not in this trace", "give yourself read access, or set it aside"},
-	mention.NotOurs:    {"It was not written to.", "Repair it in its own project."},
-	mention.Scattered:  {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
-	mention.Unsayable:  {"The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
-	stow.NoTimeline:    {"The crate is made without it.", "Choose a list or a playlist."},
-	stow.NotSound:      {"It is carried as it is.", "Open it in the program that made it and save it again."},
-	stow.OtherCoding:   {"It is carried as it is.", "Leave it, or save it as WAV first."},
-	stow.CannotBear:    {"It is carried as it is.", "Choose another type, or a depth of 24 bits."},
-	stow.CountsSamples: {"Nothing is sealed like that.", "Leave the rate of sounds as it is."},
-	mention.CannotSay:  {"", "Give that file another name or folder."},
+	mention.Malformed:   {"what it names is not in this trace", "open it in the program that made it and save it again"},
+	mention.Unreadable:  {"what it names is not in this trace", "give yourself read access, or set it aside"},
+	mention.NotOurs:     {"It was not written to.", "Repair it in its own project."},
+	mention.Scattered:   {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
+	mention.Unsayable:   {"The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
+	stow.NoTimeline:     {"The crate is made without it.", "Choose a list or a playlist."},
+	stow.NotSound:       {"It is carried as it is.", "Open it in the program that made it and save it again."},
+	stow.OtherCoding:    {"It is carried as it is.", "Leave it, or save it as WAV first."},
+	stow.UnevenChannels: {"Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
+	stow.CannotBear:     {"It is carried as it is.", "Choose another type, or a depth of 24 bits."},
+	stow.CountsSamples:  {"Nothing is sealed like that.", "Leave the rate of sounds as it is."},
+	mention.CannotSay:   {"", "Give that file another name or folder."},
 }
 
 var leads = map[string]string{
-	mention.Scattered: "cannot name a sequence that stands in two folders: ",
-	mention.Unsayable: "cannot be made to name ",
-	mention.CannotSay: "cannot name its files in this crate: ",
-	stow.NoTimeline:   "has no timeline for a simpler document: ",
-	stow.CannotBear:   "has more than this type can hold: ",
-	mention.BadRules:  "its rules file cannot be used: ",
+	mention.Scattered:   "cannot name a sequence that stands in two folders: ",
+	mention.Unsayable:   "cannot be made to name ",
+	mention.CannotSay:   "cannot name its files in this crate: ",
+	stow.NoTimeline:     "has no timeline for a simpler document: ",
+	stow.UnevenChannels: "holds one channel of a sound, and the others are of another length, rate or depth",
+	stow.CannotBear:     "has more than this type can hold: ",
+	mention.BadRules:    "its rules file cannot be used: ",
 }
 
 // Problem fills in what a problem's code says by itself.

@@ -142,7 +142,7 @@ func TestCounts(t *testing.T) {
 // TestProblem: what is filled in is filled in once, however often it is asked.
 func TestProblem(t *testing.T) {
 	for _, p := range []mention.Problem{
-		{Code: mention.Scattered, Message: "sun.####.png"}, {Code: mention.Unsayable, Message: "../a.mov"}, {Code: mention.CannotSay, Message: "no free name"}, {Code: mention.BadRules, Message: "loop: line 4"}, {Code: mention.Unreadable}, {Code: mention.NotOurs}, {Code: stow.NoName}, {Code: stow.NoTimeline, Message: "edl"}, {Code: stow.NotSound}, {Code: stow.OtherCoding}, {Code: stow.CannotBear, Message: "flac"}, {Code: stow.CountsSamples, Document: "/a.sfz"}, {Code: mention.Malformed, Message: "it ends in the middle"},
+		{Code: mention.Scattered, Message: "sun.####.png"}, {Code: mention.Unsayable, Message: "../a.mov"}, {Code: mention.CannotSay, Message: "no free name"}, {Code: mention.BadRules, Message: "loop: line 4"}, {Code: mention.Unreadable}, {Code: mention.NotOurs}, {Code: stow.NoName}, {Code: stow.NoTimeline, Message: "edl"}, {Code: stow.NotSound}, {Code: stow.UnevenChannels}, {Code: stow.OtherCoding}, {Code: stow.CannotBear, Message: "flac"}, {Code: stow.CountsSamples, Document: "/a.sfz"}, {Code: mention.Malformed, Message: "it ends in the middle"},
 	} {
 		once := words.Problem(p)
 		if again := words.Problem(once); again != once {

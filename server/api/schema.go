@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
+	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
@@ -25,9 +26,10 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[BadgeCode]():           {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore, BadgeNewer, BadgeSearch},
 	reflect.TypeFor[ProofCode]():           {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes},
 	reflect.TypeFor[Preview]():             {NoPreview, AsSound, AsPicture},
+	reflect.TypeFor[pcm.Channels]():        {pcm.Channels(""), pcm.Interleaved, pcm.Split},
 	reflect.TypeFor[stow.Layout]():         {stow.ByKind, stow.Flat, stow.AsStands, stow.ByDocument},
-	reflect.TypeFor[stow.Renaming]():       {stow.AsItWas, stow.Clash, stow.Portably, stow.Pattern, stow.ByWish},
-	reflect.TypeFor[sift.Given]():          {sift.DormantTakes, sift.ListedFiles, sift.EarlierDocuments, sift.Strays, sift.Undoing},
+	reflect.TypeFor[stow.Renaming]():       {stow.AsItWas, stow.Clash, stow.Portably, stow.Pattern, stow.ByWish, stow.Wrapped, stow.Apart},
+	reflect.TypeFor[sift.Given]():          {sift.DormantTakes, sift.ListedFiles, sift.EarlierDocuments, sift.GivenCompanions, sift.GivenDrawings, sift.GivenRenders, sift.GivenStrays, sift.UnusedParts, sift.Undoing},
 	reflect.TypeFor[mend.Certainty]():      {mend.Certainty(""), mend.Certain, mend.Likely, mend.Possible},
 	reflect.TypeFor[mention.Use]():         {"used", "dormant", "listed"},
 	reflect.TypeFor[decide.Kind]():         {decide.Mend, decide.Move, decide.Wish, decide.Leave, decide.Carry, decide.Aside, decide.Meant},

@@ -41,6 +41,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	at := map[int]int{} // index number → mention
 	use := map[int]mention.Use{}
 	ranges := map[int]*mention.Range{}
+	origins := map[int]float64{} // at which a file's first sample is counted, in seconds
 	rate, sampleRate := timecode.Rate{Num: 25, Den: 1}, 48000
 	// The entry under way: a mute on a line of its own still belongs to it.
 	entry, muted, section := -1, false, ""
@@ -90,6 +91,12 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				return
 			}
 			at[n] = len(d.Mentions)
+			for _, f := range bytes.Fields(trimmed[bytes.Index(trimmed, url)+len(url):]) {
+				if v, ok := rate.Seconds(string(f), sampleRate); ok {
+					origins[n] = v
+					break
+				}
+			}
 			d.Add(mention.Mention{
 				Pieces:   d.One(linescan.Within(off, line, url), linescan.Plain{Spaces: true, Never: `"`}),
 				Spelling: mention.URI, Owner: "index " + string(f[0]),
@@ -115,7 +122,9 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		} else {
 			d.Mentions[i].Use = mention.Listed
 		}
-		d.Mentions[i].Range = ranges[n]
+		if r := ranges[n]; r != nil && r.Start >= origins[n] {
+			d.Mentions[i].Range = &mention.Range{Start: r.Start - origins[n], Duration: r.Duration}
+		}
 	}
 	return d, nil
 }

@@ -456,7 +456,7 @@ export interface Berth {
   absent: boolean;
   why: string;
   whyWord: string;
-  renamed: "" | "clash" | "portable" | "pattern" | "wish";
+  renamed: "" | "clash" | "portable" | "pattern" | "wish" | "sound" | "channels";
   clashed: boolean;
   wished: boolean;
   stays: boolean;
@@ -881,6 +881,7 @@ export interface Spec {
   rate: number;
   depth: number;
   float: boolean;
+  channels: "" | "interleaved" | "split";
 }
 export interface FolderCount {
   folder: string;
@@ -914,7 +915,16 @@ export interface Left {
   code: string;
 }
 export interface GivenUp {
-  what: "dormant-takes" | "listed-files" | "earlier-documents" | "strays" | "undo";
+  what:
+    | "dormant-takes"
+    | "listed-files"
+    | "earlier-documents"
+    | "companions"
+    | "drawings"
+    | "renders"
+    | "strays"
+    | "unused-parts"
+    | "undo";
   files: number;
   bytes: number;
   text: string;

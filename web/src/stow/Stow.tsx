@@ -113,6 +113,18 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
               set.mutate({ ...o, sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" } })
             }
           />
+          <Choose
+            label="Channels of sounds"
+            value={o.sound.channels || "as"}
+            disabled={set.isPending}
+            choices={lying}
+            onChoose={(c) =>
+              set.mutate({
+                ...o,
+                sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" },
+              })
+            }
+          />
           <Chip
             on={o.trim !== null}
             onClick={() => set.mutate({ ...o, trim: o.trim === null ? 2 : null })}
@@ -157,7 +169,10 @@ const rates = [
   { value: "0", word: "any rate" },
   { value: "44100", word: "44.1 kHz" },
   { value: "48000", word: "48" },
+  { value: "88200", word: "88.2" },
   { value: "96000", word: "96" },
+  { value: "176400", word: "176.4" },
+  { value: "192000", word: "192" },
 ];
 const depths = [
   { value: "0", word: "any depth" },
@@ -165,6 +180,19 @@ const depths = [
   { value: "24", word: "24" },
   { value: "32", word: "32" },
   { value: "float", word: "32 floating" },
+];
+const lying = [
+  { value: "as", word: "channels as they lie" },
+  {
+    value: "split",
+    word: "a file each",
+    tip: "Beside every sound of several channels lies a file for each of them, .L and .R or .1, .2 and so on. Documents go on naming the one they name.",
+  },
+  {
+    value: "interleaved",
+    word: "joined",
+    tip: "Beside files that hold a channel each (.L and .R, or .1, .2 and so on) lies one that holds them all. Documents go on naming those they name.",
+  },
 ];
 const forms = [
   { value: "edl", word: "edit list" },
