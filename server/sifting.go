@@ -169,7 +169,11 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	for i := range pl.plan.Berths {
 		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent && !b.Apart() {
 			cut.Files++
-			cut.Bytes += int64(float64(b.Raw) * (1 - float64(b.Cut.Frames)/float64(b.Long)))
+			if b.IsSequence() {
+				cut.Bytes += b.Raw - b.Size
+			} else {
+				cut.Bytes += int64(float64(b.Raw) * (1 - float64(b.Cut.Frames)/float64(b.Long)))
+			}
 		}
 	}
 	if cut.Files > 0 {

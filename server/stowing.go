@@ -149,7 +149,7 @@ func (r *berthRow) view(drives []drive.Drive) api.Berth {
 	_, stays := r.plan.plan.Selection.Stays[b.File]
 	return api.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along, Sound: words.Sound(b.Sound, b.Cut != nil),
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
 	}
 }
 

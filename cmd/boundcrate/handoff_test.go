@@ -168,14 +168,15 @@ func TestTrim(t *testing.T) {
 		file         string
 		from, length float64 // frames
 	}
-	list := []used{{"a.wav", 240, 48}, {"a.wav", 300, 24}, {"b.flac", 100, 50}, {"c.aiff", 0, 24}, {"d.wav", 240, 24}}
+	list := []used{{"a.wav", 240, 48}, {"a.wav", 300, 24}, {"b.flac", 100, 50}, {"c.aiff", 0, 24}, {"d.wav", 240, 24}, {"e.wav", 720, 48}}
+	origin := map[string]float64{"e.wav": 36000 * 24} // at which its first frame is counted
 	var clips []string
 	for i, u := range list {
 		more := ""
 		if u.file == "d.wav" {
 			more = `,"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}]`
 		}
-		clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","source_range":%s,"media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s","available_range":%s}%s}`, i, span(u.from, u.length), u.file, span(0, 24*40), more))
+		clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","source_range":%s,"media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"%s","available_range":%s}%s}`, i, span(origin[u.file]+u.from, u.length), u.file, span(origin[u.file], 24*40), more))
 	}
 	doc := `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"A1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
 	dir := coretest.Lay(t, map[string]string{"film/cut.otio": doc})
@@ -183,6 +184,9 @@ func TestTrim(t *testing.T) {
 		if out, err := exec.Command("sox", append(append([]string{"-R", "-n"}, args...), filepath.Join(dir, "film", f), "synth", "40", "pinknoise")...).CombinedOutput(); err != nil {
 			t.Fatalf("%s", out)
 		}
+	}
+	if out, err := exec.Command("ffmpeg", "-v", "error", "-i", filepath.Join(dir, "film/a.wav"), "-c:a", "pcm_s24le", "-write_bext", "1", "-metadata", "time_reference=1728000000", filepath.Join(dir, "film/e.wav")).CombinedOutput(); err != nil {
+		t.Fatalf("%s", out)
 	}
 	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "trim: 1\n")
 	out := filepath.Join(t.TempDir(), "crate")
@@ -206,8 +210,11 @@ func TestTrim(t *testing.T) {
 						Duration struct{ Value float64 }
 					} `json:"source_range"`
 					Ref struct {
-						URL       string                                     `json:"target_url"`
-						Available struct{ Duration struct{ Value float64 } } `json:"available_range"`
+						URL       string `json:"target_url"`
+						Available struct {
+							Start    struct{ Value float64 } `json:"start_time"`
+							Duration struct{ Value float64 }
+						} `json:"available_range"`
 					} `json:"media_reference"`
 				}
 			}
@@ -217,11 +224,11 @@ func TestTrim(t *testing.T) {
 	if err != nil || json.Unmarshal(b, &got) != nil {
 		t.Fatalf("%v\n%s", err, b)
 	}
-	lengths := map[string]float64{"a.wav": 6, "b.flac": 5, "c.aiff": 2, "d.wav": 40} // seconds: what is used, a second around it, whole seconds
+	lengths := map[string]float64{"a.wav": 6, "b.flac": 5, "c.aiff": 2, "d.wav": 40, "e.wav": 4} // seconds: what is used, a second around it, whole seconds
 	for i, c := range got.Tracks.Children[0].Children {
 		u := list[i]
 		file := filepath.Join(out, "data", filepath.FromSlash(c.Ref.URL))
-		if samples(file, c.Source.Start.Value, c.Source.Duration.Value) != samples(filepath.Join(dir, "film", u.file), u.from, u.length) {
+		if samples(file, c.Source.Start.Value-c.Ref.Available.Start.Value, c.Source.Duration.Value) != samples(filepath.Join(dir, "film", u.file), u.from, u.length) {
 			t.Errorf("clip %d plays something else", i)
 		}
 		if c.Ref.Available.Duration.Value != 24*lengths[u.file] {
@@ -231,6 +238,13 @@ func TestTrim(t *testing.T) {
 		if err != nil || strings.TrimSpace(string(said)) != fmt.Sprintf("%.6f", lengths[u.file]) {
 			t.Errorf("%s lasts %s", u.file, said)
 		}
+	}
+	// What is counted from an hour of the day goes on being counted from there (EBU Tech 3285
+	// §2.3: samples since midnight).
+	said, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "format_tags=time_reference", "-of", "csv=p=0", filepath.Join(out, "data/audio/e.wav")).Output()
+	last := got.Tracks.Children[0].Children[len(list)-1]
+	if want := 48000 * (36000 + 29); err != nil || strings.TrimSpace(string(said)) != fmt.Sprint(want) || last.Ref.Available.Start.Value != 24*(36000+29) || last.Source.Start.Value != 24*36000+720 {
+		t.Errorf("it begins at %s and is told to at %g; %v", said, last.Ref.Available.Start.Value, err)
 	}
 	record, err := os.ReadFile(filepath.Join(out, "crate.json"))
 	if err != nil || !strings.Contains(string(record), `"long": 1920000`) && !strings.Contains(string(record), `"long":1920000`) {
@@ -313,5 +327,96 @@ func TestHandoffChannels(t *testing.T) {
 	right, err := exec.Command("sox", at("film/sound/mono.R.wav"), "-t", "raw", "-").Output()
 	if err != nil || string(joined) != string(right) {
 		t.Errorf("the right channel is another: %v", err)
+	}
+}
+
+// TestTrimImages: of a sequence the images travel that are used, and those of a second
+// around them; at every moment of every clip the document tells the image that it told
+// before (OpenTimelineIO's frame_for_time: the first number and what has passed since the
+// available range began). What a second document uses otherwise, and what is counted
+// otherwise, is not cut.
+func TestTrimImages(t *testing.T) {
+	at := func(v float64) string { return fmt.Sprintf(`{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%g}`, v) }
+	span := func(from, length float64) string {
+		return `{"OTIO_SCHEMA":"TimeRange.1","start_time":` + at(from) + `,"duration":` + at(length) + `}`
+	}
+	type clip struct {
+		from, length      float64 // of the media, in frames
+		prefix            string
+		first, step, rate int
+		begin, count      float64 // of what is available, in frames
+	}
+	list := []clip{{1100, 24, "a.", 101, 1, 24, 1000, 200}, {1130, 12, "a.", 101, 1, 24, 1000, 200}, {40, 20, "b.", 1, 2, 24, 0, 120}, {10, 20, "c.", 1, 1, 24, 0, 100}, {10, 20, "c.", 2, 1, 24, 0, 99}, {30, 5, "d.", 0, 1, 24, 0, 31}}
+	document := func(list []clip) string {
+		var clips []string
+		for i, c := range list {
+			clips = append(clips, fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","source_range":%s,"media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"img/","name_prefix":"%s","name_suffix":".png","start_frame":%d,"frame_step":%d,"rate":%d,"frame_zero_padding":4,"available_range":%s}}`,
+				i, span(c.from, c.length), c.prefix, c.first, c.step, c.rate, span(c.begin, c.count)))
+		}
+		return `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"V1","kind":"Video","children":[` + strings.Join(clips, ",") + `]}]}}`
+	}
+	files := map[string]string{"film/cut.otio": document(list)}
+	for _, c := range list {
+		for i := 0; i < int(c.count)/c.step; i++ {
+			name := fmt.Sprintf("img/%s%04d.png", c.prefix, c.first+i*c.step)
+			files["film/"+name] = name
+		}
+	}
+	dir := coretest.Lay(t, files)
+	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "trim: 1\ninterchange: [edl]\n")
+	out := filepath.Join(t.TempDir(), "crate")
+	if rep := answer[report.Seal](t, t.TempDir(), 0, "seal", "--json", "--recipe", recipe, "--out", out, filepath.Join(dir, "film/cut.otio")); !rep.Complete {
+		t.Fatalf("%+v", rep)
+	}
+	var got struct {
+		Tracks struct {
+			Children []struct {
+				Children []struct {
+					Ref struct {
+						Base      string `json:"target_url_base"`
+						First     int    `json:"start_frame"`
+						Available struct {
+							Start    struct{ Value float64 } `json:"start_time"`
+							Duration struct{ Value float64 }
+						} `json:"available_range"`
+					} `json:"media_reference"`
+				}
+			}
+		}
+	}
+	b, err := os.ReadFile(filepath.Join(out, "data/cut.otio"))
+	if err != nil || json.Unmarshal(b, &got) != nil {
+		t.Fatalf("%v\n%s", err, b)
+	}
+	record, err := os.ReadFile(filepath.Join(out, "crate.json"))
+	if err != nil || strings.Count(string(record), `"thinned"`) != 1 || !strings.Contains(strings.ReplaceAll(string(record), " ", ""), `"long":200`) {
+		t.Errorf("the sequences' lengths are not told: %s", record)
+	}
+	travels := map[string]bool{}
+	for f := range coretest.Sums(t, filepath.Join(out, "data")) {
+		travels[filepath.Base(f)] = true
+	}
+	for i, c := range got.Tracks.Children[0].Children {
+		was := list[i]
+		image := func(media, begin float64, first int) string {
+			passed := int(media-begin) / was.step * was.step
+			return fmt.Sprintf("%s%04d.png", was.prefix, first+passed)
+		}
+		for m := was.from; m < was.from+was.length && m < was.begin+was.count; m++ {
+			name := image(m, c.Ref.Available.Start.Value, c.Ref.First)
+			b, err := os.ReadFile(filepath.Join(out, "data", filepath.FromSlash(c.Ref.Base), name))
+			if want := "img/" + image(m, was.begin, was.first); err != nil || string(b) != want {
+				t.Fatalf("clip %d at %g shows %s, was %s: %v", i, m, b, want, err)
+			}
+		}
+	}
+	for name, want := range map[string]bool{ // used are 201 to 242 of a, 41 to 59 of b
+		"a.0176.png": false, "a.0177.png": true, "a.0266.png": true, "a.0267.png": false,
+		"b.0015.png": false, "b.0017.png": true, "b.0083.png": true, "b.0085.png": false,
+		"c.0001.png": true, "c.0100.png": true, "d.0000.png": true,
+	} {
+		if travels[name] != want {
+			t.Errorf("%s travels: %v", name, travels[name])
+		}
 	}
 }

@@ -291,7 +291,10 @@ func (r *reader) items(tr *node) (list []item) {
 			continue
 		case strings.HasPrefix(m.Schema, "ImageSequenceReference"):
 			it.sequence = true
-			it.path, _ = r.file(r.sequence(m))
+			var id graph.FileID
+			if it.path, id = r.file(r.sequence(m)); it.path != "" && r.o.Cut != nil {
+				cut = r.o.Cut(id)
+			}
 		default:
 			if id, ok := r.files[m.URL]; ok && r.timeline(id) {
 				r.nested(c)
@@ -317,7 +320,7 @@ func (r *reader) items(tr *node) (list []item) {
 		} else {
 			start = origin
 		}
-		if origin > 0 { // as its document tells it anew
+		if origin > 0 || it.sequence { // as its document tells it anew
 			origin += cut
 		} else {
 			start -= cut

@@ -148,13 +148,23 @@ type Reference struct {
 	Told    *mention.Told
 	Use     mention.Use
 	Guessed bool
-	Slides  bool // the part that is used can be told anew
+	Slide   *Slide // nil: the part that is used cannot be told anew
 	// Fixed tells that nothing there can be rewritten, Absolute that its name is
 	// a whole path.
 	Fixed, Absolute bool
 	// Damaged tells that a file is there and is not what it should be. Its bytes
 	// can still be carried.
 	Damaged bool
+}
+
+// Slide is how the part of a file that is used can be told anew, as far as it has to be
+// known without its document.
+type Slide struct {
+	Raised bool // the part is counted from Origin, in seconds
+	Origin float64
+	Images bool    // it is a sequence
+	First  float64 // of that: the number of its first file
+	Rate   float64 // and its files a second
 }
 
 // WritePoint is where new material will go. It is never missing, and never

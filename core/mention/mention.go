@@ -183,12 +183,16 @@ type Number struct {
 	Rate  float64
 }
 
-// Slide is where a document tells which part of a file it uses, so that it can follow
-// when the file is cut to what is used: the beginning of the part, and the length of the whole where
-// it tells that. Both count from the beginning of the file.
+// Slide is where a document tells which part of a file, or of a sequence of files, it uses,
+// so that it can follow when they are cut to what is used.
 type Slide struct {
-	Start Number
-	Whole *Number
+	// Start is where the part begins, counted from the beginning of the file; where Raised
+	// is true, at what the count begins there, from which the part's Range goes on.
+	Start  Number
+	Raised bool
+	Origin float64 // at what the count begins, in seconds
+	Whole  *Number // the length of the whole, where it is told
+	First  *Number // of a sequence, the number of its first file; its Rate is files a second
 }
 
 // Range is the part of the media that is placed, in seconds of the media's own

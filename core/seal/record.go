@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"path"
+	"path/filepath"
 	"strings"
 	"time"
 
@@ -33,6 +34,7 @@ type record struct {
 	Note      string           `json:"note,omitempty"`
 	Documents []recordDocument `json:"documents"`
 	Files     []recordFile     `json:"files"`
+	Thinned   []recordThinned  `json:"thinned,omitempty"` // sequences of which not all images travel
 	Texts     []recordText     `json:"texts"`
 	Left      []stow.Left      `json:"left"`
 	Rules     []recordRules    `json:"rules,omitempty"`
@@ -62,6 +64,14 @@ type recordFile struct {
 	Sound    string        `json:"sound,omitempty"`    // what its sound was brought to
 	Cut      *pcm.Cut      `json:"cut,omitempty"`      // what was taken of it, in samples of each channel
 	Long     int64         `json:"long,omitempty"`     // of one that was cut: how many it had
+}
+
+// recordThinned is a sequence that was cut to what is used.
+type recordThinned struct {
+	Path   string  `json:"path"`   // its pattern in the crate
+	Source string  `json:"source"` // and where it comes from
+	Cut    pcm.Cut `json:"cut"`    // in images from its first one
+	Long   int64   `json:"long"`   // how many it had
 }
 
 // recordText keeps what a document said before it was rewritten.
@@ -114,6 +124,11 @@ func (s *sealer) record() record {
 			f.Sound, f.Cut, f.Long = c.Sound.String(), c.Cut, c.Long
 		}
 		rec.Files = append(rec.Files, f)
+	}
+	for i := range s.Plan.Berths {
+		if b := &s.Plan.Berths[i]; b.IsSequence() && b.Cut != nil && !b.Absent {
+			rec.Thinned = append(rec.Thinned, recordThinned{path.Join(bag.Payload, b.To()), filepath.Join(b.From, b.Was), *b.Cut, b.Long})
+		}
 	}
 	for _, t := range s.Plan.Texts() {
 		rec.Texts = append(rec.Texts, recordText{at[g.Documents[t.Doc].Path], t.Owner, t.Old, t.New})

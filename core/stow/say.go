@@ -94,30 +94,20 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 }
 
 // slid puts edits of numbers among those of names, and proves both: read again, the
-// document names what it shall, and tells other parts.
-func slid(file *format.File, want map[int]string, edits, numbers []mention.Edit) ([]mention.Edit, error) {
+// document names what it shall, and tells the same parts.
+func slid(file *format.File, want map[int]string, edits, numbers []mention.Edit, by map[int]shift) ([]mention.Edit, error) {
+	edits = append(edits, numbers...)
 	slices.SortFunc(edits, func(a, b mention.Edit) int { return cmp.Or(cmp.Compare(a.Text, b.Text), cmp.Compare(a.Off, b.Off)) })
 	edits = slices.CompactFunc(edits, func(a, b mention.Edit) bool { return a.Span == b.Span })
 	back, err := file.Reread(edits)
 	if err != nil {
 		return nil, err
 	}
-	if len(back.Mentions) != len(file.Doc.Mentions) {
+	if len(back.Mentions) != len(file.Doc.Mentions) || !tells(file.Doc, back, by) {
 		return nil, errOther
 	}
-	moved := map[mention.Span]bool{}
-	for _, e := range numbers {
-		moved[e.Span] = true
-	}
-	for k := range file.Doc.Mentions {
-		m, is := &file.Doc.Mentions[k], &back.Mentions[k]
-		if name, ok := want[k]; ok && back.Name(k) != name {
-			return nil, errOther
-		}
-		if m.Slide == nil || m.Range == nil {
-			continue
-		}
-		if is.Slide == nil || is.Range == nil || is.Range.Duration != m.Range.Duration || is.Range.Start > m.Range.Start || !moved[m.Slide.Start.Span] && is.Range.Start != m.Range.Start {
+	for k, name := range want {
+		if back.Name(k) != name {
 			return nil, errOther
 		}
 	}
@@ -214,11 +204,10 @@ func (p *Plan) make(o trace.Options) error {
 			}
 			return filepath.ToSlash(rel)
 		}, Channels: func(id graph.FileID) (int, []string) { return p.channelsOf(o.Reach, id, dir) }, Cut: func(id graph.FileID) float64 {
-			if p.of[id] < 0 || p.Berths[p.of[id]].Cut == nil {
+			if p.of[id] < 0 {
 				return 0
 			}
-			to := &p.Berths[p.of[id]]
-			return float64(to.Cut.First) / float64(to.rate)
+			return p.Berths[p.of[id]].lacks()
 		}})
 		if err != nil {
 			p.Problems = append(p.Problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(b.Form)})
@@ -286,12 +275,12 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePo
 		p.anew(id, refs, want, old, dir)
 		return err
 	}
-	more, err := p.slide(id, refs, file)
+	more, by, err := p.slide(refs, file)
 	if err != nil {
 		return err
 	}
 	if len(more) > 0 {
-		if edits, err = slid(file, want, append(edits, more...), more); err != nil {
+		if edits, err = slid(file, want, edits, more, by); err != nil {
 			return err
 		}
 	}

@@ -5,12 +5,10 @@ import (
 	"math"
 	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
-	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
@@ -86,7 +84,7 @@ func (p *planner) sound(b *Berth) {
 		trouble(OtherCoding, "", "")
 		return
 	}
-	b.channels, b.rate = s.Wide, s.Rate
+	b.channels = s.Wide
 	if b.pinned {
 		return
 	}
@@ -107,7 +105,7 @@ func (p *planner) sound(b *Berth) {
 			}
 		}
 	}
-	b.Sound, b.Raw, b.Size, b.rate = s.To, b.Size, s.Bytes, s.Rate
+	b.Sound, b.Raw, b.Size, b.rate = s.To, b.Size, s.Bytes, float64(s.Rate)
 	if s.To.Type != s.Type {
 		stem, _ := names.Split(b.Name)
 		if b.Name = stem + s.To.Type.Ext(); b.Renamed == AsItWas {
@@ -123,7 +121,6 @@ func (p *planner) cut(b *Berth, s SoundPlan) pcm.Cut {
 	if p.o.Trim == nil || b.File == graph.None || s.Rate == 0 {
 		return pcm.Cut{}
 	}
-	const slack = 0.5 / 24 // documents round to frames
 	long := float64(s.Long) / float64(s.Rate)
 	first, last := math.Inf(1), 0.0
 	for _, id := range p.Graph.Files[b.File].Refs {
@@ -131,15 +128,14 @@ func (p *planner) cut(b *Berth, s SoundPlan) pcm.Cut {
 		if _, stays := p.Selection.Stays[p.Graph.Documents[r.Doc].File]; stays {
 			continue
 		}
-		if !r.Slides || r.Range == nil || r.Range.Start < 0 || r.Range.Duration <= 0 || r.Range.Start+r.Range.Duration > long+slack {
+		from, to, ok := usedOf(r)
+		if !ok || r.Slide.Images || to > long+slack {
 			return pcm.Cut{}
 		}
-		first, last = min(first, r.Range.Start), max(last, r.Range.Start+r.Range.Duration)
+		first, last = min(first, from), max(last, to)
 	}
-	for id, other := range p.Selection.As { // a duplicate whose place this one takes may use another part
-		if other == b.File && len(p.Graph.Files[id].Refs) > 0 {
-			return pcm.Cut{}
-		}
+	if p.standsForOthers(b.File) {
+		return pcm.Cut{}
 	}
 	if last == 0 {
 		return pcm.Cut{}
@@ -150,40 +146,4 @@ func (p *planner) cut(b *Berth, s SoundPlan) pcm.Cut {
 		return pcm.Cut{}
 	}
 	return c
-}
-
-// slide are the edits by which a document tells the parts of files that are cut; none of
-// those that it names.
-func (p *Plan) slide(id graph.DocID, refs []graph.RefID, file *format.File) ([]mention.Edit, error) {
-	var edits []mention.Edit
-	number := func(n *mention.Number, value float64) {
-		raw := string(file.Doc.Texts[n.Span.Text].Bytes[n.Span.Off:n.Span.End])
-		text := strconv.FormatFloat(value, 'f', -1, 64)
-		if strings.Contains(raw, ".") && !strings.Contains(text, ".") {
-			text += ".0"
-		}
-		if text != raw {
-			edits = append(edits, mention.Edit{Span: n.Span, New: []byte(text)})
-		}
-	}
-	for _, n := range refs {
-		r := &p.Graph.References[n]
-		if r.File == graph.None || p.of[r.File] < 0 {
-			continue
-		}
-		b := &p.Berths[p.of[r.File]]
-		if b.Cut == nil {
-			continue
-		}
-		if int(r.Mention) >= len(file.Doc.Mentions) || file.Doc.Mentions[r.Mention].Slide == nil {
-			return nil, errOther
-		}
-		s := file.Doc.Mentions[r.Mention].Slide
-		from := float64(b.Cut.First) / float64(b.rate)
-		number(&s.Start, s.Start.Value-from*s.Start.Rate)
-		if s.Whole != nil {
-			number(s.Whole, math.Floor(float64(b.Cut.Frames)/float64(b.rate)*s.Whole.Rate))
-		}
-	}
-	return edits, nil
 }

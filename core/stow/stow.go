@@ -124,10 +124,11 @@ type Berth struct {
 	Form     export.Form // of a simpler document that is made beside another
 	Of       graph.DocID // that one
 	Sound    *pcm.Spec   // what its sound becomes; nil: it is copied as it is
-	Cut      *pcm.Cut    // what is taken of its sound; nil: all
-	Long     int64       // of a sound that is cut: its samples of each channel, as it is
-	rate     int         // of a sound that is cut: samples a second, as it is
-	Raw      int64       // of a sound that is converted: its bytes now
+	Cut      *pcm.Cut    // what is taken of its sound, or of its images; nil: all
+	Long     int64       // of what is cut: its samples of each channel, or images, as it is
+	rate     float64     // of what is cut: samples, or images, a second, as it is
+	step     int         // of a sequence that is cut: by which its numbers go on
+	Raw      int64       // of a sound that is converted, and of what is cut: its bytes now
 	With     []string    // of a sound that is joined of files with a channel each: the further ones
 	channels int         // of a sound; 0: nobody looked
 	Along    sift.Along  // why it goes along though no reference names it; File is none then
@@ -556,6 +557,7 @@ func (p *planner) name(ctx context.Context) error {
 		b := &p.Berths[i]
 		given := b.Doc != graph.None && int(b.Doc) < p.Graph.Given
 		p.sound(b)
+		p.thin(b)
 		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
 			p.dress(b)
 		}

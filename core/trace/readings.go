@@ -65,6 +65,7 @@ type said struct {
 	data                               *mention.Data // without Open
 	inside                             facts.Kind    // of data
 	sequence                           *mention.Sequence
+	slide                              *graph.Slide
 	rng                                *mention.Range
 	told                               *mention.Told
 	in                                 *mention.Scope
@@ -75,7 +76,6 @@ type said struct {
 	nature                             mention.Nature
 	nth                                int32 // among those of its owner that are written alike
 	fixed                              bool  // no text there could be rewritten
-	slides                             bool  // the part that is used can be told anew
 }
 
 func (s *said) mention() mention.Mention {
@@ -201,7 +201,7 @@ func digest(file *format.File, info drive.Info, around *around) *reading {
 		s := &r.said[k]
 		*s = said{
 			owner: m.Owner, member: m.Member, kind: m.Kind, sequence: m.Sequence, rng: m.Range, told: m.Told, in: m.Scope, group: m.Group,
-			text: int32(m.Text), spelling: m.Spelling, use: m.Use, nature: m.Nature, fixed: len(m.Pieces) == 0, slides: m.Slide != nil,
+			text: int32(m.Text), spelling: m.Spelling, use: m.Use, nature: m.Nature, fixed: len(m.Pieces) == 0, slide: slideOf(m.Slide),
 		}
 		s.written = doc.Written(k)
 		switch {
@@ -223,6 +223,21 @@ func digest(file *format.File, info drive.Info, around *around) *reading {
 		nth[key]++
 	}
 	return r
+}
+
+// plainly is the slide of most, kept once.
+var plainly = &graph.Slide{}
+
+func slideOf(s *mention.Slide) *graph.Slide {
+	switch {
+	case s == nil:
+		return nil
+	case s.First != nil:
+		return &graph.Slide{Origin: s.Origin, Raised: true, Images: true, First: s.First.Value, Rate: s.First.Rate}
+	case s.Raised:
+		return &graph.Slide{Origin: s.Origin, Raised: true}
+	}
+	return plainly
 }
 
 // around answers a document that is being read: names are resolved as those

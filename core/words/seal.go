@@ -219,7 +219,7 @@ func GivesUp(x sift.GivenUp) string {
 	case sift.GivenStrays:
 		return "what lies in the project folder and nothing names: " + of("file")
 	case sift.UnusedParts:
-		return "the way back to the unused parts of trimmed sounds: " + of("sound")
+		return "the way back to the unused parts of what is trimmed: " + of("file")
 	case sift.Undoing:
 		return "the undo history inside a document does not reach into the crate"
 	}
@@ -294,14 +294,26 @@ func more(n int) string {
 	return ""
 }
 
-// Sound says what a sound becomes; nothing is nothing.
-func Sound(s *pcm.Spec, cut bool) string {
-	if s == nil {
+// Becomes says what a sound or a sequence becomes in the crate; nothing is nothing.
+func Becomes(b *stow.Berth) string {
+	switch {
+	case b.Cut != nil && b.Sound == nil:
+		return fmt.Sprintf("%d of %s", b.Cut.Frames, Plural(int(b.Long), "image"))
+	case b.Sound == nil:
 		return ""
+	case len(b.With) > 0:
+		return sound(b.Sound) + fmt.Sprintf(", of %d channels", len(b.With)+1)
+	case b.Cut != nil && b.Cut.Channel > 0 && b.Cut.Frames > 0:
+		return sound(b.Sound) + fmt.Sprintf(", channel %d, cut", b.Cut.Channel)
+	case b.Cut != nil && b.Cut.Channel > 0:
+		return sound(b.Sound) + fmt.Sprintf(", channel %d", b.Cut.Channel)
+	case b.Cut != nil:
+		return sound(b.Sound) + ", cut"
 	}
-	if cut {
-		return Sound(s, false) + ", cut"
-	}
+	return sound(b.Sound)
+}
+
+func sound(s *pcm.Spec) string {
 	depth := fmt.Sprintf("%d bits", s.Depth)
 	if s.Float {
 		depth = fmt.Sprintf("%d bits, floating", s.Depth)

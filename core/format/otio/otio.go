@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -104,6 +105,7 @@ type node struct {
 	urlBad       bool
 	text         [len(texts)]mention.Span // of the texts, by their order; empty: not there
 	num          map[string]float64
+	firstAt      mention.Span // of a sequence's first number
 	avail, src   *timeRange
 	effects      bool           // it is played otherwise than it was shot, perhaps
 	loose        []int          // mentions that are references directly among its children
@@ -117,6 +119,8 @@ type reference struct {
 	key         string
 	first, last int
 	avail       *timeRange
+	images      *mention.Number // of a sequence: its first number
+	series      bool
 }
 
 type timeRange struct {
@@ -124,20 +128,41 @@ type timeRange struct {
 	startAt, durAt                 mention.Span // of the values
 }
 
-// slide is where a clip's part of a file can be told anew: its beginning, and the length
-// of a file that begins at nothing.
-func slide(src, avail *timeRange) *mention.Slide {
-	if src == nil || src.startRate <= 0 || src.startAt.End == 0 {
+// slide is where a clip's part of a file can be told anew. Of a file that is counted from
+// nothing the beginning of the part is, of others and of sequences at what they are
+// counted: what the part itself says holds then.
+func slide(src *timeRange, ref reference) *mention.Slide {
+	avail := ref.avail
+	if src == nil || src.startRate <= 0 || src.startAt.End == 0 || ref.series && ref.images == nil {
 		return nil
 	}
-	s := &mention.Slide{Start: mention.Number{Span: src.startAt, Value: src.start, Rate: src.startRate}}
-	if avail != nil {
-		if avail.start != 0 || avail.durRate <= 0 || avail.durAt.End == 0 {
+	s := &mention.Slide{Start: mention.Number{Span: src.startAt, Value: src.start, Rate: src.startRate}, First: ref.images}
+	switch {
+	case avail == nil && ref.images == nil:
+		return s
+	case avail == nil || avail.durRate <= 0 || avail.durAt.End == 0:
+		return nil
+	case avail.start != 0 || ref.images != nil:
+		if avail.startRate <= 0 || avail.startAt.End == 0 {
 			return nil
 		}
-		s.Whole = &mention.Number{Span: avail.durAt, Value: avail.dur, Rate: avail.durRate}
+		s.Start, s.Raised, s.Origin = mention.Number{Span: avail.startAt, Value: avail.start, Rate: avail.startRate}, true, avail.start/avail.startRate
 	}
+	s.Whole = &mention.Number{Span: avail.durAt, Value: avail.dur, Rate: avail.durRate}
 	return s
+}
+
+// images is where the first number of a sequence stands; nil where it does not.
+func (n *node) images() *mention.Number {
+	rate, step := n.num["rate"], max(1, n.num["frame_step"])
+	if n.schema != "ImageSequenceReference" || rate <= 0 || n.firstAt.End == 0 || n.num["start_frame"] != math.Trunc(n.num["start_frame"]) {
+		return nil
+	}
+	return &mention.Number{Span: n.firstAt, Value: n.num["start_frame"], Rate: rate / step}
+}
+
+func (n *node) reference(key string, first, last int) reference {
+	return reference{key, first, last, n.avail, n.images(), n.schema == "ImageSequenceReference"}
 }
 
 // whole is what an available range tells of its file: how long it is.
@@ -241,7 +266,7 @@ func (r *reader) member(n *node, key string) error {
 		first := len(r.doc.Mentions)
 		child, err := r.node(0)
 		if key == "media_reference" && c == '{' {
-			n.refs = append(n.refs, reference{"", first, len(r.doc.Mentions), child.avail})
+			n.refs = append(n.refs, child.reference("", first, len(r.doc.Mentions)))
 		}
 		return err
 	case "media_references":
@@ -251,7 +276,7 @@ func (r *reader) member(n *node, key string) error {
 		return r.s.Object(func(k string) error {
 			first := len(r.doc.Mentions)
 			child, err := r.node(0)
-			n.refs = append(n.refs, reference{"=" + k, first, len(r.doc.Mentions), child.avail})
+			n.refs = append(n.refs, child.reference("="+k, first, len(r.doc.Mentions)))
 			return err
 		})
 	case "target_url", "target_url_base", "name_prefix", "name_suffix":
@@ -276,7 +301,10 @@ func (r *reader) member(n *node, key string) error {
 		}
 		return r.metadata(n)
 	case "start_frame", "frame_step", "rate", "frame_zero_padding":
-		v, ok, err := r.s.Number()
+		v, span, ok, err := r.s.NumberAt()
+		if ok && key == "start_frame" {
+			n.firstAt = span
+		}
 		if ok {
 			if n.num == nil {
 				n.num = map[string]float64{}
@@ -456,7 +484,7 @@ func (r *reader) clip(n *node, index int) {
 				m.Range = s
 			}
 			if len(n.refs) == 1 && ref.last-ref.first == 1 && !n.effects {
-				m.Slide = slide(n.src, ref.avail)
+				m.Slide = slide(n.src, ref)
 			}
 		}
 	}

@@ -8,8 +8,8 @@ import (
 )
 
 // TestSlide: where a clip tells the part that it uses stands exactly where the number is;
-// a clip whose speed changes, with several media, of a file that does not begin at
-// nothing, or in a timeline with transitions does not say that it could be another.
+// of a file that does not begin at nothing, and of images, it is where the media is counted from; a clip whose speed changes, with several media,
+// or in a timeline with transitions does not say that it could be another.
 func TestSlide(t *testing.T) {
 	span := func(from, length string) string {
 		return `{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","value":` + from + `,"rate":24},"duration":{"rate":24.0,"OTIO_SCHEMA":"RationalTime.1","value": ` + length + ` }}`
@@ -28,7 +28,9 @@ func TestSlide(t *testing.T) {
 	}{
 		"plain":       {timeline("", clip("", "")), true, ""},
 		"available":   {timeline("", clip(avail("0"), "")), true, "960"},
-		"at an hour":  {timeline("", clip(avail("86400"), "")), false, ""},
+		"at an hour":  {timeline("", clip(avail("86400"), "")), true, "960"},
+		"images":      {timeline("", strings.Replace(clip(avail("86400"), ""), `"ExternalReference.1"`, `"ImageSequenceReference.1","start_frame":101,"frame_step":2,"rate":24`, 1)), true, "960"},
+		"no number":   {timeline("", strings.Replace(clip(avail("86400"), ""), `"ExternalReference.1"`, `"ImageSequenceReference.1","rate":24`, 1)), false, ""},
 		"no effects":  {timeline("", clip("", `"effects":[ ],`)), true, ""},
 		"speed":       {timeline("", clip("", `"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}],`)), false, ""},
 		"track":       {timeline(`"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}],`, clip("", "")), false, ""},
@@ -51,8 +53,15 @@ func TestSlide(t *testing.T) {
 			if s == nil {
 				return
 			}
-			if at := text[s.Start.Span.Off:s.Start.Span.End]; at != "48.5" || s.Start.Value != 48.5 || s.Start.Rate != 24 {
+			if s.Raised {
+				if at := text[s.Start.Span.Off:s.Start.Span.End]; at != "86400" || s.Start.Value != 86400 || s.Origin != 3600 {
+					t.Errorf("the count begins at %q, %+v", at, s)
+				}
+			} else if at := text[s.Start.Span.Off:s.Start.Span.End]; at != "48.5" || s.Start.Value != 48.5 || s.Start.Rate != 24 {
 				t.Errorf("the beginning is %q, %+v", at, s.Start)
+			}
+			if images := name == "images"; (s.First != nil) != images || images && (text[s.First.Span.Off:s.First.Span.End] != "101" || s.First.Rate != 12) {
+				t.Errorf("images: %+v", s.First)
 			}
 			if (s.Whole != nil) != (c.whole != "") {
 				t.Fatalf("%+v", s.Whole)

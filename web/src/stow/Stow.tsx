@@ -128,7 +128,7 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <Chip
             on={o.trim !== null}
             onClick={() => set.mutate({ ...o, trim: o.trim === null ? 2 : null })}
-            why="Sounds are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
+            why="Sounds and image sequences are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
           >
             used parts
           </Chip>
