@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"encoding/binary"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -51,7 +52,12 @@ func TestSiftAndStow(t *testing.T) {
 			n = "sound/gull.wav"
 		}
 		body := strings.Repeat(string(rune('a'+i)), 2000+2*i)
-		files["film/"+n] = string(mendtest.Wave([]byte(body)))
+		w := mendtest.Wave([]byte(body))
+		if i == 39 { // it has two channels
+			w[22], w[32] = 2, 2
+			binary.LittleEndian.PutUint32(w[28:], 2*binary.LittleEndian.Uint32(w[24:]))
+		}
+		files["film/"+n] = string(w)
 		more := ""
 		if i == 40 {
 			more = `,"enabled":false`
@@ -120,6 +126,22 @@ func TestSiftAndStow(t *testing.T) {
 	p.press("[role=radio]", "why")
 	p.sees("along")
 	p.press("main button", "switches")
+	p.press(`[aria-label="What is there twice"] button`, "travels")
+	p.until("for the twin to travel", "![...document.querySelectorAll('aside')].some((e) => /another file of the same content/.test(e.innerText))")
+	p.press("main button", "every file")
+	// A whole folder: its heading chooses what stands under it.
+	p.press("[role=radio]", "place")
+	p.press("[role=gridcell] button", "film/sound")
+	p.sees("41 rows chosen")
+	p.until("for them to be chosen", "document.querySelectorAll('[role=row][aria-selected=true]').length > 5 && document.querySelector('[role=row][id$=-lead]')")
+	p.key("x")
+	p.until("for the folder to stay", "document.querySelectorAll('[role=row].text-faint').length > 5")
+	p.until("for something to undo", `[...document.querySelectorAll('footer button')].some((b) => b.innerText.trim() === 'Undo' && !b.disabled)`)
+	p.key("u")
+	p.until("for it to travel again", "document.querySelectorAll('[role=row].text-faint').length < 5")
+	p.click("Choose none")
+	p.press("[role=radio]", "why")
+	p.press("main button", "switches")
 	p.sees("goes along")
 
 	// Recipes.
@@ -137,6 +159,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.sees("without what is switched off")
 
 	// Stow.
+	p.until("for the book to be closed", "!document.querySelector('[role=dialog]')")
 	p.press("nav a", "Stow")
 	p.sees("What the edit decision list cannot carry")
 	p.sees("thing that was switched off")
@@ -152,6 +175,12 @@ func TestSiftAndStow(t *testing.T) {
 	p.until("for the names of the pattern", `[...document.querySelectorAll('input')].some((e) => e.value === '003 wave 02.wav' || e.value === '004 wave 02.wav')`)
 	p.press("[role=radio]", "by kind")
 	p.until("for plain names again", `[...document.querySelectorAll('input')].some((e) => e.value === 'wave 02.wav')`)
+	p.write("Filter Berths", "wave 39")
+	p.until("for one", rows("Berths")+" === 1")
+	p.press("[role=radio]", "a file each")
+	p.until("for its channels", rows("Berths")+" === 3 && [...document.querySelectorAll('input')].some((e) => e.value === 'wave 39.L.wav')")
+	p.press("[role=radio]", "channels as they lie")
+	p.until("for one again", rows("Berths")+" === 1")
 	p.write("Filter Berths", "wave")
 	p.until("for forty", rows("Berths")+" === 40")
 	eval[bool](p, "document.querySelector('[role=grid]').focus(), true")

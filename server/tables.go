@@ -20,6 +20,7 @@ const maxWindow = 500
 type ledger interface {
 	window(c *echo.Context, s *snapshot) any
 	keys(q table.Query) []string
+	beside(q table.Query, key string) []string
 	csv(c *echo.Context, q table.Query) error
 	name() string
 }
@@ -47,6 +48,9 @@ func queryOf(c *echo.Context) table.Query {
 func (l listed[T, Line]) name() string { return l.Name }
 
 func (l listed[T, Line]) keys(q table.Query) []string { return l.View(q).Keys() }
+func (l listed[T, Line]) beside(q table.Query, key string) []string {
+	return l.View(q).Beside(key)
+}
 
 func (l listed[T, Line]) window(c *echo.Context, s *snapshot) any {
 	v := l.View(queryOf(c))
@@ -110,6 +114,9 @@ func (a *App) rowKeys(c *echo.Context) (api.Keys, error) {
 	l, _, err := a.ledger(c, c.Param("table"))
 	if err != nil {
 		return api.Keys{}, err
+	}
+	if key := c.QueryParam("beside"); key != "" { // those under the same heading
+		return api.Keys{Keys: append([]string{}, l.beside(queryOf(c), key)...)}, nil
 	}
 	return api.Keys{Keys: append([]string{}, l.keys(queryOf(c))...)}, nil
 }

@@ -331,8 +331,15 @@ func (p *planner) add(id graph.FileID, given bool) {
 		b.Pattern, b.origin = f.Frames.Pattern, f.Frames.Pattern
 		b.Frames, b.sizes = f.Frames.Files, f.Frames.Sizes
 		b.From, b.Was = b.Pattern.Dir, b.Pattern.Shown()
-		b.Folder, _ = p.home(id, filepath.Join(b.Pattern.Dir, "x"), facts.Sequence, false)
-		if p.o.Layout != AsStands {
+		own := strings.TrimRight(b.Pattern.Head, "._- ")
+		if own == "" {
+			own = path.Base(b.Pattern.Dir)
+		}
+		b.Folder, own = p.home(id, filepath.Join(b.Pattern.Dir, own), facts.Sequence, false)
+		switch {
+		case p.pattern != nil: // what it makes of a name holds the images
+			b.Folder = path.Join(b.Folder, own)
+		case p.o.Layout != AsStands:
 			b.Folder = path.Join(b.Folder, path.Base(b.Pattern.Dir))
 		}
 		b.Name = b.Was

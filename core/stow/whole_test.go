@@ -258,3 +258,24 @@ func TestRepoint(t *testing.T) {
 		t.Errorf("%q", tos(p, dir))
 	}
 }
+
+// TestPatternImages: what a pattern makes of a sequence's name is the folder of its
+// images, which keep their names and are counted as one.
+func TestPatternImages(t *testing.T) {
+	images := func(prefix string) string {
+		return `{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"img/","name_prefix":"` + prefix + `","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":2}}`
+	}
+	files := map[string]string{
+		"job/cut.otio":       `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","kind":"Video","children":[` + images("sun.") + `,` + images("") + `,{"OTIO_SCHEMA":"Clip.1","name":"d","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"b.wav"}}]}]}}`,
+		"job/img/sun.01.png": "1", "job/img/sun.02.png": "2", "job/img/01.png": "3", "job/b.wav": "4",
+	}
+	dir, g, _, _ := studied(t, files, "job/cut.otio")
+	p, err := stow.Make(context.Background(), g, stow.Options{Layout: "{kind}/{n:2} {name}"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"job/b.wav → audio/03 b.wav", "job/cut.otio → cut.otio", "job/img/sun.01.png → sequences/01 sun/sun.01.png", "job/img/sun.02.png → sequences/01 sun/sun.02.png", "job/img/01.png → sequences/02 img/01.png"}
+	if got := tos(p, dir); !slices.Equal(got, want) {
+		t.Errorf("%q", got)
+	}
+}

@@ -300,6 +300,23 @@ func (v *View[T]) Keys() []string {
 	return list
 }
 
+// Beside are the keys of the rows that stand under the same heading as a row; all where
+// there are no headings, none where the query does not show it.
+func (v *View[T]) Beside(key string) []string {
+	at := v.Line(key)
+	if at < 0 {
+		return nil
+	}
+	for at > 0 && v.lines[at-1] >= 0 {
+		at--
+	}
+	var list []string
+	for ; at < len(v.lines) && v.lines[at] >= 0; at++ {
+		list = append(list, v.table.Key(&v.table.rows[v.lines[at]]))
+	}
+	return list
+}
+
 // Line is the line a row stands at, −1 where the query does not show it.
 func (v *View[T]) Line(key string) int {
 	row, ok := v.table.Row(key)

@@ -96,6 +96,23 @@ func TestLaws(t *testing.T) {
 			v := tb.View(q)
 			whole := lines(v)
 			var parts []string
+			heading := ""
+			beside := map[string][]string{} // what stands under each heading
+			v.Window(0, v.Total(), func(h *Heading, r *row) {
+				if h != nil {
+					heading = h.Key
+				} else {
+					beside[heading] = append(beside[heading], r.name)
+				}
+			})
+			for _, under := range beside {
+				if got := v.Beside(under[rng.IntN(len(under))]); !slices.Equal(got, under) {
+					t.Fatalf("%+v: beside are %v, not %v", q, got, under)
+				}
+			}
+			if v.Beside("none") != nil {
+				t.Error("an unknown row has others beside it")
+			}
 			size := 1 + rng.IntN(50)
 			for at := 0; at < v.Total(); at += size {
 				v.Window(at, size, func(h *Heading, r *row) {

@@ -75,8 +75,8 @@ interface Props<R> {
   /** stands first in the strip above */
   lead?: ReactNode;
   aside?: ReactNode;
-  /** further keys, given the selected row where it is on screen */
-  keys?: (lead: R | null) => Actions;
+  /** further keys, given the selected row where it is on screen, and the keys of those chosen with it */
+  keys?: (lead: R | null, chosen: string[]) => Actions;
   faint?: (row: R) => boolean;
   raised?: (row: R) => boolean;
   height?: number;
@@ -164,7 +164,11 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
   const at = useRef(-1);
   const anchor = useRef("");
   const [wrong, setWrong] = useState<unknown>(null);
+  const grouped = (asked.group || p.groups?.[0]?.value || "none") !== "none";
   const allKeys = () => api.get<Keys>(`${path}/keys`, asked).then((k) => k.keys);
+  /** group chooses all rows under the same heading. */
+  const group = (key: string) =>
+    void api.get<Keys>(`${path}/keys`, { ...asked, beside: key }).then((k) => pick(k.keys), setWrong);
   const lead = (i: number, row: R) => {
     at.current = i;
     p.onSelect(row.key, row);
@@ -223,10 +227,11 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     PageDown: (e) => move(page(), e),
     PageUp: (e) => move(-page(), e),
     a: () => allKeys().then(pick, setWrong),
+    f: grouped && selected ? () => group(selected) : undefined,
     Escape: picked.size > 0 ? () => pick([]) : undefined,
     "/": () => field.current?.focus(),
     o: () => setChoosing(true),
-    ...p.keys?.(lineAt(onScreen)?.row ?? null),
+    ...p.keys?.(lineAt(onScreen)?.row ?? null, picked.size > 1 ? [...picked] : selected ? [selected] : []),
   });
 
   const [copied, setCopied] = useState("");
@@ -240,7 +245,6 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     const sorted = table.getColumn(c.id)?.getIsSorted();
     return `${c.title}${sorted === "asc" ? " ↑" : sorted === "desc" ? " ↓" : ""}`;
   };
-  const group = asked.group || (p.groups?.[0]?.value ?? "");
 
   return (
     <>
@@ -287,7 +291,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
                 by
                 <Choose
                   label="Group by"
-                  value={group}
+                  value={asked.group || p.groups[0]?.value || ""}
                   choices={p.groups}
                   onChoose={(g) => place.set({ group: g === p.groups?.[0]?.value ? "" : g })}
                 />
@@ -348,7 +352,12 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
         onClick={(e) => {
           const i = Number((e.target as Element).closest<HTMLElement>("[data-index]")?.dataset.index ?? -1);
           const row = lineAt(i)?.row;
+          const under = lineAt(i)?.heading ? lineAt(i + 1)?.row : null;
           if (row) click(e, i, row);
+          else if (under) {
+            only(i + 1, under);
+            group(under.key);
+          }
         }}
         onMouseDown={(e) => e.shiftKey && e.preventDefault()}
         onDragStart={(e) => {
@@ -480,7 +489,14 @@ const Shown = memo(function Shown({
           className="col-span-full flex items-center gap-2.5"
         >
           {mark?.(null, line.heading.key)}
-          <b className="truncate font-frame text-[15px] font-semibold">{line.heading.title}</b>
+          <button
+            type="button"
+            tabIndex={-1}
+            className="truncate font-frame text-[15px] font-semibold hover:underline"
+            {...tip("Choose all rows under it  f")}
+          >
+            {line.heading.title}
+          </button>
           <span className="font-frame text-[15px] font-semibold">{line.heading.count.toLocaleString("en-GB")}</span>
           <span className="truncate text-[12px] text-faint">{line.heading.note}</span>
         </div>

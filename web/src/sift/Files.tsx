@@ -32,7 +32,7 @@ export function Files({ id }: { id: number }) {
         onSelect={(sel) => place.set({ sel })}
         sums={(s) => `${plural(s.files, "file travels", "files travel")} of these · ${bytes(s.bytes)}`}
         faint={faint}
-        keys={(b) => ({ x: b && !busy ? () => say([b.key], { stays: !b.stays }) : undefined })}
+        keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen, { stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Take the narrowing away to see every file.</Empty>}
         lead={
           narrowed.length > 0 ? (
@@ -117,10 +117,10 @@ const columns: Column<Berth>[] = [
     title: "size",
     width: "76px",
     right: true,
-    text: (b) => bytes(b.size),
+    text: (b) => (b.absent && !b.stays ? "—" : bytes(b.size)),
     cell: (b) => (
       <span className="font-mono text-[12px] whitespace-nowrap" {...tip(exact(b.size))}>
-        {bytes(b.size)}
+        {b.absent && !b.stays ? "—" : bytes(b.size)}
       </span>
     ),
   },

@@ -54,7 +54,7 @@ export function Berths({ id }: { id: number }) {
         raised={raised}
         drag={dragged}
         faint={faint}
-        keys={(b) => ({ x: b && !busy ? () => of(b)({ stays: !b.stays }) : undefined })}
+        keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen, { stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
         lead={
           <Choose
