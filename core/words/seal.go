@@ -302,13 +302,13 @@ func Becomes(b *stow.Berth) string {
 	case b.Sound == nil:
 		return ""
 	case len(b.With) > 0:
-		return sound(b.Sound) + fmt.Sprintf(", of %d channels", len(b.With)+1)
+		return fmt.Sprintf("%d channels, ", len(b.With)+1) + sound(b.Sound)
 	case b.Cut != nil && b.Cut.Channel > 0 && b.Cut.Frames > 0:
-		return sound(b.Sound) + fmt.Sprintf(", channel %d, cut", b.Cut.Channel)
+		return fmt.Sprintf("channel %d, cut, ", b.Cut.Channel) + sound(b.Sound)
 	case b.Cut != nil && b.Cut.Channel > 0:
-		return sound(b.Sound) + fmt.Sprintf(", channel %d", b.Cut.Channel)
+		return fmt.Sprintf("channel %d, ", b.Cut.Channel) + sound(b.Sound)
 	case b.Cut != nil:
-		return sound(b.Sound) + ", cut"
+		return "cut, " + sound(b.Sound)
 	}
 	return sound(b.Sound)
 }

@@ -59,10 +59,22 @@ export function Chip({
   );
 }
 
-export function Badge({ children, tone = "ochre" }: { children: ReactNode; tone?: "ochre" | "moss" | "sea" | "rust" }) {
+export function Badge({
+  children,
+  tone = "ochre",
+  why,
+}: {
+  children: ReactNode;
+  tone?: "ochre" | "moss" | "sea" | "rust";
+  /** what it says in full, where it may be cut short */
+  why?: string;
+}) {
   const look = { ochre: "text-ochre", moss: "text-moss", sea: "text-sea", rust: "text-rust" }[tone];
   return (
-    <span className={`rounded-xs border border-current/40 px-1 text-[11px] leading-[1.35] whitespace-nowrap ${look}`}>
+    <span
+      className={`rounded-xs border border-current/40 px-1 text-[11px] leading-[1.35] whitespace-nowrap ${why ? "min-w-0 truncate" : ""} ${look}`}
+      {...tip(why)}
+    >
       {children}
     </span>
   );

@@ -122,7 +122,7 @@ const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
   {
     id: "folder",
     title: "folder in the crate",
-    width: "minmax(0,.8fr)",
+    width: "minmax(0,.6fr)",
     text: (b) => b.folder,
     cell: (b) => (
       <Cell
@@ -137,21 +137,27 @@ const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
   {
     id: "name",
     title: "name in the crate",
-    width: "minmax(0,1.25fr)",
+    width: "minmax(0,1.6fr)",
     text: (b) => b.name,
     cell: (b) => (
       <span className="flex min-w-0 items-center gap-1.5">
-        {b.sequence ? (
-          <span className="truncate px-1.5 font-medium">{b.name}</span>
+        {b.sequence || b.along === "channels" ? (
+          <span className="min-w-32 flex-1 truncate px-1.5 font-medium" {...tip(b.name)}>
+            {b.name}
+          </span>
         ) : (
           <Cell key={b.name} label={`Name of ${b.was}`} value={b.name} strong onChange={(name) => of(b)({ name })} />
         )}
-        {b.sound ? <Badge tone="sea">{b.sound}</Badge> : null}
+        {b.sound ? (
+          <Badge tone="sea" why={b.sound}>
+            {b.sound}
+          </Badge>
+        ) : null}
         {b.absent || b.stays ? (
-          <Badge>{b.stays ? "stays" : b.whyWord}</Badge>
+          <Badge why={b.stays ? "stays" : b.whyWord}>{b.stays ? "stays" : b.whyWord}</Badge>
         ) : b.clashed ? (
           <Badge>clash</Badge>
-        ) : b.renamed !== "" && !b.wished ? (
+        ) : b.renamed !== "" && b.renamed !== "sound" && b.renamed !== "channels" && !b.wished ? (
           <Badge tone="sea">renamed</Badge>
         ) : null}
         {b.wished || b.stays ? (
@@ -224,7 +230,7 @@ function Cell({
         }
       }}
       onBlur={(e) => e.currentTarget.value !== value && onChange(e.currentTarget.value)}
-      className={`w-full min-w-0 truncate border border-transparent bg-transparent px-1.5 py-0.5 hover:border-rule focus:border-sea focus:bg-field ${strong ? "font-medium" : "font-mono text-[12px]"}`}
+      className={`${strong ? "w-0 min-w-32 flex-1" : "w-full min-w-0"} truncate border border-transparent bg-transparent px-1.5 py-0.5 hover:border-rule focus:border-sea focus:bg-field ${strong ? "font-medium" : "font-mono text-[12px]"}`}
       {...tip(text)}
     />
   );

@@ -132,25 +132,27 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           >
             used parts
           </Chip>
-        </div>
-        <div className="mt-2 flex flex-wrap items-center gap-2">
-          <span className="text-[12px] text-faint">simpler documents</span>
-          {forms.map((f) => (
-            <Chip
-              key={f.value}
-              on={o.interchange.includes(f.value)}
-              onClick={() =>
-                set.mutate({
-                  ...o,
-                  interchange: o.interchange.includes(f.value)
-                    ? o.interchange.filter((x) => x !== f.value)
-                    : [...o.interchange, f.value],
-                })
-              }
-            >
-              {f.word}
-            </Chip>
-          ))}
+          <span className="flex flex-wrap items-center gap-2">
+            <span className="text-[12px] text-faint" {...tip("simpler documents beside each that was asked for")}>
+              also as
+            </span>
+            {forms.map((f) => (
+              <Chip
+                key={f.value}
+                on={o.interchange.includes(f.value)}
+                onClick={() =>
+                  set.mutate({
+                    ...o,
+                    interchange: o.interchange.includes(f.value)
+                      ? o.interchange.filter((x) => x !== f.value)
+                      : [...o.interchange, f.value],
+                  })
+                }
+              >
+                {f.word}
+              </Chip>
+            ))}
+          </span>
         </div>
         <Trouble error={set.error} />
       </div>
