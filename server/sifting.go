@@ -192,12 +192,12 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	if l := w.loose.Load(); l != nil && l.drawn.Parts > 0 {
 		out.Drawn = words.Drawn(l.drawn)
 	}
-	globs := slices.Concat(pl.also, pl.options.Leave.Drop, pl.options.Leave.Keep)
+	globs := slices.Concat(pl.recipe.Also, pl.options.Leave.Drop, pl.options.Leave.Keep)
 	out.Unmatched = append([]string{}, sift.Unmatched(globs, g, pl.loose)...)
 	out.Documents = switches(g, sel, pl.options.Leave.Docs, s.drives)
 	sums := map[sift.Along]*api.AlongSum{}
 	for _, what := range sift.Alongs {
-		sums[what] = &api.AlongSum{What: what, Word: words.Along(what), Travels: slices.Contains(pl.also, string(what))}
+		sums[what] = &api.AlongSum{What: what, Word: words.Along(what), Travels: slices.Contains(pl.recipe.Also, string(what))}
 	}
 	for _, e := range pl.loose.Extras {
 		sums[e.What].Files++

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
+	"boundcrate/core/recipe"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/survey"
@@ -94,8 +95,8 @@ type planned struct {
 	choices  int64
 	plan     *stow.Plan
 	options  stow.Options
-	also     []string
-	recipe   string
+	recipe   recipe.Recipe
+	name     string // of the recipe these choices came from
 	loose    *sift.Loose
 	twins    *twins
 	berths   *table.Table[berthRow]
@@ -457,9 +458,9 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 			return nil, err
 		}
 		rec := recipeOf(said)
-		o, also := rec.Stow, rec.Also
+		o := rec.Stow
 		o.Drives, o.ByHand, o.Hand = s.drives, log.Of(s.graph, s.drives), log.Paths(s.drives)
-		o.Also = l.Chosen(also, byPath(o.Hand))
+		o.Also = l.Chosen(rec.Also, byPath(o.Hand))
 		reach, err := a.reach()
 		if err != nil {
 			return nil, err
@@ -481,7 +482,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 				l.Detail = string(s.aside[l.Path].Why)
 			}
 		}
-		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, also: also, recipe: said.Recipe, loose: l.Loose, twins: t}
+		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, recipe: rec, name: said.Recipe, loose: l.Loose, twins: t}
 		pl.berths = table.New(berthSpec(s), berthRows(pl))
 		w.plan.Store(pl)
 		if choices == w.choices.Load() {

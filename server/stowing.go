@@ -50,13 +50,13 @@ func chosen(p store.Project) (api.StowOptions, error) {
 
 // recipeOf are choices as a recipe.
 func recipeOf(o api.StowOptions) recipe.Recipe {
-	return recipe.Recipe{Also: o.Also, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Trim: o.Trim, Interchange: o.Interchange}}
+	return recipe.Recipe{Also: o.Also, SHA512: o.SHA512, Parts: o.Parts, For: o.For, From: o.From, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Trim: o.Trim, Interchange: o.Interchange}}
 }
 
 // optionsOf are a recipe's choices.
 func optionsOf(name string, r recipe.Recipe) api.StowOptions {
 	o := r.Stow
-	return api.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), Recipe: name}
+	return api.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), SHA512: r.SHA512, Parts: r.Parts, For: r.For, From: r.From, Recipe: name}
 }
 
 // berthRow is one line of the stow table.
@@ -170,12 +170,12 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	if err != nil {
 		return api.Stow{}, err
 	}
-	plan, o := pl.plan, pl.options
+	plan := pl.plan
 	if p, err = a.store.Project(p.ID); err != nil {
 		return api.Stow{}, err
 	}
 	out := api.Stow{
-		Snapshot: s.number, Options: optionsOf(pl.recipe, recipe.Recipe{Stow: o, Also: pl.also}), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
+		Snapshot: s.number, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
 		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
@@ -252,6 +252,9 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 	}
 	if !soundFits(in.Sound) {
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
+	}
+	if in.Parts != 0 && in.Parts < recipe.LeastPart {
+		return api.Stow{}, say(http.StatusUnprocessableEntity, "Too small", "A part has at least 1 MB.")
 	}
 	if in.Trim != nil && sift.Keeps(in.Also) {
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
@@ -369,7 +372,7 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 		out.Why = "It needs " + words.Size(out.Needs) + " and only " + words.Size(out.Free) + " are free there."
 		return out, nil
 	}
-	out.Same = sift.Keeps(pl.also) && sameDevice(reach, s.graph.Root, at)
+	out.Same = sift.Keeps(pl.recipe.Also) && sameDevice(reach, s.graph.Root, at)
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
 		out.Again = true
 	}
@@ -476,7 +479,7 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 	if err := seal.Refuse(pl.plan, out, reach.Drives); err != nil {
 		return api.Started{}, err
 	}
-	if !in.Despite && sift.Keeps(pl.also) && sameDevice(reach, s.graph.Root, out) {
+	if !in.Despite && sift.Keeps(pl.recipe.Also) && sameDevice(reach, s.graph.Root, out) {
 		return api.Started{}, say(http.StatusConflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
 	}
 	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
@@ -514,7 +517,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	files, bytes := pl.plan.Totals()
 	began := time.Now()
 	rep, err := seal.Run(ctx, seal.Options{
-		Plan: pl.plan, Out: out, Trace: o, Note: note, Now: began, Readme: words.Readme,
+		Plan: pl.plan, Out: out, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
 		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
 	})
 	if err != nil {

@@ -104,12 +104,12 @@ func TestPlans(t *testing.T) {
 }
 
 // TestRecipes: a key that is not known is refused with the recipe and its line,
-// one that is not built yet is said to be that, and nothing is sealed.
+// a size that no part can have too, and nothing is sealed.
 func TestRecipes(t *testing.T) {
 	dir := coretest.Lay(t, map[string]string{"cut.m3u": "#EXTM3U\na.wav\n", "a.wav": "a"})
 	out := filepath.Join(t.TempDir(), "crate")
 	for text, want := range map[string]string{
-		"layout: kind\nlayuot: flat\n": "line 2", "title: x\nparts: 2GB\n": "not built yet", "leave: [nonsense]\n": "nonsense", "a: [\n": "r.yaml",
+		"layout: kind\nlayuot: flat\n": "line 2", "title: x\nparts: 2 kB\n": "at least 1 MB", "leave: [nonsense]\n": "nonsense", "a: [\n": "r.yaml",
 	} {
 		r := coretest.Write(t, filepath.Join(dir, "r.yaml"), text)
 		code, _, errs := invoke(t, t.TempDir(), "seal", "--recipe", r, "--out", out, filepath.Join(dir, "cut.m3u"))

@@ -669,7 +669,7 @@ func sealCommand() *cobra.Command {
 		if note != "" {
 			rec.Note = note
 		}
-		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, Now: time.Now(), Readme: words.Readme})
+		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: words.Readme, PartNote: words.PartNote})
 		if err != nil {
 			return err
 		}

@@ -34,6 +34,12 @@ const (
 	FetchName   = "fetch.txt"
 )
 
+// Labels of bags that are parts of one whole (§2.2.2).
+const (
+	Group = "Bag-Group-Identifier"
+	Count = "Bag-Count" // "N of T"
+)
+
 // Declared is the bag declaration (§2.1.1).
 const Declared = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
 

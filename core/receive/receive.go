@@ -42,6 +42,7 @@ const (
 	Making    Step = "making"
 	Unpacking Step = "unpacking" // what was written was taken away again
 	Naming    Step = "naming"
+	Lacking   Step = "lacking" // a part of the crate, At, does not lie beside it
 )
 
 // Error is a crate that could not be unpacked.
@@ -78,6 +79,9 @@ func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, 
 		return out, nil
 	}
 	fail := func(at string, step Step, err error) error { return &Error{crate, at, step, err} }
+	if lacks := checked.Report.Lacks; len(lacks) > 0 {
+		return nil, fail(lacks[0], Lacking, nil)
+	}
 	name := checked.Base
 	if bag.UnsafeBase(name) != "" {
 		return nil, fail(name, BadBase, nil)

@@ -1,7 +1,6 @@
 // Package recipe reads saved choices for a kind of handoff: YAML (YAML 1.2, of
 // which JSON is a part), written by the application and by hand. A key that is
-// not known is refused with its line, never ignored, and so is one that is not
-// built yet.
+// not known is refused with its line, never ignored.
 package recipe
 
 import (
@@ -11,8 +10,10 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/dustin/go-humanize"
 	"go.yaml.in/yaml/v3"
 
+	"boundcrate/core/carrier"
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/pcm"
@@ -29,6 +30,40 @@ type Recipe struct {
 	Note  string
 	Also  []string       // what goes along: sift.Alongs and globs
 	Lines map[string]int // of the globs, by themselves
+	// SHA512 asks for manifests of SHA-512 beside those of SHA-256.
+	SHA512 bool
+	Parts  int64 // bytes that no archive is larger than; 0: it is one
+}
+
+// PartsOf is Parts for a crate that goes to a place: a folder is one, whatever a recipe says of
+// archives.
+func (r Recipe) PartsOf(out string) int64 {
+	if k, _ := carrier.KindOf(out); k == carrier.Folder {
+		return 0
+	}
+	return r.Parts
+}
+
+// LeastPart is the least size of a part, in bytes.
+const LeastPart = 1_000_000
+
+// Size reads a size as people write it: 2GB, 650 MB, 4.7 GB, 4 GiB, or bytes.
+func Size(text string) (int64, bool) {
+	n, err := humanize.ParseBytes(text)
+	return int64(n), err == nil && n >= LeastPart && n < 1<<50
+}
+
+// sizeText is a size as Size reads it, to the byte.
+func sizeText(n int64) string {
+	for _, u := range []struct {
+		of   int64
+		name string
+	}{{1_000_000_000, "GB"}, {1 << 30, "GiB"}, {1_000_000, "MB"}} {
+		if n%u.of == 0 {
+			return strconv.FormatInt(n/u.of, 10) + u.name
+		}
+	}
+	return strconv.FormatInt(n, 10)
 }
 
 // Default is what holds where no recipe says anything.
@@ -42,7 +77,6 @@ type Trouble string
 // The troubles.
 const (
 	Unknown   Trouble = "unknown"    // no such key or word
-	NotYet    Trouble = "not-yet"    // known, and not built yet
 	NoText    Trouble = "no-text"    // a text was wanted
 	NoMap     Trouble = "no-map"     // keys and values were wanted
 	NoList    Trouble = "no-list"    // a list of texts was wanted
@@ -68,9 +102,6 @@ func (e *Error) Error() string {
 }
 
 func (e *Error) Unwrap() error { return e.Err }
-
-// notYet are keys of the contract that are not built.
-var notYet = []string{"parts"}
 
 // Parse reads a recipe.
 func Parse(text []byte) (Recipe, error) {
@@ -197,14 +228,21 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 		nodes, err := list()
 		for _, n := range nodes {
 			switch n.Value {
-			case "sha256":
-			case "sha512", "md5", "sha1", "xxh3":
-				return &Error{Line: n.Line, Key: key.Value, Trouble: NotYet, Word: n.Value}
+			case "sha256": // it is always there
+			case "sha512":
+				r.SHA512 = true
 			default:
-				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"sha256"}}
+				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"sha256", "sha512"}}
 			}
 		}
 		return err
+	case "parts":
+		n, ok := Size(value.Value)
+		if !ok {
+			return fail(Unknown, value.Value, "2GB", "650 MB", "a size of at least 1 MB")
+		}
+		r.Parts = n
+		return nil
 	case "leave":
 		nodes, err := list()
 		for _, n := range nodes {
@@ -214,11 +252,7 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 		}
 		return err
 	}
-	t := Unknown
-	if slices.Contains(notYet, key.Value) {
-		t = NotYet
-	}
-	return &Error{Line: key.Line, Key: key.Value, Trouble: t}
+	return &Error{Line: key.Line, Key: key.Value, Trouble: Unknown}
 }
 
 func (r *Recipe) leave(key string, n *yaml.Node) error {

@@ -51,10 +51,10 @@ func TestRefused(t *testing.T) {
 		{"layout: \"{kind}/{nmae}\"\n", 1, "layout", recipe.BadLayout},
 		{"leave:\n  - dormant\n  - nonsense\n", 3, "leave", recipe.Unknown},
 		{"leave: dormant\n", 1, "leave", recipe.NoList},
-		{"digests: [sha256, md5]\n", 1, "digests", recipe.NotYet},
+		{"digests: [sha256, md5]\n", 1, "digests", recipe.Unknown},
 		{"digests: [crc]\n", 1, "digests", recipe.Unknown},
 		{"also: [\"[x\"]\n", 1, "also", recipe.BadGlob},
-		{"\n\nparts: 4 GB\n", 3, "parts", recipe.NotYet},
+		{"\n\nparts: 4 kB\n", 3, "parts", recipe.Unknown},
 		{"drop: [\"[a\"]\n", 1, "drop", recipe.BadGlob},
 		{"trim: 2\nalso: [companions, editions, renders, strays]\n", 1, "trim", recipe.NotKept},
 		{"title: [a]\n", 1, "title", recipe.NoText},
@@ -76,7 +76,7 @@ func TestWritten(t *testing.T) {
 	for n, r := range recipe.Shipped {
 		all[n] = r
 	}
-	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float}\ninterchange: [edl]\ntrim: 1.5\nfor: f\nfrom: g\nnote: n\n"))
+	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float, channels: split}\ninterchange: [edl]\ndigests: [sha256, sha512]\nparts: 4.7 GB\ntrim: 1.5\nfor: f\nfrom: g\nnote: n\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -100,5 +100,31 @@ func TestWritten(t *testing.T) {
 	}
 	if d := recipe.Compare(recipe.Shipped["archive"], recipe.Shipped["mixing stage"]); len(d) != 5 {
 		t.Errorf("%+v", d)
+	}
+}
+
+// TestSizes: sizes as people write them, decimal and binary (IEC 80000-13), and back to the
+// byte.
+func TestSizes(t *testing.T) {
+	for text, want := range map[string]int64{
+		"2GB": 2_000_000_000, "650 MB": 650_000_000, "4.7 GB": 4_700_000_000, "4 GiB": 1 << 32, "4294967295": 1<<32 - 1, "1MB": 1_000_000, "1.5 gb": 1_500_000_000,
+		"0": 0, "999999": 0, "-2GB": 0, "GB": 0, "2 parsecs": 0, "": 0, "9999999 TB": 0,
+	} {
+		n, ok := recipe.Size(text)
+		if ok != (want > 0) || ok && n != want {
+			t.Errorf("%q is %d, %v", text, n, ok)
+		}
+		if !ok {
+			continue
+		}
+		r := recipe.Default()
+		r.Parts = n
+		b, err := recipe.Write(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if again, err := recipe.Parse(b); err != nil || again.Parts != n {
+			t.Errorf("%q is written %s: %v", text, b, err)
+		}
 	}
 }

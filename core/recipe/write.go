@@ -50,6 +50,8 @@ type written struct {
 	Sound       *sound   `yaml:"sound,flow,omitempty"`
 	Trim        *float64 `yaml:"trim,omitempty"`
 	Interchange []string `yaml:"interchange,flow,omitempty"`
+	Digests     []string `yaml:"digests,flow,omitempty"`
+	Parts       string   `yaml:"parts,omitempty"`
 	For         string   `yaml:"for,omitempty"`
 	From        string   `yaml:"from,omitempty"`
 	Note        string   `yaml:"note,omitempty"`
@@ -83,7 +85,18 @@ func Write(r Recipe) ([]byte, error) {
 	for _, f := range o.Interchange {
 		w.Interchange = append(w.Interchange, string(f))
 	}
+	if r.SHA512 {
+		w.Digests = []string{"sha256", "sha512"}
+	}
+	w.Parts = parts(r)
 	return yaml.Marshal(w)
+}
+
+func parts(r Recipe) string {
+	if r.Parts == 0 {
+		return ""
+	}
+	return sizeText(r.Parts)
 }
 
 // Leaves are the words of what stays behind.
@@ -154,5 +167,15 @@ func Compare(a, b Recipe) []Difference {
 	}
 	add("trim", trim(a), trim(b))
 	add("interchange", forms(a), forms(b))
+	digests := func(r Recipe) string {
+		if r.SHA512 {
+			return "sha256, sha512"
+		}
+		return "sha256"
+	}
+	add("digests", digests(a), digests(b))
+	add("parts", parts(a), parts(b))
+	add("for", a.For, b.For)
+	add("from", a.From, b.From)
 	return list
 }

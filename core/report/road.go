@@ -302,6 +302,7 @@ func OfSeal(r *seal.Report) Seal {
 	for _, x := range r.Renamed {
 		out.Renamed = append(out.Renamed, Renamed{x.From, x.To})
 	}
+	out.Parts = append(out.Parts, r.Parts...)
 	return out
 }
 

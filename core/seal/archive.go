@@ -18,52 +18,86 @@ import (
 )
 
 // archive makes a crate that is one file.
-func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) (err error) {
+func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) error {
+	v := newVault(s.Out+"!", s.Trace.Formats)
+	defer v.close()
+	f, err := s.one(ctx, s.Out, k, items, v)
+	if err != nil {
+		return err
+	}
+	return s.release(ctx, v, []*underWay{f})
+}
+
+// underWay is an archive that is written and has not its own name yet.
+type underWay struct {
+	*os.File
+	out string
+}
+
+// drop lets go of an archive that will not be.
+func (u *underWay) drop() {
+	os.Remove(u.Name()) // before it is let go
+	u.Close()
+}
+
+// one writes an archive under a name for the time being and reads all of it back.
+func (s *sealer) one(ctx context.Context, out string, k carrier.Kind, items []item, v *vault) (_ *underWay, err error) {
 	needs := int64(0)
 	for _, it := range items {
 		needs += it.size
 	}
 	if k == carrier.Tar || k == carrier.Zip { // what is compressed may need far less
 		if err := s.room(needs); err != nil {
-			return err
+			return nil, err
 		}
 	}
-	dir := filepath.Dir(s.Out)
+	dir := filepath.Dir(out)
 	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return &WriteError{s.Out, err}
+		return nil, &WriteError{out, err}
 	}
 	// What a crash left of an archive under way is written over; one that another
 	// process writes is not touched.
-	f, held, err := drive.Hold(filepath.Join(dir, "."+filepath.Base(s.Out)+partialEnd), os.O_RDWR|os.O_CREATE)
+	f, held, err := drive.Hold(filepath.Join(dir, "."+filepath.Base(out)+partialEnd), os.O_RDWR|os.O_CREATE)
 	if err != nil {
-		return &WriteError{s.Out, err}
+		return nil, &WriteError{out, err}
 	}
 	if !held {
-		return &Refusal{Out: s.Out, Code: OutBusy}
+		return nil, &Refusal{Out: out, Code: OutBusy}
 	}
+	u := &underWay{f, out}
 	defer func() {
 		if err != nil {
-			os.Remove(f.Name()) // before it is let go
+			u.drop()
 		}
-		f.Close()
 	}()
 	if err := f.Truncate(0); err != nil {
-		return &WriteError{s.Out, err}
+		return nil, &WriteError{out, err}
 	}
-	v := newVault(s.Out+"!", s.Trace.Formats)
-	defer v.close()
-	if err := s.writeAndRead(ctx, f, k, items, v); err != nil {
-		return err
-	}
+	return u, s.writeAndRead(ctx, f, k, items, v)
+}
+
+// release proves what was written and gives it its own names.
+func (s *sealer) release(ctx context.Context, v *vault, list []*underWay) (err error) {
+	defer func() {
+		for _, u := range list {
+			if err != nil {
+				u.drop()
+			} else {
+				u.Close()
+			}
+		}
+	}()
 	s.tick(Proving, 0, "")
-	base := s.Out + "!/" + s.name
+	base := v.root + "/" + s.name
 	if err := s.prove(ctx, v, base, base); err != nil {
 		return err
 	}
-	if err := os.Rename(f.Name(), s.Out); err != nil {
-		return &WriteError{s.Out, err}
+	for _, u := range list {
+		if err := os.Rename(u.Name(), u.out); err != nil {
+			return &WriteError{u.out, err}
+		}
 	}
-	return drive.SyncDir(dir)
+	return drive.SyncDir(filepath.Dir(s.Out))
 }
 
 // writeAndRead writes the archive and reads every byte of it back. What can be
@@ -119,8 +153,10 @@ func (s *sealer) write(ctx context.Context, f io.Writer, k carrier.Kind, items [
 			return err
 		}
 	}
-	if err := s.put(ctx, w, s.tagManifest(tags)); err != nil {
-		return err
+	for _, it := range s.tagManifests(tags) {
+		if err := s.put(ctx, w, it); err != nil {
+			return err
+		}
 	}
 	if err := errors.Join(w.Close(), buffered.Flush()); err != nil {
 		return &WriteError{s.Out, err}

@@ -91,18 +91,42 @@ var ErrOther = errors.New("it is not what was checked a moment ago")
 // base folder. Bytes that differ from those that were checked are ErrOther once
 // they were read, before each returns.
 func (c *Checked) Members(ctx context.Context, each func(name string, m carrier.Member, r io.Reader) error) error {
-	left := len(c.c.quick)
-	err := carrier.Read(ctx, c.c.path, func(m carrier.Member, r io.Reader) error {
+	if len(c.c.parts) == 0 {
+		return c.c.members(ctx, each)
+	}
+	for _, part := range append([]*checker{c.c}, c.c.parts...) {
+		err := part.members(ctx, func(name string, m carrier.Member, r io.Reader) error {
+			if !strings.HasPrefix(name, bag.Payload+"/") {
+				_, err := io.Copy(io.Discard, r)
+				return err
+			}
+			return each(name, m, r)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	for _, t := range c.c.together() {
+		if err := each(t.name, carrier.Member{Name: t.name, Size: int64(len(t.bytes)), Mode: 0o644}, bytes.NewReader(t.bytes)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (c *checker) members(ctx context.Context, each func(name string, m carrier.Member, r io.Reader) error) error {
+	left := len(c.quick)
+	err := carrier.Read(ctx, c.path, func(m carrier.Member, r io.Reader) error {
 		if r == nil {
 			return nil
 		}
-		want, ok := c.c.quick[m.Name]
+		want, ok := c.quick[m.Name]
 		if !ok {
 			return ErrOther
 		}
 		left--
 		h := xxh3.New()
-		if err := each(c.c.inner(m.Name), m, io.TeeReader(r, h)); err != nil {
+		if err := each(c.inner(m.Name), m, io.TeeReader(r, h)); err != nil {
 			return err
 		}
 		if h.Sum64() != want {
@@ -126,11 +150,12 @@ type checker struct {
 	tags   map[string][]byte // tag files at the top, by their names below the base
 	quick  map[string]uint64 // xxh3 of every member
 	rep    *Report
+	parts  []*checker // the others of an archive that is one of several
 }
 
 func (c *checker) fault(f bag.Fault) { c.rep.Faults = append(c.rep.Faults, f) }
 
-func inspect(ctx context.Context, p string, formats format.Set) (*checker, error) {
+func newChecker(p string) (*checker, error) {
 	fi, err := os.Stat(p)
 	if err != nil {
 		return nil, &NoCrate{p, err}
@@ -139,23 +164,54 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	if !c.folder {
 		c.at = p + "!"
 	}
-	if err := c.list(ctx); err != nil {
+	return c, nil
+}
+
+func inspect(ctx context.Context, p string, formats format.Set) (*checker, error) {
+	c, err := newChecker(p)
+	if err != nil {
 		return nil, err
+	}
+	v := newVault(c.at, formats)
+	defer v.close()
+	if known, err := c.look(ctx, v); err != nil || !known {
+		return c, err
+	}
+	if err := c.others(ctx, v); err != nil {
+		return nil, err
+	}
+	if rec := parseRecord(c.tags[recordName]); len(c.rep.Lacks) == 0 {
+		err = c.trace(ctx, formats, v, rec)
+	} else if rec != nil { // its documents are proved with all its parts
+		c.rep.Left = rec.Left
+	}
+	if err != nil {
+		return nil, err
+	}
+	sort.SliceStable(c.rep.Faults, func(i, j int) bool { return c.rep.Faults[i].Member < c.rep.Faults[j].Member })
+	sort.SliceStable(c.rep.Problems, func(i, j int) bool { return c.rep.Problems[i].Path < c.rep.Problems[j].Path })
+	return c, nil
+}
+
+// look reads all of a bag once, and holds it against its manifests. It is not known where
+// members were refused, and what is left is no bag.
+func (c *checker) look(ctx context.Context, v *vault) (known bool, err error) {
+	if err := c.list(ctx); err != nil {
+		return false, err
 	}
 	if len(c.names) == 0 || c.tags[bag.Declaration] == nil {
 		if len(c.rep.Faults) > 0 && !c.folder {
-			return c, nil // refused members are the news
+			return false, nil // refused members are the news
 		}
-		return nil, &NoCrate{p, nil}
+		return false, &NoCrate{c.path, nil}
 	}
 	inner := map[string]bool{}
 	for name := range c.names {
 		inner[c.inner(name)] = true
 	}
-	rec := parseRecord(c.tags[recordName])
 	sums, faults := bag.ReadManifests(c.tags, inner)
 	later := map[string]bool{}
-	if rec != nil {
+	if rec := parseRecord(c.tags[recordName]); rec != nil {
 		for _, k := range rec.Kept {
 			later[k] = true
 		}
@@ -169,17 +225,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	for _, m := range sums.Strays(inner, func(m string) bool { return bag.Standard(m) || m == recordName || m == readmeName || m == journalName }) {
 		c.fault(bag.Fault{Code: bag.Extra, Member: m})
 	}
-	v := newVault(c.at, formats)
-	defer v.close()
-	if err := c.digest(ctx, sums, v); err != nil {
-		return nil, err
-	}
-	if err := c.trace(ctx, formats, v, rec); err != nil {
-		return nil, err
-	}
-	sort.SliceStable(c.rep.Faults, func(i, j int) bool { return c.rep.Faults[i].Member < c.rep.Faults[j].Member })
-	sort.SliceStable(c.rep.Problems, func(i, j int) bool { return c.rep.Problems[i].Path < c.rep.Problems[j].Path })
-	return c, nil
+	return true, c.digest(ctx, sums, v)
 }
 
 // CameLater: a file stands at a place the crate kept for it, and no manifest

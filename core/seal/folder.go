@@ -39,6 +39,7 @@ type entry struct {
 	Intent string `json:"intent"`
 	Size   int64  `json:"size"`
 	Sum    string `json:"sha256"`
+	Long   string `json:"sha512,omitempty"`
 	Quick  uint64 `json:"xxh3"`
 }
 
@@ -67,8 +68,8 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	for _, it := range items {
 		wanted[it.to] = true
 		e, ok := done[it.to]
-		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && err == nil && e.Intent == it.content.Intent() && fi.Size() == e.Size {
-			s.sums[it.to] = digest{e.Sum, e.Quick, e.Size}
+		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && err == nil && e.Intent == it.content.Intent() && fi.Size() == e.Size && (e.Long != "" || !s.SHA512) {
+			s.sums[it.to] = digest{e.Sum, e.Long, e.Quick, e.Size}
 			s.back.Add(e.Size) // before the crash: the journal holds what was read back
 			s.tick(Copying, 2*it.size, it.to)
 			continue
@@ -89,7 +90,7 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	if err := s.batches(ctx, partial, tags, nil, nil); err != nil {
 		return err
 	}
-	if err := s.batches(ctx, partial, []item{s.tagManifest(tags)}, nil, nil); err != nil {
+	if err := s.batches(ctx, partial, s.tagManifests(tags), nil, nil); err != nil {
 		return err
 	}
 	s.tick(Proving, 0, "")
@@ -189,7 +190,7 @@ func (s *sealer) safe(ctx context.Context, dir string, batch []item, journal *js
 	}
 	for _, it := range batch {
 		d := s.sum(it.to)
-		if err := journal.Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.quick}); err != nil {
+		if err := journal.Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.long, d.quick}); err != nil {
 			return &WriteError{dir, err}
 		}
 	}

@@ -98,7 +98,7 @@ func TestHasher(t *testing.T) {
 		want := sha256.Sum256(data)
 		shared := newDigester()
 		for _, to := range []*digester{nil, shared} {
-			h := newHasher(io.Discard, to, func(int) {})
+			h := newHasher(io.Discard, to, false, func(int) {})
 			for rest := data; len(rest) > 0; {
 				n := min(len(rest), 700_001)
 				if _, err := h.Write(rest[:n]); err != nil {

@@ -2,6 +2,7 @@ package seal
 
 import (
 	"crypto/sha256"
+	"crypto/sha512"
 	"encoding/hex"
 	"hash"
 	"io"
@@ -38,19 +39,27 @@ type chunk struct {
 }
 
 type digesting struct {
-	sha hash.Hash
-	xx  *xxh3.Hasher
-	n   int64
+	sha  hash.Hash
+	long hash.Hash // SHA-512; nil: nobody asked for it
+	xx   *xxh3.Hasher
+	n    int64
 }
 
 func (d *digesting) take(b []byte) {
 	_, _ = d.sha.Write(b)
+	if d.long != nil {
+		_, _ = d.long.Write(b)
+	}
 	_, _ = d.xx.Write(b)
 	d.n += int64(len(b))
 }
 
 func (d *digesting) digest() digest {
-	return digest{hex.EncodeToString(d.sha.Sum(nil)), d.xx.Sum64(), d.n}
+	out := digest{sum: hex.EncodeToString(d.sha.Sum(nil)), quick: d.xx.Sum64(), size: d.n}
+	if d.long != nil {
+		out.long = hex.EncodeToString(d.long.Sum(nil))
+	}
+	return out
 }
 
 func newDigester() *digester {
@@ -78,8 +87,13 @@ func (d *digester) close() {
 	<-d.done
 }
 
-func newHasher(w io.Writer, to *digester, tick func(int)) *hasher {
-	return &hasher{w: w, tick: tick, to: to, mine: &digesting{sha: sha256.New(), xx: xxh3.New()}}
+// newHasher digests what goes to w; long asks for SHA-512 too.
+func newHasher(w io.Writer, to *digester, long bool, tick func(int)) *hasher {
+	h := &hasher{w: w, tick: tick, to: to, mine: &digesting{sha: sha256.New(), xx: xxh3.New()}}
+	if long {
+		h.mine.long = sha512.New()
+	}
+	return h
 }
 
 const hashInline = 8 << 20

@@ -3,6 +3,7 @@ package seal
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"path"
 	"path/filepath"
 	"strings"
@@ -159,18 +160,21 @@ func generated(name string, b []byte) item {
 // tags makes the tag files, which need the payload's digests, in the order
 // they are written. The tag manifest comes last.
 func (s *sealer) tags() []item {
-	payload := map[string]string{}
+	payload := map[string]digest{}
 	var size int64
 	for p, d := range s.sums {
-		payload[p] = d.sum
+		payload[p] = d
 		size += d.size
 	}
-	var manifest, info bytes.Buffer
-	_ = bag.WriteManifest(&manifest, payload) // a buffer takes everything
-	s.listed = bytes.Count(manifest.Bytes(), []byte{'\n'})
+	var info bytes.Buffer
+	manifests := s.manifests(bag.Manifest, payload)
+	s.listed += bytes.Count(manifests[0].content.(content.Generated), []byte{'\n'})
 	rec := s.record()
 	text, _ := json.MarshalIndent(rec, "", "  ")
 	labels := []bag.Label{{Name: "Bag-Software-Agent", Value: Software}, {Name: "Bagging-Date", Value: s.Now.Format("2006-01-02")}, {Name: "Payload-Oxum", Value: bag.Oxum(size, len(payload))}}
+	if s.part > 0 {
+		labels = append(labels, bag.Label{Name: bag.Group, Value: s.group()}, bag.Label{Name: bag.Count, Value: fmt.Sprintf("%d of %d", s.part, s.parts)})
+	}
 	if s.From != "" {
 		labels = append(labels, bag.Label{Name: "Contact-Name", Value: s.From})
 	}
@@ -178,9 +182,16 @@ func (s *sealer) tags() []item {
 		labels = append(labels, bag.Label{Name: "External-Description", Value: s.Note})
 	}
 	_ = bag.WriteInfo(&info, labels)
-	list := []item{generated(bag.Declaration, []byte(bag.Declared)), generated(bag.InfoName, info.Bytes()), generated(bag.Manifest("sha256"), manifest.Bytes())}
+	list := []item{generated(bag.Declaration, []byte(bag.Declared)), generated(bag.InfoName, info.Bytes())}
+	list = append(list, manifests...)
+	if s.part > 0 && s.PartNote != nil {
+		list = append(list, generated(partName("PART.txt", s.part, s.parts), []byte(s.PartNote(s.name, s.part, s.parts))))
+	}
 	if s.Readme != nil {
 		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed(), Simpler: s.Plan.Made(), Revisions: s.revisions()}
+		if s.part > 0 { // it tells of all parts, and is the same in each
+			sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
+		}
 		for _, d := range rec.Documents {
 			sheet.Documents = append(sheet.Documents, d.Path)
 		}
@@ -189,14 +200,30 @@ func (s *sealer) tags() []item {
 	return append(list, generated(recordName, append(text, '\n')))
 }
 
-func (s *sealer) tagManifest(tags []item) item {
-	sums := map[string]string{}
+func (s *sealer) tagManifests(tags []item) []item {
+	sums := map[string]digest{}
 	for _, t := range tags {
-		sums[t.to] = s.sum(t.to).sum
+		sums[t.to] = s.sum(t.to)
 	}
-	var b bytes.Buffer
-	_ = bag.WriteManifest(&b, sums)
-	return generated(bag.TagManifest("sha256"), b.Bytes())
+	return s.manifests(bag.TagManifest, sums)
+}
+
+// manifests list digests, by SHA-256 and, where it was asked for, by SHA-512.
+func (s *sealer) manifests(name func(string) string, of map[string]digest) (list []item) {
+	short, long := map[string]string{}, map[string]string{}
+	for p, d := range of {
+		short[p], long[p] = d.sum, d.long
+	}
+	add := func(algorithm string, sums map[string]string) {
+		var b bytes.Buffer
+		_ = bag.WriteManifest(&b, sums) // a buffer takes everything
+		list = append(list, generated(name(algorithm), b.Bytes()))
+	}
+	add("sha256", short)
+	if s.SHA512 {
+		add("sha512", long)
+	}
+	return list
 }
 
 // revisions are the files that came out of managed stores, by their places in the crate.

@@ -45,6 +45,9 @@ const (
 	OutAdded       RefusalCode = "added"      // somebody put a file into the earlier crate, in Detail
 	OutChangedThen RefusalCode = "changed"    // somebody changed a file of the earlier crate, in Detail
 	OutNoRoom      RefusalCode = "no-room"
+	OutNoParts     RefusalCode = "no-parts"       // a folder is one
+	OutTooLarge    RefusalCode = "too-large"      // a file, in Detail, that no part holds
+	OutOtherParts  RefusalCode = "other-parts"    // a part of another seal to the same name, in Detail
 	OutSamples     RefusalCode = "counts-samples" // a document counts in samples of sounds whose rate shall be another, in Detail
 )
 
@@ -222,7 +225,7 @@ func touched(dir string) error {
 		}
 		rel, _ := filepath.Rel(dir, p)
 		rel = filepath.ToSlash(rel)
-		if rel == journalName || rel == bag.TagManifest("sha256") {
+		if _, tag, ok := bag.IsManifest(rel); rel == journalName || ok && tag {
 			return nil
 		}
 		want, ok := sums[rel]

@@ -40,13 +40,16 @@ type Options struct {
 	Out  string // absolute; its ending tells the carrier
 	// Trace is how the plan's graph was traced: documents are opened once more by
 	// it, and the crate is proved with its formats.
-	Trace trace.Options
-	Note  string // the user's own words for the one who receives it
-	For   string // whom it is for
-	From  string // who made it
-	Now   time.Time
+	Trace  trace.Options
+	SHA512 bool   // manifests of SHA-512 too
+	Parts  int64  // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
+	Note   string // the user's own words for the one who receives it
+	For    string // whom it is for
+	From   string // who made it
+	Now    time.Time
 	// Readme writes the sheet for people, which lies in the crate.
-	Readme func(Sheet) string
+	Readme   func(Sheet) string
+	PartNote func(name string, part, of int) string // what a part says beside its files
 	// Progress is called often, from several goroutines in turn.
 	Progress func(Progress)
 }
@@ -113,6 +116,9 @@ type Report struct {
 	Open     []Open      // what keeps its documents from being complete
 	// Sums are the SHA-256 of the sources that were copied as they are.
 	Sums map[string]string
+	// Parts are the archives that it is made of, Lacks those of them that do not lie beside
+	// the one that was checked.
+	Parts, Lacks []string
 	// ReadBack are the payload's bytes that were read back and found equal,
 	// Listed the lines of its manifest.
 	ReadBack int64
@@ -121,7 +127,7 @@ type Report struct {
 
 // Well tells whether nothing needs a person.
 func (r *Report) Well() bool {
-	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Open)+len(r.Unsaid) == 0
+	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Open)+len(r.Unsaid)+len(r.Lacks) == 0
 }
 
 // Harm is how many things are wrong with the crate itself: it is not what was
@@ -148,6 +154,7 @@ type item struct {
 // digest is what one pass over an item's bytes gives.
 type digest struct {
 	sum   string // SHA-256, hex
+	long  string // SHA-512, hex; "" where nobody asked for it
 	quick uint64 // xxh3, compared when it is read back
 	size  int64
 }
@@ -168,9 +175,14 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if err != nil {
 		return nil, err
 	}
-	if kind == carrier.Folder {
+	switch {
+	case kind == carrier.Folder && o.Parts > 0:
+		err = &Refusal{Out: o.Out, Code: OutNoParts}
+	case kind == carrier.Folder:
 		err = s.folder(ctx, items)
-	} else {
+	case o.Parts > 0:
+		err = s.inParts(ctx, kind, items)
+	default:
 		err = s.archive(ctx, kind, items)
 	}
 	if err != nil {
@@ -192,6 +204,13 @@ type sealer struct {
 	back    atomic.Int64 // payload bytes read back and equal
 	listed  int          // lines of the payload manifest
 	proof   *proof
+	part    int // of several: the one that is written, from 1
+	parts   int
+	made    []string // the parts
+	all     struct { // of them together
+		files int
+		bytes int64
+	}
 }
 
 func (s *sealer) tick(step Step, n int64, file string) {
@@ -274,7 +293,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 // take runs one item through its digests into w; they are kept when they are
 // known, which in an archive is later.
 func (s *sealer) take(ctx context.Context, it item, w io.Writer) error {
-	h := newHasher(w, s.digests, func(n int) { s.tick(Copying, int64(n), "") })
+	h := newHasher(w, s.digests, s.SHA512, func(n int) { s.tick(Copying, int64(n), "") })
 	err := it.content.WriteTo(ctx, h)
 	if err == nil {
 		err = h.err
@@ -329,9 +348,12 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Crate: s.Out, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
+		Crate: s.Out, Parts: s.made, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: slices.Clone(s.Plan.Left), Problems: slices.Clone(s.Plan.Problems), Unsaid: s.unsaid(),
 		Complete: s.proof.complete && len(s.unsaid()) == 0, Guessed: s.proof.guessed, Open: s.proof.open,
+	}
+	if len(s.made) > 0 {
+		r.Crate = s.made[0]
 	}
 	r.Problems = append(r.Problems, s.proof.problems...)
 	for p, d := range s.sums {

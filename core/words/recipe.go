@@ -53,11 +53,6 @@ func RecipeError(file string, e *recipe.Error) string {
 			s = at + ": “" + e.Key + "” cannot be “" + e.Word + "”; it can be " + strings.Join(e.Words, ", ") + "."
 		}
 		return s
-	case recipe.NotYet:
-		if e.Word != "" {
-			return at + ": “" + e.Word + "” under “" + e.Key + "” is not built yet. Nothing was done."
-		}
-		return at + ": “" + e.Key + "” is not built yet. Nothing was done."
 	case recipe.NoText:
 		return at + ": “" + e.Key + "” wants a text."
 	case recipe.NoList:
@@ -116,6 +111,12 @@ func RecipeSays(r recipe.Recipe) string {
 	}
 	if s := o.Sound; s.String() != "" {
 		parts = append(parts, "sounds as "+soundSpec(s))
+	}
+	if r.SHA512 {
+		parts = append(parts, "manifests of SHA-512 too")
+	}
+	if r.Parts > 0 {
+		parts = append(parts, "archives in parts of "+Size(r.Parts))
 	}
 	if t := o.Trim; t != nil {
 		parts = append(parts, fmt.Sprintf("sounds cut to what is used and %g s around it", *t))

@@ -118,6 +118,8 @@ func unpackError(e *receive.Error) string {
 		return "‘" + e.At + "’ is already there. Nothing was unpacked. Choose another folder."
 	case receive.Busy:
 		return "Another crate is being unpacked to ‘" + e.At + "’ at this moment. Nothing was unpacked."
+	case receive.Lacking:
+		return "‘" + e.Crate + "’ is one of several parts, and ‘" + e.At + "’ does not lie beside it. Nothing was unpacked."
 	case receive.Making:
 		return "Nothing can be unpacked to ‘" + e.At + "’: " + Reason(e.Err) + "."
 	case receive.Naming:
@@ -160,6 +162,12 @@ func Refusal(e *seal.Refusal) string {
 		return "somebody put ‘" + e.Detail + "’ into the crate that is there. Move it away, or choose another place"
 	case seal.OutChangedThen:
 		return "somebody changed ‘" + e.Detail + "’ in the crate that is there. Keep it elsewhere, or choose another place"
+	case seal.OutNoParts:
+		return "a folder has no parts. Choose a ZIP or TAR"
+	case seal.OutTooLarge:
+		return fmt.Sprintf("‘%s’ has %s, more than a part holds", e.Detail, Size(e.Needs))
+	case seal.OutOtherParts:
+		return "‘" + e.Detail + "’ lies there, a part of an earlier crate of that name. Move it away, or choose another name"
 	case seal.OutSamples:
 		return "‘" + e.Detail + "’ counts in samples of its sounds. Leave their rate as it is, or leave it out"
 	case seal.OutNoRoom:
@@ -472,6 +480,9 @@ func SealProblems(r *seal.Report) []mention.Problem {
 	for _, f := range r.Faults {
 		list = append(list, mention.Problem{Code: codes[f.Code], Path: filepath.Join(r.Crate, f.Member), Document: r.Crate, Line: f.Line, Message: Fault(f)})
 	}
+	for _, p := range r.Lacks {
+		list = append(list, mention.Problem{Code: mention.Incomplete, Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
+	}
 	list = append(list, Problems(r.Problems)...)
 	for _, o := range r.Open {
 		p := mention.Problem{Code: o.Code, Path: o.Path, Document: o.Document}
@@ -495,6 +506,11 @@ func SealProblems(r *seal.Report) []mention.Problem {
 		}
 	}
 	return list
+}
+
+// PartNote is what a part of an archive says beside its files.
+func PartNote(name string, part, of int) string {
+	return fmt.Sprintf("This is part %d of %d of “%s”. Unpack all %d into one folder: together they are\nthe crate, and its documents find everything. Each part can be checked by itself,\nbefore it is unpacked with others:\n\n    sha256sum -c manifest-sha256.txt\n", part, of, name, of)
 }
 
 // Readme is the sheet for people that lies in a crate.

@@ -796,7 +796,11 @@ type StowOptions struct {
 	Sound       pcm.Spec      `json:"sound"`       // what sounds shall be; empty: as they are
 	Trim        *float64      `json:"trim"`        // sounds are cut to what is used and this many seconds around
 	Interchange []export.Form `json:"interchange"` // simpler documents beside those that were asked for
-	Recipe      string        `json:"recipe"`      // the one these came from
+	SHA512      bool          `json:"sha512"`      // manifests of SHA-512 too
+	Parts       int64         `json:"parts"`       // bytes that no archive is larger than; 0: it is one
+	For         string        `json:"for"`
+	From        string        `json:"from"`
+	Recipe      string        `json:"recipe"` // the one these came from
 }
 
 // Recipes are saved choices, those that come along first.

@@ -850,6 +850,10 @@ export interface StowOptions {
   sound: Spec;
   trim: number | null;
   interchange: string[];
+  sha512: boolean;
+  parts: number;
+  for: string;
+  from: string;
   recipe: string;
 }
 export interface Choice {

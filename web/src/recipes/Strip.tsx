@@ -53,6 +53,10 @@ const keys: Record<string, string> = {
   sound: "sounds",
   trim: "seconds kept around what is used",
   interchange: "simpler documents",
+  digests: "digests",
+  parts: "parts of an archive",
+  for: "for whom",
+  from: "from whom",
 };
 
 const differs = (d: Recipe["differs"][number]) =>

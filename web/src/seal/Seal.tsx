@@ -3,13 +3,13 @@ import { useState } from "react";
 
 import { api } from "../api/client";
 import { useAct, useAppState, useProjectID, useSealed, useStow, useSummary } from "../api/queries";
-import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
+import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, StowOptions, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Gauge } from "../shared/Gauge";
-import { Button, Section, Trouble, Waiting } from "../shared/parts";
+import { Button, Chip, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural, timeLeft, when } from "../shared/words";
@@ -121,6 +121,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           <p className="mb-3">
             <span className="font-mono text-[12px] break-words">{sealed.label}</span>
             {sealed.at ? <span className="text-faint">, {when(sealed.at)}</span> : null}
+            {rep.parts.length > 1 ? ` and ${plural(rep.parts.length - 1, "more part")} beside it` : ""}
             {sealed.there ? "" : <b className="text-rust"> It does not stand there any more.</b>}
           </p>
           {sealed.stale.length > 0 ? (
@@ -257,6 +258,8 @@ function Where({
     queryFn: () => api.get<Destination>(`/projects/${id}/destination`, { out }),
     enabled: out !== "",
   });
+  const o = stow.options;
+  const set = useAct((o: StowOptions) => api.put<Stow>(`/projects/${id}/stow`, o));
   const seal = useAct((r: SealRequest) => api.post<Started>(`/projects/${id}/seal`, r));
   return (
     <>
@@ -279,6 +282,27 @@ function Where({
             choices={carriers.map(([ending, word]) => ({ value: ending || "folder", word }))}
           />
         </div>
+        <div className="mt-2 flex flex-wrap items-center gap-2 text-[12px] text-faint">
+          <Chip
+            on={o.sha512}
+            onClick={() => set.mutate({ ...o, sha512: !o.sha512 })}
+            why="Manifests of SHA-512 beside those of SHA-256, for receivers who ask for it. Sealing takes longer."
+          >
+            SHA-512 too
+          </Chip>
+          {carrier ? (
+            <Kept
+              before="parts of at most"
+              after="MB"
+              name="Megabytes of each part at most"
+              value={o.parts > 0 ? String(o.parts / 1e6) : ""}
+              empty="no limit"
+              className="w-18 text-right"
+              onChange={(v) => set.mutate({ ...o, parts: Math.round(Number(v.replace(",", ".")) * 1e6) || 0 })}
+            />
+          ) : null}
+        </div>
+        <Trouble error={set.error} />
       </Section>
       <Section title="A note for whoever receives it">
         <textarea
@@ -288,6 +312,22 @@ function Where({
           onChange={(e) => setNote(e.target.value)}
           placeholder="It goes into READ ME.txt as you write it."
         />
+        <div className="mt-1 grid grid-cols-2 gap-2 text-[12px] text-faint">
+          <Kept
+            before="for"
+            name="For whom"
+            value={o.for}
+            className="min-w-0 flex-1"
+            onChange={(v) => set.mutate({ ...o, for: v })}
+          />
+          <Kept
+            before="from"
+            name="From whom"
+            value={o.from}
+            className="min-w-0 flex-1"
+            onChange={(v) => set.mutate({ ...o, from: v })}
+          />
+        </div>
       </Section>
       {there ? (
         there.ok ? (
@@ -327,5 +367,47 @@ function Where({
         </p>
       </Confirm>
     </>
+  );
+}
+
+/** Kept is a choice that is typed; leaving it or Enter keeps it. */
+function Kept({
+  before,
+  after,
+  name,
+  value,
+  empty = "",
+  className,
+  onChange,
+}: {
+  before?: string;
+  after?: string;
+  name: string;
+  value: string;
+  empty?: string;
+  className: string;
+  onChange: (v: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  const [was, setWas] = useState(value);
+  if (was !== value) {
+    setWas(value);
+    setText(value);
+  }
+  const field = (
+    <input
+      aria-label={name}
+      value={text}
+      placeholder={empty}
+      onChange={(e) => setText(e.target.value)}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      onBlur={() => text.trim() !== value && onChange(text.trim())}
+      className={`rounded-xs border border-rule bg-field px-1.5 py-0.5 text-ink ${className}`}
+    />
+  );
+  return (
+    <label className="flex min-w-0 items-center gap-1.5">
+      {before} {field} {after}
+    </label>
   );
 }
