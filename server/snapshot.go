@@ -461,6 +461,17 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		o := rec.Stow
 		o.Drives, o.ByHand, o.Hand = s.drives, log.Of(s.graph, s.drives), log.Paths(s.drives)
 		o.Also = l.Chosen(rec.Also, byPath(o.Hand))
+		if len(o.Also) > 0 {
+			to, done, err := a.tracing(ctx, p, w, s)
+			if err != nil {
+				return nil, err
+			}
+			o.Asides, err = sift.Asides(ctx, to, o.Also)
+			done()
+			if err != nil {
+				return nil, err
+			}
+		}
 		reach, err := a.reach()
 		if err != nil {
 			return nil, err

@@ -420,3 +420,75 @@ func TestTrimImages(t *testing.T) {
 		}
 	}
 }
+
+// TestHandoffDrawings: a drawing of a part that travels takes with it what it names, and
+// names all of it where it is in the crate: its pictures, another drawing it uses and the
+// style of that, the part; what stays by choice stays. An earlier state that goes along is
+// byte for byte what it was.
+func TestHandoffDrawings(t *testing.T) {
+	part := "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('CONFIG_CONTROL_DESIGN'));\nENDSEC;\nDATA;\n%s\nENDSEC;\nEND-ISO-10303-21;\n"
+	svg := func(inside string) string {
+		return `<svg xmlns="http://www.w3.org/2000/svg">` + inside + `</svg>`
+	}
+	dir := coretest.Lay(t, map[string]string{
+		"clock/clock.stp":             fmt.Sprintf(part, "#1=DOCUMENT_FILE('parts/wheel.stp','wheel','',#2,'','');\n#2=DOCUMENT_TYPE('geometry');\n#3=DOCUMENT_FILE('parts/pin.stp','pin','',#2,'','');"),
+		"clock/parts/pin.stp": fmt.Sprintf(part, "#1=CARTESIAN_POINT('',(1.,0.,0.));"), "clock/parts/wheel.stp":       fmt.Sprintf(part, "#1=CARTESIAN_POINT('',(0.,0.,0.));"),
+		"clock/drawings/wheel.svg":    svg(`<a href="../parts/wheel.stp"/><a href="../parts/pin.stp"/><image href="paper%20a.png"/><image href="../../shared/stamp.png"/><use href="arrows.svg#n"/><image href="lost.png"/>`),
+		"clock/drawings/arrows.svg":   `<?xml-stylesheet href="pens/pen.css"?>` + svg(""),
+		"clock/drawings/pens/pen.css": "g{fill:none}", "clock/drawings/paper a.png": "p", "shared/stamp.png": "s", "clock/clock-1.stp": fmt.Sprintf(part, "#1=DOCUMENT_FILE('parts/wheel.stp','wheel','',#2,'','');"),
+	})
+	for _, layout := range []string{"kind", "flat", "stands", `"{kind}/{n:2} {name}"`} {
+		t.Run(layout, func(t *testing.T) {
+			recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "layout: "+layout+"\nalso: [drawings, editions]\n")
+			out := filepath.Join(t.TempDir(), "crate")
+			rep := answer[report.Seal](t, t.TempDir(), 0, "seal", "--json", "--recipe", recipe, "--out", out, filepath.Join(dir, "clock/clock.stp"))
+			var drawing, earlier string
+			for f := range coretest.Sums(t, filepath.Join(out, "data")) {
+				switch filepath.Base(f) {
+				case "wheel.svg":
+					drawing = f
+				case "clock-1.stp":
+					earlier = f
+				}
+			}
+			if drawing == "" || earlier == "" || rep.Files != 9 {
+				t.Fatalf("%+v", rep)
+			}
+			got := answer[report.Trace](t, t.TempDir(), 1, "trace", "--json", drawing)
+			here := 0
+			for _, f := range got.Files {
+				if strings.HasPrefix(f.Path, out) && filepath.Base(f.Path) != "lost.png" && f.State != "missing" {
+					here++
+				} else if filepath.Base(f.Path) != "lost.png" {
+					t.Errorf("%s is %s", f.Path, f.State)
+				}
+			}
+			if here < 6 {
+				t.Errorf("%d files of the drawing are there: %+v", here, got.Files)
+			}
+			was, err := os.ReadFile(filepath.Join(dir, "clock/clock-1.stp"))
+			if err != nil {
+				t.Fatal(err)
+			}
+			if is, err := os.ReadFile(earlier); err != nil || string(is) != string(was) {
+				t.Errorf("the earlier state is another: %v", err)
+			}
+			told := false
+			for _, l := range rep.Left {
+				told = told || filepath.Base(l.Path) == "lost.png"
+			}
+			if !told {
+				t.Errorf("what the drawing lacks is not told: %+v", rep.Left)
+			}
+		})
+	}
+	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "also: [drawings]\ndrop: [\"parts/pin.stp\"]\n")
+	p := answer[report.Stow](t, t.TempDir(), 0, "stow", "--json", "--recipe", recipe, filepath.Join(dir, "clock/clock.stp"))
+	var sources []string
+	for _, b := range p.Berths {
+		sources = append(sources, filepath.Base(b.Source))
+	}
+	if slices.Contains(sources, "pin.stp") || !slices.Contains(sources, "wheel.svg") {
+		t.Errorf("what stays by choice travels with a drawing: %q", sources)
+	}
+}

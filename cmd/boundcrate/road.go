@@ -532,6 +532,9 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 		}
 		p.drawn = sift.FindDrawings(g, sift.Decide(g, o.Leave, nil), p.loose, s.trace.Reach)
 		o.Also = p.loose.Chosen(rec.Also, func(string) (bool, bool) { return false, false })
+		if o.Asides, err = sift.Asides(s.ctx, s.trace, o.Also); err != nil {
+			return nil, err
+		}
 	}
 	globs := slices.Concat(rec.Also, o.Leave.Drop, o.Leave.Keep)
 	for _, glob := range sift.Unmatched(globs, g, p.loose) {

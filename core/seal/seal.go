@@ -248,7 +248,13 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			return nil, &content.ReadError{Path: cp.Source, Err: err}
 		}
 		it := item{to: path.Join(bag.Payload, cp.To), from: cp.Source, kind: cp.Kind}
-		edits := []mention.Edit(nil)
+		edits, in, doc := cp.Edits, g, cp.Doc
+		if cp.Aside != nil {
+			in, doc = cp.Aside.Graph, cp.Aside.Doc
+			if len(edits) > 0 && !info.Same(in.Documents[doc].Info) {
+				return nil, &trace.ChangedError{Path: cp.Source}
+			}
+		}
 		if cp.Doc != graph.None {
 			if !info.Same(g.Documents[cp.Doc].Info) {
 				return nil, &trace.ChangedError{Path: cp.Source}
@@ -257,11 +263,11 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 		}
 		if len(edits) > 0 {
 			open := func() (*format.File, error) {
-				f, err := s.Trace.Reopen(g, cp.Doc)
+				f, err := s.Trace.Reopen(in, doc)
 				if err != nil {
 					return nil, err
 				}
-				return trace.Part(g, cp.Doc, f), nil
+				return trace.Part(in, doc, f), nil
 			}
 			if it.content, err = content.NewRewritten(s.Trace.Reach, cp.Source, info, open, edits); err != nil {
 				return nil, err

@@ -80,6 +80,9 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
 		}
 	}
+	if err := p.sayAsides(ctx, o); err != nil {
+		return err
+	}
 	if err := p.make(o); err != nil {
 		return err
 	}

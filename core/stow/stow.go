@@ -48,6 +48,7 @@ type Options struct {
 
 	Same        [][]graph.FileID         // files of one content, as far as they are known
 	Also        []sift.Extra             // what goes along though no reference names it
+	Asides      map[string]*graph.Graph  // of those the documents that are to be whole, traced
 	Hand        map[string]decide.ByHand // what was decided of those, by their paths
 	Interchange []export.Form            // simpler documents beside each that was asked for
 	Trim        *float64                 // sounds are cut to what is used and this many seconds around; nil: they are not
@@ -120,19 +121,21 @@ type Berth struct {
 	origin   graph.Pattern // of a sequence, as it stands now
 	sizes    []int64       // of frames
 	sequence bool
-	Twin     int32       // of a duplicate that stays: the berth that stands for it; it has no place of its own
-	Form     export.Form // of a simpler document that is made beside another
-	Of       graph.DocID // that one
-	Sound    *pcm.Spec   // what its sound becomes; nil: it is copied as it is
-	Cut      *pcm.Cut    // what is taken of its sound, or of its images; nil: all
-	Long     int64       // of what is cut: its samples of each channel, or images, as it is
-	rate     float64     // of what is cut: samples, or images, a second, as it is
-	step     int         // of a sequence that is cut: by which its numbers go on
-	Raw      int64       // of a sound that is converted, and of what is cut: its bytes now
-	With     []string    // of a sound that is joined of files with a channel each: the further ones
-	channels int         // of a sound; 0: nobody looked
-	Along    sift.Along  // why it goes along though no reference names it; File is none then
-	pinned   bool        // a document that cannot be rewritten looks for it there
+	Twin     int32          // of a duplicate that stays: the berth that stands for it; it has no place of its own
+	Form     export.Form    // of a simpler document that is made beside another
+	Of       graph.DocID    // that one
+	Sound    *pcm.Spec      // what its sound becomes; nil: it is copied as it is
+	Cut      *pcm.Cut       // what is taken of its sound, or of its images; nil: all
+	Long     int64          // of what is cut: its samples of each channel, or images, as it is
+	rate     float64        // of what is cut: samples, or images, a second, as it is
+	step     int            // of a sequence that is cut: by which its numbers go on
+	Raw      int64          // of a sound that is converted, and of what is cut: its bytes now
+	With     []string       // of a sound that is joined of files with a channel each: the further ones
+	aside    *Aside         // of a document that goes along
+	edits    []mention.Edit // by which that names its files in the crate
+	channels int            // of a sound; 0: nobody looked
+	Along    sift.Along     // why it goes along though no reference names it; File is none then
+	pinned   bool           // a document that cannot be rewritten looks for it there
 }
 
 // Files is how many files the berth copies.
@@ -278,6 +281,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 			p.interchange(graph.DocID(i), f)
 		}
 	}
+	p.asides()
 	p.leave()
 	p.pin()
 	if err := p.name(ctx); err != nil {
@@ -469,7 +473,7 @@ func (p *planner) along(e *sift.Extra) {
 		File: graph.None, Key: drive.At(p.o.Drives, e.Path).String(), Kind: facts.KindOfName(e.Path), Size: e.Size, Doc: graph.None,
 		Source: e.Path, From: filepath.Dir(e.Path), Was: filepath.Base(e.Path), Name: filepath.Base(e.Path), Along: e.What,
 	}
-	rel := strings.TrimPrefix(filepath.ToSlash(strings.TrimPrefix(e.Path, p.Graph.Root)), "/")
+	rel := inRoot(p.Graph.Root, e.Path)
 	switch {
 	case e.What == sift.Companions || e.What == sift.Editions && p.o.Layout == AsStands:
 		of := p.berthOf(e.Of)
@@ -805,7 +809,9 @@ type Copy struct {
 	To      string
 	Size    int64
 	Kind    facts.Kind
-	Doc     graph.DocID // of a document that is rewritten, else None
+	Doc     graph.DocID    // of a document that is rewritten, else None
+	Aside   *Aside         // of a document that goes along
+	Edits   []mention.Edit // by which that is rewritten
 	Renamed Renaming
 	Sound   *pcm.Spec // what its sound becomes; nil: it is copied as it is
 	Cut     *pcm.Cut  // what is taken of it; nil: all
@@ -826,7 +832,7 @@ func (p *Plan) Copies() []Copy {
 				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None, Renamed: b.Renamed})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Aside: b.aside, Edits: b.edits})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })

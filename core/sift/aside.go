@@ -1,0 +1,41 @@
+package sift
+
+import (
+	"context"
+	"errors"
+	"path/filepath"
+
+	"boundcrate/core/format"
+	"boundcrate/core/graph"
+	"boundcrate/core/trace"
+)
+
+// Asides traces, each by itself, those of the files that go along which are documents of
+// their own: drawings of the parts, and what a person adopted. What they name goes with
+// them, and is named anew. Earlier states stay as they are to the byte. One that cannot be
+// read travels as it is.
+func Asides(ctx context.Context, o trace.Options, chosen []Extra) (map[string]*graph.Graph, error) {
+	var out map[string]*graph.Graph
+	for _, e := range chosen {
+		if e.What != Drawings && e.What != Adopted {
+			continue
+		}
+		b, err := head(o.Reach, e.Path, format.HeadSize)
+		if err != nil || o.Formats.Sure(filepath.Base(e.Path), b) == nil {
+			continue
+		}
+		g, err := trace.Run(ctx, o, e.Path)
+		var bad *trace.Error
+		if errors.As(err, &bad) {
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		if out == nil {
+			out = map[string]*graph.Graph{}
+		}
+		out[e.Path] = g
+	}
+	return out, nil
+}

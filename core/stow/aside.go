@@ -1,0 +1,123 @@
+package stow
+
+import (
+	"context"
+	"path"
+	"path/filepath"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"boundcrate/core/resolve"
+	"boundcrate/core/sift"
+	"boundcrate/core/trace"
+)
+
+// Aside is a document that goes along, in the graph of its own trace.
+type Aside struct {
+	Graph *graph.Graph
+	Doc   graph.DocID
+}
+
+// asides adds what the documents that go along name and nothing else brings: with a
+// drawing its pictures and styles.
+func (p *planner) asides() {
+	if len(p.o.Asides) == 0 {
+		return
+	}
+	at := p.places()
+	for i := range len(p.Berths) {
+		g, doc := p.o.Asides[p.Berths[i].Source], p.Berths[i]
+		if g == nil || doc.Along == "" {
+			continue
+		}
+		p.Berths[i].aside = &Aside{Graph: g, Doc: 0}
+		for k := range g.Files {
+			f := &g.Files[k]
+			if f.Path == doc.Source || f.Frames != nil || len(f.Refs) == 0 {
+				continue
+			}
+			if !f.Carried {
+				p.Left = append(p.Left, Left{Path: f.Path, Why: absence(f)})
+				continue
+			}
+			n, known := at[f.Path]
+			if !known {
+				n = len(p.Berths)
+				p.along(&sift.Extra{Path: f.Path, Size: f.Size, What: doc.Along})
+				at[f.Path] = n
+			}
+			if b := &p.Berths[n]; f.Doc != graph.None && b.Along != "" && b.aside == nil && g.Documents[f.Doc].Host == f.Doc {
+				b.aside = &Aside{g, f.Doc}
+			}
+		}
+	}
+}
+
+// places are the berths by the paths of their files, of those too that do not travel: a name
+// that leads there is right as soon as the file is put there.
+func (p *Plan) places() map[string]int {
+	at := make(map[string]int, len(p.Berths))
+	for i := range p.Berths {
+		switch b := &p.Berths[i]; {
+		case b.File != graph.None:
+			at[p.Graph.Files[b.File].Path] = i
+		case b.Form == "" && !b.Apart():
+			at[b.Source] = i
+		}
+	}
+	return at
+}
+
+// sayAsides proves what the documents that go along will say.
+func (p *Plan) sayAsides(ctx context.Context, o trace.Options) error {
+	at := p.places()
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		if b.aside == nil || b.Absent {
+			continue
+		}
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		g := b.aside.Graph
+		file, err := o.Reopen(g, b.aside.Doc)
+		if err != nil {
+			return err
+		}
+		dir := path.Join("/", b.Folder)
+		want := map[int]string{}
+		for n := range g.References {
+			r := &g.References[n]
+			if r.File == graph.None || g.Documents[r.Doc].Host != b.aside.Doc || r.Fixed {
+				continue
+			}
+			to, travels := at[g.Files[r.File].Path]
+			k := int(r.Mention)
+			if !travels || k >= len(file.Doc.Mentions) || p.Berths[to].sequence {
+				continue
+			}
+			want[k] = resolve.SayRelative(file.Doc.Mentions[k].Spelling, file.Doc.Name(k), dir, path.Join("/", p.Berths[to].To()))
+		}
+		edits, err := mend.Prove(file, want)
+		if err != nil { // it travels as it is, and says so
+			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: b.Source, Document: b.Source, Message: err.Error()})
+			continue
+		}
+		b.edits = edits
+	}
+	return nil
+}
+
+// inRoot is a place below the project's folder; of others their name alone.
+func inRoot(root, p string) string {
+	if !drive.Within(root, p) {
+		return filepath.Base(p)
+	}
+	rel, err := filepath.Rel(root, p)
+	if err != nil {
+		return filepath.Base(p)
+	}
+	return filepath.ToSlash(rel)
+}
