@@ -431,9 +431,9 @@ func TestHandoffDrawings(t *testing.T) {
 		return `<svg xmlns="http://www.w3.org/2000/svg">` + inside + `</svg>`
 	}
 	dir := coretest.Lay(t, map[string]string{
-		"clock/clock.stp":             fmt.Sprintf(part, "#1=DOCUMENT_FILE('parts/wheel.stp','wheel','',#2,'','');\n#2=DOCUMENT_TYPE('geometry');\n#3=DOCUMENT_FILE('parts/pin.stp','pin','',#2,'','');"),
-		"clock/parts/pin.stp": fmt.Sprintf(part, "#1=CARTESIAN_POINT('',(1.,0.,0.));"), "clock/parts/wheel.stp":       fmt.Sprintf(part, "#1=CARTESIAN_POINT('',(0.,0.,0.));"),
-		"clock/drawings/wheel.svg":    svg(`<a href="../parts/wheel.stp"/><a href="../parts/pin.stp"/><image href="paper%20a.png"/><image href="../../shared/stamp.png"/><use href="arrows.svg#n"/><image href="lost.png"/>`),
+		"clock/clock.stp":     fmt.Sprintf(part, "#1=DOCUMENT_FILE('parts/wheel.stp','wheel','',#2,'','');\n#2=DOCUMENT_TYPE('geometry');\n#3=DOCUMENT_FILE('parts/pin.png','pin','',#2,'','');"),
+		"clock/parts/pin.png": "pin", "clock/parts/wheel.stp": fmt.Sprintf(part, "#1=CARTESIAN_POINT('',(0.,0.,0.));"),
+		"clock/drawings/wheel.svg":    svg(`<a href="../parts/wheel.stp"/><image href="../parts/pin.png"/><image href="paper%20a.png"/><image href="../../shared/stamp.png"/><use href="arrows.svg#n"/><image href="lost.png"/>`),
 		"clock/drawings/arrows.svg":   `<?xml-stylesheet href="pens/pen.css"?>` + svg(""),
 		"clock/drawings/pens/pen.css": "g{fill:none}", "clock/drawings/paper a.png": "p", "shared/stamp.png": "s", "clock/clock-1.stp": fmt.Sprintf(part, "#1=DOCUMENT_FILE('parts/wheel.stp','wheel','',#2,'','');"),
 	})
@@ -457,6 +457,9 @@ func TestHandoffDrawings(t *testing.T) {
 			got := answer[report.Trace](t, t.TempDir(), 1, "trace", "--json", drawing)
 			here := 0
 			for _, f := range got.Files {
+				if rel, _ := strings.CutPrefix(f.Path, out); strings.Contains(rel, "TestHandoff") {
+					t.Errorf("%s tells of this machine's folders", rel)
+				}
 				if strings.HasPrefix(f.Path, out) && filepath.Base(f.Path) != "lost.png" && f.State != "missing" {
 					here++
 				} else if filepath.Base(f.Path) != "lost.png" {
@@ -482,13 +485,13 @@ func TestHandoffDrawings(t *testing.T) {
 			}
 		})
 	}
-	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "also: [drawings]\ndrop: [\"parts/pin.stp\"]\n")
+	recipe := coretest.Write(t, filepath.Join(t.TempDir(), "r.yaml"), "also: [drawings]\ndrop: [\"parts/pin.png\"]\n")
 	p := answer[report.Stow](t, t.TempDir(), 0, "stow", "--json", "--recipe", recipe, filepath.Join(dir, "clock/clock.stp"))
 	var sources []string
 	for _, b := range p.Berths {
 		sources = append(sources, filepath.Base(b.Source))
 	}
-	if slices.Contains(sources, "pin.stp") || !slices.Contains(sources, "wheel.svg") {
+	if slices.Contains(sources, "pin.png") || !slices.Contains(sources, "wheel.svg") {
 		t.Errorf("what stays by choice travels with a drawing: %q", sources)
 	}
 }

@@ -418,10 +418,16 @@ func (p *planner) leave() {
 // the drives, so that a crate need not carry this machine's own folders.
 func (p *planner) outerFolder() string {
 	var outside []string
-	for i := range p.Graph.Files {
-		at := p.Graph.Files[i].Path
-		if _, on := drive.Find(p.o.Drives, at); !on && path.IsAbs(at) && !drive.Within(p.Graph.Root, at) {
-			outside = append(outside, at)
+	all := []*graph.Graph{p.Graph}
+	for _, g := range p.o.Asides {
+		all = append(all, g)
+	}
+	for _, g := range all {
+		for i := range g.Files {
+			at := g.Files[i].Path
+			if _, on := drive.Find(p.o.Drives, at); !on && path.IsAbs(at) && !drive.Within(p.Graph.Root, at) {
+				outside = append(outside, at)
+			}
 		}
 	}
 	if len(outside) == 0 {
