@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"fmt"
+	"math"
 	"path"
 	"strings"
 )
@@ -199,6 +200,32 @@ func (w *world) unknown() {
 	w.text(score+"/night watch.watch", "<?xml version=\"1.0\"?>\n<watch-score made-on=\"D:\\scores\">\n  <voice name=\"deck\">\n"+clips.String()+"  </voice>\n</watch-score>\n")
 }
 
+// drawing is a sheet with a title and the arrow that tells north.
+func drawing(title, lines string) string {
+	return `<?xml version="1.0" encoding="UTF-8"?>
+<?xml-stylesheet type="text/css" href="pen.css"?>
+<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 640 760">
+  ` + lines + `
+  <use href="arrows.svg#north" x="30" y="30"/>
+  <text x="40" y="740">` + title + `</text>
+</svg>
+`
+}
+
+// wheel is the outline of a toothed wheel, in the middle of a sheet.
+func wheel(teeth int, radius, tooth float64) string {
+	var b strings.Builder
+	for i := range 4 * teeth {
+		r := radius
+		if i%4 < 2 {
+			r -= tooth
+		}
+		a := 2 * math.Pi * float64(i) / float64(4*teeth)
+		fmt.Fprintf(&b, "%.1f,%.1f ", 320+r*math.Cos(a), 360+r*math.Sin(a))
+	}
+	return `<polygon class="cut" fill="none" points="` + strings.TrimSpace(b.String()) + `"/>`
+}
+
 // apart are things that belong to files and stayed behind when those were moved.
 func (w *world) apart() {
 	w.text("Bench/downloads/keeper on fog.srt", "1\n00:00:01,000 --> 00:00:04,000\nIn fog you count, and you listen.\n")
@@ -223,6 +250,10 @@ func (w *world) mechanism() {
   <circle class="cut" cx="400" cy="400" r="300" fill="none"/>
 </svg>
 `)
+	w.text(clock+"/drawings/great wheel.svg", drawing("great wheel", wheel(96, 260, 14)))
+	w.text(clock+"/drawings/escape wheel.svg", drawing("escape wheel", wheel(30, 260, 14)))
+	w.text(clock+"/drawings/frame plate.svg", drawing("frame plate", `<rect class="cut" x="120" y="90" width="400" height="520" fill="none"/><circle class="cut" cx="320" cy="250" r="16" fill="none"/><circle class="cut" cx="320" cy="460" r="16" fill="none"/>`))
+	w.text(clock+"/drawings/sheet 1.svg", drawing("tide clock.stp, seen from the front", wheel(96, 200, 10)+`<rect class="cut" x="80" y="60" width="480" height="600" fill="none"/>`))
 	w.add(clock+"/drawings/measuring sheet.png", func() []byte { return texture("measuring", 256) })
 	w.text(clock+"/package.xml", "<?xml version=\"1.0\"?>\n<package format=\"3\"><name>tide_clock</name><version>1.0.0</version></package>\n")
 	mesh := func(name string) {

@@ -525,7 +525,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	now := time.Now()
 	said := report.OfSeal(rep)
-	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.plan, files, bytes, now.Sub(began))})
+	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.plan, files, bytes, pl.recipe.SHA512, now.Sub(began))})
 	if err != nil {
 		return "", err
 	}
@@ -543,7 +543,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 }
 
 // sealProof says each check of a seal as a line with its figure.
-func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took time.Duration) []api.ProofLine {
+func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, sha512 bool, took time.Duration) []api.ProofLine {
 	docs := 0
 	for _, cp := range plan.Copies() {
 		if cp.Doc != graph.None {
@@ -551,13 +551,21 @@ func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, took t
 		}
 	}
 	pace := words.Size(int64(float64(rep.Bytes) / max(took.Seconds(), 0.001)))
-	return []api.ProofLine{
+	manifests := "SHA-256 of every file in the manifest"
+	if sha512 {
+		manifests = "SHA-256 and SHA-512 of every file in the manifests"
+	}
+	lines := []api.ProofLine{
 		{Code: api.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
 		{Code: api.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: words.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
-		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: "SHA-256 of every file in the manifest", Figure: words.Plural(rep.Listed, "line")},
+		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: words.Plural(rep.Listed, "line")},
 		{Code: api.ProofRelative, OK: len(plan.Problems) == 0, What: "Documents name their files relative to themselves", Figure: words.Plural(docs, "document")},
 		provedLine(rep),
 	}
+	if len(rep.Parts) > 0 {
+		lines = append(lines, api.ProofLine{Code: api.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: words.Plural(len(rep.Parts), "part")})
+	}
+	return lines
 }
 
 func provedLine(rep *seal.Report) api.ProofLine {
@@ -565,7 +573,10 @@ func provedLine(rep *seal.Report) api.ProofLine {
 	if rep.Guessed > 0 {
 		l.Note = words.Plural(rep.Guessed, "document") + " of no known format: what they name is guessed."
 	}
-	if !rep.Complete {
+	switch {
+	case len(rep.Lacks) > 0:
+		l.Figure, l.Note = "not asked", "What its documents need may lie in the parts that are not here."
+	case !rep.Complete:
 		l.Figure = fmt.Sprintf("%d open", len(words.SealProblems(rep))-rep.Harm())
 		l.Note = "The crate is made and lacks what the list below names."
 	}
@@ -608,10 +619,11 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 			}
 		}
 		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
-		out.Proof = []api.ProofLine{
-			{Code: api.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: words.Plural(rep.Files, "file") + ", " + words.Size(rep.Bytes)},
-			provedLine(rep),
+		out.Proof = []api.ProofLine{{Code: api.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: words.Plural(rep.Files, "file") + ", " + words.Size(rep.Bytes)}}
+		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
+			out.Proof = append(out.Proof, api.ProofLine{Code: api.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts lie beside each other", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
 		}
+		out.Proof = append(out.Proof, provedLine(rep))
 		switch {
 		case out.Harm > 0:
 			return out, "Damaged; nothing was unpacked", nil

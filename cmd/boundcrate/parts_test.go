@@ -150,8 +150,12 @@ func TestParts(t *testing.T) {
 			t.Errorf("%v were unpacked", entries)
 		}
 	}
-	if err := os.Remove(second); err != nil {
+	other := filepath.Join(t.TempDir(), "of another name.zip") // which does not tell those of the others
+	if err := os.Rename(second, other); err != nil {
 		t.Fatal(err)
+	}
+	if got := answer[report.Seal](t, data, 1, "check", "--json", other); got.Complete || len(got.Problems) != len(rep.Parts)-1 || !strings.HasSuffix(got.Problems[0].Path, "part 1 of "+fmt.Sprint(len(rep.Parts))) {
+		t.Errorf("%+v", got.Problems)
 	}
 	if got := answer[report.Seal](t, data, 1, "check", "--json", first); got.Complete || len(got.Problems) != 1 || got.Problems[0].Path != second {
 		t.Errorf("%+v", got.Problems)

@@ -187,7 +187,12 @@ func (c *checker) others(ctx context.Context, v *vault) error {
 	}
 	paths, ok := siblings(c.path, of)
 	if !ok || paths[part-1] != c.path {
-		c.rep.Parts, c.rep.Lacks = []string{c.path}, []string{fmt.Sprintf("%d more", of-1)}
+		c.rep.Parts = []string{c.path} // its name does not tell those of the others
+		for i := range min(of, mostParts) {
+			if i+1 != part {
+				c.rep.Lacks = append(c.rep.Lacks, fmt.Sprintf("part %d of %d", i+1, of))
+			}
+		}
 		return nil
 	}
 	held := map[string]bool{}

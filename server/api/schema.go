@@ -24,7 +24,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[JobState]():            {Running, Done, Stopped, Failed},
 	reflect.TypeFor[EventType]():           {EventJob, EventSnapshot, EventLooked, EventDrives, EventProject},
 	reflect.TypeFor[BadgeCode]():           {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore, BadgeNewer, BadgeSearch},
-	reflect.TypeFor[ProofCode]():           {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes},
+	reflect.TypeFor[ProofCode]():           {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes, ProofParts},
 	reflect.TypeFor[Preview]():             {NoPreview, AsSound, AsPicture},
 	reflect.TypeFor[pcm.Channels]():        {pcm.Channels(""), pcm.Interleaved, pcm.Split},
 	reflect.TypeFor[stow.Layout]():         {stow.ByKind, stow.Flat, stow.AsStands, stow.ByDocument},

@@ -1025,6 +1025,7 @@ const (
 	ProofRelative ProofCode = "relative"
 	ProofTraced   ProofCode = "traced"
 	ProofBytes    ProofCode = "bytes"
+	ProofParts    ProofCode = "parts"
 )
 
 // ProofLine is one stamped check of a seal.

@@ -1020,7 +1020,7 @@ export interface Renamed {
   to: string;
 }
 export interface ProofLine {
-  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes";
+  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
   ok: boolean;
   what: string;
   figure: string;

@@ -87,19 +87,28 @@ export function Receive() {
 }
 
 function Outcome({ got }: { got: Received }) {
-  const harm = !got.well;
+  const open = !got.well;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="What came of it">
-      <h2 className={`text-[24px] ${harm ? "text-rust" : "text-moss"}`}>
-        {got.into ? "Checked and unpacked" : harm ? "Something is not as it was sealed" : "Whole and complete"}
+      <h2 className={`text-[24px] ${got.harm > 0 ? "text-rust" : open ? "text-ochre" : "text-moss"}`}>
+        {got.into
+          ? "Checked and unpacked"
+          : got.harm > 0
+            ? "Something is not as it was sealed"
+            : open
+              ? "Whole, and not complete"
+              : "Whole and complete"}
       </h2>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
         {got.label}
         {got.into ? ` → ${got.into}` : ""} · {bytes(got.report.bytes)}
       </p>
       <Proof lines={got.proof} />
-      {harm ? (
-        <Section title="What is wrong" aside={String(got.report.problems.length)}>
+      {open ? (
+        <Section
+          title={got.harm > 0 ? "What is wrong" : "What keeps it open"}
+          aside={String(got.report.problems.length)}
+        >
           <ul>
             {got.report.problems.map((p, i) => (
               <li key={i} className="border-b border-hair py-1">
