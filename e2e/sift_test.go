@@ -178,7 +178,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.write("Filter Berths", "wave 39")
 	p.until("for one", rows("Berths")+" === 1")
 	p.press("[role=radio]", "a file each")
-	p.until("for its channels", rows("Berths")+" === 3 && [...document.querySelectorAll('input')].some((e) => e.value === 'wave 39.L.wav')")
+	p.until("for its channels", rows("Berths")+" === 3 && [...document.querySelectorAll('[role=row]')].some((e) => e.innerText.includes('wave 39.L.wav'))")
 	p.press("[role=radio]", "channels as they lie")
 	p.until("for one again", rows("Berths")+" === 1")
 	p.write("Filter Berths", "wave")

@@ -31,14 +31,65 @@ type looseFiles struct {
 	*sift.Loose
 }
 
-// loose lists the files that nothing names, once for every look at the disk. What is
-// as it was is the same list.
+// looked tells whether that is as of the last look.
+func (l *looseFiles) fits(w *work, s *snapshot) bool {
+	return l != nil && l.snapshot == s.number && l.looked == w.looked.Load()
+}
+
+// unsought stands for what nothing names while it is looked for.
+var unsought = &sift.Loose{}
+
+// loose are the files that nothing names. A request waits for them as long as people wait; a
+// folder that takes longer is answered by what was found last, or by unsought, and the
+// page is told when it is known.
 func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
-	looked := w.looked.Load()
-	have := w.loose.Load()
-	if have != nil && have.snapshot == s.number && have.looked == looked {
-		return have, nil
+	return a.looseWithin(ctx, patience, p, w, s)
+}
+
+func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
+	late := time.NewTimer(wait)
+	defer late.Stop()
+	for {
+		have := w.loose.Load()
+		if have.fits(w, s) {
+			return have, nil
+		}
+		looked := w.looked.Load()
+		j, err := run(a.jobs, job{Kind: api.JobSeek, Project: p.ID, Title: "Looking for what nothing names", Unit: "files", Quiet: true, Second: Join}, func(ctx context.Context, j *task) (nothing, string, error) {
+			l, err := a.seek(ctx, p, w, s, looked, j)
+			if err != nil {
+				return nothing{}, "", err
+			}
+			if w.loose.Store(l); have == nil || have.Loose != l.Loose {
+				a.replan(p.ID, w)
+			}
+			return nothing{}, words.Plural(len(l.Extras), "file"), nil
+		})
+		if err != nil {
+			return nil, err
+		}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-late.C:
+			if have != nil && have.snapshot == s.number {
+				return have, nil
+			}
+			return &looseFiles{snapshot: s.number, Loose: unsought}, nil
+		case <-j.done:
+			if v := j.view().Job; v.State != api.Done {
+				return nil, say(http.StatusServiceUnavailable, "Not looked through", "What nothing names could not be told. "+v.Error)
+			}
+			if now := a.work(p.ID).now.Load(); now != nil && now.number != s.number {
+				return &looseFiles{snapshot: s.number, Loose: unsought}, nil // the page asks for the newer one
+			}
+		}
 	}
+}
+
+// seek looks through a project's folder for what nothing names. What is as it was is the
+// same list.
+func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, looked int64, j *task) (*looseFiles, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return nil, err
@@ -47,7 +98,7 @@ func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) 
 	if err != nil {
 		return nil, err
 	}
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, nil)
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.step("looking through the project's folder", int64(files), 0) })
 	if err != nil {
 		return nil, err
 	}
@@ -56,12 +107,10 @@ func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) 
 		return nil, err
 	}
 	drawn := sift.FindDrawings(s.graph, sift.Selection{}, l, reach)
-	if have != nil && have.Newest == l.Newest && slices.Equal(have.Extras, l.Extras) {
+	if have := w.loose.Load(); have != nil && have.Newest == l.Newest && slices.Equal(have.Extras, l.Extras) {
 		l = have.Loose
 	}
-	next := &looseFiles{s.number, looked, drawn, l}
-	w.loose.Store(next)
-	return next, nil
+	return &looseFiles{s.number, looked, drawn, l}, nil
 }
 
 // twins are the contents that a snapshot holds more than once, as far as they were
@@ -164,7 +213,11 @@ func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Dr
 // sifted puts what Sift shows beside the plan.
 func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	g, sel := pl.plan.Graph, pl.plan.Selection
-	given := sift.GivesUp(g, sel, pl.loose, pl.options.Also)
+	found := pl.loose
+	if out.Seeking = found == unsought; out.Seeking {
+		found = nil
+	}
+	given := sift.GivesUp(g, sel, found, pl.options.Also)
 	cut := sift.GivenUp{What: sift.UnusedParts}
 	for i := range pl.plan.Berths {
 		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent && !b.Apart() {

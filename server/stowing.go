@@ -501,6 +501,9 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 			return "", err
 		}
 	}
+	if _, err := a.looseWithin(ctx, time.Hour, p, w, s); err != nil { // what goes along is to be known
+		return "", err
+	}
 	pl, err := a.said(ctx, p, w, s)
 	if err != nil {
 		return "", err

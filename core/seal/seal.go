@@ -59,6 +59,7 @@ type Step string
 
 // The steps.
 const (
+	Preparing   Step = "preparing sounds" // how large they will be is told by making them once
 	Copying     Step = "copying"
 	ReadingBack Step = "reading back"
 	Proving     Step = "proving"
@@ -273,6 +274,9 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 				return nil, err
 			}
 		} else if cp.Sound != nil {
+			if s.Progress != nil {
+				s.Progress(Progress{Step: Preparing, Of: len(list), File: cp.Source})
+			}
 			var cut pcm.Cut
 			if cp.Cut != nil {
 				cut = *cp.Cut

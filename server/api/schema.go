@@ -20,7 +20,7 @@ import (
 
 // enums are the types with a fixed set of values.
 var enums = map[reflect.Type][]any{
-	reflect.TypeFor[JobKind]():             {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive, JobSurvey, JobHome, JobInside, JobIndex, JobMeasure, JobStock},
+	reflect.TypeFor[JobKind]():             {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive, JobSurvey, JobHome, JobInside, JobIndex, JobMeasure, JobStock, JobWeigh, JobPutAway, JobSeek},
 	reflect.TypeFor[JobState]():            {Running, Done, Stopped, Failed},
 	reflect.TypeFor[EventType]():           {EventJob, EventSnapshot, EventLooked, EventDrives, EventProject},
 	reflect.TypeFor[BadgeCode]():           {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore, BadgeNewer, BadgeSearch},

@@ -179,6 +179,7 @@ const (
 	JobStock   JobKind = "stock"
 	JobWeigh   JobKind = "weigh"
 	JobPutAway JobKind = "put-away"
+	JobSeek    JobKind = "seek" // what nothing names
 )
 
 // JobState tells how far a job is.
@@ -758,6 +759,7 @@ type Stow struct {
 	Documents  []DocSwitch       `json:"documents"`
 	Along      []AlongSum        `json:"along"`
 	AlongBytes int64             `json:"alongBytes"` // of what goes along
+	Seeking    bool              `json:"seeking"`    // what nothing names is still looked for
 	Twins      Twins             `json:"twins"`
 	Drawn      string            `json:"drawn"`     // which parts have drawings; empty where there are no parts
 	Unmatched  []string          `json:"unmatched"` // patterns that no file answers to

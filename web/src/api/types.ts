@@ -114,7 +114,20 @@ export interface Job {
   id: string;
   project: number;
   kind:
-    "trace" | "search" | "seal" | "check" | "receive" | "survey" | "home" | "inside" | "index" | "measure" | "stock";
+    | "trace"
+    | "search"
+    | "seal"
+    | "check"
+    | "receive"
+    | "survey"
+    | "home"
+    | "inside"
+    | "index"
+    | "measure"
+    | "stock"
+    | "weigh"
+    | "put-away"
+    | "seek";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -829,6 +842,7 @@ export interface Stow {
   documents: DocSwitch[];
   along: AlongSum[];
   alongBytes: number;
+  seeking: boolean;
   twins: Twins;
   drawn: string;
   unmatched: string[];

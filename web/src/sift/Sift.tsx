@@ -8,7 +8,7 @@ import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
-import { Asked, Button, Section, Trouble } from "../shared/parts";
+import { Asked, Button, Section, Trouble, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
@@ -121,6 +121,12 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
             </>
           ) : null}
           : {plural(files(stow.weighed), "file was", "files were")} found beside the documents. Nothing is deleted here.
+          {stow.options.trim !== null ||
+          stow.options.sound.type ||
+          stow.options.sound.rate ||
+          stow.options.sound.depth ? (
+            <> Weighed as they are now; in the crate, as its sounds will be, it comes to {bytes(stow.bytes)}.</>
+          ) : null}
         </p>
         <Gauge
           loads={loads}
@@ -137,7 +143,10 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
             choices={[
               { value: "switches", word: "switches" },
               { value: "files", word: "every file" },
-              { value: "unnamed", word: `what nothing names · ${unnamed.toLocaleString("en-GB")}` },
+              {
+                value: "unnamed",
+                word: `what nothing names · ${stow.seeking ? "…" : unnamed.toLocaleString("en-GB")}`,
+              },
               { value: "twice", word: "twice, or of one name" },
             ]}
           />
@@ -146,7 +155,13 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
       </div>
       {view === "switches" ? <Switches id={id} stow={stow} onShow={show} /> : null}
       {view === "files" ? <Files id={id} /> : null}
-      {view === "unnamed" ? <Unnamed id={id} /> : null}
+      {view === "unnamed" ? (
+        stow.seeking ? (
+          <Waiting what="Looking through the project’s folder." />
+        ) : (
+          <Unnamed id={id} />
+        )
+      ) : null}
       {view === "twice" ? <Twice id={id} /> : null}
     </>
   );
