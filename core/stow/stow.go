@@ -9,6 +9,7 @@ import (
 	"path"
 	"path/filepath"
 	"sort"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/decide"
@@ -102,7 +103,6 @@ type Berth struct {
 	File     graph.FileID
 	Key      string // the file's identity, as text
 	Source   string // the file; "" for sequences and for what is not there
-	Frames   []string
 	From     string // the folder it comes from
 	Was      string // the name it comes with
 	Folder   string // in the crate, below data/, "" for the top
@@ -114,13 +114,11 @@ type Berth struct {
 	Absent   bool // nothing is copied: it stays, or it is not there
 	Why      Absence
 	Renamed  Renaming
-	Clashed  bool          // a clash made the name or the folder what it is
-	Wished   bool          // a person said where it goes
-	Uses     int           // how many mentions name it
-	Pattern  graph.Pattern // of a sequence, as it will stand in the crate
-	origin   graph.Pattern // of a sequence, as it stands now
-	sizes    []int64       // of frames
+	Clashed  bool // a clash made the name or the folder what it is
+	Wished   bool // a person said where it goes
+	Uses     int  // how many mentions name it
 	sequence bool
+	*Series                 // of a sequence
 	Twin     int32          // of a duplicate that stays: the berth that stands for it; it has no place of its own
 	Form     export.Form    // of a simpler document that is made beside another
 	Of       graph.DocID    // that one
@@ -128,7 +126,6 @@ type Berth struct {
 	Cut      *pcm.Cut       // what is taken of its sound, or of its images; nil: all
 	Long     int64          // of what is cut: its samples of each channel, or images, as it is
 	rate     float64        // of what is cut: samples, or images, a second, as it is
-	step     int            // of a sequence that is cut: by which its numbers go on
 	Raw      int64          // of a sound that is converted, and of what is cut: its bytes now
 	With     []string       // of a sound that is joined of files with a channel each: the further ones
 	aside    *Aside         // of a document that goes along
@@ -136,6 +133,16 @@ type Berth struct {
 	channels int            // of a sound; 0: nobody looked
 	Along    sift.Along     // why it goes along though no reference names it; File is none then
 	pinned   bool           // a document that cannot be rewritten looks for it there
+}
+
+// Series is what a berth of many files has beside; of others it is nil, which keeps twenty
+// thousand of them small.
+type Series struct {
+	Frames  []string
+	Pattern graph.Pattern // as it will stand in the crate
+	origin  graph.Pattern // as it stands now
+	sizes   []int64
+	step    int // of one that is cut: by which its numbers go on
 }
 
 // Files is how many files the berth copies.
@@ -252,7 +259,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 	}
 	p := &planner{
 		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand, o.Same...), Revisions: o.Revisions},
-		o:    o, next: map[string]int{}, portably: map[string]string{},
+		o:    o, next: map[place]int{}, portably: map[string]string{},
 	}
 	if o.Layout.IsPattern() {
 		var err error
@@ -261,7 +268,9 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 		}
 	}
 	p.Berths = make([]Berth, 0, len(g.Files)+len(o.Also)+len(o.Interchange))
-	p.outer = p.outerFolder()
+	if o.Layout == AsStands {
+		p.outer = p.outerFolder()
+	}
 	for i := range p.of {
 		p.of[i] = -1
 	}
@@ -294,7 +303,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 type planner struct {
 	*Plan
 	o        Options
-	next     map[string]int    // name that clashes → number to try next
+	next     map[place]int     // name that clashes → number to try next
 	portably map[string]string // folders made portable
 	pattern  [][]piece         // of the layout
 	n        int               // files a pattern named
@@ -332,8 +341,7 @@ func (p *planner) add(id graph.FileID, given bool) {
 	}
 	if f.Frames != nil {
 		b.sequence, b.Doc = true, graph.None
-		b.Pattern, b.origin = f.Frames.Pattern, f.Frames.Pattern
-		b.Frames, b.sizes = f.Frames.Files, f.Frames.Sizes
+		b.Series = &Series{Pattern: f.Frames.Pattern, origin: f.Frames.Pattern, Frames: f.Frames.Files, sizes: f.Frames.Sizes}
 		b.From, b.Was = b.Pattern.Dir, b.Pattern.Shown()
 		own := strings.TrimRight(b.Pattern.Head, "._- ")
 		if own == "" {
@@ -596,9 +604,13 @@ func (p *planner) name(ctx context.Context) error {
 			p.portable(b)
 		}
 	}
+	ranks := make([]int8, len(p.Berths))
+	for i := range ranks {
+		ranks[i] = p.rank(i)
+	}
 	sort.SliceStable(order, func(x, y int) bool {
 		a, b := order[x], order[y]
-		if r, s := p.rank(a), p.rank(b); r != s || p.o.First == nil {
+		if r, s := ranks[a], ranks[b]; r != s || p.o.First == nil {
 			return r < s
 		}
 		first, had := p.o.First[p.Berths[a].Key]
@@ -608,7 +620,7 @@ func (p *planner) name(ctx context.Context) error {
 		}
 		return had && first < second
 	})
-	t := taken{files: make(map[string]bool, len(p.Berths)), folders: map[string]bool{}, known: map[string]bool{}}
+	t := newTaken(len(p.Berths))
 	for n, i := range order {
 		if n%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -626,7 +638,7 @@ func (p *planner) name(ctx context.Context) error {
 		}
 	}
 	p.apart(t)
-	for i := range p.Berths {
+	for i := 0; len(p.Selection.As) > 0 && i < len(p.Berths); i++ {
 		if b := &p.Berths[i]; b.Why == Absence(sift.IsTwice) {
 			b.Folder, b.Name = p.Berths[b.Twin].Folder, p.Berths[b.Twin].Name
 		}
@@ -652,7 +664,7 @@ func (p *planner) dress(b *Berth) {
 }
 
 // rank puts documents first, then wishes, then what is copied.
-func (p *planner) rank(i int) int {
+func (p *planner) rank(i int) int8 {
 	b := &p.Berths[i]
 	switch {
 	case b.Doc >= 0 && int(b.Doc) < p.Graph.Given:
@@ -689,35 +701,6 @@ func (p *planner) portable(b *Berth) {
 	}
 }
 
-// taken are the places of a crate that something stands at, folded.
-type taken struct {
-	files, folders map[string]bool
-	known          map[string]bool // folders as they are spelled, at whose place nothing can come to stand
-}
-
-// blocked is the folder of a berth, or of those above it, at whose place a file
-// stands; "" for none.
-func (t taken) blocked(folder string) string {
-	if t.known[folder] {
-		return ""
-	}
-	for dir := folder; dir != "" && dir != "."; dir = path.Dir(dir) {
-		if t.files[names.Fold(dir)] {
-			return dir
-		}
-	}
-	return ""
-}
-
-func (t taken) free(places []string) bool {
-	for _, n := range places {
-		if k := names.Fold(n); t.files[k] || t.folders[k] {
-			return false
-		}
-	}
-	return true
-}
-
 // mostTries bounds how often a free name is looked for: more of one name than
 // this, each pushed aside by another, is no crate.
 const mostTries = 100_000
@@ -741,13 +724,13 @@ func (p *planner) settle(b *Berth, t taken) bool {
 	}
 	was, folder := b.Name, b.Folder
 	// Thousands of files may share one name: each begins where the last ended.
-	key := names.Fold(path.Join(folder, was))
+	key := t.place(folder, was)
+	at := key
 	free := func() bool {
 		if b.sequence && len(b.Frames) > 0 {
 			return t.free(b.places())
 		}
-		k := names.Fold(b.To())
-		return !t.files[k] && !t.folders[k]
+		return t.at[at] == 0
 	}
 	for n := max(2, p.next[key]); !free() || t.blocked(b.Folder) != ""; n++ {
 		if n > mostTries {
@@ -759,29 +742,27 @@ func (p *planner) settle(b *Berth, t taken) bool {
 			if b.Folder = fmt.Sprintf("%s-%d", folder, n); folder == "" {
 				b.Folder = fmt.Sprintf("frames-%d", n)
 			}
+			at = t.place(b.Folder, b.Name)
 			continue
 		}
 		stem, ext := names.Split(was)
-		end := fmt.Sprintf("-%d%s", n, ext)
+		end := "-" + strconv.Itoa(n) + ext
 		for len(stem)+len(end) > maxName {
 			stem = strings.ToValidUTF8(stem[:len(stem)-1], "")
 		}
 		b.Name = stem + end
+		at = t.place(b.Folder, b.Name)
 	}
 	if b.sequence && len(b.Frames) > 0 {
 		for _, n := range b.places() {
-			t.files[names.Fold(n)] = true
+			t.take(b.Folder, t.placeOf(n))
 		}
 	} else {
-		t.files[names.Fold(b.To())] = true
+		t.take(b.Folder, at)
 	}
-	if !t.known[b.Folder] {
-		for dir := b.Folder; dir != "" && dir != "."; dir = path.Dir(dir) {
-			t.folders[names.Fold(dir)] = true
-		}
-		t.known[b.Folder] = true
+	if b.sequence {
+		b.Pattern.Dir = b.Folder
 	}
-	b.Pattern.Dir = b.Folder
 	return true
 }
 

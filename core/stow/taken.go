@@ -1,0 +1,92 @@
+package stow
+
+import (
+	"path"
+	"strings"
+
+	"boundcrate/core/names"
+)
+
+// taken are the places of a crate that something stands at, as a system sees them that
+// folds names.
+type taken struct {
+	at      map[place]standing
+	folders map[string]int32 // numbers of folders, by their folded paths
+	spelled map[string]int32 // the same, by their paths as they are spelled
+	known   map[string]bool  // folders as they are spelled, at whose place nothing can come to stand
+}
+
+// place is a folded name in a folder.
+type place struct {
+	in   int32
+	name string
+}
+
+// standing is what stands at a place.
+type standing uint8
+
+const (
+	aFile standing = 1 << iota
+	aFolder
+)
+
+func newTaken(files int) taken {
+	return taken{at: make(map[place]standing, files), folders: map[string]int32{}, spelled: map[string]int32{}, known: map[string]bool{}}
+}
+
+func (t taken) folder(dir string) int32 {
+	id, known := t.spelled[dir]
+	if known {
+		return id
+	}
+	folded := names.Fold(dir)
+	if id, known = t.folders[folded]; !known {
+		id = int32(len(t.folders))
+		t.folders[folded] = id
+	}
+	t.spelled[dir] = id
+	return id
+}
+
+func (t taken) place(folder, name string) place { return place{t.folder(folder), names.Fold(name)} }
+
+func (t taken) placeOf(full string) place {
+	dir, name := path.Split(full)
+	return t.place(strings.TrimSuffix(dir, "/"), name)
+}
+
+// blocked is the folder of a berth, or of those above it, at whose place a file
+// stands; "" for none.
+func (t taken) blocked(folder string) string {
+	if t.known[folder] {
+		return ""
+	}
+	for dir := folder; dir != "" && dir != "."; dir = path.Dir(dir) {
+		if t.at[t.placeOf(dir)]&aFile != 0 {
+			return dir
+		}
+	}
+	return ""
+}
+
+// free tells that nothing stands at any of the places.
+func (t taken) free(places []string) bool {
+	for _, n := range places {
+		if t.at[t.placeOf(n)] != 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// take puts a file, in a folder that stands from then on.
+func (t taken) take(folder string, at place) {
+	t.at[at] |= aFile
+	if t.known[folder] {
+		return
+	}
+	for dir := folder; dir != "" && dir != "."; dir = path.Dir(dir) {
+		t.at[t.placeOf(dir)] |= aFolder
+	}
+	t.known[folder] = true
+}
