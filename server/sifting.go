@@ -217,7 +217,7 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	if out.Seeking = found == unsought; out.Seeking {
 		found = nil
 	}
-	given := sift.GivesUp(g, sel, found, pl.options.Also)
+	given := sift.GivesUp(g, sel, found, pl.plan.Along())
 	cut := sift.GivenUp{What: sift.UnusedParts}
 	for i := range pl.plan.Berths {
 		if b := &pl.plan.Berths[i]; b.Cut != nil && !b.Absent && !b.Apart() {
@@ -255,6 +255,16 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	for _, e := range pl.loose.Extras {
 		sums[e.What].Files++
 		sums[e.What].Bytes += e.Size
+	}
+	chosen := map[string]bool{}
+	for _, e := range pl.options.Also {
+		chosen[e.Path] = true
+	}
+	for _, e := range pl.plan.Along() { // what those need themselves
+		if s := sums[e.What]; s != nil && !chosen[e.Path] {
+			s.NeedFiles++
+			s.NeedBytes += e.Size
+		}
 	}
 	for _, what := range sift.Alongs {
 		out.Along = append(out.Along, *sums[what])

@@ -565,7 +565,7 @@ func siftCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		rep := report.OfSift(p.Plan, p.dups, p.loose, p.recipe.Stow.Also)
+		rep := report.OfSift(p.Plan, p.dups, p.loose)
 		if p.drawn.Parts > 0 && !c.json {
 			fmt.Fprintln(cmd.OutOrStdout(), words.Drawn(p.drawn))
 		}

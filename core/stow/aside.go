@@ -121,3 +121,14 @@ func inRoot(root, p string) string {
 	}
 	return filepath.ToSlash(rel)
 }
+
+// Along are the files that go along though no document that was asked for names them: those that
+// were chosen, and what they need themselves.
+func (p *Plan) Along() (list []sift.Extra) {
+	for i := range p.Berths {
+		if b := &p.Berths[i]; b.Along != "" && !b.Apart() && b.Source != "" {
+			list = append(list, sift.Extra{Path: b.Source, Size: b.Size, What: b.Along})
+		}
+	}
+	return list
+}

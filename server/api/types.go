@@ -874,6 +874,9 @@ type AlongSum struct {
 	Files   int        `json:"files"`
 	Bytes   int64      `json:"bytes"`
 	Travels bool       `json:"travels"`
+	// What those that travel need themselves, and nothing else brings.
+	NeedFiles int   `json:"needFiles"`
+	NeedBytes int64 `json:"needBytes"`
 }
 
 // DocSwitch is a nested document with what it alone names.

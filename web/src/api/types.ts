@@ -961,6 +961,8 @@ export interface AlongSum {
   files: number;
   bytes: number;
   travels: boolean;
+  needFiles: number;
+  needBytes: number;
 }
 export interface Twins {
   known: boolean;

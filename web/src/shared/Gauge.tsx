@@ -16,6 +16,9 @@ const fills: Record<string, string> = {
   geometry: "bg-moss",
   video: "bg-ochre",
   material: "bg-brass",
+  part: "bg-sea",
+  drawing: "bg-moss",
+  document: "bg-ink2",
   along: "hatch-sea bg-sheet",
 };
 const look = (l: Load) => (l.stays ? "hatch-ink bg-sheet" : (fills[l.kind] ?? "bg-faint"));

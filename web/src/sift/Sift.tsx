@@ -236,6 +236,11 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           <Switch
             key={a.what}
             name={sentence(a.word)}
+            what={
+              a.needFiles > 0
+                ? `and ${plural(a.needFiles, "file")} that they name themselves, ${bytes(a.needBytes)}`
+                : undefined
+            }
             files={a.files}
             bytes={a.bytes}
             stays={!a.travels}
@@ -406,7 +411,7 @@ const sentence = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 /** Switch is one sort of thing that travels or stays, with what it weighs. */
 function Switch(p: {
   name: string;
-  what?: string;
+  what?: string | undefined;
   files: number;
   bytes: number;
   stays: boolean;
