@@ -54,7 +54,7 @@ func TestHandoff(t *testing.T) {
 	for _, out := range []string{"crate", "crate.zip", "crate.tar.zst"} {
 		out = filepath.Join(t.TempDir(), out)
 		rep := answer[report.Seal](t, data, 0, "seal", "--json", "--recipe", recipe, "--out", out, at("film/cut.otio"))
-		if !rep.Complete || rep.Files != 6 || rep.Files != p.Files {
+		if !rep.Complete || rep.Files != 6 || rep.Files != p.Files || rep.Bytes != p.Bytes {
 			t.Fatalf("%+v", rep)
 		}
 		into := t.TempDir()

@@ -106,6 +106,7 @@ func (p *Plan) sayAsides(ctx context.Context, o trace.Options) error {
 			continue
 		}
 		b.edits = edits
+		b.grow(file.Doc.Texts[0], mend.EditsOf(&g.Documents[b.aside.Doc], edits))
 	}
 	return nil
 }

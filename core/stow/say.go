@@ -57,6 +57,10 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 		host := g.Documents[g.References[n].Doc].Host
 		refs[host] = append(refs[host], graph.RefID(n))
 	}
+	p.hosted = map[graph.DocID][]graph.DocID{}
+	for i := range g.Documents {
+		p.hosted[g.Documents[i].Host] = append(p.hosted[g.Documents[i].Host], graph.DocID(i))
+	}
 	points := map[graph.DocID][]*graph.WritePoint{}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
@@ -223,6 +227,17 @@ func (p *Plan) make(o trace.Options) error {
 	return nil
 }
 
+// grow is how edits change the size of a text that is a file as it stands; of one that is
+// packed or coded otherwise sealing tells.
+func (b *Berth) grow(t mention.Text, edits []mention.Edit) {
+	if int64(len(t.Bytes)) != b.Size {
+		return
+	}
+	for _, e := range edits {
+		b.Size += int64(len(e.New)) - (e.End - e.Off)
+	}
+}
+
 // aim is where a write point shall lead in a crate: beside its document, where it
 // led out of the project or by a whole path; "" where it stays in the crate as it
 // is.
@@ -288,6 +303,13 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePo
 		}
 	}
 	p.want[id], p.edits[id] = want, edits
+	for _, i := range p.hosted[id] {
+		d := &p.Graph.Documents[i]
+		if p.of[d.File] < 0 || d.Text >= len(file.Doc.Texts) {
+			continue
+		}
+		p.Berths[p.of[d.File]].grow(file.Doc.Texts[d.Text], mend.EditsOf(d, edits))
+	}
 	for _, n := range refs {
 		r := &p.Graph.References[n]
 		if name, ok := want[int(r.Mention)]; ok && name != old[int(r.Mention)] {

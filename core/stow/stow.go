@@ -191,6 +191,7 @@ type Plan struct {
 	said      bool
 	want      map[graph.DocID]map[int]string // host → mention → name
 	edits     map[graph.DocID][]mention.Edit // by which they do
+	hosted    map[graph.DocID][]graph.DocID  // whose texts a document includes, itself too
 	texts     []Text
 	made      []Made
 	repoints  []Repoint
