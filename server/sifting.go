@@ -20,6 +20,7 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/table"
 	"boundcrate/store"
 )
 
@@ -385,6 +386,54 @@ func byPath(hand map[string]decide.ByHand) func(string) (travels, stays bool) {
 
 // siftFacets are how the ledger of what travels is narrowed to what a line, or a part of
 // the gauge, counts.
+// alongside is the key of the group of what no document names.
+const alongside = "\x00"
+
+// siftGroup parts berths by something of their files.
+func siftGroup(s *snapshot, id string, key func(*graph.File) string, title func(string) string) table.Group[berthRow] {
+	return table.Group[berthRow]{
+		ID: id,
+		Key: func(r *berthRow) string {
+			if r.b().File == graph.None {
+				return alongside
+			}
+			return key(&s.graph.Files[r.b().File])
+		},
+		Title: func(k string) string {
+			if k == alongside {
+				return "Goes along, and no document names it"
+			}
+			return title(k)
+		},
+	}
+}
+
+// weighed says what a group of berths weighs.
+func weighed(rows []*berthRow) string {
+	var travels, stays int64
+	for _, r := range rows {
+		switch b := r.b(); {
+		case !b.Absent:
+			travels += b.Size
+		case b.File != graph.None && r.stays():
+			stays += b.Size
+		}
+	}
+	switch {
+	case stays == 0:
+		return words.Size(travels)
+	case travels == 0:
+		return words.Size(stays) + " stay"
+	}
+	return words.Size(travels) + " travel, " + words.Size(stays) + " stay"
+}
+
+// stays tells a file that is there, or was, and stays by a choice.
+func (r *berthRow) stays() bool {
+	_, stays := r.plan.plan.Selection.Stays[r.b().File]
+	return stays
+}
+
 func siftFacets(g *graph.Graph) map[string]func(*berthRow, string) bool {
 	file := func(r *berthRow) *graph.File {
 		if r.b().File == graph.None {

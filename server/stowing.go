@@ -118,6 +118,15 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 				return capital(k)
 			}},
 			{ID: "kind", Key: func(r *berthRow) string { return string(r.b().Kind) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }},
+			siftGroup(s, "use", func(f *graph.File) string { return f.Use.String() }, capital),
+			siftGroup(s, "class", func(f *graph.File) string { return string(f.Class) }, capital),
+			siftGroup(s, "whose", func(f *graph.File) string { return string(f.Origin) }, func(k string) string { return capital(words.Whose(graph.Origin(k))) }),
+			siftGroup(s, "document", func(f *graph.File) string {
+				if len(f.Refs) == 0 {
+					return f.Path
+				}
+				return s.graph.Documents[s.graph.References[f.Refs[0]].Doc].Path
+			}, func(k string) string { return drive.Label(s.drives, k) }),
 		},
 		Facets: map[string]func(*berthRow, string) bool{
 			"only": func(r *berthRow, v string) bool {
@@ -132,13 +141,15 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 				case "travels":
 					return !b.Absent
 				case "stays":
-					_, stays := r.plan.plan.Selection.Stays[b.File]
-					return stays
+					return r.stays()
 				}
 				return true
 			},
 			"kind": func(r *berthRow, v string) bool { return string(r.b().Kind) == v },
 		},
+	}
+	for i := range spec.Groups {
+		spec.Groups[i].Note = weighed
 	}
 	maps.Copy(spec.Facets, siftFacets(s.graph))
 	return spec
@@ -146,10 +157,9 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 
 func (r *berthRow) view(drives []drive.Drive) api.Berth {
 	b := r.b()
-	_, stays := r.plan.plan.Selection.Stays[b.File]
 	return api.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: stays, Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: r.stays(), Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
 	}
 }
 

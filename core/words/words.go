@@ -249,6 +249,27 @@ func NoFile(w inside.Why) string {
 	return ""
 }
 
+// Whose says where a file comes from.
+func Whose(o graph.Origin) string {
+	switch o {
+	case graph.OfProject:
+		return "the project folder"
+	case graph.OfOtherProject:
+		return "another project"
+	case graph.OfLibrary:
+		return "a library"
+	case graph.OfStore:
+		return "a managed store"
+	case graph.OfDump:
+		return "a dumping ground"
+	case graph.Loose:
+		return "elsewhere"
+	case graph.Nowhere:
+		return "nowhere"
+	}
+	return string(o)
+}
+
 // Origin tells what is dangerous about where an outside file lives, and what to do.
 // home is the folder that makes it so.
 func Origin(o graph.Origin, home string) string {

@@ -67,6 +67,10 @@ const groups = [
   { value: "none", word: "one list" },
   { value: "from", word: "place" },
   { value: "kind", word: "kind" },
+  { value: "use", word: "use" },
+  { value: "class", word: "sort" },
+  { value: "whose", word: "whose" },
+  { value: "document", word: "document" },
   { value: "why", word: "why" },
 ];
 
