@@ -136,3 +136,11 @@ func TestWritePoints(t *testing.T) {
 		t.Errorf("%+v", r.WritePoints)
 	}
 }
+
+func decoded[T any](t *testing.T, out, about string) (v T) {
+	t.Helper()
+	if err := json.Unmarshal([]byte(out), &v); err != nil {
+		t.Fatalf("%v\n%s%s", err, out, about)
+	}
+	return v
+}
