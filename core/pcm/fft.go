@@ -8,14 +8,24 @@ import "math/cmplx"
 // The one of gonum takes twice the time, and that is what a resampling's goes into.
 type transform struct {
 	n     int
-	turns []complex128 // of the full circle
+	turns []complex128    // of the full circle
+	first [][3]complex128 // those of the first step, which has the most, in the order in which it needs them
 	a, b  []complex128
+	// half tells that the middle half of what is transformed is nothing, as it is where a
+	// rate is doubled.
+	half bool
 }
 
 func newTransform(n int) *transform {
 	t := &transform{n: n, turns: make([]complex128, n), a: make([]complex128, n), b: make([]complex128, n)}
 	for i := range t.turns {
 		t.turns[i] = cmplx.Rect(1, -turn*float64(i)/float64(n))
+	}
+	if n%4 == 0 {
+		t.first = make([][3]complex128, n/4)
+	}
+	for p := range t.first {
+		t.first[p] = [3]complex128{t.turns[p], t.turns[2*p], t.turns[3*p]}
 	}
 	return t
 }
@@ -39,15 +49,25 @@ func (t *transform) run() []complex128 {
 		if stride == 1 { // nothing to go along with: the first step, and the one with the most turns
 			x0, x1, x2, x3 := x[:m], x[m:2*m], x[2*m:3*m], x[3*m:4*m]
 			x1, x2, x3 = x1[:len(x0)], x2[:len(x0)], x3[:len(x0)]
-			for p := range x0 {
+			w, made := t.first[:len(x0)], y[:4*len(x0)]
+			for p := 0; t.half && p < len(x0); p++ { // the same as below, without what is nothing
+				a, d := x0[p], x3[p]
+				j := complex(imag(d), -real(d))
+				v := (*[4]complex128)(made[4*p:])
+				v[0] = a + d
+				v[1] = w[p][0] * (a - j)
+				v[2] = w[p][1] * (a - d)
+				v[3] = w[p][2] * (a + j)
+			}
+			for p := 0; !t.half && p < len(x0); p++ {
 				ac, am := x0[p]+x2[p], x0[p]-x2[p]
 				bd, bm := x1[p]+x3[p], x1[p]-x3[p]
 				j := complex(-imag(bm), real(bm))
-				v := (*[4]complex128)(y[4*p:])
+				v := (*[4]complex128)(made[4*p:])
 				v[0] = ac + bd
-				v[1] = t.turns[p] * (am - j)
-				v[2] = t.turns[2*p] * (ac - bd)
-				v[3] = t.turns[3*p] * (am + j)
+				v[1] = w[p][0] * (am - j)
+				v[2] = w[p][1] * (ac - bd)
+				v[3] = w[p][2] * (am + j)
 			}
 			n, stride = m, 4
 			x, y = y, x

@@ -2,6 +2,7 @@ package pcm
 
 import (
 	"math"
+	"slices"
 	"sync"
 )
 
@@ -15,13 +16,13 @@ import (
 // Processing, §3.3) that has half of the spectrum to fall in, so that it is short.
 // Two channels go through at once, one as the real part.
 const (
-	stop     = 135.0 // dB
+	stop     = 122.0 // dB
 	passband = 0.9   // of the lower Nyquist frequency
 )
 
 // blockSize is the length of a transform, where the first filter is not longer than a
 // quarter of it.
-const blockSize = 4096
+const blockSize = 2048
 
 // sinc is one side of a windowed sinc that is flat to pass and down from cut on, both in
 // cycles a sample, sampled over times a sample; half is how far it reaches, in samples.
@@ -153,6 +154,7 @@ func newResampler(from, to int) *resampler {
 	r := ratioOf(from, to)
 	s := &resampler{ratio: r, fwd: newTransform(r.size)}
 	s.back = newTransform(r.times * r.size)
+	s.back.half = r.times == 2
 	s.held = make([]complex128, s.pad, 2*r.size)               // silence before the beginning
 	s.fine = make([]complex128, s.taps/2-1, 2*s.back.n+s.taps) // the same
 	return s
@@ -189,9 +191,13 @@ func (s *resampler) block(x []complex128) {
 		wide[len(wide)-k] = complex(real(v)*g, -imag(v)*g)
 	}
 	y := s.back.run()
-	for _, v := range y[s.times*s.pad : s.times*(s.size-s.pad)] {
-		s.fine = append(s.fine, complex(real(v), -imag(v)))
+	y = y[s.times*s.pad : s.times*(s.size-s.pad)]
+	s.fine = slices.Grow(s.fine, len(y))
+	fine := s.fine[len(s.fine) : len(s.fine)+len(y)]
+	for i, v := range y {
+		fine[i] = complex(real(v), -imag(v))
 	}
+	s.fine = s.fine[:len(s.fine)+len(y)]
 }
 
 // second is the polyphase filter over what the first one made.
@@ -201,19 +207,16 @@ func (s *resampler) second() []complex128 {
 	step, turn := s.from/s.to, s.from%s.to
 	for n+taps <= len(s.fine) {
 		row, x := s.phases[p*taps:(p+1)*taps], s.fine[n:n+taps]
-		var a, b, c, d, e, f, g, h float64
+		var a, b, c, d float64
 		for len(row) >= 4 && len(x) >= 4 {
-			a += row[0] * real(x[0])
-			b += row[0] * imag(x[0])
-			c += row[1] * real(x[1])
-			d += row[1] * imag(x[1])
-			e += row[2] * real(x[2])
-			f += row[2] * imag(x[2])
-			g += row[3] * real(x[3])
-			h += row[3] * imag(x[3])
+			h, v := (*[4]float64)(row), (*[4]complex128)(x)
+			a += h[0]*real(v[0]) + h[1]*real(v[1])
+			b += h[0]*imag(v[0]) + h[1]*imag(v[1])
+			c += h[2]*real(v[2]) + h[3]*real(v[3])
+			d += h[2]*imag(v[2]) + h[3]*imag(v[3])
 			row, x = row[4:], x[4:]
 		}
-		s.made = append(s.made, complex(a+c+(e+g), b+d+(f+h)))
+		s.made = append(s.made, complex(a+c, b+d))
 		n += step
 		if p += turn; p >= s.to {
 			p -= s.to
