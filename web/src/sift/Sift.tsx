@@ -187,7 +187,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
   const without = <T,>(list: readonly T[], x: T) => list.filter((y) => y !== x);
   return (
     <div
-      className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pb-4"
+      className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pt-3 pb-4"
       tabIndex={0}
       role="group"
       aria-label="Switches"

@@ -160,7 +160,7 @@ export function Twice({ id }: { id: number }) {
     <Asked error={error} data={data} waiting="Comparing.">
       {(d) => (
         <div
-          className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pb-4"
+          className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pt-3 pb-4"
           tabIndex={0}
           role="group"
           aria-label="Twice, or of one name"

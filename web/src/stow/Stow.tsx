@@ -49,6 +49,14 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
   const set = useAct((o: StowOptions) => api.put<StowData>(`/projects/${id}/stow`, o));
   const o = stow.options;
   const patterned = o.layout.includes("{");
+  // An assembly has no sounds, and no choices about them, unless somebody made some.
+  const sounding =
+    [...stow.weighed, ...stow.kinds].some((l) => l.kind === "audio" || l.kind === "sequence") ||
+    o.trim !== null ||
+    o.sound.type !== "" ||
+    o.sound.rate !== 0 ||
+    o.sound.depth !== 0 ||
+    o.sound.channels !== "";
   return (
     <>
       <div className="px-[18px] pt-3 pb-2">
@@ -89,49 +97,56 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <Pattern key={o.layout} value={o.layout} onChange={(layout) => set.mutate({ ...o, layout })} />
         ) : null}
         <div className="mt-2 flex flex-wrap items-center gap-2">
-          <span className="text-[12px] text-faint">sounds</span>
-          <Choose
-            label="Type of sounds"
-            value={o.sound.type}
-            disabled={set.isPending}
-            choices={types}
-            onChoose={(type) => set.mutate({ ...o, sound: { ...o.sound, type: type === "as" ? "" : type } })}
-          />
-          <Choose
-            label="Rate of sounds"
-            value={String(o.sound.rate)}
-            disabled={set.isPending}
-            choices={rates}
-            onChoose={(rate) => set.mutate({ ...o, sound: { ...o.sound, rate: Number(rate) } })}
-          />
-          <Choose
-            label="Depth of sounds"
-            value={o.sound.float ? "float" : String(o.sound.depth)}
-            disabled={set.isPending}
-            choices={depths}
-            onChoose={(d) =>
-              set.mutate({ ...o, sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" } })
-            }
-          />
-          <Choose
-            label="Channels of sounds"
-            value={o.sound.channels || "as"}
-            disabled={set.isPending}
-            choices={lying}
-            onChoose={(c) =>
-              set.mutate({
-                ...o,
-                sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" },
-              })
-            }
-          />
-          <Chip
-            on={o.trim !== null}
-            onClick={() => set.mutate({ ...o, trim: o.trim === null ? 2 : null })}
-            why="Sounds and image sequences are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
-          >
-            used parts
-          </Chip>
+          {sounding ? (
+            <>
+              <span className="text-[12px] text-faint">sounds</span>
+              <Choose
+                label="Type of sounds"
+                value={o.sound.type}
+                disabled={set.isPending}
+                choices={types}
+                onChoose={(type) => set.mutate({ ...o, sound: { ...o.sound, type: type === "as" ? "" : type } })}
+              />
+              <Choose
+                label="Rate of sounds"
+                value={String(o.sound.rate)}
+                disabled={set.isPending}
+                choices={rates}
+                onChoose={(rate) => set.mutate({ ...o, sound: { ...o.sound, rate: Number(rate) } })}
+              />
+              <Choose
+                label="Depth of sounds"
+                value={o.sound.float ? "float" : String(o.sound.depth)}
+                disabled={set.isPending}
+                choices={depths}
+                onChoose={(d) =>
+                  set.mutate({
+                    ...o,
+                    sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" },
+                  })
+                }
+              />
+              <Choose
+                label="Channels of sounds"
+                value={o.sound.channels || "as"}
+                disabled={set.isPending}
+                choices={lying}
+                onChoose={(c) =>
+                  set.mutate({
+                    ...o,
+                    sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" },
+                  })
+                }
+              />
+              <Chip
+                on={o.trim !== null}
+                onClick={() => set.mutate({ ...o, trim: o.trim === null ? 2 : null })}
+                why="Sounds and image sequences are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
+              >
+                used parts
+              </Chip>
+            </>
+          ) : null}
           <span className="flex flex-wrap items-center gap-2">
             <span className="text-[12px] text-faint" {...tip("simpler documents beside each that was asked for")}>
               also as
