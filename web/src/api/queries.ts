@@ -3,7 +3,7 @@ import { useEffect } from "react";
 import { useLocation, useParams } from "react-router";
 
 import { api } from "./client";
-import type { AppState, Decisions, Folder, Mend, Sealed, Slip, Stow, Summary, Wanted } from "./types";
+import type { AppState, Decisions, Folder, Mend, Sealed, Slip, Stow, StowOptions, Summary, Wanted } from "./types";
 
 export const useAppState = () => useQuery({ queryKey: ["state"], queryFn: () => api.get<AppState>("/state") });
 
@@ -71,14 +71,40 @@ export const useFolder = (path: string, holds: string, machine: boolean) =>
     placeholderData: keepPreviousData,
   });
 
-/** useAct runs a change and then asks for everything it may have touched. */
-export function useAct<In, Out>(act: (input: In) => Promise<Out>, done?: (out: Out, input: In) => void) {
+/**
+ * useAct runs a change and then asks for everything it may have touched. Changes of one
+ * scope run one after the other.
+ */
+export function useAct<In, Out>(
+  act: (input: In) => Promise<Out>,
+  done?: (out: Out, input: In) => void,
+  scope?: string,
+) {
   const client = useQueryClient();
   return useMutation<Out, Error, In>({
     mutationFn: act,
+    ...(scope ? { scope: { id: scope } } : {}),
     onSuccess: (out, input) => {
       void client.invalidateQueries();
       done?.(out, input);
     },
   });
+}
+
+/** choosing is the scope of a project's choices, and of what is done by them. */
+export const choosing = (id: number) => `choices ${id}`;
+
+/** useChoices changes some of a project's choices, each time those that the last change left. */
+export function useChoices(id: number) {
+  const client = useQueryClient();
+  const key = project<Stow>(id, "/stow").queryKey;
+  return useAct(
+    async (some: Partial<StowOptions>) => {
+      const now = client.getQueryData<Stow>(key) ?? (await api.get<Stow>(`/projects/${id}/stow`));
+      const stow = await api.put<Stow>(`/projects/${id}/stow`, { ...now.options, ...some });
+      client.setQueryData(key, stow);
+    },
+    undefined,
+    choosing(id),
+  );
 }

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api } from "../api/client";
-import { useAct } from "../api/queries";
+import { choosing, useAct } from "../api/queries";
 import type { Recipe, Recipes, SetRecipe, Stow, UseRecipe } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { Badge, Button, Trouble } from "../shared/parts";
@@ -66,7 +66,7 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
   const [shown, setShown] = useState("");
   const [name, setName] = useState("");
   const [text, setText] = useState<string | null>(null);
-  const use = useAct((r: UseRecipe) => api.post<Stow>(`/projects/${id}/recipe`, r), onDone);
+  const use = useAct((r: UseRecipe) => api.post<Stow>(`/projects/${id}/recipe`, r), onDone, choosing(id));
   const save = useAct(
     (r: SetRecipe) => api.put("/recipes", r),
     () => {

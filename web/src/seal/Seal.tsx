@@ -2,8 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api } from "../api/client";
-import { useAct, useAppState, useProjectID, useSealed, useStow, useSummary } from "../api/queries";
-import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, StowOptions, Summary } from "../api/types";
+import {
+  choosing,
+  useAct,
+  useAppState,
+  useChoices,
+  useProjectID,
+  useSealed,
+  useStow,
+  useSummary,
+} from "../api/queries";
+import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
@@ -259,8 +268,8 @@ function Where({
     enabled: out !== "",
   });
   const o = stow.options;
-  const set = useAct((o: StowOptions) => api.put<Stow>(`/projects/${id}/stow`, o));
-  const seal = useAct((r: SealRequest) => api.post<Started>(`/projects/${id}/seal`, r));
+  const set = useChoices(id);
+  const seal = useAct((r: SealRequest) => api.post<Started>(`/projects/${id}/seal`, r), undefined, choosing(id));
   return (
     <>
       <h2 className="text-[22px]">Where it goes</h2>
@@ -285,7 +294,7 @@ function Where({
         <div className="mt-2 flex flex-wrap items-center gap-2 text-[12px] text-faint">
           <Chip
             on={o.sha512}
-            onClick={() => set.mutate({ ...o, sha512: !o.sha512 })}
+            onClick={() => set.mutate({ sha512: !o.sha512 })}
             why="Manifests of SHA-512 beside those of SHA-256, for receivers who ask for it. Sealing takes longer."
           >
             SHA-512 too
@@ -298,7 +307,7 @@ function Where({
               value={o.parts > 0 ? String(o.parts / 1e6) : ""}
               empty="no limit"
               className="w-18 text-right"
-              onChange={(v) => set.mutate({ ...o, parts: Math.round(Number(v.replace(",", ".")) * 1e6) || 0 })}
+              onChange={(v) => set.mutate({ parts: Math.round(Number(v.replace(",", ".")) * 1e6) || 0 })}
             />
           ) : null}
         </div>
@@ -318,14 +327,14 @@ function Where({
             name="For whom"
             value={o.for}
             className="min-w-0 flex-1"
-            onChange={(v) => set.mutate({ ...o, for: v })}
+            onChange={(v) => set.mutate({ for: v })}
           />
           <Kept
             before="from"
             name="From whom"
             value={o.from}
             className="min-w-0 flex-1"
-            onChange={(v) => set.mutate({ ...o, from: v })}
+            onChange={(v) => set.mutate({ from: v })}
           />
         </div>
       </Section>

@@ -1,8 +1,7 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { api } from "../api/client";
-import { useAct, useProjectID, useStow } from "../api/queries";
+import { useChoices, useProjectID, useStow } from "../api/queries";
 import type { Stow, StowOptions, Weighed } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
@@ -177,9 +176,9 @@ const passed = (passes: readonly number[]) =>
 type Narrow = Partial<Record<(typeof facets)[number], string>>;
 
 function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Narrow) => void }) {
-  const set = useAct((o: StowOptions) => api.put<Stow>(`/projects/${id}/stow`, o));
+  const set = useChoices(id);
   const o = stow.options;
-  const leave = (change: Partial<StowOptions["leave"]>) => set.mutate({ ...o, leave: { ...o.leave, ...change } });
+  const leave = (change: Partial<StowOptions["leave"]>) => set.mutate({ leave: { ...o.leave, ...change } });
   const kinds = [...new Map(stow.weighed.map((l) => [l.kind, l.word]))];
   const left = o.leave.kinds ?? [];
   const docs = o.leave.documents ?? [];
@@ -245,7 +244,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
             bytes={a.bytes}
             stays={!a.travels}
             busy={set.isPending || (a.files === 0 && !a.travels)}
-            onSet={(stays) => set.mutate({ ...o, also: stays ? without(o.also, a.what) : [...o.also, a.what] })}
+            onSet={(stays) => set.mutate({ also: stays ? without(o.also, a.what) : [...o.also, a.what] })}
             onShow={() => onShow({ along: a.what })}
           />
         ))}
@@ -254,7 +253,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           label="Folders and names that go along"
           word="and these"
           value={o.also.filter((a) => !named.includes(a))}
-          onSet={(list) => set.mutate({ ...o, also: [...o.also.filter((a) => named.includes(a)), ...list] })}
+          onSet={(list) => set.mutate({ also: [...o.also.filter((a) => named.includes(a)), ...list] })}
         />
       </Section>
       <Section title="By name" aside="below the project folder; * for anything, ** for any folders">

@@ -3,8 +3,8 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { api } from "../api/client";
-import { useAct, useAppState, useProjectID, useStow } from "../api/queries";
-import type { Estimates, Stow as StowData, StowOptions } from "../api/types";
+import { useAppState, useChoices, useProjectID, useStow } from "../api/queries";
+import type { Estimates, Stow as StowData } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
@@ -46,7 +46,7 @@ const layouts = [
 ] as const;
 
 function Plan({ id, stow }: { id: number; stow: StowData }) {
-  const set = useAct((o: StowOptions) => api.put<StowData>(`/projects/${id}/stow`, o));
+  const set = useChoices(id);
   const o = stow.options;
   const patterned = o.layout.includes("{");
   // An assembly has no sounds, and no choices about them, unless somebody made some.
@@ -85,17 +85,15 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
             value={patterned ? "pattern" : o.layout}
             choices={[...layouts, { value: "pattern", word: "by a pattern", tip: "folders and names from tokens" }]}
             disabled={set.isPending}
-            onChoose={(v) => set.mutate({ ...o, layout: v === "pattern" ? "{kind}/{name}" : v })}
+            onChoose={(v) => set.mutate({ layout: v === "pattern" ? "{kind}/{name}" : v })}
           />
-          <Chip on={!o.anyNames} onClick={() => set.mutate({ ...o, anyNames: !o.anyNames })}>
+          <Chip on={!o.anyNames} onClick={() => set.mutate({ anyNames: !o.anyNames })}>
             names every system takes
           </Chip>
-          <Affix label="before" value={o.prefix} onChange={(prefix) => set.mutate({ ...o, prefix })} />
-          <Affix label="after" value={o.suffix} onChange={(suffix) => set.mutate({ ...o, suffix })} />
+          <Affix label="before" value={o.prefix} onChange={(prefix) => set.mutate({ prefix })} />
+          <Affix label="after" value={o.suffix} onChange={(suffix) => set.mutate({ suffix })} />
         </div>
-        {patterned ? (
-          <Pattern key={o.layout} value={o.layout} onChange={(layout) => set.mutate({ ...o, layout })} />
-        ) : null}
+        {patterned ? <Pattern key={o.layout} value={o.layout} onChange={(layout) => set.mutate({ layout })} /> : null}
         <div className="mt-2 flex flex-wrap items-center gap-2">
           {sounding ? (
             <>
@@ -105,14 +103,14 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 value={o.sound.type}
                 disabled={set.isPending}
                 choices={types}
-                onChoose={(type) => set.mutate({ ...o, sound: { ...o.sound, type: type === "as" ? "" : type } })}
+                onChoose={(type) => set.mutate({ sound: { ...o.sound, type: type === "as" ? "" : type } })}
               />
               <Choose
                 label="Rate of sounds"
                 value={String(o.sound.rate)}
                 disabled={set.isPending}
                 choices={rates}
-                onChoose={(rate) => set.mutate({ ...o, sound: { ...o.sound, rate: Number(rate) } })}
+                onChoose={(rate) => set.mutate({ sound: { ...o.sound, rate: Number(rate) } })}
               />
               <Choose
                 label="Depth of sounds"
@@ -120,10 +118,7 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 disabled={set.isPending}
                 choices={depths}
                 onChoose={(d) =>
-                  set.mutate({
-                    ...o,
-                    sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" },
-                  })
+                  set.mutate({ sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" } })
                 }
               />
               <Choose
@@ -132,15 +127,12 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 disabled={set.isPending}
                 choices={lying}
                 onChoose={(c) =>
-                  set.mutate({
-                    ...o,
-                    sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" },
-                  })
+                  set.mutate({ sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" } })
                 }
               />
               <Chip
                 on={o.trim !== null}
-                onClick={() => set.mutate({ ...o, trim: o.trim === null ? 2 : null })}
+                onClick={() => set.mutate({ trim: o.trim === null ? 2 : null })}
                 why="Sounds and image sequences are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
               >
                 used parts
@@ -157,7 +149,6 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 on={o.interchange.includes(f.value)}
                 onClick={() =>
                   set.mutate({
-                    ...o,
                     interchange: o.interchange.includes(f.value)
                       ? o.interchange.filter((x) => x !== f.value)
                       : [...o.interchange, f.value],
