@@ -147,6 +147,11 @@ func (a *App) useRecipe(c *echo.Context, in api.UseRecipe) (api.Stow, error) {
 	if err != nil {
 		return api.Stow{}, err
 	}
+	if p.Note == "" && r.Note != "" { // what somebody wrote already stays
+		if err := a.store.SetOut(p.ID, p.Out, r.Note); err != nil {
+			return api.Stow{}, err
+		}
+	}
 	if err := a.keepOptions(p.ID, optionsOf(in.Name, r)); err != nil {
 		return api.Stow{}, err
 	}

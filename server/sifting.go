@@ -81,9 +81,6 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			if v := j.view().Job; v.State != api.Done {
 				return nil, say(http.StatusServiceUnavailable, "Not looked through", "What nothing names could not be told. "+v.Error)
 			}
-			if now := a.work(p.ID).now.Load(); now != nil && now.number != s.number {
-				return &looseFiles{snapshot: s.number, Loose: unsought}, nil // the page asks for the newer one
-			}
 		}
 	}
 }

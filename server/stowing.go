@@ -191,7 +191,7 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	}
 	out.Files, out.Bytes = plan.Totals()
 	for _, l := range sift.Weigh(plan.Graph, plan.Selection) {
-		out.Weighed = append(out.Weighed, api.Weighed{Line: l, Word: words.Kind(l.Kind)})
+		out.Weighed = append(out.Weighed, api.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
 	}
 	kinds, folders := map[facts.Kind]*api.KindCount{}, map[string]*api.FolderCount{}
 	for i := range plan.Berths {
@@ -517,6 +517,9 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	pl, err := a.said(ctx, p, w, s)
 	if err != nil {
 		return "", err
+	}
+	if pl.loose == unsought {
+		return "", say(http.StatusConflict, "It changed meanwhile", "The project changed while what goes along was looked for. Nothing was sealed; seal it again.")
 	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {

@@ -437,16 +437,28 @@ func Parts(sizes []int64, limit int64) int {
 	for _, n := range sorted[min(len(sorted), mostPacked):] {
 		rest += n
 	}
-	var room []int64
-	for _, n := range sorted[:min(len(sorted), mostPacked)] {
-		if i := slices.IndexFunc(room, func(r int64) bool { return r >= n }); i >= 0 {
-			room[i] -= n
-		} else {
-			room = append(room, limit-n)
+	groups := Share(sorted[:min(len(sorted), mostPacked)], limit)
+	for _, g := range groups {
+		rest -= limit
+		for _, i := range g {
+			rest += sorted[i]
 		}
 	}
-	for _, r := range room {
-		rest -= r
+	return max(1, len(groups)) + int(max(0, (rest+limit-1)/limit))
+}
+
+// Share packs sizes into parts of a limit, as Parts counts them: the numbers of those that
+// each part takes, in their order. Sizes that come in order, the largest first, are packed
+// as Dósa has it.
+func Share(sizes []int64, limit int64) (groups [][]int) {
+	var room []int64
+	for i, n := range sizes {
+		k := slices.IndexFunc(room, func(r int64) bool { return r >= n })
+		if k < 0 {
+			k, room, groups = len(room), append(room, limit), append(groups, nil)
+		}
+		room[k] -= n
+		groups[k] = append(groups[k], i)
 	}
-	return max(1, len(room)) + int(max(0, (rest+limit-1)/limit))
+	return groups
 }

@@ -170,8 +170,8 @@ func plain(s string, l losses) string {
 	return clean
 }
 
-// ChannelsAt tells how many channels the sound of a file has by its header; 0 where it has none or cannot be
-// read.
+// ChannelsAt tells how many channels the sound of a file has by its header; 0 where it has
+// none or cannot be read.
 func ChannelsAt(reach drive.Reach, path string) int {
 	f, err := drive.OpenSized(reach, path)
 	if err != nil {

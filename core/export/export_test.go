@@ -287,3 +287,73 @@ func TestNoTimeline(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 }
+
+// TestChannels: an audio list gives a track as many channels as its widest clip has; a file
+// for each is an entry each, one channel sounds on all, and a file that is counted from a
+// time of day is told to begin there, also when it was cut: read again, the part is the same
+// seconds of the file.
+func TestChannels(t *testing.T) {
+	from := func(s string) string {
+		return strings.Replace(s, `"target_url"`, `"available_range":`+span(24*36000, 24*60, 24)+`,"target_url"`, 1)
+	}
+	text := tracks(24, trackOf("Audio", "A1", clip("two", "two.wav", 24*3, 24, 24, ""), clip("one", "one.wav", 0, 24, 24, "")), trackOf("Audio", "A2", from(clip("day", "day.wav", 24*36010, 24, 24, "")), clip("apart", "apart.wav", 24*8, 24, 24, "")))
+	lay := map[string]string{"cut.otio": text}
+	for _, n := range []string{"two", "one", "day", "apart"} {
+		lay[n+".wav"] = n
+	}
+	dir := coretest.Lay(t, lay)
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, "cut.otio"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	name := func(id graph.FileID) string { return filepath.Base(g.Files[id].Path) }
+	doc, err := export.Make(export.Options{
+		As: export.ADL, Graph: g, Text: []byte(text), Name: name,
+		Channels: func(id graph.FileID) (int, []string) {
+			switch name(id) {
+			case "two.wav":
+				return 2, nil
+			case "apart.wav":
+				return 3, []string{"apart.1.wav", "apart.2.wav", "apart.3.wav"}
+			}
+			return 1, nil
+		},
+		Cut: func(id graph.FileID) float64 {
+			return map[string]float64{"two.wav": 2, "day.wav": 5}[name(id)]
+		},
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	for l := range strings.Lines(string(doc.Bytes)) {
+		if f := strings.Fields(l); len(f) > 6 && f[0] == "(Entry)" {
+			got = append(got, strings.Join(f[4:8], " "))
+		}
+	}
+	// Of five channels the first two are the first track's.
+	want := []string{
+		"0001 1~2 1~2 00:00:01:00/0000", "0002 1 1 00:00:00:00/0000", "0002 1 2 00:00:00:00/0000",
+		"0003 1 3 10:00:10:00/0000", "0003 1 4 10:00:10:00/0000", "0003 1 5 10:00:10:00/0000",
+		"0004 1 3 00:00:08:00/0000", "0005 1 4 00:00:08:00/0000", "0006 1 5 00:00:08:00/0000",
+	}
+	if !slices.Equal(got, want) {
+		t.Errorf("%q", got)
+	}
+	if n := strings.Count(string(doc.Bytes), "(Track)"); n != 5 {
+		t.Errorf("%d channels", n)
+	}
+	if !strings.Contains(string(doc.Bytes), "\"URL:day.wav\"\t\"_\"\t10:00:05:00/0000") {
+		t.Errorf("where the cut file begins is not told: %s", doc.Bytes)
+	}
+	back := coretest.Lay(t, map[string]string{"cut.adl": string(doc.Bytes), "day.wav": "d", "two.wav": "t"})
+	again, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(back, "cut.adl"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range again.References {
+		if want, asked := map[string]float64{"day.wav": 5, "two.wav": 1}[r.Written]; asked && (r.Range == nil || r.Range.Start != want || r.Range.Duration != 1) {
+			t.Errorf("%s uses %+v", r.Written, r.Range)
+		}
+	}
+}

@@ -2,6 +2,7 @@ package seal
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/hex"
 	"encoding/json"
@@ -79,21 +80,14 @@ func (s *sealer) inParts(ctx context.Context, k carrier.Kind, items []item) (err
 	if room <= 0 {
 		return &Refusal{Out: s.Out, Code: OutTooLarge, Detail: recordName, Needs: int64(len(text))}
 	}
-	slices.SortStableFunc(items, func(a, b item) int { return int(max(-1, min(1, b.size-a.size))) })
-	var left []int64
-	var groups [][]item
-	for _, it := range items {
-		w := weight(it)
-		if w > room {
+	slices.SortStableFunc(items, func(a, b item) int { return cmp.Compare(weight(b), weight(a)) })
+	weights := make([]int64, len(items))
+	for i, it := range items {
+		if weights[i] = weight(it); weights[i] > room {
 			return &Refusal{Out: s.Out, Code: OutTooLarge, Detail: it.from, Needs: it.size}
 		}
-		i := slices.IndexFunc(left, func(n int64) bool { return n >= w })
-		if i < 0 {
-			i, left, groups = len(left), append(left, room), append(groups, nil)
-		}
-		left[i] -= w
-		groups[i] = append(groups[i], it)
 	}
+	groups := carrier.Share(weights, room)
 	if len(groups) < 2 {
 		return s.archive(ctx, k, items)
 	}
@@ -110,7 +104,11 @@ func (s *sealer) inParts(ctx context.Context, k carrier.Kind, items []item) (err
 	for _, it := range items {
 		s.all.files, s.all.bytes = s.all.files+1, s.all.bytes+it.size
 	}
-	for i, group := range groups {
+	for i, numbers := range groups {
+		group := make([]item, len(numbers))
+		for k, n := range numbers {
+			group[k] = items[n]
+		}
 		s.part, s.parts, s.sums = i+1, len(groups), map[string]digest{}
 		out := partName(s.Out, s.part, s.parts)
 		u, err := s.one(ctx, out, k, group, v)

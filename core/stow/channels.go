@@ -92,7 +92,11 @@ func (p *planner) join(group []int, t taken) {
 		unnamed = unnamed && p.Berths[i].File == graph.None
 	}
 	first := p.Berths[group[0]]
-	s, err := p.o.Sounds(paths, p.o.Sound, pcm.Cut{})
+	cut := pcm.Cut{}
+	if first.Cut != nil && !slices.ContainsFunc(group, func(i int) bool { c := p.Berths[i].Cut; return c == nil || *c != *first.Cut }) {
+		cut = *first.Cut // all channels are used alike
+	}
+	s, err := p.o.Sounds(paths, p.o.Sound, cut)
 	if err != nil || s.To == nil {
 		p.Problems = append(p.Problems, mention.Problem{Code: UnevenChannels, Path: first.Source})
 		return
@@ -101,7 +105,7 @@ func (p *planner) join(group []int, t taken) {
 	if name == "" { // it has another name in the crate
 		name, _ = names.Split(first.Name)
 	}
-	p.beside(group[0], "joined", name, paths[1:], s, pcm.Cut{}, t)
+	p.beside(group[0], "joined", name, paths[1:], s, cut, t)
 	for _, i := range group {
 		if unnamed {
 			p.Berths[i].Absent, p.Berths[i].Why = true, AsChannels

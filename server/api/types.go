@@ -776,6 +776,7 @@ type Stow struct {
 type Weighed struct {
 	sift.Line
 	Word string `json:"word"`
+	From string `json:"from"` // whose it is, in words
 }
 
 // Limit is what a carrier takes.

@@ -94,14 +94,20 @@ export function useAct<In, Out>(
 /** choosing is the scope of a project's choices, and of what is done by them. */
 export const choosing = (id: number) => `choices ${id}`;
 
-/** useChoices changes some of a project's choices, each time those that the last change left. */
+/**
+ * useChoices changes some of a project's choices, each time those that the last change left;
+ * a change of one that leans on what it was is told as a function.
+ */
 export function useChoices(id: number) {
   const client = useQueryClient();
   const key = project<Stow>(id, "/stow").queryKey;
   return useAct(
-    async (some: Partial<StowOptions>) => {
+    async (some: Partial<StowOptions> | ((o: StowOptions) => Partial<StowOptions>)) => {
       const now = client.getQueryData<Stow>(key) ?? (await api.get<Stow>(`/projects/${id}/stow`));
-      const stow = await api.put<Stow>(`/projects/${id}/stow`, { ...now.options, ...some });
+      const stow = await api.put<Stow>(`/projects/${id}/stow`, {
+        ...now.options,
+        ...(typeof some === "function" ? some(now.options) : some),
+      });
       client.setQueryData(key, stow);
     },
     undefined,

@@ -926,6 +926,7 @@ export interface Weighed {
   bytes: number;
   travels: boolean;
   word: string;
+  from: string;
 }
 export interface Left {
   path: string;

@@ -178,7 +178,7 @@ type Narrow = Partial<Record<(typeof facets)[number], string>>;
 function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Narrow) => void }) {
   const set = useChoices(id);
   const o = stow.options;
-  const leave = (change: Partial<StowOptions["leave"]>) => set.mutate({ leave: { ...o.leave, ...change } });
+  const leave = (change: Partial<StowOptions["leave"]>) => set.mutate((o) => ({ leave: { ...o.leave, ...change } }));
   const kinds = [...new Map(stow.weighed.map((l) => [l.kind, l.word]))];
   const left = o.leave.kinds ?? [];
   const docs = o.leave.documents ?? [];
@@ -244,7 +244,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
             bytes={a.bytes}
             stays={!a.travels}
             busy={set.isPending || (a.files === 0 && !a.travels)}
-            onSet={(stays) => set.mutate({ also: stays ? without(o.also, a.what) : [...o.also, a.what] })}
+            onSet={(stays) => set.mutate((o) => ({ also: stays ? without(o.also, a.what) : [...o.also, a.what] }))}
             onShow={() => onShow({ along: a.what })}
           />
         ))}
@@ -253,7 +253,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           label="Folders and names that go along"
           word="and these"
           value={o.also.filter((a) => !named.includes(a))}
-          onSet={(list) => set.mutate({ also: [...o.also.filter((a) => named.includes(a)), ...list] })}
+          onSet={(list) => set.mutate((o) => ({ also: [...o.also.filter((a) => named.includes(a)), ...list] }))}
         />
       </Section>
       <Section title="By name" aside="below the project folder; * for anything, ** for any folders">
@@ -350,7 +350,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
                   </button>
                 </td>
                 <td>{l.use}</td>
-                <td className="text-ink2">{origins[l.origin]}</td>
+                <td className="text-ink2">{l.from}</td>
                 <td className="text-right font-mono text-[12px]">{l.files.toLocaleString("en-GB")}</td>
                 <td className="text-right font-mono text-[12px]" {...tip(exact(l.bytes))}>
                   {bytes(l.bytes)}
@@ -450,16 +450,6 @@ function Switch(p: {
     </div>
   );
 }
-
-const origins: Record<Weighed["origin"], string> = {
-  project: "the project folder",
-  "other-project": "another project",
-  library: "a library",
-  store: "a managed store",
-  dump: "a dumping ground",
-  loose: "elsewhere",
-  none: "nowhere",
-};
 
 function Lean({ stow, id }: { stow: Stow; id: number }) {
   const go = useNavigate();

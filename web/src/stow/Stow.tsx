@@ -103,14 +103,14 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 value={o.sound.type}
                 disabled={set.isPending}
                 choices={types}
-                onChoose={(type) => set.mutate({ sound: { ...o.sound, type: type === "as" ? "" : type } })}
+                onChoose={(type) => set.mutate((o) => ({ sound: { ...o.sound, type } }))}
               />
               <Choose
                 label="Rate of sounds"
                 value={String(o.sound.rate)}
                 disabled={set.isPending}
                 choices={rates}
-                onChoose={(rate) => set.mutate({ sound: { ...o.sound, rate: Number(rate) } })}
+                onChoose={(rate) => set.mutate((o) => ({ sound: { ...o.sound, rate: Number(rate) } }))}
               />
               <Choose
                 label="Depth of sounds"
@@ -118,7 +118,9 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 disabled={set.isPending}
                 choices={depths}
                 onChoose={(d) =>
-                  set.mutate({ sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" } })
+                  set.mutate((o) => ({
+                    sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" },
+                  }))
                 }
               />
               <Choose
@@ -127,12 +129,14 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 disabled={set.isPending}
                 choices={lying}
                 onChoose={(c) =>
-                  set.mutate({ sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" } })
+                  set.mutate((o) => ({
+                    sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" },
+                  }))
                 }
               />
               <Chip
                 on={o.trim !== null}
-                onClick={() => set.mutate({ trim: o.trim === null ? 2 : null })}
+                onClick={() => set.mutate((o) => ({ trim: o.trim === null ? 2 : null }))}
                 why="Sounds and image sequences are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
               >
                 used parts
@@ -148,11 +152,11 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
                 key={f.value}
                 on={o.interchange.includes(f.value)}
                 onClick={() =>
-                  set.mutate({
+                  set.mutate((o) => ({
                     interchange: o.interchange.includes(f.value)
                       ? o.interchange.filter((x) => x !== f.value)
                       : [...o.interchange, f.value],
-                  })
+                  }))
                 }
               >
                 {f.word}
