@@ -26,7 +26,8 @@ func (p *planner) asides() {
 	if len(p.o.Asides) == 0 {
 		return
 	}
-	at := p.places()
+	at, told := p.places(), map[string]bool{}
+	p.shared = map[string]bool{}
 	for i := range len(p.Berths) {
 		g, doc := p.o.Asides[p.Berths[i].Source], p.Berths[i]
 		if g == nil || doc.Along == "" {
@@ -35,11 +36,21 @@ func (p *planner) asides() {
 		p.Berths[i].aside = &Aside{Graph: g, Doc: 0}
 		for k := range g.Files {
 			f := &g.Files[k]
-			if f.Path == doc.Source || f.Frames != nil || len(f.Refs) == 0 {
+			p.shared[f.Path] = true
+			why := Absence("")
+			switch {
+			case f.Path == doc.Source || len(f.Refs) == 0:
 				continue
+			case !f.Carried:
+				why = absence(f)
+			case f.Frames != nil:
+				why = NotAlong
 			}
-			if !f.Carried {
-				p.Left = append(p.Left, Left{Path: f.Path, Why: absence(f)})
+			if why != "" {
+				if _, named := at[f.Path]; !named && !told[f.Path] {
+					told[f.Path] = true
+					p.Left = append(p.Left, Left{Path: f.Path, Why: why})
+				}
 				continue
 			}
 			n, known := at[f.Path]

@@ -96,6 +96,7 @@ const (
 	NeverSaved Absence = "never-saved" // a place for a file that was never written; Detail is its owner
 	LacksPart  Absence = "lacks-part"  // of its own package; Detail is the part
 	AsChannels Absence = "channels"    // nothing names it, and its sound travels with its channels lying otherwise
+	NotAlong   Absence = "not-along"   // a sequence that only a document which goes along names
 )
 
 // Berth is one line of the plan: this file, to that place, under that name.
@@ -309,6 +310,7 @@ type planner struct {
 	pattern  [][]piece         // of the layout
 	n        int               // files a pattern named
 	byPath   map[string]int32  // berths by their sources
+	shared   map[string]bool   // files that documents which go along name too
 	outer    string            // what all that lies outside the project and the drives shares
 }
 

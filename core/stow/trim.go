@@ -29,8 +29,12 @@ func usedOf(r *graph.Reference) (from, to float64, ok bool) {
 	return max(0, from), from + r.Range.Duration, from > -slack
 }
 
-// standsForOthers tells a file whose place duplicates take: they may use another part.
+// standsForOthers tells a file that something else uses which cannot tell its part anew: a
+// duplicate whose place it takes, a document that goes along.
 func (p *planner) standsForOthers(file graph.FileID) bool {
+	if p.shared[p.Graph.Files[file].Path] {
+		return true
+	}
 	for id, other := range p.Selection.As {
 		if other == file && len(p.Graph.Files[id].Refs) > 0 {
 			return true

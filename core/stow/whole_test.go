@@ -3,6 +3,7 @@ package stow_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -18,7 +19,9 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
+	"boundcrate/core/mend/mendtest"
 	"boundcrate/core/origin"
+	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -277,5 +280,64 @@ func TestPatternImages(t *testing.T) {
 	want := []string{"job/b.wav → audio/03 b.wav", "job/cut.otio → cut.otio", "job/img/sun.01.png → sequences/01 sun/sun.01.png", "job/img/sun.02.png → sequences/01 sun/sun.02.png", "job/img/01.png → sequences/02 img/01.png"}
 	if got := tos(p, dir); !slices.Equal(got, want) {
 		t.Errorf("%q", got)
+	}
+}
+
+// TestAdopted: what a document that goes along uses too is not cut, as its parts could not be
+// told anew; what it brings is named where it lies, and what cannot come is told.
+func TestAdopted(t *testing.T) {
+	span := func(from, length int) string {
+		return fmt.Sprintf(`{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%d},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%d}}`, from, length)
+	}
+	timeline := func(media ...string) string {
+		var clips []string
+		for _, m := range media {
+			clips = append(clips, `{"OTIO_SCHEMA":"Clip.1","name":"c","source_range":`+span(48, 12)+`,"media_reference":`+m+`}`)
+		}
+		return `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","kind":"Audio","children":[` + strings.Join(clips, ",") + `]}]}}`
+	}
+	sound := func(url string) string {
+		return `{"OTIO_SCHEMA":"ExternalReference.1","target_url":"` + url + `"}`
+	}
+	images := `{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"img/","name_prefix":"s.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":1}`
+	long := string(mendtest.Wave(make([]byte, 8*48000))) // of some seconds, whatever its rate
+	files := map[string]string{
+		"job/cut.otio": timeline(sound("a.wav"), sound("b.wav")), "job/a.wav": long, "job/b.wav": long, "lib/c.wav": "c", "job/img/s.1.png": "1",
+		"job/other.otio": timeline(sound("a.wav"), sound("../lib/c.wav"), images),
+	}
+	_, g, l, _ := studied(t, files, "job/cut.otio")
+	chosen := l.Chosen(nil, func(p string) (bool, bool) { return filepath.Base(p) == "other.otio", false })
+	reach := drive.System{}
+	o := trace.Options{Formats: all.Formats(), Reach: reach, Root: g.Root}
+	asides, err := sift.Asides(context.Background(), o, chosen)
+	if err != nil || len(asides) != 1 {
+		t.Fatalf("%v %v", asides, err)
+	}
+	trim := 0.0
+	plan, err := stow.Make(context.Background(), g, stow.Options{Layout: stow.ByKind, Also: chosen, Asides: asides, Trim: &trim, Sounds: func(paths []string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
+		return stow.PlanSound(reach, paths, to, cut)
+	}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := plan.Say(context.Background(), o); err != nil {
+		t.Fatal(err)
+	}
+	travels := map[string]bool{}
+	for _, c := range plan.Copies() {
+		name := filepath.Base(c.Source)
+		travels[name] = true
+		if cut := c.Cut != nil; cut != (name == "b.wav") {
+			t.Errorf("%s is cut: %v", name, cut)
+		}
+		if name == "other.otio" && len(c.Edits) < 2 {
+			t.Errorf("it names nothing anew: %d edits", len(c.Edits))
+		}
+	}
+	if !travels["c.wav"] || !travels["other.otio"] || travels["s.1.png"] {
+		t.Errorf("%v", travels)
+	}
+	if !slices.ContainsFunc(plan.Left, func(l stow.Left) bool { return l.Why == stow.NotAlong }) {
+		t.Errorf("the sequence is not told: %+v", plan.Left)
 	}
 }

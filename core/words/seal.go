@@ -394,6 +394,8 @@ func Absence(w stow.Absence, detail string) string {
 		return "a write point: nothing of it is read, and the crate's document still names it"
 	case stow.NeverSaved:
 		return "has a place for a file that was never written (" + detail + ")"
+	case stow.NotAlong:
+		return "a sequence that only a document which goes along names, and which is not taken with it"
 	case stow.AsChannels:
 		return "nothing names it: it travels with its channels lying otherwise"
 	case stow.LacksPart:
