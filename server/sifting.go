@@ -32,7 +32,7 @@ type looseFiles struct {
 	*sift.Loose
 }
 
-// looked tells whether that is as of the last look.
+// fits tells whether that is as of the last look.
 func (l *looseFiles) fits(w *work, s *snapshot) bool {
 	return l != nil && l.snapshot == s.number && l.looked == w.looked.Load()
 }
