@@ -42,6 +42,7 @@ var road = []string{
 	"core/trace",
 	"core/edition",
 	"core/origin",
+	"core/tally",
 	"core/holding",
 	"core/template",
 	"core/decide",

@@ -27,7 +27,7 @@ func (a *App) setAside(c *echo.Context, in api.SetAside) (api.Started, error) {
 		return api.Started{}, say(http.StatusBadRequest, "Why?", "‘"+string(in.Why)+"’ is no reason to set a file aside.")
 	}
 	wanted := map[string]bool{}
-	for _, w := range mend.Missing(s.graph, mend.Nothing) {
+	for _, w := range mend.Missing(s.graph, s.judged, mend.Nothing) {
 		wanted[w.Expected] = true
 	}
 	var list []decide.Decision
@@ -52,7 +52,7 @@ func (a *App) sayMeant(c *echo.Context, in api.SayMeant) (api.Started, error) {
 	}
 	for i := range s.graph.Files {
 		f := &s.graph.Files[i]
-		if len(f.Suspect) == 0 || s.graph.References[f.Refs[0]].Expected != in.Expected {
+		if len(s.judged.Suspicions(graph.FileID(i))) == 0 || s.graph.References[f.Refs[0]].Expected != in.Expected {
 			continue
 		}
 		is, _ := json.Marshal(decide.StateOf(f))
@@ -75,7 +75,7 @@ func (s *snapshot) asides() []api.Aside {
 	list := []api.Aside{}
 	for i := range s.graph.Files {
 		f := &s.graph.Files[i]
-		if len(f.Refs) == 0 || !s.setAside(f) {
+		if len(f.Refs) == 0 || !s.setAside(graph.FileID(i)) {
 			continue
 		}
 		at := s.graph.References[f.Refs[0]].Expected
@@ -87,7 +87,7 @@ func (s *snapshot) asides() []api.Aside {
 
 // wantedFiles are the wanted files that are not set aside.
 func (s *snapshot) wantedFiles(memory mend.Memory) (list []mend.Wanted) {
-	for _, w := range mend.Missing(s.graph, memory) {
+	for _, w := range mend.Missing(s.graph, s.judged, memory) {
 		if _, aside := s.aside[w.Expected]; !aside {
 			list = append(list, w)
 		}

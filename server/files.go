@@ -62,7 +62,7 @@ func (s *snapshot) state(r *fileRow) graph.State {
 		return s.graph.Files[r.file].State
 	case r.ref != graph.None:
 		return s.graph.References[r.ref].State
-	case slices.Contains(s.graph.WritePoints[r.point].Flags, graph.Outside):
+	case slices.Contains(s.judged.FlagsOf(int(r.point)), graph.Outside):
 		return graph.Away
 	}
 	return graph.Here
@@ -222,7 +222,13 @@ func (s *snapshot) badges(r *fileRow) []api.Badge {
 		add(api.BadgeListed, "listed")
 	}
 	if r.file != graph.None {
-		switch s.graph.Files[r.file].Origin {
+		for _, x := range s.judged.Suspicions(r.file) {
+			add(api.BadgeSuspect, words.Suspicion(x))
+		}
+		if s.judged.Rebuildable(r.file) {
+			add(api.BadgeRebuild, "can be rebuilt")
+		}
+		switch s.judged.File(s.graph, r.file).Origin {
 		case graph.OfDump:
 			add(api.BadgeDump, "dumping ground")
 		case graph.OfOtherProject:
@@ -267,7 +273,7 @@ func (s *snapshot) row(r *fileRow) api.Row {
 	v.Common, v.Parting = s.part(dir)
 	if r.file != graph.None {
 		f := &s.graph.Files[r.file]
-		if v.Origin = f.Origin; f.Frames != nil {
+		if v.Origin = s.judged.File(s.graph, r.file).Origin; f.Frames != nil {
 			v.Files, v.Of = len(f.Frames.Files), f.Frames.Count
 		}
 	}
@@ -288,7 +294,7 @@ func (s *snapshot) group(r *fileRow) string {
 	switch {
 	case r.point == graph.None:
 		return string(s.state(r))
-	case slices.Contains(s.graph.WritePoints[r.point].Flags, graph.Outside):
+	case slices.Contains(s.judged.FlagsOf(int(r.point)), graph.Outside):
 		return writesOut
 	}
 	return writesIn
@@ -337,7 +343,7 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 				if r.file == graph.None {
 					return string(graph.Nowhere)
 				}
-				return string(s.graph.Files[r.file].Origin)
+				return string(s.judged.File(s.graph, r.file).Origin)
 			}},
 			{ID: "size", Title: "bytes", Number: s.size},
 			{ID: "uses", Title: "uses", Number: number(s.uses)},

@@ -39,7 +39,7 @@ func (w *work) follow(g mend.Group) {
 // mended since; each file in the first that has it.
 func (s *snapshot) groups(f *finds) (list []mend.Group) {
 	missing := map[string]bool{}
-	for _, m := range mend.Missing(s.graph, mend.Nothing) {
+	for _, m := range mend.Missing(s.graph, s.judged, mend.Nothing) {
 		missing[m.Expected] = true
 	}
 	for _, g := range f.groups {

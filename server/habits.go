@@ -69,7 +69,7 @@ func (a *App) tryHabits(c *echo.Context, in api.SetHabits) (api.HabitsTried, err
 	if err != nil {
 		return out, err
 	}
-	g, err := trace.Run(c.Request().Context(), o, p.Documents...) // judging writes into a graph, and the open one never changes
+	g, err := trace.Run(c.Request().Context(), o, p.Documents...)
 	if err != nil {
 		return out, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
 	}
@@ -78,11 +78,11 @@ func (a *App) tryHabits(c *echo.Context, in api.SetHabits) (api.HabitsTried, err
 	judged := origin.Judge(g, around)
 	out.Project = p.Name
 	for i := range g.Files {
-		f := &g.Files[i]
-		if f.Class == graph.Rebuildable && len(out.Rebuildable) < mostUses {
+		f, is := &g.Files[i], judged.File(g, graph.FileID(i))
+		if is.Class == graph.Rebuildable && len(out.Rebuildable) < mostUses {
 			out.Rebuildable = append(out.Rebuildable, drive.Label(reach.Drives, f.Shown()))
 		}
-		if f.Origin == graph.OfDump && len(out.Dumps) < mostUses {
+		if is.Origin == graph.OfDump && len(out.Dumps) < mostUses {
 			out.Dumps = append(out.Dumps, drive.Label(reach.Drives, f.Shown()))
 		}
 	}

@@ -25,7 +25,7 @@ func (a *App) homePlan(c *echo.Context) (api.HomePlan, error) {
 	if err != nil {
 		return api.HomePlan{}, err
 	}
-	p := home.Make(s.graph, reach, home.Usual)
+	p := home.Make(s.graph, s.judged, reach, home.Usual)
 	out := api.HomePlan{Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []api.HomeMove{}}
 	for _, m := range p.Moves[:min(len(p.Moves), mostUses)] {
 		out.Moves = append(out.Moves, api.HomeMove{From: drive.Label(s.drives, m.From), To: drive.Label(s.drives, m.To)})
@@ -61,7 +61,7 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 		return nil, err
 	}
 	defer end()
-	plan := home.Make(s.graph, o.Reach, home.Usual)
+	plan := home.Make(s.graph, s.judged, o.Reach, home.Usual)
 	if len(plan.Moves) == 0 {
 		return nil, say(http.StatusConflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
 	}
@@ -87,7 +87,7 @@ func (w *work) outside(was, is *snapshot) {
 	}
 	for i := range is.graph.Files {
 		f := &is.graph.Files[i]
-		if label := drive.Label(is.drives, f.Shown()); f.State == graph.Away && len(f.Refs) > 0 && !before[f.At.String()] && slices.Contains(home.Usual, f.Origin) && !slices.Contains(list, label) {
+		if label := drive.Label(is.drives, f.Shown()); f.State == graph.Away && len(f.Refs) > 0 && !before[f.At.String()] && slices.Contains(home.Usual, is.judged.File(is.graph, graph.FileID(i)).Origin) && !slices.Contains(list, label) {
 			list = append(slices.Clone(list), label)
 		}
 	}

@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/look"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
 	"boundcrate/core/report"
 	"boundcrate/core/resolve"
 	"boundcrate/core/words"
@@ -87,7 +88,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if err != nil {
 		return api.Mend{}, err
 	}
-	out := api.Mend{Snapshot: s.number, Missing: s.toFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides(), Loose: s.loose()}
+	out := api.Mend{Snapshot: s.number, Missing: s.tally.ToFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
@@ -169,7 +170,7 @@ func (s *snapshot) wantedView(r *wantedRow) api.WantedRow {
 	full := label(s.drives, r.expected)
 	v := api.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates)}
 	v.Suspect = []string{}
-	for _, x := range f.Suspect {
+	for _, x := range s.judged.Suspicions(r.file) {
 		v.Suspect = append(v.Suspect, words.Suspicion(x))
 	}
 	if f.State.Found() && f.Frames != nil {
@@ -307,12 +308,9 @@ func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
 
 // missing is the wanted file that is expected at a place, or has an identity.
 func (s *snapshot) missing(expected string, memory mend.Memory) (mend.Wanted, bool) {
-	for _, m := range mend.Missing(s.graph, mend.Nothing) {
+	for _, m := range mend.Missing(s.graph, s.judged, mend.Nothing) {
 		if m.Expected == expected || s.graph.Files[m.File].At.String() == expected {
-			for _, with := range mend.Missing(&graph.Graph{Documents: s.graph.Documents, References: s.graph.References, Files: s.graph.Files[m.File : m.File+1]}, memory) {
-				with.File = m.File
-				return with, true
-			}
+			return mend.WantedAt(s.graph, s.judged, m.File, memory)
 		}
 	}
 	return mend.Wanted{}, false
@@ -382,7 +380,7 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 	f := &finds{folders: folders, searched: x.Len(), offered: map[string][]mend.Candidate{}}
 	rd := reading(reach, memory, s.graph)
 	why := map[string]mend.Candidate{}
-	err = mend.Until(ctx, s.graph, memory.Last, false, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+	err = mend.Until(ctx, s.graph, s.judged, memory.Last, false, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		f.looked += len(wanted)
 		offered, err := mend.Find(ctx, x, wanted, rd, func(done int) { j.step("comparing", int64(done), int64(len(wanted))) })
 		if err != nil {
@@ -396,20 +394,20 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 		}
 		f.groups = append(f.groups, mend.Groups(wanted, offered)...)
 		return offered, nil
-	}, func(sure []resolve.Repair) (*graph.Graph, error) {
+	}, func(sure []resolve.Repair) (*graph.Graph, *origin.Judged, error) {
 		list := make([]decide.Decision, len(sure))
 		for i, r := range sure {
 			list[i] = repairOf(s.drives, r.From, why[r.From])
 		}
 		if err := a.store.Decide(p.ID, list...); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		f.applied += len(sure)
 		next, _, err := a.trace(ctx, p, w, w.asked.Add(1), j)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
-		return next.graph, nil
+		return next.graph, next.judged, nil
 	})
 	if err != nil && ctx.Err() == nil {
 		return "", err
@@ -496,7 +494,7 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 		return out, err
 	}
 	out.Applied = true
-	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, memory.Last), rd, func(at string) bool { return stands(reach, at) }))
+	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, s.judged, memory.Last), rd, func(at string) bool { return stands(reach, at) }))
 	_, err = a.startTrace(p.ID)
 	return out, err
 }

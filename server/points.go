@@ -26,8 +26,8 @@ func (a *App) points(c *echo.Context) (api.Points, error) {
 	out := api.Points{Snapshot: s.number, Root: g.Root, RootName: drive.Label(s.drives, g.Root), List: []api.PointRow{}}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
-		row := api.PointRow{Nr: i, Document: drive.Label(s.drives, g.Where(w.Doc, w.Text)), Owner: w.Owner, Written: w.Written, Label: drive.Label(s.drives, w.Path), Use: w.Use, Flags: append([]graph.Flag{}, w.Flags...)}
-		for _, f := range w.Flags {
+		row := api.PointRow{Nr: i, Document: drive.Label(s.drives, g.Where(w.Doc, w.Text)), Owner: w.Owner, Written: w.Written, Label: drive.Label(s.drives, w.Path), Use: w.Use, Flags: append([]graph.Flag{}, s.judged.FlagsOf(i)...)}
+		for _, f := range s.judged.FlagsOf(i) {
 			if row.Says != "" {
 				row.Says += " "
 			}

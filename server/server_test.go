@@ -380,14 +380,14 @@ func TestCounts(t *testing.T) {
 	for _, n := range s.States {
 		states[string(n.State)] = n.Files
 	}
-	for _, n := range s.Missing {
+	for _, n := range s.Lost {
 		missing[n.Word] = n.Files
 	}
 	if fmt.Sprint(states) != "map[here:1 missing:4 twins:1 unreadable:1]" || fmt.Sprint(missing) != "map[1 picture:1 2 sounds:2]" {
 		t.Errorf("%v, missing %v", states, missing)
 	}
 	// Found are the list of cuts and the empty playlist's file is not: it cannot be read.
-	if s.Files != 1 || s.ToFind != 4 || len(s.Problems) != 1 || s.Problems[0].Message != "not readable as xspf: it is empty" {
+	if s.Files != 1 || s.ToFind != 4 || len(s.ProblemList) != 1 || s.ProblemList[0].Message != "not readable as xspf: it is empty" {
 		t.Errorf("%d files, %d to find, %+v", s.Files, s.ToFind, s.Problems)
 	}
 	for _, place := range s.Places {

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/holding"
+	"boundcrate/core/origin"
 	"boundcrate/core/sift"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
@@ -181,9 +182,9 @@ const mostDocuments = 200
 func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Drive) []api.DocSwitch {
 	list := []api.DocSwitch{}
 	at := map[graph.DocID]int{}
-	for i := g.Given; i < len(g.Documents); i++ {
+	for i := range g.Documents {
 		d := &g.Documents[i]
-		if d.File == graph.None || !g.Files[d.File].Carried {
+		if g.IsRoot(graph.DocID(i)) || d.File == graph.None || !g.Files[d.File].Carried {
 			continue
 		}
 		at[graph.DocID(i)] = len(list)
@@ -233,7 +234,7 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	for _, x := range given {
 		out.GivesUp = append(out.GivesUp, api.GivenUp{GivenUp: x, Text: words.GivesUp(x)})
 	}
-	out.ForArchive = sift.ForArchive(given, sel) && s.pending == 0
+	out.ForArchive = sift.ForArchive(given, sel) && s.tally.Pending == 0
 	for i, k := range sift.KeptBy(g, sel) {
 		if i == mostKept {
 			break
@@ -387,14 +388,14 @@ func byPath(hand map[string]decide.ByHand) func(string) (travels, stays bool) {
 const alongside = "\x00"
 
 // siftGroup parts berths by something of their files.
-func siftGroup(s *snapshot, id string, key func(*graph.File) string, title func(string) string) table.Group[berthRow] {
+func siftGroup(s *snapshot, id string, key func(graph.FileID) string, title func(string) string) table.Group[berthRow] {
 	return table.Group[berthRow]{
 		ID: id,
 		Key: func(r *berthRow) string {
 			if r.b().File == graph.None {
 				return alongside
 			}
-			return key(&s.graph.Files[r.b().File])
+			return key(r.b().File)
 		},
 		Title: func(k string) string {
 			if k == alongside {
@@ -431,7 +432,7 @@ func (r *berthRow) stays() bool {
 	return stays
 }
 
-func siftFacets(g *graph.Graph) map[string]func(*berthRow, string) bool {
+func siftFacets(g *graph.Graph, judged *origin.Judged) map[string]func(*berthRow, string) bool {
 	file := func(r *berthRow) *graph.File {
 		if r.b().File == graph.None {
 			return nil
@@ -439,11 +440,17 @@ func siftFacets(g *graph.Graph) map[string]func(*berthRow, string) bool {
 		return &g.Files[r.b().File]
 	}
 	return map[string]func(*berthRow, string) bool{
-		"use":    func(r *berthRow, v string) bool { f := file(r); return f != nil && f.Use.String() == v },
-		"class":  func(r *berthRow, v string) bool { f := file(r); return f != nil && string(f.Class) == v },
-		"origin": func(r *berthRow, v string) bool { f := file(r); return f != nil && string(f.Origin) == v },
-		"why":    func(r *berthRow, v string) bool { return r.b().Absent && string(r.b().Why) == v },
-		"along":  func(r *berthRow, v string) bool { return string(r.b().Along) == v || v == "all" && r.b().Along != "" },
+		"use": func(r *berthRow, v string) bool { f := file(r); return f != nil && f.Use.String() == v },
+		"class": func(r *berthRow, v string) bool {
+			f := file(r)
+			return f != nil && string(judged.File(g, r.b().File).Class) == v
+		},
+		"origin": func(r *berthRow, v string) bool {
+			f := file(r)
+			return f != nil && string(judged.File(g, r.b().File).Origin) == v
+		},
+		"why":   func(r *berthRow, v string) bool { return r.b().Absent && string(r.b().Why) == v },
+		"along": func(r *berthRow, v string) bool { return string(r.b().Along) == v || v == "all" && r.b().Along != "" },
 		"doc": func(r *berthRow, v string) bool {
 			f := file(r)
 			return f != nil && (f.Path == v || slices.ContainsFunc(f.Refs, func(id graph.RefID) bool { return g.Documents[g.References[id].Doc].Path == v }))

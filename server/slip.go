@@ -50,7 +50,7 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 		out.Paths = []api.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
 		out.Uses = append(out.Uses, api.Asker{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
 		out.Say = "New material will be written there; nothing has to be there yet."
-		for _, f := range p.Flags {
+		for _, f := range s.judged.FlagsOf(int(row.point)) {
 			out.Say += " " + flagSays[f]
 		}
 		return out, nil
@@ -71,7 +71,7 @@ func (a *App) docSlip(s *snapshot, d *docRow) (api.Slip, error) {
 	}
 	f := &s.graph.Files[i]
 	out := api.Slip{
-		Row:   api.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: f.Origin, Size: d.Size, Files: 1, Badges: []api.Badge{}},
+		Row:   api.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: s.judged.File(s.graph, graph.FileID(i)).Origin, Size: d.Size, Files: 1, Badges: []api.Badge{}},
 		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", words.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
 		Paths: []api.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}, Beside: s.beside(f.Path),
 	}
@@ -306,7 +306,8 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 		say += " Found under another spelling of the same name."
 	case r.State == graph.Away:
 		f := &s.graph.Files[row.file]
-		say += " " + words.Origin(f.Origin, drive.Label(s.drives, f.Home))
+		is := s.judged.File(s.graph, row.file)
+		say += " " + words.Origin(is.Origin, drive.Label(s.drives, is.Home))
 		if v, ok := s.revised[f.Path]; ok && v.Newest != v.Is {
 			say += fmt.Sprintf(" Revision %s is in use, %s is newer.", v.Is, v.Newest)
 		} else if ok {

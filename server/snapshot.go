@@ -23,6 +23,7 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/survey"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
@@ -59,7 +60,7 @@ type snapshot struct {
 	inputs  int64 // which asking it answers
 	graph   *graph.Graph
 	digest  uint64 // of the graph
-	judged  origin.Judged
+	judged  *origin.Judged
 	log     decide.Log
 	drives  []drive.Drive
 	traced  time.Time
@@ -68,11 +69,8 @@ type snapshot struct {
 	docs    *table.Table[docRow]
 	revised map[string]origin.Revision // files of managed stores, by path
 	lastOf  map[graph.FileID]int64     // bytes that files which are not there had when last seen
-	toFind  int
 	aside   map[string]decide.SetAside // by where the file is expected
-	rebuild int                        // missing files that a program makes again
-	guessed int
-	pending int
+	tally   tally.Tally
 
 	wanted atomic.Pointer[wantedTable] // made when it is first asked for
 	since  atomic.Pointer[since]       // the same
@@ -354,7 +352,7 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 		}
 	}
 	s.judged = origin.Judge(g, a.surroundings(p, s.drives, reach, memory))
-	mend.Suspects(g, reach, memory.Changed(context.Background(), reach), s.log.Meant(g, s.drives))
+	s.judged.Suspect = mend.Suspects(g, s.judged, reach, memory.Changed(context.Background(), reach), s.log.Meant(g, s.drives))
 	s.aside = s.log.Aside(s.drives)
 	s.revised = map[string]origin.Revision{}
 	for _, r := range s.judged.Revisions {
@@ -370,37 +368,16 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 			}
 		}
 	}
-	for i := range g.Files {
-		f := &g.Files[i]
-		if f.Class == graph.Rebuildable && f.State == graph.Missing {
-			s.rebuild++
-			continue
-		}
-		if len(f.Refs) > 0 && s.setAside(f) {
-			continue
-		}
-		if len(f.Refs) > 0 && (len(f.Suspect) > 0 || f.State == graph.Missing || f.State == graph.Twins || f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0) {
-			s.toFind++
-		}
-	}
-	for i := range g.References {
-		r := &g.References[i]
-		if r.Guessed {
-			s.guessed++
-		}
-		again := r.File != graph.None && g.Files[r.File].Class == graph.Rebuildable && r.State == graph.Missing
-		if r.Pending() && !again {
-			s.pending++
-		}
-	}
+	s.tally = tally.Of(g, s.judged, s.setAside)
 	s.files = table.New(fileSpec(s), fileRows(s))
 	s.docs = table.New(docSpec(s), docRows(s))
 }
 
 // setAside tells that a file is missing, or suspect, and does not count for now.
-func (s *snapshot) setAside(f *graph.File) bool {
+func (s *snapshot) setAside(id graph.FileID) bool {
+	f := &s.graph.Files[id]
 	_, ok := s.aside[s.graph.References[f.Refs[0]].Expected]
-	return ok && (f.State == graph.Missing || f.State == graph.Twins || len(f.Suspect) > 0)
+	return ok && (f.State == graph.Missing || f.State == graph.Twins || len(s.judged.Suspicions(id)) > 0)
 }
 
 // ErrOlder: a trace that answers an older question than the one that stands.
@@ -459,7 +436,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		}
 		rec := recipeOf(said)
 		o := rec.Stow
-		o.Drives, o.ByHand, o.Hand = s.drives, log.Of(s.graph, s.drives), log.Paths(s.drives)
+		o.Drives, o.Judged, o.ByHand, o.Hand = s.drives, s.judged, log.Of(s.graph, s.drives), log.Paths(s.drives)
 		o.Also = l.Chosen(rec.Also, byPath(o.Hand))
 		if len(o.Also) > 0 {
 			to, done, err := a.tracing(ctx, p, w, s)

@@ -28,7 +28,7 @@ func (a *App) spread(c *echo.Context) (*api.Spread, error) {
 		return made, nil
 	}
 	out := &api.Spread{Snapshot: s.number, Drives: []api.SpreadDrive{}, Documents: []api.SpreadEnd{}, Places: []api.SpreadEnd{}, Threads: []api.SpreadLine{}}
-	for _, n := range origin.Tree(s.graph, s.drives, s.lastOf) {
+	for _, n := range origin.Tree(s.graph, s.judged, s.drives, s.lastOf) {
 		d, ok := drive.Find(s.drives, n.Path)
 		out.Drives = append(out.Drives, api.SpreadDrive{Name: n.Name, Out: ok && !d.Connected(), Tree: full(n)})
 	}

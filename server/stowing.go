@@ -118,10 +118,11 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 				return capital(k)
 			}},
 			{ID: "kind", Key: func(r *berthRow) string { return string(r.b().Kind) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }},
-			siftGroup(s, "use", func(f *graph.File) string { return f.Use.String() }, capital),
-			siftGroup(s, "class", func(f *graph.File) string { return string(f.Class) }, capital),
-			siftGroup(s, "whose", func(f *graph.File) string { return string(f.Origin) }, func(k string) string { return capital(words.Whose(graph.Origin(k))) }),
-			siftGroup(s, "document", func(f *graph.File) string {
+			siftGroup(s, "use", func(id graph.FileID) string { return s.graph.Files[id].Use.String() }, capital),
+			siftGroup(s, "class", func(id graph.FileID) string { return string(s.judged.File(s.graph, id).Class) }, capital),
+			siftGroup(s, "whose", func(id graph.FileID) string { return string(s.judged.File(s.graph, id).Origin) }, func(k string) string { return capital(words.Whose(graph.Origin(k))) }),
+			siftGroup(s, "document", func(id graph.FileID) string {
+				f := &s.graph.Files[id]
 				if len(f.Refs) == 0 {
 					return f.Path
 				}
@@ -151,7 +152,7 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 	for i := range spec.Groups {
 		spec.Groups[i].Note = weighed
 	}
-	maps.Copy(spec.Facets, siftFacets(s.graph))
+	maps.Copy(spec.Facets, siftFacets(s.graph, s.judged))
 	return spec
 }
 
@@ -190,7 +191,7 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
-	for _, l := range sift.Weigh(plan.Graph, plan.Selection) {
+	for _, l := range sift.Weigh(plan.Graph, plan.Judged, plan.Selection) {
 		out.Weighed = append(out.Weighed, api.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
 	}
 	kinds, folders := map[facts.Kind]*api.KindCount{}, map[string]*api.FolderCount{}

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"path/filepath"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -14,6 +13,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/origin"
 	"boundcrate/core/sift"
+	"boundcrate/core/tally"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
 )
@@ -43,7 +43,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	out := api.Summary{
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
-		States: []api.StateCount{}, Missing: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, CameOutside: []string{}, Search: []api.SearchFolder{}, Siblings: []api.Sibling{}, Problems: words.Problems(nil),
+		States: []api.StateCount{}, Lost: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, CameOutside: []string{}, Search: []api.SearchFolder{}, Siblings: []api.Sibling{}, ProblemList: words.Problems(nil),
 	}
 	if out.LastAct, err = a.lastAct(p, drives); err != nil {
 		return out, err
@@ -70,7 +70,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		out.SealedGone = err != nil
 		out.SealedStale = len(s.changedSince(p.LastSealed(), reach))
 	}
-	out.Rebuild, out.Apart = s.rebuild, []api.Apart{}
+	out.Apart = []api.Apart{}
 	for _, c := range s.judged.Companions {
 		if c.State != graph.Here {
 			out.Apart = append(out.Apart, s.companion(c))
@@ -79,8 +79,8 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	out.Polled = a.live.polled(p.ID)
 	g := s.graph
 	looked := time.Unix(0, w.looked.Load())
-	out.Traced, out.References, out.Documents, out.Problems = &looked, len(g.References), len(g.Documents), words.Problems(g.Problems)
-	out.ToFind, out.Guessed, out.Pending, out.CanStay = s.toFind, s.guessed, s.pending, sift.CanStay(g)
+	out.Traced, out.ProblemList, out.CanStay = &looked, words.Problems(g.Problems), sift.CanStay(g)
+	out.Tally, out.AllHere = s.tally, s.tally.AllHere()
 	out.Moved = append(out.Moved, s.judged.Moved...)
 	for _, x := range s.judged.Warnings {
 		out.Unknown = out.Unknown || x.Code == origin.NothingRecognised
@@ -94,14 +94,8 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	}
 	for i := range g.WritePoints {
 		x := &g.WritePoints[i]
-		if slices.Contains(x.Flags, graph.Outside) {
-			out.WritePoints = append(out.WritePoints, api.WritePoint{Document: drive.Label(s.drives, g.Where(x.Doc, x.Text)), Owner: x.Owner, Label: drive.Label(s.drives, x.Path), Path: x.Path, Flags: x.Flags})
-		}
-	}
-	for i := range g.References {
-		r := &g.References[i]
-		if d := &g.Documents[r.Doc]; r.State == graph.Inside && !d.Package && !strings.EqualFold(filepath.Ext(d.Path), ".glb") {
-			out.Inside++
+		if tally.PointsOut(s.judged.FlagsOf(i)) {
+			out.WritePoints = append(out.WritePoints, api.WritePoint{Document: drive.Label(s.drives, g.Where(x.Doc, x.Text)), Owner: x.Owner, Label: drive.Label(s.drives, x.Path), Path: x.Path, Flags: s.judged.FlagsOf(i)})
 		}
 	}
 	found := map[string]int{}
@@ -146,7 +140,7 @@ func trimSlash(s string) string {
 // counts sums the rows of the ledger by state, and what is missing by kind.
 func (s *snapshot) counts(out *api.Summary) {
 	states := map[graph.State]*api.StateCount{}
-	missing := map[facts.Kind]*api.KindCount{}
+	lost := map[facts.Kind]*api.KindCount{}
 	for i := range s.files.All() {
 		r := &s.files.All()[i]
 		if r.point != graph.None {
@@ -161,20 +155,11 @@ func (s *snapshot) counts(out *api.Summary) {
 		n.References += s.uses(r)
 		n.Files++
 		n.Bytes += size
-		if state.Found() {
-			files := 1
-			if fr := s.graph.Files[r.file].Frames; fr != nil {
-				files = len(fr.Files)
-				out.Gaps += lacks(fr.Gaps)
-			}
-			out.Files += files
-			out.Bytes += size
-		}
-		if state == graph.Missing && r.file != graph.None {
-			k := missing[s.kind(r)]
+		if state == graph.Missing && r.file != graph.None && !s.judged.Rebuildable(r.file) {
+			k := lost[s.kind(r)]
 			if k == nil {
 				k = &api.KindCount{Kind: s.kind(r)}
-				missing[s.kind(r)] = k
+				lost[s.kind(r)] = k
 			}
 			k.Files++
 		}
@@ -185,11 +170,11 @@ func (s *snapshot) counts(out *api.Summary) {
 	slices.SortFunc(out.States, func(a, b api.StateCount) int {
 		return cmp.Or(b.Files-a.Files, cmp.Compare(a.State, b.State))
 	})
-	for _, k := range missing {
+	for _, k := range lost {
 		k.Word = words.Kinds(k.Files, k.Kind)
-		out.Missing = append(out.Missing, *k)
+		out.Lost = append(out.Lost, *k)
 	}
-	slices.SortFunc(out.Missing, func(a, b api.KindCount) int {
+	slices.SortFunc(out.Lost, func(a, b api.KindCount) int {
 		return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind))
 	})
 }

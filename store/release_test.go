@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/survey"
+	"boundcrate/core/tally"
 	"boundcrate/store"
 )
 
@@ -72,7 +73,7 @@ func TestDriveSaid(t *testing.T) {
 	for _, err := range []error{
 		s.SetKind(id, drive.Synced), s.Measured(id, 5_000_000, time.Now()),
 		s.Declare(drive.Path{Drive: id, Path: "/parts"}, origin.AsStore),
-		s.KeepHealth(0, drive.Path{Drive: id, Path: "/x.otio"}, survey.Health{Missing: 3}, time.Now()),
+		s.KeepHealth(0, drive.Path{Drive: id, Path: "/x.otio"}, survey.Health{Tally: tally.Tally{Missing: 3}}, time.Now()),
 		s.PutDrive("Bench", "/b", drive.Removable, false),
 	} {
 		if err != nil {

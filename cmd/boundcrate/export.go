@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/export"
 	"boundcrate/core/graph"
 	"boundcrate/core/report"
+	"boundcrate/core/tally"
 	"boundcrate/core/words"
 )
 
@@ -42,7 +43,7 @@ func exportCommand() *cobra.Command {
 				return err
 			}
 		}
-		g, _, err := s.run()
+		g, judged, err := s.run()
 		if err != nil {
 			return err
 		}
@@ -68,7 +69,7 @@ func exportCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return verdict(!g.NeedsPerson())
+		return verdict(!tally.Of(g, judged, nil).NeedsPerson())
 	})
 }
 

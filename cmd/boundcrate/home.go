@@ -38,11 +38,11 @@ func bringHomeCommand() *cobra.Command {
 				of = append(of, o)
 			}
 		}
-		g, _, err := s.run()
+		g, judged, err := s.run()
 		if err != nil {
 			return err
 		}
-		plan := home.Make(g, s.trace.Reach, of)
+		plan := home.Make(g, judged, s.trace.Reach, of)
 		done := &home.Done{Plan: *plan}
 		if len(plan.Moves) > 0 {
 			if done, err = home.Run(s.ctx, plan, g, s.trace, edition.Keeper{}, s.journals()); err != nil {

@@ -30,6 +30,7 @@ import (
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 	"boundcrate/store"
@@ -222,22 +223,22 @@ func (s *session) close() {
 }
 
 // run traces the documents and judges what was found.
-func (s *session) run() (*graph.Graph, origin.Judged, error) {
+func (s *session) run() (*graph.Graph, *origin.Judged, error) {
 	g, err := trace.Run(s.ctx, s.trace, s.docs...)
 	if err != nil {
-		return nil, origin.Judged{}, err
+		return nil, nil, err
 	}
 	return g, s.judge(g), nil
 }
 
 // judge tells where a graph's material lives and what of it is not what it should be.
-func (s *session) judge(g *graph.Graph) origin.Judged {
+func (s *session) judge(g *graph.Graph) *origin.Judged {
 	j := origin.Judge(g, s.origin)
 	var other func(*graph.File) (graph.Suspicion, bool)
 	if s.memory != nil {
 		other = s.memory.Changed(s.ctx, s.trace.Reach)
 	}
-	mend.Suspects(g, s.trace.Reach, other, nil)
+	j.Suspect = mend.Suspects(g, j, s.trace.Reach, other, nil)
 	return j
 }
 
@@ -300,11 +301,11 @@ func traceCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return verdict(!g.NeedsPerson())
+		return verdict(!tally.Of(g, judged, nil).NeedsPerson())
 	})
 }
 
-func printGraph(w io.Writer, g *graph.Graph, judged origin.Judged) {
+func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
 	states := map[graph.State]int{}
 	last := ""
 	for i := range g.References {
@@ -327,7 +328,7 @@ func printGraph(w io.Writer, g *graph.Graph, judged origin.Judged) {
 	}
 	for i := range g.WritePoints {
 		p := &g.WritePoints[i]
-		fmt.Fprintf(w, "write point: %s %v  (%s, %s)\n", p.Path, p.Flags, g.Where(p.Doc, p.Text), p.Owner)
+		fmt.Fprintf(w, "write point: %s %v  (%s, %s)\n", p.Path, judged.FlagsOf(i), g.Where(p.Doc, p.Text), p.Owner)
 	}
 	for _, m := range judged.Moved {
 		fmt.Fprintf(w, "moved: %d references still name %s; %d of them are there below %s\n", m.References, m.From, m.Present, m.To)
@@ -375,7 +376,7 @@ func mendCommand() *cobra.Command {
 		case accept != "" && !write:
 			return errors.New("--accept goes with --write.")
 		}
-		rep, g, err := s.mend(dirs, write, accept != "")
+		rep, after, err := s.mend(dirs, write, accept != "")
 		if err != nil {
 			return err
 		}
@@ -387,21 +388,21 @@ func mendCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return verdict(!g.NeedsPerson())
+		return verdict(!after.NeedsPerson())
 	})
 }
 
-func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *graph.Graph, error) {
+func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *tally.Tally, error) {
 	g, err := trace.Run(s.ctx, s.trace, s.docs...)
 	if err != nil {
 		return nil, nil, err
 	}
-	s.judge(g)
+	judged := s.judge(g)
 	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
 	rd.Used = mend.Used(g)
 	// Sizes tell something only of files that were seen before.
-	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Measured(mend.Missing(g, rd.Memory))})
+	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Measured(mend.Missing(g, judged, rd.Memory))})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -409,18 +410,18 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *gra
 		fmt.Fprintf(os.Stderr, "‘%s’ could not be looked through: %s.\n", u.Path, words.Reason(u.Err))
 	}
 	rep.Searched, rep.Read.Files = x.Len(), x.Len()
-	err = mend.Until(s.ctx, g, rd.Memory, likely, func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+	err = mend.Until(s.ctx, g, judged, rd.Memory, likely, func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		offered, err := mend.Find(s.ctx, x, wanted, rd, nil)
 		if err == nil {
 			rep.Looked(g, wanted, offered)
 		}
 		return offered, err
-	}, func(repairs []resolve.Repair) (*graph.Graph, error) {
+	}, func(repairs []resolve.Repair) (*graph.Graph, *origin.Judged, error) {
 		s.trace.Repairs = append(s.trace.Repairs, repairs...)
 		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err == nil {
-			s.judge(g)
+			judged = s.judge(g)
 		}
-		return g, err
+		return g, judged, err
 	})
 	if err != nil {
 		return nil, nil, err
@@ -443,8 +444,8 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *gra
 			return nil, nil, err
 		}
 	}
-	s.judge(g)
-	return rep, g, s.remember(g, nil)
+	t := tally.Of(g, s.judge(g), nil)
+	return rep, &t, s.remember(g, nil)
 }
 
 func printMend(w io.Writer, rep *report.Mend) {
@@ -495,6 +496,8 @@ type planning struct {
 	drawn  sift.Drawn
 }
 
+func (p *planning) tally() tally.Tally { return tally.Of(p.Graph, p.Judged, nil) }
+
 // plan traces, judges and plans by a recipe. all looks for duplicates and for what
 // nothing names also where the recipe does not ask for them.
 func (s *session) plan(recipeFile string, all bool) (*planning, error) {
@@ -508,7 +511,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	}
 	p := &planning{recipe: rec}
 	o := &p.recipe.Stow
-	o.Drives, o.Revisions = s.trace.Drives, judged.RevisionsOf()
+	o.Drives, o.Judged, o.Revisions = s.trace.Drives, judged, judged.RevisionsOf()
 	o.Sounds = func(paths []string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
 		return stow.PlanSound(s.trace.Reach, paths, to, cut)
 	}
@@ -530,7 +533,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 		if p.loose, err = sift.LooseOf(g, judged, s.habits(), s.trace.Reach, x, edition.Keeper{}); err != nil {
 			return nil, err
 		}
-		p.drawn = sift.FindDrawings(g, sift.Decide(g, o.Leave, nil), p.loose, s.trace.Reach)
+		p.drawn = sift.FindDrawings(g, sift.Decide(sift.Of{Graph: g, Judged: judged}, o.Leave), p.loose, s.trace.Reach)
 		o.Also = p.loose.Chosen(rec.Also, func(string) (bool, bool) { return false, false })
 		if o.Asides, err = sift.Asides(s.ctx, s.trace, o.Also); err != nil {
 			return nil, err
@@ -577,7 +580,7 @@ func siftCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return verdict(!p.Graph.NeedsPerson())
+		return verdict(!p.tally().NeedsPerson())
 	})
 }
 
@@ -628,7 +631,7 @@ func stowCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return verdict(!p.Graph.NeedsPerson() && len(p.Problems) == 0)
+		return verdict(!p.tally().NeedsPerson() && len(p.Problems) == 0)
 	})
 }
 

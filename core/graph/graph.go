@@ -2,6 +2,7 @@ package graph
 
 import (
 	"path/filepath"
+	"slices"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
@@ -19,11 +20,12 @@ type (
 // None is the number of nothing.
 const None = -1
 
-// Graph is one trace.
+// Graph is one trace. It is frozen once trace.Run returned it: whoever finds out more
+// keeps a table of its own by the same numbers (origin.Judged).
 type Graph struct {
 	Root        string     // the project folder, absolute
-	Documents   []Document // the given ones first; each is also a file
-	Given       int        // how many were given
+	Documents   []Document // each is also a file
+	Roots       []DocID    // those that were given, in their order; a text that another document includes is none
 	Files       []File     // every file, sequence or expected place, once
 	References  []Reference
 	WritePoints []WritePoint
@@ -61,11 +63,9 @@ type File struct {
 	At       drive.Path // identity; of what is not there, where it is expected
 	Path     string     // the same, as the system has it now; of a sequence its Pattern
 	Real     string     // with all links undone; "" of what is not there
+	Also     []string   // further paths of it that documents name: hard links, symbolic ones
 	State    State
 	Kind     facts.Kind
-	Class    Class
-	Origin   Origin
-	Home     string      // the folder that makes its origin: the other project, the library
 	Use      mention.Use // the liveliest of its references
 	Size     int64       // bytes of all its files
 	Stamp    drive.Stamp
@@ -74,7 +74,6 @@ type File struct {
 	Doc      DocID // None: not read as a document
 	Carried  bool  // there is something to carry
 	Repaired bool  // found through a repair
-	Suspect  []Suspicion
 }
 
 // Suspicion is what speaks against a file that is there under the right name.
@@ -120,8 +119,8 @@ type Document struct {
 	Shared bool
 	// Package tells that its mentions stand in members of the file.
 	Package bool
-	Depth   int   // documents between it and a given one, on the shortest way
-	By      RefID // the reference that leads to it on that way; None for given ones
+	Depth   int   // documents between it and a root, on the shortest way
+	By      RefID // the reference that leads to it on that way; None for roots
 	// Guessed tells a document of no known format. Recognised is false where
 	// nothing in it looks like the name of a file.
 	Guessed, Recognised bool
@@ -179,7 +178,6 @@ type WritePoint struct {
 	Use     mention.Use
 	Alien   bool // a path of another system
 	Kind    facts.Kind
-	Flags   []Flag
 }
 
 // Flag is what is wrong with a write point.
@@ -235,34 +233,8 @@ func (r *Reference) Pending() bool {
 	return r.Use == mention.Used && !r.State.Found() && r.State != Inside
 }
 
-// NeedsPerson tells whether anything keeps the graph from being well, by the
-// contract's exit status.
-func (g *Graph) NeedsPerson() bool {
-	for i := range g.References {
-		r := &g.References[i]
-		if r.Pending() && !(r.File != None && g.Files[r.File].Class == Rebuildable && r.State == Missing) {
-			return true
-		}
-	}
-	for i := range g.Files {
-		if len(g.Files[i].Suspect) > 0 {
-			return true
-		}
-	}
-	for i := range g.WritePoints {
-		for _, f := range g.WritePoints[i].Flags {
-			if f == Outside || f == OtherDrive || f == OtherProject {
-				return true
-			}
-		}
-	}
-	for i := range g.Documents {
-		if d := &g.Documents[i]; d.Guessed && !d.Recognised && i < g.Given {
-			return true
-		}
-	}
-	return len(g.Problems) > 0
-}
+// IsRoot tells documents that were given.
+func (g *Graph) IsRoot(d DocID) bool { return slices.Contains(g.Roots, d) }
 
 // CommonFolder is the folder that holds all the paths.
 func CommonFolder(paths []string) string {
@@ -314,38 +286,4 @@ func (g *Graph) Ways(d DocID) []DocID {
 		way[i], way[j] = way[j], way[i]
 	}
 	return way
-}
-
-// Change is a file that came, went or changed between two graphs.
-type Change struct {
-	At         drive.Path
-	Was, Is    State // "" where it was or is not named
-	OtherBytes bool
-}
-
-// Diff tells what changed from one graph to the next, in the order of the next
-// and then of the earlier one.
-func Diff(was, is *Graph) []Change {
-	before := make(map[drive.Path]*File, len(was.Files))
-	for i := range was.Files {
-		before[was.Files[i].At] = &was.Files[i]
-	}
-	var list []Change
-	for i := range is.Files {
-		f := &is.Files[i]
-		b := before[f.At]
-		delete(before, f.At)
-		switch {
-		case b == nil:
-			list = append(list, Change{f.At, "", f.State, false})
-		case b.State != f.State || b.Size != f.Size || b.Stamp.Mod != f.Stamp.Mod:
-			list = append(list, Change{f.At, b.State, f.State, b.State == f.State})
-		}
-	}
-	for i := range was.Files {
-		if b := before[was.Files[i].At]; b != nil {
-			list = append(list, Change{b.At, b.State, "", false})
-		}
-	}
-	return list
 }

@@ -1,12 +1,10 @@
 package graph_test
 
 import (
-	"fmt"
 	"slices"
 	"testing"
 	"testing/quick"
 
-	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 )
@@ -74,27 +72,6 @@ func TestGaps(t *testing.T) {
 	}
 	if graph.Label(147) != "147" || graph.Label(graph.GridBase+2*graph.GridRow+3) != "u3_v2" {
 		t.Error(graph.Label(graph.GridBase + 2*graph.GridRow + 3))
-	}
-}
-
-// TestDiff: what one graph has and the other has not is told once, and a file
-// that is the same in both is not told.
-func TestDiff(t *testing.T) {
-	file := func(p string, s graph.State, size, mod int64) graph.File {
-		return graph.File{At: drive.Path{Drive: "d", Path: p}, State: s, Size: size, Stamp: drive.Stamp{Mod: mod}}
-	}
-	was := &graph.Graph{Files: []graph.File{file("/same", graph.Here, 1, 1), file("/went", graph.Here, 1, 1), file("/lost", graph.Here, 1, 1), file("/bytes", graph.Away, 1, 1), file("/touched", graph.Here, 1, 1)}}
-	is := &graph.Graph{Files: []graph.File{file("/came", graph.Here, 2, 2), file("/same", graph.Here, 1, 1), file("/lost", graph.Missing, 0, 0), file("/bytes", graph.Away, 9, 9), file("/touched", graph.Here, 1, 5)}}
-	var got []string
-	for _, c := range graph.Diff(was, is) {
-		got = append(got, fmt.Sprintf("%s %s>%s %v", c.At.Path, c.Was, c.Is, c.OtherBytes))
-	}
-	want := []string{"/came >here false", "/lost here>missing false", "/bytes away>away true", "/touched here>here true", "/went here> false"}
-	if !slices.Equal(got, want) {
-		t.Errorf("%q", got)
-	}
-	if len(graph.Diff(is, is)) != 0 {
-		t.Error("a graph differs from itself")
 	}
 }
 

@@ -26,9 +26,6 @@ const (
 	Unreadable State = "unreadable" // found, and not to be read
 )
 
-// States are all of them, those that need a person first.
-var States = []State{Missing, Twins, Unreadable, Unplugged, Unsaved, Away, Here, Inside}
-
 // Found tells states that have a file to carry.
 func (s State) Found() bool { return s == Here || s == Away }
 

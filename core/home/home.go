@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -60,10 +61,10 @@ type Plan struct {
 	repairs []resolve.Repair
 }
 
-// Make plans for a graph that origin.Judge judged: each file goes below the root
+// Make plans for a graph and what was judged of it: each file goes below the root
 // into the folder of its kind, under its own name, or with a number where one of
 // that name is there.
-func Make(g *graph.Graph, reach drive.Reach, of []graph.Origin) *Plan {
+func Make(g *graph.Graph, judged *origin.Judged, reach drive.Reach, of []graph.Origin) *Plan {
 	p := &Plan{}
 	taken := map[string]bool{}
 	free := func(dir, name string) string { return drive.Free(reach, taken, dir, name) }
@@ -80,7 +81,7 @@ func Make(g *graph.Graph, reach drive.Reach, of []graph.Origin) *Plan {
 		case f.Doc != graph.None:
 			p.Left = append(p.Left, Left{f.Path, IsDocument})
 			continue
-		case !slices.Contains(of, f.Origin):
+		case !slices.Contains(of, judged.File(g, graph.FileID(i)).Origin):
 			p.Left = append(p.Left, Left{f.Shown(), NotChosen})
 			continue
 		}
@@ -150,7 +151,7 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 		made = append(made, m.To)
 	}
 	var docs []string
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		docs = append(docs, g.Documents[i].Path)
 	}
 	o.Root = g.Root
@@ -159,29 +160,16 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 	if err != nil {
 		return done, err
 	}
-	p.alone(there)
-	wrote, err := mend.Write(there, o, keep, journals)
+	ours := map[string]bool{} // what a person mended is written when they say so, not by the way
+	for _, r := range p.repairs {
+		ours[r.From] = true
+	}
+	wrote, err := mend.WriteFrom(there, o, keep, journals, ours)
 	if err != nil {
 		return done, err
 	}
 	done.Written, done.Problems = wrote.Written, wrote.Problems
 	return done, nil
-}
-
-// alone leaves of a graph's repairs only the plan's own: what a person mended is
-// written into documents when they say so, not by the way.
-func (p *Plan) alone(g *graph.Graph) {
-	ours := map[string]bool{}
-	for _, r := range p.repairs {
-		ours[r.From] = true
-	}
-	for i := range g.References {
-		if r := &g.References[i]; r.Repaired && !ours[r.Expected] {
-			place := *r.Place
-			place.Repaired = false
-			r.Place = &place
-		}
-	}
 }
 
 // errReadBack: a copy is not what was copied.

@@ -18,15 +18,14 @@ import (
 )
 
 // points traces documents and lists where their write points lead, with flags.
-func points(t *testing.T, root string, docs ...string) (*graph.Graph, trace.Options) {
+func points(t *testing.T, root string, docs ...string) (*graph.Graph, *origin.Judged, trace.Options) {
 	t.Helper()
 	o := trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: root}
 	g, err := trace.Run(t.Context(), o, docs...)
 	if err != nil {
 		t.Fatal(err)
 	}
-	origin.Judge(g, origin.Options{Reach: drive.System{}})
-	return g, o
+	return g, origin.Judge(g, origin.Options{Reach: drive.System{}}), o
 }
 
 // Every form a write point can be written in is set to the root, all others kept:
@@ -46,10 +45,10 @@ func TestAimedAtTheRoot(t *testing.T) {
 			root, old := filepath.Join(dir, "film"), filepath.Join(dir, "old")
 			text := strings.ReplaceAll(text, "OLD", filepath.ToSlash(old))
 			doc := coretest.Write(t, filepath.Join(root, name), text)
-			g, o := points(t, root, doc)
+			g, judged, o := points(t, root, doc)
 			to := map[int]string{}
 			for i := range g.WritePoints {
-				if w := &g.WritePoints[i]; slices.Contains(w.Flags, graph.Outside) {
+				if w := &g.WritePoints[i]; slices.Contains(judged.FlagsOf(i), graph.Outside) {
 					to[i] = mend.AimAt(w, root)
 				}
 			}
@@ -74,13 +73,13 @@ func TestAimedAtTheRoot(t *testing.T) {
 			if err != nil || len(wrote.Written) != 1 {
 				t.Fatal(wrote, err)
 			}
-			again, _ := points(t, root, doc)
+			again, after, _ := points(t, root, doc)
 			if len(again.WritePoints) != len(g.WritePoints) || len(again.References) != len(g.References) {
 				t.Fatalf("%d write points and %d references, before %d and %d", len(again.WritePoints), len(again.References), len(g.WritePoints), len(g.References))
 			}
 			for i := range again.WritePoints {
-				if w := &again.WritePoints[i]; slices.Contains(w.Flags, graph.Outside) || w.Path != to[i] {
-					t.Errorf("%s writes to %s (%v)", w.Owner, w.Path, w.Flags)
+				if w := &again.WritePoints[i]; slices.Contains(after.FlagsOf(i), graph.Outside) || w.Path != to[i] {
+					t.Errorf("%s writes to %s (%v)", w.Owner, w.Path, after.FlagsOf(i))
 				}
 			}
 			if _, err := mend.PutBack(drive.System{}, wrote.Written, keep, ""); err != nil {

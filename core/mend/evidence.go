@@ -534,6 +534,9 @@ func Used(g *graph.Graph) func(string) bool {
 	for i := range g.Files {
 		if f := &g.Files[i]; f.State.Found() && f.Frames == nil {
 			used[f.Path] = true
+			for _, p := range f.Also {
+				used[p] = true
+			}
 		}
 	}
 	return func(p string) bool { return used[p] }

@@ -49,7 +49,7 @@ func TestExamined(t *testing.T) {
 	}
 	rd := reading(nil)
 	rd.Used = mend.Used(g)
-	wanted := mend.Missing(g, mend.Nothing)
+	wanted := mend.Missing(g, nil, mend.Nothing)
 	offered, err := mend.Find(context.Background(), x, wanted, rd, nil)
 	if err != nil {
 		t.Fatal(err)
@@ -143,10 +143,10 @@ func TestTwice(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			mend.Suspects(g, drive.System{}, nil, nil)
+			suspect := mend.Suspects(g, nil, drive.System{}, nil, nil)
 			for i := range g.Files {
-				if f := &g.Files[i]; f.Kind == facts.Audio && slices.Contains(f.Suspect, graph.UsedTwice) != c.want {
-					t.Errorf("%s: %v", f.Path, f.Suspect)
+				if f := &g.Files[i]; f.Kind == facts.Audio && slices.Contains(suspect[graph.FileID(i)], graph.UsedTwice) != c.want {
+					t.Errorf("%s: %v", f.Path, suspect[graph.FileID(i)])
 				}
 			}
 		})

@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
 	"boundcrate/core/resolve"
 )
 
@@ -123,33 +124,41 @@ type Wanted struct {
 // Missing lists what a graph lacks and a search may find: what is missing, has
 // twins or has gaps, or is there and speaks otherwise. What is unplugged wants its drive, not a search, and what a
 // program makes again is made again.
-func Missing(g *graph.Graph, memory Memory) []Wanted {
+func Missing(g *graph.Graph, judged *origin.Judged, memory Memory) []Wanted {
 	var list []Wanted
 	for i := range g.Files {
-		f := &g.Files[i]
-		gaps := f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0
-		if f.Class == graph.Rebuildable || len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps && len(f.Suspect) == 0 {
-			continue
+		if w, ok := WantedAt(g, judged, graph.FileID(i), memory); ok {
+			list = append(list, w)
 		}
-		r := &g.References[f.Refs[0]]
-		if r.Expected == "" {
-			continue
-		}
-		w := Wanted{File: graph.FileID(i), Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory), Guessed: r.Guessed, Suspect: f.Suspect}
-		if w.Last != nil && w.Last.Before != nil && len(f.Suspect) > 0 {
-			w.Last = w.Last.Before
-		}
-		if f.Frames != nil {
-			w.Sequence = &f.Frames.Said
-		} else {
-			w.Ranges, w.Told = ranges(g, f.Refs), told(g, f.Refs)
-		}
-		if gaps {
-			w.Gaps = f.Frames.Gaps
-		}
-		list = append(list, w)
 	}
 	return list
+}
+
+// WantedAt is the entry of Missing for one file; false where it lacks nothing.
+func WantedAt(g *graph.Graph, judged *origin.Judged, id graph.FileID, memory Memory) (Wanted, bool) {
+	f := &g.Files[id]
+	suspect := judged.Suspicions(id)
+	gaps := f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0
+	if judged.Rebuildable(id) || len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps && len(suspect) == 0 {
+		return Wanted{}, false
+	}
+	r := &g.References[f.Refs[0]]
+	if r.Expected == "" {
+		return Wanted{}, false
+	}
+	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory), Guessed: r.Guessed, Suspect: suspect}
+	if w.Last != nil && w.Last.Before != nil && len(suspect) > 0 {
+		w.Last = w.Last.Before
+	}
+	if f.Frames != nil {
+		w.Sequence = &f.Frames.Said
+	} else {
+		w.Ranges, w.Told = ranges(g, f.Refs), told(g, f.Refs)
+	}
+	if gaps {
+		w.Gaps = f.Frames.Gaps
+	}
+	return w, true
 }
 
 // ranges are the parts that references use, each once.
@@ -279,13 +288,13 @@ func (w Wanted) Repair(c Candidate) resolve.Repair {
 // a nested document that was found again may miss files of its own.
 //
 // find is asked for all that is new at once and answers in the same order;
-// apply takes repairs and returns the graph traced with them. likely accepts what
+// apply takes repairs and returns the graph traced with them, judged. likely accepts what
 // SureWith does.
-func Until(ctx context.Context, g *graph.Graph, memory Memory, likely bool, find func(*graph.Graph, []Wanted) ([][]Candidate, error), apply func([]resolve.Repair) (*graph.Graph, error)) error {
+func Until(ctx context.Context, g *graph.Graph, judged *origin.Judged, memory Memory, likely bool, find func(*graph.Graph, []Wanted) ([][]Candidate, error), apply func([]resolve.Repair) (*graph.Graph, *origin.Judged, error)) error {
 	asked := map[string]bool{}
 	for {
 		var wanted []Wanted
-		for _, w := range Missing(g, memory) {
+		for _, w := range Missing(g, judged, memory) {
 			if !asked[w.Expected] {
 				asked[w.Expected] = true
 				wanted = append(wanted, w)
@@ -311,7 +320,7 @@ func Until(ctx context.Context, g *graph.Graph, memory Memory, likely bool, find
 		if len(sure) == 0 {
 			return nil
 		}
-		if g, err = apply(sure); err != nil {
+		if g, judged, err = apply(sure); err != nil {
 			return err
 		}
 	}

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/resolve"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 )
 
@@ -57,7 +58,7 @@ func TestPackages(t *testing.T) {
 			continue
 		}
 		o.Repairs = nil
-		if g, err = trace.Run(ctx, o, p); err != nil || g.NeedsPerson() {
+		if g, err = trace.Run(ctx, o, p); err != nil || tally.Of(g, nil, nil).NeedsPerson() {
 			t.Errorf("%s: once written: %v", name, err)
 		}
 		after, err := os.ReadFile(p)

@@ -49,7 +49,7 @@ func TestReel(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	list := mend.Missing(g, mend.Nothing)
+	list := mend.Missing(g, nil, mend.Nothing)
 	if len(list) != 1 {
 		t.Fatalf("%+v", list)
 	}
@@ -124,7 +124,7 @@ func TestGit(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	list := mend.Missing(g, s.Memory)
+	list := mend.Missing(g, nil, s.Memory)
 	rd := mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: s.Memory, Used: mend.Used(g)}
 	offered, err := mend.Find(context.Background(), build(t, s.Search, false), list, rd, nil)
 	if err != nil {

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
+	"boundcrate/core/origin"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
@@ -64,11 +65,11 @@ func TestScattered(t *testing.T) {
 					t.Fatal(err)
 				}
 				ev := reading(seen)
-				err = mend.Until(ctx, follow(), ev.Memory, false, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
+				err = mend.Until(ctx, follow(), nil, ev.Memory, false, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
 					return mend.Find(ctx, x, ws, ev, nil)
-				}, func(rs []resolve.Repair) (*graph.Graph, error) {
+				}, func(rs []resolve.Repair) (*graph.Graph, *origin.Judged, error) {
 					repairs = append(repairs, rs...)
-					return follow(), nil
+					return follow(), nil, nil
 				})
 				if err != nil {
 					t.Fatal(err)

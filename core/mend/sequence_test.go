@@ -32,7 +32,7 @@ func TestFilled(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		missing := mend.Missing(g, mend.Nothing)
+		missing := mend.Missing(g, nil, mend.Nothing)
 		if f := g.Files[g.References[0].File].Frames; len(f.Files) != 20-lacks || len(missing) != min(1, lacks) {
 			t.Fatalf("round %d: %d files, %d missing", round, len(f.Files), len(missing))
 		}

@@ -63,7 +63,7 @@ func TestElsewhere(t *testing.T) {
 		{Project: "Older", Repair: resolve.Repair{From: at("film/none.wav"), To: at("gone.wav")}},
 	}
 	rd := mend.Reading{Reach: drive.System{}, Memory: mend.Nothing}
-	got := mend.Elsewhere(mend.Missing(g, mend.Nothing), repairs, rd, func(p string) bool { _, err := drive.System{}.Stat(p); return err == nil })
+	got := mend.Elsewhere(mend.Missing(g, nil, mend.Nothing), repairs, rd, func(p string) bool { _, err := drive.System{}.Stat(p); return err == nil })
 	type group struct {
 		from, to string
 		files    int

@@ -10,43 +10,49 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/origin"
 )
 
 // mostOpened bounds how many files are opened to see whether they are what they
 // should be.
 const mostOpened = 4000
 
-// Suspects marks the files of a graph that are there under the right name and speak
+// Suspects tells of the files of a graph that are there under the right name and speak
 // otherwise: shorter than what is used of them, of another rate or size than a
 // document tells, not what their names say, under two names by a guess. other, which may be nil, tells a file
 // that has other bytes than when it was last seen, and was not said to be meant.
 // meant are those that a person said are meant, whatever speaks against them.
-func Suspects(g *graph.Graph, reach drive.Reach, other func(f *graph.File) (graph.Suspicion, bool), meant func(graph.FileID) bool) {
+func Suspects(g *graph.Graph, judged *origin.Judged, reach drive.Reach, other func(f *graph.File) (graph.Suspicion, bool), meant func(graph.FileID) bool) map[graph.FileID][]graph.Suspicion {
+	out := map[graph.FileID][]graph.Suspicion{}
 	opened := 0
 	for i := range g.Files {
-		f := &g.Files[i]
-		f.Suspect = nil
-		if !f.Carried || f.Frames != nil || len(f.Refs) == 0 || f.Class != graph.Material || f.Doc != graph.None || meant != nil && meant(graph.FileID(i)) {
+		id, f := graph.FileID(i), &g.Files[i]
+		var list []graph.Suspicion
+		if !f.Carried || f.Frames != nil || len(f.Refs) == 0 || judged.Rebuildable(id) || f.Doc != graph.None || meant != nil && meant(id) {
 			continue
 		}
 		if other != nil {
 			if s, ok := other(f); ok {
-				f.Suspect = append(f.Suspect, s)
+				list = append(list, s)
 			}
 		}
 		if twice(g, f.Refs) {
-			f.Suspect = append(f.Suspect, graph.UsedTwice)
+			list = append(list, graph.UsedTwice)
 		}
 		said := told(g, f.Refs)
-		if said != nil && said.Size > 0 && said.Size != f.Size && len(f.Suspect) == 0 {
-			f.Suspect = append(f.Suspect, graph.OtherSize)
+		if said != nil && said.Size > 0 && said.Size != f.Size && len(list) == 0 {
+			list = append(list, graph.OtherSize)
 		}
 		used := slices.DeleteFunc(slices.Clone(f.Refs), func(r graph.RefID) bool { return g.References[r].Use != mention.Used })
 		w := Wanted{Ranges: ranges(g, used), Told: said, Kind: f.Kind} // a take that is switched off may be shorter
 		if opened++; opened <= mostOpened && (f.Kind == facts.Audio || f.Kind == facts.Image || f.Kind == facts.Video) {
-			f.Suspect = append(f.Suspect, w.suspect(reach, f)...)
+			list = append(list, w.suspect(reach, f)...)
+		}
+		if len(list) > 0 {
+			out[id] = list
 		}
 	}
+	return out
 }
 
 // twice tells that one document names a file under two names, one of which was read

@@ -68,7 +68,12 @@ type Outcome struct {
 // the folder of journals. A document that is not the one that was traced any more
 // is a *trace.ChangedError.
 func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (*Outcome, error) {
-	jobs, out, err := writes(g, o)
+	return WriteFrom(g, o, keep, journals, nil)
+}
+
+// WriteFrom is Write for the repairs of some expected places alone; nil: of all.
+func WriteFrom(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string, from map[string]bool) (*Outcome, error) {
+	jobs, out, err := writes(g, o, repairedFrom(from))
 	if err != nil || len(jobs) == 0 {
 		return out, err
 	}
@@ -78,7 +83,7 @@ func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string
 
 // WriteLines tells what Write would change, and writes nothing.
 func WriteLines(g *graph.Graph, o trace.Options) ([]Line, *Outcome, error) {
-	jobs, out, err := writes(g, o)
+	jobs, out, err := writes(g, o, repairedFrom(nil))
 	if err != nil {
 		return nil, out, err
 	}
@@ -94,13 +99,20 @@ type write struct {
 	from  string // an edition that takes its place, instead of edits
 }
 
+// repaired tells references whose repairs are to be written.
+type repaired func(r *graph.Reference) bool
+
+func repairedFrom(from map[string]bool) repaired {
+	return func(r *graph.Reference) bool { return r.Repaired && (from == nil || from[r.Expected]) }
+}
+
 // writes plans them.
-func writes(g *graph.Graph, o trace.Options) (jobs []write, out *Outcome, err error) {
+func writes(g *graph.Graph, o trace.Options, of repaired) (jobs []write, out *Outcome, err error) {
 	out = &Outcome{}
-	repaired := map[graph.DocID]bool{}
+	hosts := map[graph.DocID]bool{}
 	for k := range g.References {
-		if r := &g.References[k]; r.Repaired {
-			repaired[g.Documents[r.Doc].Host] = true
+		if r := &g.References[k]; of(r) {
+			hosts[g.Documents[r.Doc].Host] = true
 			if scattered(r) {
 				d := &g.Documents[r.Doc]
 				out.Problems = append(out.Problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: r.Written})
@@ -110,25 +122,25 @@ func writes(g *graph.Graph, o trace.Options) (jobs []write, out *Outcome, err er
 	}
 	for i := range g.Documents {
 		host := graph.DocID(i)
-		if !repaired[host] {
+		if !hosts[host] {
 			continue
 		}
 		file, err := o.Reopen(g, host)
 		if err != nil {
 			return nil, out, err
 		}
-		want := Wants(g, host, file)
+		want := wants(g, host, file, of)
 		out.unsaid(g, host, file, want)
-		of, ours, err := out.parts(g, host, file, want)
+		list, ours, err := out.parts(g, host, file, want)
 		if err != nil {
 			return nil, out, err
 		}
 		if ours {
-			jobs = append(jobs, of...)
+			jobs = append(jobs, list...)
 			continue
 		}
 		for k := range g.References {
-			if r := &g.References[k]; r.Repaired && g.Documents[r.Doc].Host == host {
+			if r := &g.References[k]; of(r) && g.Documents[r.Doc].Host == host {
 				out.keep(r)
 			}
 		}
@@ -251,14 +263,14 @@ func Writable(g *graph.Graph) (list []string) {
 	return list
 }
 
-// Wants lists what document i of a repaired graph, opened again, shall say,
+// wants lists what document i of a repaired graph, opened again, shall say,
 // with the texts it includes.
-func Wants(g *graph.Graph, i graph.DocID, file *format.File) map[int]string {
+func wants(g *graph.Graph, i graph.DocID, file *format.File, of repaired) map[int]string {
 	want := map[int]string{}
 	dir := filepath.Dir(g.Documents[i].Path)
 	for k := range g.References {
 		r := &g.References[k]
-		if g.Documents[r.Doc].Host != i || !r.Repaired || !r.State.Found() {
+		if g.Documents[r.Doc].Host != i || !of(r) || !r.State.Found() {
 			continue
 		}
 		m := &file.Doc.Mentions[r.Mention]

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/resolve"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 )
@@ -65,7 +66,7 @@ func TestWrite(t *testing.T) {
 			t.Errorf("the edition of %s is not its earlier state", rel)
 		}
 	}
-	if g := follow(t, doc); g.NeedsPerson() {
+	if g := follow(t, doc); tally.Of(g, nil, nil).NeedsPerson() {
 		t.Error("it still needs a person")
 	}
 }
@@ -158,14 +159,14 @@ func TestUnsayable(t *testing.T) {
 		{From: filepath.Join(dir, "film/gone.mov"), To: filepath.Join(dir, "lib/reel.mov")},
 	}
 	g := follow(t, doc, rules...)
-	if g.NeedsPerson() {
+	if tally.Of(g, nil, nil).NeedsPerson() {
 		t.Fatalf("the repairs do not hold: %+v", g.References)
 	}
 	out, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
 	if err != nil || len(out.Written) != 1 || out.Written[0].Document != doc || len(out.Problems) != 1 || out.Problems[0].Code != mention.Unsayable || len(out.Keep) != 1 || out.Keep[0] != rules[1].From {
 		t.Fatalf("%+v %v", out, err)
 	}
-	if g := follow(t, doc, rules[1]); g.NeedsPerson() {
+	if g := follow(t, doc, rules[1]); tally.Of(g, nil, nil).NeedsPerson() {
 		t.Error("with the repair that is left it is not whole")
 	}
 }

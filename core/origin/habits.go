@@ -164,6 +164,9 @@ func (j *judge) companions(moved []Move) (list []Companion) {
 	named := map[string]bool{}
 	for i := range j.g.Files {
 		named[j.g.Files[i].Path] = true
+		for _, p := range j.g.Files[i].Also {
+			named[p] = true
+		}
 	}
 	met := map[string]bool{}
 	of := func(file string, was []string) {

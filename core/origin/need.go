@@ -170,7 +170,7 @@ func (j *judge) dangers(needs []Need) (list []Warning) {
 		list = append(list, *synced[name])
 	}
 	var newer []string
-	for i := range j.g.Given {
+	for _, i := range j.g.Roots {
 		for _, s := range Siblings(j.Reach, j.g.Documents[i].Path) {
 			if s.Newest && s.Path != j.g.Documents[i].Path && (!s.Bare || j.Alike != nil && j.Alike(s.Path, j.g.Documents[i].Path)) {
 				newer = append(newer, s.Path)

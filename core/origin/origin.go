@@ -50,14 +50,61 @@ type Writer struct {
 	Project, Document, Folder string
 }
 
-// Judged is what was found out beside the files' own origins.
+// Judged is what was found out of a graph, by the same numbers. It never changes the
+// graph.
 type Judged struct {
+	Files      []Judgement                        // by FileID
+	Flags      [][]graph.Flag                     // by write point
+	Suspect    map[graph.FileID][]graph.Suspicion // see mend.Suspects
 	Companions []Companion
 	Moved      []Move
 	Warnings   []Warning
 	Places     []Place
 	Needs      []Need
 	Revisions  []Revision
+}
+
+// Judgement is what a file is to its project.
+type Judgement struct {
+	Class  graph.Class
+	Origin graph.Origin
+	Home   string // the folder that makes its origin: the other project, the library
+}
+
+// File is what was judged of a file. Where nothing was, it is told by the graph alone.
+func (j *Judged) File(g *graph.Graph, id graph.FileID) Judgement {
+	if j != nil && int(id) < len(j.Files) {
+		return j.Files[id]
+	}
+	return Judgement{Class: classOf(&g.Files[id]), Origin: graph.Nowhere}
+}
+
+// Rebuildable tells files that the program which made them makes again.
+func (j *Judged) Rebuildable(id graph.FileID) bool {
+	return j != nil && int(id) < len(j.Files) && j.Files[id].Class == graph.Rebuildable
+}
+
+// Suspicions are what speaks against a file that is there under the right name.
+func (j *Judged) Suspicions(id graph.FileID) []graph.Suspicion {
+	if j == nil {
+		return nil
+	}
+	return j.Suspect[id]
+}
+
+// FlagsOf is what is wrong with a write point.
+func (j *Judged) FlagsOf(point int) []graph.Flag {
+	if j == nil || point >= len(j.Flags) {
+		return nil
+	}
+	return j.Flags[point]
+}
+
+func classOf(f *graph.File) graph.Class {
+	if f.Doc != graph.None {
+		return graph.AsDocument
+	}
+	return graph.Material
 }
 
 // Companion is a data folder or sidecar that travels with a document or not at
@@ -111,39 +158,44 @@ type Warning struct {
 // before it counts as scattered: common practice, no source.
 const mostBeside = 3
 
-// Judge gives every file of a graph its origin and every write point its
-// flags, and says what else there is to know. It is the last to write into a
-// graph.
-func Judge(g *graph.Graph, o Options) Judged {
+// Judge tells the class and origin of every file of a graph and the flags of every
+// write point, and what else there is to know.
+func Judge(g *graph.Graph, o Options) *Judged {
 	if o.Habits == nil {
 		o.Habits = &DefaultHabits
 	}
-	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}, given: map[string]bool{}}
+	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}, given: map[string]bool{}, files: make([]Judgement, len(g.Files))}
 	for i := range g.Documents {
 		j.ours[g.Documents[i].Path] = true
-		j.given[g.Documents[i].Path] = i < g.Given
 	}
+	for _, i := range g.Roots {
+		j.given[g.Documents[i].Path] = true
+	}
+	w := witnesses(g, o)
+	flags := make([][]graph.Flag, len(g.WritePoints))
 	for i := range g.Files {
 		f := &g.Files[i]
-		f.Origin, f.Home = graph.Nowhere, ""
-		if f.Class == graph.Material && o.Habits.Rebuilt(g.Root, f.Path) {
-			f.Class = graph.Rebuildable
+		is := Judgement{Class: classOf(f), Origin: graph.Nowhere}
+		if is.Class == graph.Material && w.rebuilt(graph.FileID(i)) {
+			is.Class = graph.Rebuildable
 		}
 		if f.Carried {
-			f.Origin, f.Home = j.of(folderOf(f))
+			is.Origin, is.Home = j.of(folderOf(f))
 		}
+		j.files[i] = is
 	}
 	for i := range g.WritePoints {
-		j.point(&g.WritePoints[i])
+		flags[i] = j.point(&g.WritePoints[i])
 	}
 	moved := j.moved()
 	needs := j.needs()
-	return Judged{Companions: j.companions(moved), Moved: moved, Warnings: append(j.warnings(), j.dangers(needs)...), Places: j.places(), Needs: needs, Revisions: j.revisions()}
+	return &Judged{Files: j.files, Flags: flags, Companions: j.companions(moved), Moved: moved, Warnings: append(j.warnings(), j.dangers(needs)...), Places: j.places(), Needs: needs, Revisions: j.revisions()}
 }
 
 type judge struct {
 	Options
 	g     *graph.Graph
+	files []Judgement
 	holds map[string]bool // folder → holds another project's document
 	ours  map[string]bool // documents of this project
 	given map[string]bool // those it begins with
@@ -214,17 +266,15 @@ func (j *judge) otherProject(dir string) bool {
 	return found
 }
 
-// point flags a write point.
-func (j *judge) point(w *graph.WritePoint) {
-	w.Flags = nil
-	flag := func(f graph.Flag) { w.Flags = append(w.Flags, f) }
+// point tells what is wrong with a write point.
+func (j *judge) point(w *graph.WritePoint) (flags []graph.Flag) {
+	flag := func(f graph.Flag) { flags = append(flags, f) }
 	dir := w.Path
 	if w.Kind != facts.Other { // a file that will be written, not a folder to write into
 		dir = filepath.Dir(dir)
 	}
 	if w.Alien {
-		w.Flags = []graph.Flag{graph.Outside, graph.Absent}
-		return
+		return []graph.Flag{graph.Outside, graph.Absent}
 	}
 	if !drive.Within(j.g.Root, dir) {
 		flag(graph.Outside)
@@ -241,6 +291,7 @@ func (j *judge) point(w *graph.WritePoint) {
 	if info, err := j.Reach.Stat(dir); err != nil || !info.Mode.IsDir() {
 		flag(graph.Absent)
 	}
+	return flags
 }
 
 // mostMoved bounds how many files are asked for below the root.
@@ -325,13 +376,12 @@ func (j *judge) warnings() (list []Warning) {
 	folders, dumped := map[string]bool{}, map[string]bool{}
 	n := 0
 	for i := range g.Files {
-		f := &g.Files[i]
-		switch f.Origin {
+		switch is := &j.files[i]; is.Origin {
 		case graph.OfDump:
-			dumped[f.Home] = true
+			dumped[is.Home] = true
 			fallthrough
 		case graph.Loose, graph.OfOtherProject:
-			folders[f.Home] = true
+			folders[is.Home] = true
 			n++
 		}
 	}
@@ -401,7 +451,8 @@ type Place struct {
 }
 
 // Spot is the place of the spread a file belongs to.
-func (j *judge) spot(f *graph.File) (path string, kind PlaceKind, ok bool) {
+func (j *judge) spot(id graph.FileID) (path string, kind PlaceKind, ok bool) {
+	f, is := &j.g.Files[id], &j.files[id]
 	dir := folderOf(f)
 	switch {
 	case f.State == graph.Unplugged:
@@ -412,15 +463,15 @@ func (j *judge) spot(f *graph.File) (path string, kind PlaceKind, ok bool) {
 	case !f.State.Found():
 		return "", "", false
 	}
-	switch f.Origin {
+	switch is.Origin {
 	case graph.OfProject:
 		return j.g.Root, OwnPlace, true
 	case graph.OfOtherProject:
-		return f.Home, ProjectPlace, true
+		return is.Home, ProjectPlace, true
 	case graph.OfLibrary, graph.OfStore:
-		return f.Home, LibraryPlace, true
+		return is.Home, LibraryPlace, true
 	case graph.OfDump:
-		return f.Home, DumpPlace, true
+		return is.Home, DumpPlace, true
 	}
 	d, _ := drive.Find(j.Drives, dir)
 	return top(d, dir), OtherPlace, true
@@ -456,7 +507,7 @@ func (j *judge) places() []Place {
 		if len(f.Refs) == 0 {
 			continue // the document that was asked for
 		}
-		at, kind, ok := j.spot(f)
+		at, kind, ok := j.spot(graph.FileID(i))
 		if !ok {
 			continue
 		}

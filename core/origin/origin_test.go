@@ -11,10 +11,11 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/origin"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 )
 
-func judged(t *testing.T, dir, doc string, o origin.Options) (*graph.Graph, origin.Judged) {
+func judged(t *testing.T, dir, doc string, o origin.Options) (*graph.Graph, *origin.Judged) {
 	t.Helper()
 	o.Drives = append(o.Drives, drive.Drive{ID: "d", Name: "Bench", Dir: dir})
 	o.Reach = drive.System{Drives: o.Drives}
@@ -53,7 +54,7 @@ func TestOrigins(t *testing.T) {
 	g, j := judged(t, dir, "film/cut.m3u", origin.Options{Libraries: []string{filepath.Join(dir, "library")}, Stores: []string{filepath.Join(dir, "vault")}})
 	for i := range g.References {
 		r := &g.References[i]
-		if got := g.Files[r.File].Origin; got != names[r.Written] {
+		if got := j.File(g, r.File).Origin; got != names[r.Written] {
 			t.Errorf("%s is of %q, wanted %q", r.Written, got, names[r.Written])
 		}
 	}
@@ -106,7 +107,7 @@ func TestPoints(t *testing.T) {
 			track("root", ".") + "," + track("inner", "sound") + "," + track("gone", "nowhere") + "," + track("loose", "../loose") + "," + track("theirs", "../other/takes") + "," + track("usb", usb) + `]}}`,
 		"film/sound/a.wav": "a", "loose/x.wav": "x", "other/their.otio": `{"OTIO_SCHEMA":"Timeline.1"}`, "other/takes/t.wav": "t",
 	})
-	g, _ := judged(t, dir, "film/cut.otio", origin.Options{Drives: []drive.Drive{{ID: "usb", Name: "Shuttle", Dir: usb}}})
+	g, j := judged(t, dir, "film/cut.otio", origin.Options{Drives: []drive.Drive{{ID: "usb", Name: "Shuttle", Dir: usb}}})
 	want := map[string][]graph.Flag{
 		"Track root": nil, "Track inner": {graph.InnerFolder}, "Track gone": {graph.InnerFolder, graph.Absent}, "Track loose": {graph.Outside},
 		"Track theirs": {graph.Outside, graph.OtherProject}, "Track usb": {graph.Outside, graph.OtherDrive},
@@ -114,12 +115,12 @@ func TestPoints(t *testing.T) {
 	if len(g.WritePoints) != len(want) {
 		t.Fatalf("%+v", g.WritePoints)
 	}
-	for _, w := range g.WritePoints {
-		if !slices.Equal(w.Flags, want[w.Owner]) {
-			t.Errorf("%s: %q, wanted %q", w.Owner, w.Flags, want[w.Owner])
+	for i, w := range g.WritePoints {
+		if !slices.Equal(j.FlagsOf(i), want[w.Owner]) {
+			t.Errorf("%s: %q, wanted %q", w.Owner, j.FlagsOf(i), want[w.Owner])
 		}
 	}
-	if !g.NeedsPerson() {
+	if !tally.Of(g, j, nil).NeedsPerson() {
 		t.Error("a project that writes elsewhere is called well")
 	}
 }
@@ -144,8 +145,8 @@ func TestUnknown(t *testing.T) {
 		if len(j.Warnings) != 1 || j.Warnings[0].Code != want || j.Warnings[0].Paths[0] != filepath.Join(dir, doc) {
 			t.Errorf("%s: %+v", doc, j.Warnings)
 		}
-		if g.NeedsPerson() != (want == origin.NothingRecognised) {
-			t.Errorf("%s needs a person: %v", doc, g.NeedsPerson())
+		if tally.Of(g, j, nil).NeedsPerson() != (want == origin.NothingRecognised) {
+			t.Errorf("%s needs a person: %v", doc, tally.Of(g, j, nil).NeedsPerson())
 		}
 	}
 }

@@ -19,7 +19,7 @@ type Revision struct {
 }
 
 // RevisionsOf are the revisions of files, by their paths.
-func (j Judged) RevisionsOf() map[string]string {
+func (j *Judged) RevisionsOf() map[string]string {
 	out := map[string]string{}
 	for _, r := range j.Revisions {
 		out[r.Path] = r.Is
@@ -44,17 +44,17 @@ func (j *judge) revisions() (list []Revision) {
 	type folder struct{ dir, rest string }
 	newest := map[folder]string{}
 	for i := range j.g.Files {
-		f := &j.g.Files[i]
-		if f.Origin != graph.OfStore || !f.State.Found() || f.Path == "" || f.Frames != nil {
+		f, is := &j.g.Files[i], &j.files[i]
+		if is.Origin != graph.OfStore || !f.State.Found() || f.Path == "" || f.Frames != nil {
 			continue
 		}
-		parts := strings.Split(strings.TrimPrefix(strings.TrimPrefix(f.Path, f.Home), "/"), "/")
+		parts := strings.Split(strings.TrimPrefix(strings.TrimPrefix(f.Path, is.Home), "/"), "/")
 		for k := len(parts) - 2; k >= 0; k-- {
-			is, ok := revisionOf(parts[k])
+			number, ok := revisionOf(parts[k])
 			if !ok {
 				continue
 			}
-			dir := filepath.Join(f.Home, filepath.Join(parts[:k]...))
+			dir := filepath.Join(is.Home, filepath.Join(parts[:k]...))
 			rest := filepath.Join(parts[k+1:]...)
 			best, met := newest[folder{dir, rest}]
 			if !met {
@@ -62,7 +62,7 @@ func (j *judge) revisions() (list []Revision) {
 				newest[folder{dir, rest}] = best
 			}
 			r := Revision{Path: f.Path, Is: parts[k], Newest: parts[k], At: f.Path}
-			if n, ok := revisionOf(best); ok && n > is {
+			if n, ok := revisionOf(best); ok && n > number {
 				r.Newest, r.At = best, filepath.Join(dir, best, rest)
 			}
 			list = append(list, r)

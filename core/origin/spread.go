@@ -42,8 +42,8 @@ const (
 // Tree is the spread as folders within one another, drive by drive, the first that
 // of the project's own folder. last are the bytes that files which are not there had
 // when they were last seen.
-func Tree(g *graph.Graph, drives []drive.Drive, last map[graph.FileID]int64) []Node {
-	j := &judge{Options: Options{Drives: drives}, g: g}
+func Tree(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.FileID]int64) []Node {
+	j := &judge{Options: Options{Drives: drives}, g: g, files: judged.Files}
 	type sum struct {
 		kind  PlaceKind
 		files int
@@ -56,7 +56,7 @@ func Tree(g *graph.Graph, drives []drive.Drive, last map[graph.FileID]int64) []N
 		if len(f.Refs) == 0 {
 			continue // the document that was asked for
 		}
-		_, kind, ok := j.spot(f)
+		_, kind, ok := j.spot(graph.FileID(i))
 		if !ok || kind == MissingPlace {
 			continue
 		}
@@ -169,8 +169,8 @@ func Tree(g *graph.Graph, drives []drive.Drive, last map[graph.FileID]int64) []N
 
 // Threads are how much each document uses of each place, a file counted once for a
 // document however often it names it.
-func Threads(g *graph.Graph, judged Judged, drives []drive.Drive) []Thread {
-	j := &judge{Options: Options{Drives: drives}, g: g}
+func Threads(g *graph.Graph, judged *Judged, drives []drive.Drive) []Thread {
+	j := &judge{Options: Options{Drives: drives}, g: g, files: judged.Files}
 	at := map[string]int{}
 	for i, p := range judged.Places {
 		at[string(p.Kind)+"\x00"+p.Path] = i
@@ -193,7 +193,7 @@ func Threads(g *graph.Graph, judged Judged, drives []drive.Drive) []Thread {
 		}
 		met[once{r.Doc, r.File}] = true
 		f := &g.Files[r.File]
-		path, kind, ok := j.spot(f)
+		path, kind, ok := j.spot(r.File)
 		place, known := at[string(kind)+"\x00"+path]
 		if !ok || !known {
 			continue

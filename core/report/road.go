@@ -152,7 +152,7 @@ type Stay struct {
 // OfSift weighs a plan's selection.
 func OfSift(p *stow.Plan, dups []sift.Duplicate, l *sift.Loose) Sift {
 	g := p.Graph
-	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Selection)...), Duplicates: append([]sift.Duplicate{}, dups...), Namesakes: append([]sift.Namesake{}, sift.Namesakes(g, dups)...), Strays: append([]sift.Stray{}, l.Strays()...), Passes: p.Selection.Passes, GivesUp: []sift.Given{}}
+	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Judged, p.Selection)...), Duplicates: append([]sift.Duplicate{}, dups...), Namesakes: append([]sift.Namesake{}, sift.Namesakes(g, dups)...), Strays: append([]sift.Stray{}, l.Strays()...), Passes: p.Selection.Passes, GivesUp: []sift.Given{}}
 	for _, x := range sift.GivesUp(g, p.Selection, l, p.Along()) {
 		out.GivesUp = append(out.GivesUp, x.What)
 	}

@@ -54,7 +54,8 @@ type Reference struct {
 
 // File is every file, sequence or expected place once.
 type File struct {
-	Path       string            `json:"path"` // of a sequence, its name with number signs
+	Path       string            `json:"path"`           // of a sequence, its name with number signs
+	Paths      []string          `json:"paths,omitzero"` // further paths of the same file: links
 	State      graph.State       `json:"state"`
 	Use        mention.Use       `json:"use"`
 	Kind       facts.Kind        `json:"kind"`
@@ -107,35 +108,39 @@ func (g Gaps) MarshalJSON() ([]byte, error) {
 }
 
 // OfTrace makes the contract's shape of a graph and what was judged of it.
-func OfTrace(g *graph.Graph, judged origin.Judged) Trace {
+func OfTrace(g *graph.Graph, judged *origin.Judged) Trace {
 	rep := Trace{
 		Document: g.Documents[0].Path, Documents: []string{}, Format: g.Documents[0].Format, Root: g.Root,
 		References: make([]Reference, 0, len(g.References)+len(g.WritePoints)), Files: make([]File, 0, len(g.Files)), WritePoints: []WritePoint{},
 		Companions: append([]origin.Companion{}, judged.Companions...), Moved: append([]origin.Move{}, judged.Moved...), Warnings: []Warning{}, Problems: words.Problems(g.Problems),
 	}
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		rep.Documents = append(rep.Documents, g.Documents[i].Path)
 	}
-	points := g.WritePoints
+	point := 0
 	for i := range g.References {
 		r := &g.References[i]
 		// A write point stands among the references too, in document order.
-		for len(points) > 0 && (points[0].Doc < r.Doc || points[0].Doc == r.Doc && points[0].Mention < r.Mention) {
-			rep.References = append(rep.References, pointReference(g, &points[0]))
-			points = points[1:]
+		for ; point < len(g.WritePoints); point++ {
+			if w := &g.WritePoints[point]; w.Doc > r.Doc || w.Doc == r.Doc && w.Mention > r.Mention {
+				break
+			}
+			rep.References = append(rep.References, pointReference(g, judged, point))
 		}
 		rep.References = append(rep.References, reference(g, r))
 	}
-	for i := range points {
-		rep.References = append(rep.References, pointReference(g, &points[i]))
+	for ; point < len(g.WritePoints); point++ {
+		rep.References = append(rep.References, pointReference(g, judged, point))
 	}
 	for i := range g.Files {
 		f := &g.Files[i]
-		rep.Files = append(rep.Files, File{f.Shown(), f.State, f.Use, f.Kind, f.Class, f.Origin, f.Size, len(f.Refs), append([]graph.Suspicion{}, f.Suspect...)})
+		id := graph.FileID(i)
+		is := judged.File(g, id)
+		rep.Files = append(rep.Files, File{f.Shown(), f.Also, f.State, f.Use, f.Kind, is.Class, is.Origin, f.Size, len(f.Refs), append([]graph.Suspicion{}, judged.Suspicions(id)...)})
 	}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
-		rep.WritePoints = append(rep.WritePoints, WritePoint{g.Where(w.Doc, w.Text), w.Owner, w.Written, w.Path, w.Use, append([]graph.Flag{}, w.Flags...)})
+		rep.WritePoints = append(rep.WritePoints, WritePoint{g.Where(w.Doc, w.Text), w.Owner, w.Written, w.Path, w.Use, append([]graph.Flag{}, judged.FlagsOf(i)...)})
 	}
 	for _, w := range judged.Warnings {
 		rep.Warnings = append(rep.Warnings, Warning{w.Code, words.Warning(w), append([]string{}, w.Paths...)})
@@ -161,9 +166,10 @@ func reference(g *graph.Graph, r *graph.Reference) Reference {
 	return out
 }
 
-func pointReference(g *graph.Graph, w *graph.WritePoint) Reference {
+func pointReference(g *graph.Graph, judged *origin.Judged, point int) Reference {
+	w := &g.WritePoints[point]
 	state, why := graph.Here, graph.Why("")
-	for _, f := range w.Flags {
+	for _, f := range judged.FlagsOf(point) {
 		if f == graph.Outside {
 			state = graph.Away
 		}

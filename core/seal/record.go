@@ -98,7 +98,7 @@ func (s *sealer) record() record {
 	g := s.Plan.Graph
 	at := s.places()
 	rec := record{Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.Plan.Left, Unsaid: s.unsaid(), Texts: []recordText{}}
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
 		}
@@ -107,7 +107,7 @@ func (s *sealer) record() record {
 		b := &s.Plan.Berths[i]
 		if b.Absent && !b.IsSequence() && b.File != graph.None && b.Why != stow.Absence(sift.IsTwice) { // a duplicate's place is that of the one that travels
 			rec.Kept = append(rec.Kept, path.Join(bag.Payload, b.To()))
-			if g.Files[b.File].Class == graph.Rebuildable {
+			if s.Plan.Judged.Rebuildable(b.File) {
 				rec.Rebuilt = append(rec.Rebuilt, path.Join(bag.Payload, b.To()))
 			}
 		}

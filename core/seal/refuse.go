@@ -91,7 +91,7 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 	if r, err := filepath.EvalSymlinks(parent); err == nil {
 		real = filepath.Join(r, filepath.Base(out))
 	}
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		if g.Documents[i].Path == out {
 			return no(OutDocument, "")
 		}
@@ -180,11 +180,11 @@ func archiveRecord(p string) (rec *record, isBag bool) {
 
 // sameDocuments tells whether a crate is one of a graph's documents.
 func sameDocuments(rec *record, g *graph.Graph) bool {
-	if rec == nil || len(rec.Documents) != g.Given {
+	if rec == nil || len(rec.Documents) != len(g.Roots) {
 		return false
 	}
 	for _, d := range rec.Documents {
-		if !slices.ContainsFunc(g.Documents[:g.Given], func(own graph.Document) bool { return own.Path == d.Source }) {
+		if !slices.ContainsFunc(g.Roots, func(own graph.DocID) bool { return g.Documents[own].Path == d.Source }) {
 			return false
 		}
 	}

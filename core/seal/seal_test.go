@@ -29,10 +29,12 @@ import (
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
 	"boundcrate/core/receive"
 	"boundcrate/core/resolve"
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 )
@@ -512,7 +514,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	doc := coretest.Write(t, film+"/cut.otio", timeline(append(a, seq, clip("n", "nested.otio"), clip("scene", "deck.gltf"))...))
 
 	before := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
-	if before.NeedsPerson() {
+	if tally.Of(before, nil, nil).NeedsPerson() {
 		t.Fatalf("the project is not whole: %s", pending(before))
 	}
 	want := shape(t, before)
@@ -544,19 +546,19 @@ func road(t *testing.T, rng *rand.Rand) {
 	o.Doubt = mend.Doubt(bg, memory, rd.Hash)
 	x := must[*index.Memory](t)(index.Build(bg, index.Options{Reach: drive.System{}, Dirs: []string{filepath.Join(dir, "work")}}))
 	g := must[*graph.Graph](t)(trace.Run(bg, o, doc))
-	err := mend.Until(bg, g, memory, false, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
+	err := mend.Until(bg, g, nil, memory, false, func(_ *graph.Graph, ws []mend.Wanted) ([][]mend.Candidate, error) {
 		return mend.Find(bg, x, ws, rd, nil)
 	},
-		func(rs []resolve.Repair) (*graph.Graph, error) {
+		func(rs []resolve.Repair) (*graph.Graph, *origin.Judged, error) {
 			o.Repairs = append(o.Repairs, rs...)
 			var err error
 			g, err = trace.Run(bg, o, doc)
-			return g, err
+			return g, nil, err
 		})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if g.NeedsPerson() {
+	if tally.Of(g, nil, nil).NeedsPerson() {
 		t.Fatalf("not mended: %s", pending(g))
 	}
 	original := must[[]byte](t)(os.ReadFile(doc))
@@ -572,7 +574,7 @@ func road(t *testing.T, rng *rand.Rand) {
 			}
 		}
 		o.Repairs = nil
-		if g = must[*graph.Graph](t)(trace.Run(bg, o, doc)); g.NeedsPerson() {
+		if g = must[*graph.Graph](t)(trace.Run(bg, o, doc)); tally.Of(g, nil, nil).NeedsPerson() {
 			t.Fatalf("not whole once written: %s", pending(g))
 		}
 	}

@@ -72,7 +72,7 @@ const mostExtras = 200_000
 // the documents, the newest rendering of each, and strays: all else below the project's
 // folder but what is hidden, what programs make again, other documents that this
 // project's documents are among, and crates.
-func LooseOf(g *graph.Graph, judged origin.Judged, habits origin.Habits, reach drive.Reach, x index.Index, keeper edition.Keeper) (*Loose, error) {
+func LooseOf(g *graph.Graph, judged *origin.Judged, habits origin.Habits, reach drive.Reach, x index.Index, keeper edition.Keeper) (*Loose, error) {
 	l := &Loose{Root: g.Root}
 	met := map[string]bool{}
 	for _, p := range g.Leaves() {
@@ -80,6 +80,9 @@ func LooseOf(g *graph.Graph, judged origin.Judged, habits origin.Habits, reach d
 	}
 	for i := range g.Files {
 		met[g.Files[i].Real], met[g.Files[i].Path] = true, true
+		for _, p := range g.Files[i].Also {
+			met[p] = true
+		}
 	}
 	add := func(e Extra) {
 		if !met[e.Path] && len(l.Extras) < mostExtras {
@@ -104,7 +107,7 @@ func LooseOf(g *graph.Graph, judged origin.Judged, habits origin.Habits, reach d
 			return nil, err
 		}
 	}
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		d := &g.Documents[i]
 		l.Newest = max(l.Newest, d.Info.ModTime.UnixNano())
 		stem, _ := strings.CutSuffix(filepath.Base(d.Path), filepath.Ext(d.Path))

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
 )
 
 // Choice is what stays behind.
@@ -57,85 +58,39 @@ type Selection struct {
 	As map[graph.FileID]graph.FileID
 }
 
-// Weighable tells files that could travel: neither the documents that were
-// asked for, which always do, nor what no reference needs.
+// Weighable tells files that could travel: neither the roots, which always do, nor what
+// no reference names.
 func Weighable(g *graph.Graph, id graph.FileID) bool {
 	f := &g.Files[id]
-	return len(f.Refs) > 0 && (f.Doc == graph.None || int(f.Doc) >= g.Given)
+	return len(f.Refs) > 0 && (f.Doc == graph.None || !g.IsRoot(f.Doc))
 }
 
-// Decide applies a choice and what was decided by hand. What only things that
-// stay need stays too, to the end. same are the groups of files of one content that
-// are known; of those that travel the first travels for all where the choice says so.
-func Decide(g *graph.Graph, c Choice, byHand map[graph.FileID]decide.ByHand, same ...[]graph.FileID) Selection {
-	s := Selection{Stays: map[graph.FileID]Why{}, As: map[graph.FileID]graph.FileID{}}
-	docs := map[string]bool{}
-	for _, d := range c.Docs {
-		docs[d] = true
-	}
-	var left []graph.DocID // documents that stay, of the last pass
-	of := map[graph.FileID][]graph.DocID{}
-	for i := range g.Documents {
-		of[g.Documents[i].File] = append(of[g.Documents[i].File], graph.DocID(i))
-	}
-	stay := func(id graph.FileID, why Why) {
-		s.Stays[id] = why
-		left = append(left, of[id]...)
-	}
-	for i := range g.Files {
-		id, f := graph.FileID(i), &g.Files[i]
-		if !Weighable(g, id) {
-			continue
+// Of is what a selection is made of beside the choice.
+type Of struct {
+	Graph  *graph.Graph
+	Judged *origin.Judged
+	ByHand map[graph.FileID]decide.ByHand
+	Same   [][]graph.FileID // files of one content, as far as they are known
+}
+
+// Decide marks what travels, from the roots along the references of documents that
+// travel, and leaves what the choice or a person leaves and what no mark reaches
+// (Freed). What a person or a glob keeps is marked whatever names it, and what it names
+// with it. Of files of one content the first that travels does for all where the choice
+// says so.
+func Decide(of Of, c Choice) Selection {
+	m := newMarker(of, c)
+	m.mark()
+	s := Selection{Passes: m.passes(), Stays: m.stays, As: map[graph.FileID]graph.FileID{}}
+	for i := range of.Graph.Files {
+		id := graph.FileID(i)
+		if _, left := s.Stays[id]; !left && !m.marked[id] && Weighable(of.Graph, id) {
+			s.Stays[id] = Freed
 		}
-		why := c.why(g, f, byHand[id])
-		if why == "" && f.Doc != graph.None && docs[f.Path] && !byHand[id].Travels && !c.kept(g, f) {
-			why = IsDocument
-		}
-		if why != "" {
-			stay(id, why)
-		}
-	}
-	s.Passes = append(s.Passes, len(s.Stays))
-	var refs [][]graph.RefID // by document
-	gone := make([]bool, len(g.Documents))
-	for _, d := range left {
-		gone[d] = true
-	}
-	for s.Passes[len(s.Passes)-1] > 0 {
-		if refs == nil && len(left) > 0 {
-			refs = make([][]graph.RefID, len(g.Documents))
-			for i := range g.References {
-				if r := &g.References[i]; r.File != graph.None {
-					refs[r.Doc] = append(refs[r.Doc], graph.RefID(i))
-				}
-			}
-		}
-		was := left
-		left = nil
-		var fall []graph.FileID
-		for _, d := range was {
-			for _, r := range refs[d] {
-				id := g.References[r].File
-				if !freed(g, &g.Files[id], gone) || !Weighable(g, id) || byHand[id].Travels || c.kept(g, &g.Files[id]) {
-					continue
-				}
-				if _, stays := s.Stays[id]; !stays { // once, also where two documents of this pass name it
-					s.Stays[id] = Freed
-					fall = append(fall, id)
-				}
-			}
-		}
-		for _, id := range fall {
-			left = append(left, of[id]...)
-		}
-		for _, d := range left {
-			gone[d] = true
-		}
-		s.Passes = append(s.Passes, len(fall))
 	}
 	if c.Twice {
-		for _, group := range same {
-			s.once(g, group, byHand)
+		for _, group := range of.Same {
+			s.once(of.Graph, group, of.ByHand)
 		}
 	}
 	return s
@@ -219,7 +174,7 @@ func asleep(g *graph.Graph, f *graph.File) bool {
 	return len(f.Refs) > 0
 }
 
-func (c Choice) why(g *graph.Graph, f *graph.File, h decide.ByHand) Why {
+func (c Choice) why(g *graph.Graph, f *graph.File, is origin.Judgement, h decide.ByHand) Why {
 	switch {
 	case h.Travels, c.kept(g, f):
 		return ""
@@ -229,11 +184,11 @@ func (c Choice) why(g *graph.Graph, f *graph.File, h decide.ByHand) Why {
 		return IsDormant
 	case c.Listed && f.Use == mention.Listed:
 		return IsListed
-	case c.Rebuilt && f.Class == graph.Rebuildable:
+	case c.Rebuilt && is.Class == graph.Rebuildable:
 		return IsRebuilt
-	case c.Library && f.Origin == graph.OfLibrary:
+	case c.Library && is.Origin == graph.OfLibrary:
 		return InLibrary
-	case c.Store && f.Origin == graph.OfStore:
+	case c.Store && is.Origin == graph.OfStore:
 		return InStore
 	case slices.Contains(c.Kinds, f.Kind):
 		return OfKind
@@ -242,16 +197,6 @@ func (c Choice) why(g *graph.Graph, f *graph.File, h decide.ByHand) Why {
 }
 
 func (c Choice) kept(g *graph.Graph, f *graph.File) bool { return matches(c.Keep, g, f) }
-
-// freed tells files that only documents which stay name.
-func freed(g *graph.Graph, f *graph.File, gone []bool) bool {
-	for _, r := range f.Refs {
-		if !gone[g.References[r].Doc] {
-			return false
-		}
-	}
-	return true
-}
 
 // matches holds a file against globs: a path below the project's folder, else
 // the whole one, with ** for any folders; a glob without a slash is of the name.
@@ -318,7 +263,7 @@ func Files(f *graph.File) int {
 
 // Weigh sums what was found by kind, use, class, origin and whether it travels,
 // largest first.
-func Weigh(g *graph.Graph, s Selection) []Line {
+func Weigh(g *graph.Graph, judged *origin.Judged, s Selection) []Line {
 	sums := map[Line]*Line{}
 	for i := range g.Files {
 		id, f := graph.FileID(i), &g.Files[i]
@@ -326,7 +271,8 @@ func Weigh(g *graph.Graph, s Selection) []Line {
 			continue
 		}
 		_, stays := s.Stays[id]
-		k := Line{Kind: f.Kind, Use: f.Use, Class: f.Class, Origin: f.Origin, Travels: !stays}
+		is := judged.File(g, id)
+		k := Line{Kind: f.Kind, Use: f.Use, Class: is.Class, Origin: is.Origin, Travels: !stays}
 		if sums[k] == nil {
 			l := k
 			sums[k] = &l

@@ -59,7 +59,7 @@ func TestWeigh(t *testing.T) {
 	g := traced(t, coretest.Lay(t, files), "list.csv")
 	for _, c := range []sift.Choice{{}, {Dormant: true}, {Dormant: true, Listed: true}, {Kinds: []facts.Kind{facts.Audio}}} {
 		n, bytes := 0, int64(0)
-		lines := sift.Weigh(g, sift.Decide(g, c, nil))
+		lines := sift.Weigh(g, nil, sift.Decide(sift.Of{Graph: g}, c))
 		for i, l := range lines {
 			n, bytes = n+l.Files, bytes+l.Bytes
 			if i > 0 && l.Bytes > lines[i-1].Bytes {
@@ -101,7 +101,7 @@ func TestDecide(t *testing.T) {
 		{sift.Choice{Listed: true}, map[graph.FileID]decide.ByHand{id("spare.wav"): {Travels: true}, id("a.wav"): {Stays: true}}, []string{"a.wav chosen"}, []int{1, 0}},
 		{sift.Choice{Kinds: []facts.Kind{facts.Audio}}, nil, []string{"a.wav kind", "gone.wav kind", "leaf.wav kind", "old.wav kind", "spare.wav kind"}, []int{5, 0}},
 	} {
-		s := sift.Decide(g, c.choice, c.hand)
+		s := sift.Decide(sift.Of{Graph: g, ByHand: c.hand}, c.choice)
 		var got []string
 		for f, why := range s.Stays {
 			got = append(got, filepath.Base(g.Files[f].Path)+" "+string(why))
@@ -150,7 +150,7 @@ func TestTwins(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l, err := sift.LooseOf(g, origin.Judged{}, origin.DefaultHabits, drive.System{}, x, edition.Keeper{})
+	l, err := sift.LooseOf(g, &origin.Judged{}, origin.DefaultHabits, drive.System{}, x, edition.Keeper{})
 	if err != nil {
 		t.Fatal(err)
 	}

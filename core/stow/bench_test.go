@@ -16,9 +16,9 @@ import (
 // heap is a graph of documents in a chain, each with files of its own, and one that the
 // next has too.
 func heap(docs, each int) *graph.Graph {
-	g := &graph.Graph{Root: "/w", Given: 1}
+	g := &graph.Graph{Root: "/w", Roots: []graph.DocID{0}}
 	file := func(path string, doc graph.DocID) graph.FileID {
-		g.Files = append(g.Files, graph.File{At: drive.Path{Path: path}, Path: path, State: graph.Here, Kind: facts.Image, Class: graph.Material, Use: mention.Used, Size: 1000, Doc: doc, Carried: true})
+		g.Files = append(g.Files, graph.File{At: drive.Path{Path: path}, Path: path, State: graph.Here, Kind: facts.Image, Use: mention.Used, Size: 1000, Doc: doc, Carried: true})
 		return graph.FileID(len(g.Files) - 1)
 	}
 	refer := func(doc graph.DocID, f graph.FileID) {
@@ -60,7 +60,7 @@ func BenchmarkFixpoint(b *testing.B) {
 	g := heap(1000, 200)
 	b.ReportMetric(float64(len(g.References)), "references")
 	for b.Loop() {
-		if s := sift.Decide(g, sift.Choice{Docs: []string{g.Documents[1].Path}}, nil); len(s.Passes) < 999 {
+		if s := sift.Decide(sift.Of{Graph: g}, sift.Choice{Docs: []string{g.Documents[1].Path}}); len(s.Passes) < 999 {
 			b.Fatal(s.Passes)
 		}
 	}

@@ -150,7 +150,7 @@ func (p *planner) patterned(id graph.FileID, file string, kindFolder string, n i
 		case "folder":
 			return filepath.Base(filepath.Dir(file))
 		case "origin":
-			return string(f.Origin)
+			return string(p.Judged.File(p.Graph, id).Origin)
 		case "name":
 			return stem
 		case "n":

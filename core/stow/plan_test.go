@@ -122,7 +122,7 @@ func TestLeave(t *testing.T) {
 	if whole-lean != 2 || len(p.Left) != 3 {
 		t.Errorf("%d and %d files, left %v", whole, lean, p.Left)
 	}
-	weighed := sift.Weigh(g, sift.Selection{})
+	weighed := sift.Weigh(g, nil, sift.Selection{})
 	sum := 0
 	for _, l := range weighed {
 		sum += l.Files

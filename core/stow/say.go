@@ -61,11 +61,10 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 	for i := range g.Documents {
 		p.hosted[g.Documents[i].Host] = append(p.hosted[g.Documents[i].Host], graph.DocID(i))
 	}
-	points := map[graph.DocID][]*graph.WritePoint{}
+	points := map[graph.DocID][]int{}
 	for i := range g.WritePoints {
-		w := &g.WritePoints[i]
-		host := g.Documents[w.Doc].Host
-		points[host] = append(points[host], w)
+		host := g.Documents[g.WritePoints[i].Doc].Host
+		points[host] = append(points[host], i)
 	}
 	for i := range g.Documents {
 		if err := ctx.Err(); err != nil {
@@ -241,9 +240,9 @@ func (b *Berth) grow(t mention.Text, edits []mention.Edit) {
 // aim is where a write point shall lead in a crate: beside its document, where it
 // led out of the project or by a whole path; "" where it stays in the crate as it
 // is.
-func aim(w *graph.WritePoint, name, dir string) string {
+func aim(w *graph.WritePoint, flags []graph.Flag, name, dir string) string {
 	first, _, _ := strings.Cut(strings.ReplaceAll(name, `\`, "/"), "/")
-	if first != ".." && first != "" && !strings.Contains(first, ":") && !slices.Contains(w.Flags, graph.Outside) {
+	if first != ".." && first != "" && !strings.Contains(first, ":") && !slices.Contains(flags, graph.Outside) {
 		return ""
 	}
 	return mend.AimAt(w, dir)
@@ -251,7 +250,7 @@ func aim(w *graph.WritePoint, name, dir string) string {
 
 var errOther = errors.New("it is not the document that was traced")
 
-func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePoint, dir string, file *format.File) error {
+func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir string, file *format.File) error {
 	want := map[int]string{}
 	old := map[int]string{}
 	for _, n := range refs {
@@ -273,13 +272,14 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []*graph.WritePo
 			want[k] = resolve.SayRelative(m.Spelling, old[k], dir, path.Join("/", b.Folder, b.Name))
 		}
 	}
-	for _, w := range points {
+	for _, point := range points {
+		w := &p.Graph.WritePoints[point]
 		k := int(w.Mention)
 		if k >= len(file.Doc.Mentions) {
 			return errOther
 		}
 		name := file.Doc.Name(k)
-		if to := aim(w, name, dir); to != "" {
+		if to := aim(w, p.Judged.FlagsOf(point), name, dir); to != "" {
 			to = resolve.SayRelative(file.Doc.Mentions[k].Spelling, name, dir, to)
 			if _, err := file.Doc.Retarget(map[int]string{k: to}); err != nil { // it goes on writing where it did, and says so when it is traced
 				continue

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/origin"
 	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 )
@@ -44,6 +45,7 @@ type Options struct {
 	Prefix   string // before every name but those of the documents that were asked for
 	Suffix   string // before the extension of the same
 	Leave    sift.Choice
+	Judged   *origin.Judged // of the graph
 	ByHand   map[graph.FileID]decide.ByHand
 	Drives   []drive.Drive
 
@@ -182,6 +184,7 @@ type Left struct {
 // Plan is what Seal carries out.
 type Plan struct {
 	Graph     *graph.Graph
+	Judged    *origin.Judged
 	Berths    []Berth
 	Left      []Left
 	Problems  []mention.Problem
@@ -260,7 +263,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 		o.Layout = ByKind
 	}
 	p := &planner{
-		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(g, o.Leave, o.ByHand, o.Same...), Revisions: o.Revisions},
+		Plan: &Plan{Graph: g, of: make([]int32, len(g.Files)), Selection: sift.Decide(sift.Of{Graph: g, Judged: o.Judged, ByHand: o.ByHand, Same: o.Same}, o.Leave), Judged: o.Judged, Revisions: o.Revisions},
 		o:    o, next: map[place]int{}, portably: map[string]string{},
 	}
 	if o.Layout.IsPattern() {
@@ -276,7 +279,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 	for i := range p.of {
 		p.of[i] = -1
 	}
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		p.add(g.Documents[i].File, true)
 	}
 	for i := range g.References {
@@ -287,9 +290,9 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 	for i := range o.Also {
 		p.along(&o.Also[i])
 	}
-	for i := range g.Given {
+	for _, i := range g.Roots {
 		for _, f := range o.Interchange {
-			p.interchange(graph.DocID(i), f)
+			p.interchange(i, f)
 		}
 	}
 	p.asides()
@@ -563,7 +566,7 @@ func (p *planner) pin() {
 		r := &g.References[i]
 		host := &g.Documents[g.Documents[r.Doc].Host]
 		doc, b := p.berth(host.File), p.berth(r.File)
-		if !r.Fixed || b == nil || doc == nil || b.sequence || int(b.Doc) < g.Given && b.Doc != graph.None {
+		if !r.Fixed || b == nil || doc == nil || b.sequence || p.isRoot(b) {
 			continue
 		}
 		if r.Absolute || filepath.Join(filepath.Dir(host.Path), filepath.FromSlash(r.Written)) != r.Target() {
@@ -583,7 +586,7 @@ func (p *planner) name(ctx context.Context) error {
 	for i := range p.Berths {
 		order[i] = i
 		b := &p.Berths[i]
-		given := b.Doc != graph.None && int(b.Doc) < p.Graph.Given
+		given := p.isRoot(b)
 		p.sound(b)
 		p.thin(b)
 		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
@@ -670,7 +673,7 @@ func (p *planner) dress(b *Berth) {
 func (p *planner) rank(i int) int8 {
 	b := &p.Berths[i]
 	switch {
-	case b.Doc >= 0 && int(b.Doc) < p.Graph.Given:
+	case p.isRoot(b):
 		return 0
 	case b.Wished:
 		return 1
@@ -683,6 +686,8 @@ func (p *planner) rank(i int) int8 {
 	}
 	return 5 // what goes along makes room for what is named
 }
+
+func (p *Plan) isRoot(b *Berth) bool { return b.Doc != graph.None && p.Graph.IsRoot(b.Doc) }
 
 func (p *planner) portable(b *Berth) {
 	dir, known := p.portably[b.Folder]

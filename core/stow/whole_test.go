@@ -133,7 +133,7 @@ func TestPatterns(t *testing.T) {
 		"x/{n}":                      {"job/cut.m3u → cut.m3u", "job/sound/a.wav → x/1.wav", "job/b.png → x/2.png", "c.v2.wav → x/3.wav"},
 		"{origin} - {name}":          {"job/cut.m3u → cut.m3u", "c.v2.wav → dump - c.v2.wav", "job/sound/a.wav → project - a.wav", "job/b.png → project - b.png"},
 	} {
-		p, err := stow.Make(context.Background(), g, stow.Options{Layout: stow.Layout(pattern)})
+		p, err := stow.Make(context.Background(), g, stow.Options{Layout: stow.Layout(pattern), Judged: origin.Judge(g, origin.Options{Reach: drive.System{}})})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 )
 
@@ -29,7 +30,7 @@ func BenchmarkRun(b *testing.B) {
 	dir := coretest.Lay(b, files)
 	for b.Loop() {
 		g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, "big.otio"))
-		if err != nil || len(g.References) != 400_000 || g.NeedsPerson() {
+		if err != nil || len(g.References) != 400_000 || tally.Of(g, nil, nil).NeedsPerson() {
 			b.Fatal(err)
 		}
 	}

@@ -1,8 +1,10 @@
 package trace
 
 import (
+	"fmt"
 	"io/fs"
 	"path/filepath"
+	"slices"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
@@ -27,28 +29,40 @@ func (t *tracer) fileOf(f *found) graph.FileID {
 	}
 	key, path := p.Target(), p.Target()
 	if f.IsCarried() && p.Info.Real != "" {
-		key = p.Info.Real
+		key = identity(p.Info, f.Child != graph.None)
 	}
 	if key == "" {
 		return graph.None
 	}
 	id, ok := t.files[key]
 	if !ok {
-		id = t.add(key, graph.File{Path: path, State: p.State, Kind: f.Kind, Size: f.Size, Doc: f.Child, Carried: f.IsCarried(), Repaired: p.Repaired})
+		id = t.addFile(key, graph.File{Path: path, State: p.State, Kind: f.Kind, Size: f.Size, Doc: f.Child, Carried: f.IsCarried(), Repaired: p.Repaired})
 		file := &t.graph.Files[id]
 		if f.IsCarried() {
 			file.Real, file.Stamp = p.Info.Real, p.Info.Stamp()
 		}
+	} else if file := &t.graph.Files[id]; path != file.Path && !slices.Contains(file.Also, path) {
+		if p.State == graph.Here && file.State == graph.Away { // what lies in the project is the project's own
+			path, file.Path, file.State, file.Real, file.At = file.Path, path, p.State, p.Info.Real, drive.At(t.Drives, path)
+		}
+		file.Also = append(file.Also, path)
 	}
 	t.at[p] = id
 	return id
 }
 
-func (t *tracer) add(key string, f graph.File) graph.FileID {
-	f.At, f.Class, f.Use = drive.At(t.Drives, f.Path), graph.Material, mention.Bystander
-	if f.Doc >= 0 {
-		f.Class = graph.AsDocument
+// identity is what makes two paths one file: where all links lead, and of a file that
+// is no document its place on the disk, which hard links share. A document is read
+// against the folder it lies in, so that two names of it are two documents.
+func identity(info drive.Info, document bool) string {
+	if n := info.Node; !document && n.Ino != 0 {
+		return fmt.Sprintf("\x00%x.%x.%x.%x", n.Dev, n.Ino, info.Size, info.ModTime.UnixNano())
 	}
+	return info.Real
+}
+
+func (t *tracer) addFile(key string, f graph.File) graph.FileID {
+	f.At, f.Use = drive.At(t.Drives, f.Path), mention.Bystander
 	id := graph.FileID(len(t.graph.Files))
 	t.graph.Files, t.files[key] = append(t.graph.Files, f), id
 	return id
@@ -64,7 +78,7 @@ func (t *tracer) sequence(f *found) graph.FileID {
 	id, ok := t.files[key]
 	if !ok {
 		pat := patternOf(f)
-		id = t.add(key, graph.File{Path: pat.String(), State: f.State, Kind: facts.Sequence, Doc: graph.None, Carried: f.State.Found(), Repaired: f.Repaired,
+		id = t.addFile(key, graph.File{Path: pat.String(), State: f.State, Kind: facts.Sequence, Doc: graph.None, Carried: f.State.Found(), Repaired: f.Repaired,
 			Frames: &graph.Frames{Pattern: pat, Said: *f.s.sequence}})
 	}
 	file := &t.graph.Files[id]
@@ -116,16 +130,20 @@ func (t *tracer) settleFiles() {
 			if d.Host != graph.DocID(i) {
 				kind = facts.KindOfName(d.Path)
 			}
-			id = t.add(d.Info.Real, graph.File{Path: d.Path, Real: d.Info.Real, State: state, Kind: kind, Size: d.Info.Size, Stamp: d.Info.Stamp(), Doc: graph.DocID(i), Carried: true})
+			id = t.addFile(d.Info.Real, graph.File{Path: d.Path, Real: d.Info.Real, State: state, Kind: kind, Size: d.Info.Size, Stamp: d.Info.Stamp(), Doc: graph.DocID(i), Carried: true})
 		}
 		d.File = id
 		f := &g.Files[id]
-		f.Doc, f.Class, f.Use = graph.DocID(i), graph.AsDocument, max(f.Use, d.Use)
+		f.Doc, f.Use = graph.DocID(i), max(f.Use, d.Use)
+	}
+	root := map[graph.DocID]bool{}
+	for _, d := range g.Roots {
+		root[d] = true
 	}
 	counts := make([]int, len(g.Files))
 	for k := range g.References {
 		r := &g.References[k]
-		if int(r.Child) >= g.Given && g.Documents[r.Child].By == graph.None {
+		if r.Child >= 0 && g.Documents[r.Child].By == graph.None && !root[r.Child] {
 			g.Documents[r.Child].By, g.Documents[r.Child].Depth = graph.RefID(k), g.Documents[r.Doc].Depth+1
 		}
 		if r.File != graph.None {

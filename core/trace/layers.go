@@ -122,8 +122,8 @@ func (t *tracer) ways() map[graph.DocID][]spoken {
 			next = append(next, way{top, s})
 		}
 	}
-	for i := range g.Given {
-		reach(graph.DocID(i), spoken{})
+	for _, i := range g.Roots {
+		reach(i, spoken{})
 	}
 	for len(next) > 0 {
 		w := next[0]
@@ -198,9 +198,9 @@ func (t *tracer) propagate() {
 	picked := make([]map[string]mention.Use, len(g.Documents))
 	for i := range all {
 		all[i] = mention.Bystander
-		if i < g.Given {
-			all[i] = mention.Used
-		}
+	}
+	for _, i := range g.Roots {
+		all[i] = mention.Used
 	}
 	t.settle()
 	liveliest := func(doc graph.DocID, under string) mention.Use {

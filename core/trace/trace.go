@@ -76,18 +76,8 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 		at:      map[*graph.Place]graph.FileID{},
 	}
 	t.resolver = o.resolver(ctx, t.graph.Root)
-	for _, d := range documents {
-		info, err := o.Reach.Stat(d)
-		if err != nil {
-			return nil, &Error{d, err}
-		}
-		if _, again := t.seen[info.Real]; again {
-			continue
-		}
-		if _, err := t.open(d, info); err != nil {
-			return nil, &Error{d, err}
-		}
-		t.graph.Given++
+	if err := t.openRoots(documents); err != nil {
+		return nil, err
 	}
 	for i := 0; i < len(t.graph.Documents); i++ {
 		if err := t.follow(ctx, graph.DocID(i)); err != nil {
@@ -105,6 +95,49 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 	o.Readings.keep(kept, t.plain, t.formats)
 	t.graph.Unread = t.resolver.Unread()
 	return t.graph, nil
+}
+
+// openRoots opens the given documents. One that another of them includes is read as a
+// part of that one, in whichever order they were given: it is none of the roots. Of
+// two that include each other the first is the root.
+func (t *tracer) openRoots(documents []string) error {
+	type given struct {
+		path string
+		info drive.Info
+		r    *reading
+	}
+	var list []given
+	met := map[string]bool{}
+	for _, d := range documents {
+		info, err := t.Reach.Stat(d)
+		if err != nil {
+			return &Error{d, err}
+		}
+		if met[info.Real] {
+			continue
+		}
+		met[info.Real] = true
+		r, err := t.read(d, info)
+		if err != nil {
+			return &Error{d, err}
+		}
+		list = append(list, given{d, info, r})
+	}
+	included := map[string]bool{}
+	for _, g := range list {
+		if included[g.info.Real] {
+			continue // what it includes is read with what includes it
+		}
+		for _, p := range g.r.parts {
+			included[p.info.Real] = true
+		}
+	}
+	for _, g := range list {
+		if !included[g.info.Real] {
+			t.graph.Roots = append(t.graph.Roots, t.add(g.path, g.info, g.r))
+		}
+	}
+	return nil
 }
 
 // bundle is the document of a folder that is one: an OTIO file bundle is a
@@ -164,6 +197,11 @@ func (t *tracer) open(path string, info drive.Info) (graph.DocID, error) {
 	if err != nil {
 		return graph.None, err
 	}
+	return t.add(path, info, r), nil
+}
+
+// add puts a document that was read into the graph, and the texts it includes.
+func (t *tracer) add(path string, info drive.Info, r *reading) graph.DocID {
 	g := t.graph
 	i := graph.DocID(len(g.Documents))
 	t.seen[info.Real] = i
@@ -192,7 +230,7 @@ func (t *tracer) open(path string, info drive.Info) (graph.DocID, error) {
 		p.Path, p.Document = path, path
 		g.Problems = append(g.Problems, p)
 	}
-	return i, nil
+	return i
 }
 
 // found is a mention on its way to becoming a reference or a write point.

@@ -23,7 +23,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[JobKind]():             {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive, JobSurvey, JobHome, JobInside, JobIndex, JobMeasure, JobStock, JobWeigh, JobPutAway, JobSeek},
 	reflect.TypeFor[JobState]():            {Running, Done, Stopped, Failed},
 	reflect.TypeFor[EventType]():           {EventJob, EventSnapshot, EventLooked, EventDrives, EventProject},
-	reflect.TypeFor[BadgeCode]():           {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore, BadgeNewer, BadgeSearch},
+	reflect.TypeFor[BadgeCode]():           {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore, BadgeNewer, BadgeSearch, BadgeSuspect, BadgeRebuild},
 	reflect.TypeFor[ProofCode]():           {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes, ProofParts},
 	reflect.TypeFor[Preview]():             {NoPreview, AsSound, AsPicture},
 	reflect.TypeFor[pcm.Channels]():        {pcm.Channels(""), pcm.Interleaved, pcm.Split},

@@ -20,6 +20,7 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/survey"
+	"boundcrate/core/tally"
 )
 
 // Document names every type that crosses the wire, for the type generator.
@@ -234,26 +235,20 @@ type NewProject struct {
 
 // Summary is a project's trace at a glance.
 type Summary struct {
+	tally.Tally
 	Project     Project           `json:"project"`
 	Snapshot    int               `json:"snapshot"` // 0: not traced yet
 	Traced      *time.Time        `json:"traced"`
 	Error       string            `json:"error"` // why it could not be traced
-	References  int               `json:"references"`
-	Files       int               `json:"files"`
-	Bytes       int64             `json:"bytes"`
 	States      []StateCount      `json:"states"`
-	Missing     []KindCount       `json:"missing"` // by kind
+	Lost        []KindCount       `json:"lost"` // what is missing and nothing makes again, by kind
 	Places      []Place           `json:"places"`
-	Documents   int               `json:"documents"`
 	WritePoints []WritePoint      `json:"writePoints"` // that point out of the project
 	Moved       []origin.Move     `json:"moved"`
 	Warnings    []Warning         `json:"warnings"`
-	Problems    []mention.Problem `json:"problems"`
-	ToFind      int               `json:"toFind"`  // missing, twins and sequences with gaps, each once
-	Guessed     int               `json:"guessed"` // references that no format's rule tells
+	ProblemList []mention.Problem `json:"problemList"`
 	Unknown     bool              `json:"unknown"` // a document of no known format in which nothing was recognised
-	Pending     int               `json:"pending"` // used references that need a person
-	Gaps        int               `json:"gaps"`    // numbers that sequences lack
+	AllHere     bool              `json:"allHere"` // everything that is named is there and is what it should be, and nothing is left unread
 	CanStay     int64             `json:"canStay"` // bytes of what is not used
 	Clashes     int               `json:"clashes"`
 	Repairs     int               `json:"repairs"`
@@ -261,12 +256,10 @@ type Summary struct {
 	CanRedo     bool              `json:"canRedo"`
 	Sealed      bool              `json:"sealed"`
 	Complete    bool              `json:"complete"`
-	Rebuild     int               `json:"rebuild"`     // missing files that the program which made them makes again
 	Apart       []Apart           `json:"apart"`       // companions that stayed behind
 	Polled      bool              `json:"polled"`      // not all its folders can be watched: the disk is asked again and again
 	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
 	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
-	Inside      int               `json:"inside"`      // data kept in the texts of documents alone; what packages hold is their nature
 	Search      []SearchFolder    `json:"search"`      // folders it looks in for what is missing, in order
 	Siblings    []Sibling         `json:"siblings"`    // other states of its first document, the latest first, itself among them
 	AskHome     bool              `json:"askHome"`     // to be asked when files come from outside
@@ -399,6 +392,8 @@ const (
 	BadgeStore   BadgeCode = "store"
 	BadgeNewer   BadgeCode = "newer"
 	BadgeSearch  BadgeCode = "search"
+	BadgeSuspect BadgeCode = "suspect"
+	BadgeRebuild BadgeCode = "rebuildable"
 )
 
 // Badge is one remark beside a name.

@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
+	"boundcrate/core/origin"
 	"boundcrate/core/trace"
 )
 
@@ -56,7 +57,7 @@ func (s *Studio) Measure(ctx context.Context, memory mend.Memory) (f Figures, sa
 	if err != nil {
 		return f, nil, err
 	}
-	wanted := mend.Missing(g, memory)
+	wanted := mend.Missing(g, origin.Judge(g, origin.Options{Reach: drive.System{}}), memory)
 	offered, err := mend.Find(ctx, x, wanted, mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: memory, Used: mend.Used(g)}, nil)
 	if err != nil {
 		return f, nil, err

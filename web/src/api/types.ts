@@ -187,26 +187,42 @@ export interface NewProject {
   name: string;
 }
 export interface Summary {
+  documents: number;
+  references: number;
+  files: number;
+  bytes: number;
+  away: number;
+  missing: number;
+  unused: number;
+  rebuild: number;
+  gapped: number;
+  gaps: number;
+  twins: number;
+  unreadable: number;
+  unplugged: number;
+  unsaved: number;
+  suspect: number;
+  writesOut: number;
+  inside: number;
+  guessed: number;
+  unrecognised: number;
+  problems: number;
+  unread: number;
+  pending: number;
+  toFind: number;
   project: Project;
   snapshot: number;
   traced: string | null;
   error: string;
-  references: number;
-  files: number;
-  bytes: number;
   states: StateCount[];
-  missing: KindCount[];
+  lost: KindCount[];
   places: Place[];
-  documents: number;
   writePoints: WritePoint[];
   moved: Move[];
   warnings: Warning[];
-  problems: Problem[];
-  toFind: number;
-  guessed: number;
+  problemList: Problem[];
   unknown: boolean;
-  pending: number;
-  gaps: number;
+  allHere: boolean;
   canStay: number;
   clashes: number;
   repairs: number;
@@ -214,12 +230,10 @@ export interface Summary {
   canRedo: boolean;
   sealed: boolean;
   complete: boolean;
-  rebuild: number;
   apart: Apart[];
   polled: boolean;
   sealedGone: boolean;
   sealedStale: number;
-  inside: number;
   search: SearchFolder[];
   siblings: Sibling[];
   askHome: boolean;
@@ -384,7 +398,9 @@ export interface Badge {
     | "library"
     | "store"
     | "newer"
-    | "search";
+    | "search"
+    | "suspect"
+    | "rebuildable";
   text: string;
 }
 export interface WantedList {
@@ -1221,18 +1237,30 @@ export interface StockRow {
   backed: string;
 }
 export interface Health {
-  error: string;
+  documents: number;
   references: number;
   files: number;
   bytes: number;
+  away: number;
   missing: number;
+  unused: number;
+  rebuild: number;
+  gapped: number;
+  gaps: number;
   twins: number;
   unreadable: number;
-  away: number;
   unplugged: number;
   unsaved: number;
+  suspect: number;
   writesOut: number;
+  inside: number;
+  guessed: number;
+  unrecognised: number;
   problems: number;
+  unread: number;
+  pending: number;
+  toFind: number;
+  error: string;
   needs: {
     [k: string]: number;
   };

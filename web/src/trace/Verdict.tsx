@@ -34,7 +34,7 @@ export function Verdict({
   aside: ReactNode;
 }) {
   const of = (state: string) => summary.states.find((s) => s.state === state)?.files ?? 0;
-  const kinds = summary.missing.map((m) => m.word).join(", ");
+  const kinds = summary.lost.map((m) => m.word).join(", ");
   const parts: ReactNode[] = [];
   const add = (n: number, narrow: Narrow, tone: string, words: string, rest: ReactNode) => {
     if (n > 0)
@@ -79,9 +79,17 @@ export function Verdict({
         </Link>
       </>,
     );
-  state("missing", "text-rust", `${of("missing")} missing`, kinds ? ` (${kinds})` : "");
+  const missing = summary.missing + summary.unused;
+  add(missing, { state: "missing" }, "text-rust", `${missing} missing`, kinds ? ` (${kinds})` : "");
   state("twins", "text-rust", plural(of("twins"), "name"), " could mean more than one file");
   state("unreadable", "text-rust", `${of("unreadable")} cannot be read`, "");
+  add(
+    summary.suspect,
+    { badge: "suspect" },
+    "text-rust",
+    plural(summary.suspect, "file"),
+    ` ${summary.suspect === 1 ? "is" : "are"} there, but may be damaged or the wrong one`,
+  );
   const frames = plural(summary.gaps, "frame is", "frames are");
   add(summary.gaps, { badge: "gaps" }, "text-rust", `${frames} gone`, " from image sequences");
   const out = [...new Set(summary.places.filter((p) => p.kind === "unplugged").map((p) => p.drive))];
@@ -99,10 +107,13 @@ export function Verdict({
   const note = notes.filter(Boolean).join(", ");
   const lives = plural(of("away"), "file lives", "files live");
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
+  if (summary.unread > 0) parts.push(`${plural(summary.unread, "folder")} could not be read`);
+  if (summary.problems > 0)
+    parts.push(<span className="font-semibold text-rust">{plural(summary.problems, "problem")}</span>);
   return (
     <div className="px-[18px] pt-3 pb-2 text-[15px] leading-snug">
       <div className="float-right ml-4">{aside}</div>
-      {parts.length === 0 ? (
+      {summary.allHere && parts.length === 0 ? (
         <p>
           <b className="font-semibold text-moss">Everything is here.</b>{" "}
           {summary.files === 1 ? "Its one file lies" : `All ${plural(summary.files, "file")} lie`} in the project
@@ -211,7 +222,7 @@ export function Verdict({
           tells for sure where such a document names its files.
         </p>
       ) : null}
-      {summary.problems.map((p, i) => (
+      {summary.problemList.map((p, i) => (
         <p key={i} className="mt-1 border-l-[3px] border-rust pl-2 text-[13px]">
           <span className="font-mono text-[12px]">
             {p.path.split("/").at(-1)}
