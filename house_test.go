@@ -51,6 +51,7 @@ var road = []string{
 	"core/export",
 	"core/content",
 	"core/carrier",
+	"core/proof",
 	"core/stow",
 	"core/recipe",
 	"core/seal",

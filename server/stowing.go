@@ -586,16 +586,13 @@ func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, sha512
 }
 
 func provedLine(rep *seal.Report) api.ProofLine {
-	l := api.ProofLine{Code: api.ProofTraced, OK: rep.Complete, What: "Traced with nothing else reachable", Figure: "complete"}
-	if rep.Guessed > 0 {
-		l.Note = words.Plural(rep.Guessed, "document") + " of no known format: what they name is guessed."
-	}
+	l := api.ProofLine{Code: api.ProofTraced, OK: rep.Complete, What: "Every reference leads to its sealed file, with nothing else reachable", Figure: "complete"}
+	l.Note = words.Verdict(rep)
 	switch {
 	case len(rep.Lacks) > 0:
-		l.Figure, l.Note = "not asked", "What its documents need may lie in the parts that are not here."
+		l.Figure = "not asked"
 	case !rep.Complete:
 		l.Figure = fmt.Sprintf("%d open", len(words.SealProblems(rep))-rep.Harm())
-		l.Note = "The crate is made and lacks what the list below names."
 	}
 	return l
 }

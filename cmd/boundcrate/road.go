@@ -708,11 +708,7 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 	if rep.Guessed > 0 {
 		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", words.Plural(rep.Guessed, "document"))
 	}
-	if rep.Complete {
-		fmt.Fprintln(w, "Complete: traced with nothing else reachable.")
-	} else {
-		fmt.Fprintln(w, "Not complete.")
-	}
+	fmt.Fprintln(w, words.Verdict(r))
 	return verdict(r.Well())
 }
 

@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/proof"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
@@ -286,7 +287,8 @@ type Seal struct {
 	Left     []Left            `json:"left"`
 	Parts    []string          `json:"parts"`
 	Complete bool              `json:"complete"`
-	Guessed  int               `json:"guessed"`
+	Guessed  int               `json:"guessed"` // documents of no known format
+	Proof    Proof             `json:"proof"`
 	Problems []mention.Problem `json:"problems"`
 }
 
@@ -296,9 +298,26 @@ type Renamed struct {
 	To   string `json:"to"`
 }
 
+// Proof is what `complete` rests on.
+type Proof struct {
+	By          proof.By `json:"by"`          // identity: every reference held against what was sealed for it; trace: the trace alone
+	Expected    int      `json:"expected"`    // references that must lead to sealed files
+	Held        int      `json:"held"`        // of them, those that do, byte for byte
+	Left        int      `json:"left"`        // references whose files did not travel
+	Rebuildable int      `json:"rebuildable"` // of them, those whose files a program makes again
+	Guessed     int      `json:"guessed"`     // references that no format's rule tells
+	Suspect     int      `json:"suspect"`     // files that something spoke against when they were sealed
+	Rules       []string `json:"rules"`       // the crate's own rules files that documents were read by
+}
+
+func ofProof(r *seal.Report) Proof {
+	v := &r.Proof
+	return Proof{v.By, v.Expected, v.Held, v.Left, v.Rebuild, v.Guessed, r.Suspect, append([]string{}, r.Rules...)}
+}
+
 // OfSeal makes the contract's shape of a seal or a check.
 func OfSeal(r *seal.Report) Seal {
-	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []Renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Guessed, Problems: words.SealProblems(r)}
+	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []Renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Proof.Unknown, Proof: ofProof(r), Problems: words.SealProblems(r)}
 	for _, x := range r.Renamed {
 		out.Renamed = append(out.Renamed, Renamed{x.From, x.To})
 	}

@@ -40,6 +40,9 @@ type File struct {
 	Contains   string // what the beginning of a document must hold, if not empty
 	Base       string // the folder all names are relative to, itself relative to the document's
 	Places     []Place
+	// Foreign tells a file that came with a crate: it reads what no known format claims, and
+	// outranks none.
+	Foreign bool
 }
 
 // Place is one rule: where a path stands and what it means.
@@ -315,10 +318,17 @@ func (f *File) About() format.About {
 // claim is above all formats: who switches a rules file on wants it read.
 const claim = 98
 
+// foreignClaim is below every format that claims a file by its content or its name, and
+// above what only a person would choose.
+const foreignClaim = 24
+
 // Claims goes by the extension, and by what the beginning must hold.
 func (f *File) Claims(name string, head []byte) int {
 	if !slices.Contains(f.Extensions, format.Ext(name)) || f.Contains != "" && !bytes.Contains(head, []byte(f.Contains)) {
 		return 0
+	}
+	if f.Foreign {
+		return foreignClaim
 	}
 	return claim
 }

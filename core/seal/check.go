@@ -10,6 +10,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strings"
 
@@ -22,6 +23,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/proof"
 	"boundcrate/core/rules"
 	"boundcrate/core/stow"
 )
@@ -149,6 +151,7 @@ type checker struct {
 	names  map[string]int64
 	tags   map[string][]byte // tag files at the top, by their names below the base
 	quick  map[string]uint64 // xxh3 of every member
+	sums   map[string]string // SHA-256 of every file of the payload, by its place below data/
 	rep    *Report
 	parts  []*checker // the others of an archive that is one of several
 }
@@ -160,7 +163,7 @@ func newChecker(p string) (*checker, error) {
 	if err != nil {
 		return nil, &NoCrate{p, err}
 	}
-	c := &checker{path: p, at: p, folder: fi.IsDir(), names: map[string]int64{}, tags: map[string][]byte{}, quick: map[string]uint64{}, rep: &Report{Crate: p}}
+	c := &checker{path: p, at: p, folder: fi.IsDir(), names: map[string]int64{}, tags: map[string][]byte{}, quick: map[string]uint64{}, sums: map[string]string{}, rep: &Report{Crate: p}}
 	if !c.folder {
 		c.at = p + "!"
 	}
@@ -180,7 +183,11 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	if err := c.others(ctx, v); err != nil {
 		return nil, err
 	}
-	if rec := parseRecord(c.tags[recordName]); len(c.rep.Lacks) == 0 {
+	rec := c.record()
+	if rec != nil {
+		c.rep.Suspect = rec.Suspect
+	}
+	if len(c.rep.Lacks) == 0 {
 		err = c.trace(ctx, formats, v, rec)
 	} else if rec != nil { // its documents are proved with all its parts
 		c.rep.Left = rec.Left
@@ -188,6 +195,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	if err != nil {
 		return nil, err
 	}
+	c.rep.Complete = c.rep.Complete && c.rep.Harm()+len(c.rep.Lacks) == 0
 	sort.SliceStable(c.rep.Faults, func(i, j int) bool { return c.rep.Faults[i].Member < c.rep.Faults[j].Member })
 	sort.SliceStable(c.rep.Problems, func(i, j int) bool { return c.rep.Problems[i].Path < c.rep.Problems[j].Path })
 	return c, nil
@@ -221,6 +229,15 @@ func (c *checker) look(ctx context.Context, v *vault) (known bool, err error) {
 			f.Code = CameLater
 		}
 		c.fault(f)
+	}
+	// A crate of ours ends with its record and its tag manifest: without them its end is gone,
+	// however whole the rest is.
+	if agent := bag.ReadInfo(bytes.NewReader(c.tags[bag.InfoName]))["Bag-Software-Agent"]; len(agent) > 0 && agent[0] == Software {
+		for _, name := range []string{recordName, bag.TagManifest("sha256")} {
+			if !inner[name] {
+				c.fault(bag.Fault{Code: bag.Gone, Member: name})
+			}
+		}
 	}
 	for _, m := range sums.Strays(inner, func(m string) bool { return bag.Standard(m) || m == recordName || m == readmeName || m == journalName }) {
 		c.fault(bag.Fault{Code: bag.Extra, Member: m})
@@ -382,6 +399,11 @@ func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 				ws = append(ws, hashes[alg])
 			}
 		}
+		if strings.HasPrefix(in, bag.Payload+"/") && hashes["sha256"] == nil {
+			other := bag.New("sha256")
+			ws = append(ws, other)
+			defer func() { c.sums[strings.TrimPrefix(in, bag.Payload+"/")] = hex.EncodeToString(other.Sum(nil)) }()
+		}
 		var n counter
 		tee := io.TeeReader(&stopping{ctx, r}, io.MultiWriter(append(ws, &n)...))
 		var err error
@@ -403,7 +425,11 @@ func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 			return nil
 		}
 		for alg, h := range hashes {
-			if got := hex.EncodeToString(h.Sum(nil)); got != sums[alg][in] {
+			got := hex.EncodeToString(h.Sum(nil))
+			if place, ok := strings.CutPrefix(in, bag.Payload+"/"); ok && alg == "sha256" {
+				c.sums[place] = got
+			}
+			if got != sums[alg][in] {
 				c.fault(bag.Fault{Code: bag.Differs, Member: in, Of: alg})
 			}
 		}
@@ -475,7 +501,8 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 		c.rep.Left = append(c.rep.Left, rec.Left...)
 		for _, r := range rec.Rules {
 			if f, problems := rules.Parse(r.ID, []byte(r.Source)); f != nil {
-				formats = rules.With(formats, f)
+				f.Foreign = true
+				formats = append(slices.Clone(formats), f) // after those that are known here
 			} else {
 				c.rep.Problems = append(c.rep.Problems, mention.Problem{Code: mention.BadRules, Path: filepath.Join(base, recordName), Document: c.path, Message: r.ID + ": " + problems[0].String()})
 			}
@@ -488,15 +515,19 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 		}
 		sort.Strings(docs)
 	}
-	again := map[string]bool{}
+	e := evidence{formats: formats, reach: reach, data: filepath.Join(base, bag.Payload), docs: docs, late: c.late(), digest: c.sum}
 	if rec != nil {
-		again = below(base, rec.Rebuilt)
+		e.again, e.want = places(rec.Rebuilt), rec.Expect
 	}
-	p, err := prove(ctx, formats, reach, filepath.Join(base, bag.Payload), docs, again)
+	p, err := prove(ctx, e)
 	if err != nil {
 		return err
 	}
-	c.rep.Complete, c.rep.Guessed, c.rep.Open = p.complete, p.guessed, p.open
+	if rec != nil && (len(docs) == 0 || len(docs) != len(rec.Documents)) {
+		p.Complete = false
+		p.Open = append(p.Open, proof.Open{Code: proof.NoRoots, Path: filepath.Join(base, recordName)})
+	}
+	c.rep.Complete, c.rep.Proof, c.rep.Rules = p.Complete, p.Verdict, p.rules
 	if rec != nil && len(rec.Unsaid) > 0 {
 		c.rep.Complete = false
 		for _, d := range rec.Unsaid {
@@ -508,6 +539,42 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 		c.rep.Left = append([]stow.Left{}, p.left...)
 	}
 	return nil
+}
+
+// record is what the crate remembers of how it was made.
+func (c *checker) record() *record { return parseRecord(c.lastTags()[recordName]) }
+
+// lastTags are the tag files, of parts those of the last, which alone knows the digests of
+// all.
+func (c *checker) lastTags() map[string][]byte {
+	last, most := c, 0
+	for _, p := range append([]*checker{c}, c.parts...) {
+		if _, n, _ := membership(bag.ReadInfo(bytes.NewReader(p.tags[bag.InfoName]))); n > most {
+			last, most = p, n
+		}
+	}
+	return last.tags
+}
+
+// sum is the digest of a file of the payload, in whichever part it lies.
+func (c *checker) sum(place string) string {
+	for _, p := range append([]*checker{c}, c.parts...) {
+		if s := p.sums[place]; s != "" {
+			return s
+		}
+	}
+	return ""
+}
+
+// late are the files that came to places which the crate kept for them.
+func (c *checker) late() func(place string) bool {
+	came := map[string]bool{}
+	for _, f := range c.rep.Faults {
+		if f.Code == CameLater {
+			came[strings.TrimPrefix(f.Member, bag.Payload+"/")] = true
+		}
+	}
+	return func(place string) bool { return came[place] }
 }
 
 // claimed tells documents by their content.

@@ -175,7 +175,7 @@ func TestSameProof(t *testing.T) {
 		out := filepath.Join(dir, "c"+end)
 		rep := must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
 		check := must[*seal.Report](t)(seal.Check(bg, out, all.Formats()))
-		if rep.Complete || check.Complete || check.Harm() > 0 || len(check.Open) != len(rep.Open) {
+		if rep.Complete || check.Complete || check.Harm() > 0 || len(check.Proof.Open) != len(rep.Proof.Open) {
 			t.Errorf("%s: %v %v %+v", end, rep.Complete, check.Complete, check)
 		}
 	}

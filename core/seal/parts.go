@@ -280,7 +280,7 @@ func (c *checker) together() (list []tag) {
 	_ = bag.WriteInfo(&text, labels) // a buffer takes everything
 	list = []tag{{bag.Declaration, c.tags[bag.Declaration]}, {bag.InfoName, text.Bytes()}}
 	for _, name := range []string{recordName, readmeName} {
-		if t := c.tags[name]; t != nil {
+		if t := c.lastTags()[name]; t != nil {
 			list = append(list, tag{name, t})
 		}
 	}

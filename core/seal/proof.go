@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"boundcrate/core/bag"
@@ -11,98 +12,92 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/proof"
+	"boundcrate/core/rules"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 )
 
-// Open is a reference within a crate that keeps it from being complete.
-type Open struct {
-	Code     string // mention.Leaves or mention.Incomplete
-	Path     string // where it leads, or should
-	Document string
-	Written  string
-	Owner    string
-	State    graph.State
-	Lacks    int // files of a sequence
+// evidence is what a crate is proved by: its trace with nothing else reachable, and what
+// was expected of it.
+type evidence struct {
+	formats format.Set
+	reach   drive.Reach
+	data    string   // its folder data
+	docs    []string // its documents
+	want    *proof.Expectations
+	digest  func(place string) string
+	late    func(place string) bool
+	again   map[string]bool // places of files that a program makes again
 }
 
-// proof is the trace of a crate with nothing else reachable.
-type proof struct {
-	complete bool
-	guessed  int
-	open     []Open
+// proved is what came of it.
+type proved struct {
+	proof.Verdict
 	problems []mention.Problem
 	left     []stow.Left
+	rules    []string // rules files of the crate itself that its documents were read by
 }
 
-// prove traces the documents of a crate. What keeps it from being complete is
-// open; network assets and things never saved are only listed. A document of no
-// known format in which nothing was recognised proves nothing. again are the places
-// of files that did not travel since a program makes them again.
-func prove(ctx context.Context, formats format.Set, reach drive.Reach, root string, docs []string, again map[string]bool) (*proof, error) {
-	p := &proof{complete: true}
-	if len(docs) == 0 {
+// prove traces the documents of a crate and holds what they lead to against what was
+// expected. Addresses on the network and things never saved are only listed.
+func prove(ctx context.Context, e evidence) (*proved, error) {
+	p := &proved{Verdict: proof.Verdict{Complete: e.want == nil, By: proof.Trace}}
+	if len(e.docs) == 0 {
+		if e.want != nil {
+			p.By, p.Open = proof.Identity, []proof.Open{{Code: proof.NoRoots, Path: e.data}}
+		}
 		return p, nil
 	}
-	g, err := trace.Run(ctx, trace.Options{Formats: formats, Reach: reach, Root: root}, docs...)
+	g, err := trace.Run(ctx, trace.Options{Formats: e.formats, Reach: e.reach, Root: e.data}, e.docs...)
 	var bad *trace.Error
 	if errors.As(err, &bad) {
-		p.complete = false
+		p.Complete = false
 		p.problems = append(p.problems, mention.Problem{Code: mention.Malformed, Path: bad.Path, Document: bad.Path, Message: bad.Error()})
 		return p, nil
 	}
 	if err != nil {
 		return nil, err
 	}
-	for i := range g.Documents {
-		if d := &g.Documents[i]; d.Guessed {
-			p.guessed++
-			p.complete = p.complete && d.Recognised
-		}
-	}
+	p.Verdict = proof.Judge(proof.Crate{Graph: g, Data: e.data, Digest: e.digest, Late: e.late, Again: func(place string) bool { return e.again[place] }}, e.want)
 	for i := range g.References {
-		r := &g.References[i]
-		doc := g.Documents[r.Doc].Path
-		at := r.Shown(r.Expected)
-		if at == "" {
-			at = doc
-		}
-		o := Open{Path: at, Document: doc, Written: r.Written, Owner: r.Owner, State: r.State, Lacks: r.Lacks()}
-		switch {
+		switch r := &g.References[i]; {
 		case r.Network():
 			p.left = append(p.left, stow.Left{Path: r.Written, Why: stow.OnNetwork})
-			continue
-		case r.State == graph.Away:
-			p.complete = false
-			o.Code, o.Path = mention.Leaves, r.Target()
-			p.open = append(p.open, o)
-			continue
-		case !r.State.Found() && r.State != graph.Inside:
+		case r.State != graph.Away && !r.State.Found() && r.State != graph.Inside:
+			at := r.Shown(r.Expected)
+			if at == "" {
+				at = g.Documents[r.Doc].Path
+			}
 			p.left = append(p.left, stow.Left{Path: at, Why: stow.Absence(r.State)})
-		}
-		if r.Pending() && !(r.State == graph.Missing && again[r.Expected]) {
-			p.complete = false
-			o.Code = mention.Incomplete
-			p.open = append(p.open, o)
 		}
 	}
 	for _, problem := range g.Problems {
 		if problem.Code != format.Mislabelled { // all that it names was read
-			p.complete = false
+			p.Complete = false
 		}
 	}
 	p.problems = append(p.problems, g.Problems...)
+	for i := range g.Documents {
+		f, own := e.formats.Named(g.Documents[i].Format).(*rules.File)
+		if own && f.Foreign && !slices.Contains(p.rules, f.ID) {
+			p.rules = append(p.rules, f.ID)
+		}
+	}
 	return p, nil
 }
 
-// prove traces the crate with nothing else reachable. at is where it stands
-// now, final where it will stand.
+// prove proves the crate under way. at is where it stands now, final where it will stand.
 func (s *sealer) prove(ctx context.Context, reach drive.Reach, at, final string) error {
+	rec := s.record()
 	var docs []string
-	for _, d := range s.record().Documents {
+	for _, d := range rec.Documents {
 		docs = append(docs, filepath.Join(at, d.Path))
 	}
-	p, err := prove(ctx, s.Trace.Formats, reach, filepath.Join(at, bag.Payload), docs, below(at, s.record().Rebuilt))
+	p, err := prove(ctx, evidence{
+		formats: s.Trace.Formats, reach: reach, data: filepath.Join(at, bag.Payload), docs: docs, want: rec.Expect,
+		digest: func(place string) string { return s.sum(bag.Payload + "/" + place).sum }, late: func(string) bool { return false }, again: places(rec.Rebuilt),
+	})
 	if err != nil {
 		return err
 	}
@@ -111,18 +106,18 @@ func (s *sealer) prove(ctx context.Context, reach drive.Reach, at, final string)
 		pr.Path, pr.Document = rebase(pr.Path, at, final), rebase(pr.Document, at, final)
 		pr.Message = strings.ReplaceAll(pr.Message, at, final)
 	}
-	for i := range p.open {
-		p.open[i].Path, p.open[i].Document = rebase(p.open[i].Path, at, final), rebase(p.open[i].Document, at, final)
+	for i := range p.Open {
+		p.Open[i].Path, p.Open[i].Document = rebase(p.Open[i].Path, at, final), rebase(p.Open[i].Document, at, final)
 	}
 	s.proof = p
 	return nil
 }
 
-// below are places of a crate, as they stand.
-func below(base string, places []string) map[string]bool {
+// places are places of a crate, below data/.
+func places(list []string) map[string]bool {
 	m := map[string]bool{}
-	for _, p := range places {
-		m[filepath.Join(base, p)] = true
+	for _, p := range list {
+		m[strings.TrimPrefix(p, bag.Payload+"/")] = true
 	}
 	return m
 }

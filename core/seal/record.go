@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
+	"boundcrate/core/proof"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 )
@@ -42,6 +43,10 @@ type record struct {
 	Unsaid    []string         `json:"unsaid,omitempty"`      // documents in the crate that could not be made to name its files
 	Rebuilt   []string         `json:"rebuildable,omitempty"` // those of them whose files a program makes again
 	Kept      []string         `json:"kept,omitempty"`        // places in the crate for files that did not travel
+	Suspect   int              `json:"suspect,omitempty"`     // files that travelled though something spoke against them
+	// Expect is what every reference of its documents must lead to; nil in records of
+	// before there was such a thing.
+	Expect *proof.Expectations `json:"expectations,omitempty"`
 }
 
 // recordRules is a rules file that a document of the crate was read by: without
@@ -83,8 +88,8 @@ type recordText struct {
 	New      string `json:"new"`
 }
 
-// places tells of each source where it stands in the crate.
-func (s *sealer) places() map[string]string {
+// placed tells of each source where it stands in the crate.
+func (s *sealer) placed() map[string]string {
 	at := map[string]string{}
 	for i := range s.Plan.Berths {
 		if b := &s.Plan.Berths[i]; b.Source != "" && !b.Absent && !b.Apart() {
@@ -96,8 +101,8 @@ func (s *sealer) places() map[string]string {
 
 func (s *sealer) record() record {
 	g := s.Plan.Graph
-	at := s.places()
-	rec := record{Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.Plan.Left, Unsaid: s.unsaid(), Texts: []recordText{}}
+	at := s.placed()
+	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.Plan.Left, Unsaid: s.unsaid(), Texts: []recordText{}}
 	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
@@ -169,8 +174,9 @@ func (s *sealer) tags() []item {
 	var info bytes.Buffer
 	manifests := s.manifests(bag.Manifest, payload)
 	s.listed += bytes.Count(manifests[0].content.(content.Generated), []byte{'\n'})
+	s.want.Fill(func(place string) string { return s.sum(path.Join(bag.Payload, place)).sum })
 	rec := s.record()
-	text, _ := json.MarshalIndent(rec, "", "  ")
+	text := rec.text()
 	labels := []bag.Label{{Name: "Bag-Software-Agent", Value: Software}, {Name: "Bagging-Date", Value: s.Now.Format("2006-01-02")}, {Name: "Payload-Oxum", Value: bag.Oxum(size, len(payload))}}
 	if s.part > 0 {
 		labels = append(labels, bag.Label{Name: bag.Group, Value: s.group()}, bag.Label{Name: bag.Count, Value: fmt.Sprintf("%d of %d", s.part, s.parts)})
@@ -197,7 +203,20 @@ func (s *sealer) tags() []item {
 		}
 		list = append(list, generated(readmeName, []byte(s.Readme(sheet))))
 	}
-	return append(list, generated(recordName, append(text, '\n')))
+	return append(list, generated(recordName, text))
+}
+
+// mostIndented is how many expectations a record has that is laid out for people.
+const mostIndented = 2000
+
+func (r *record) text() []byte {
+	var text []byte
+	if len(r.Expect.List) > mostIndented {
+		text, _ = json.Marshal(r)
+	} else {
+		text, _ = json.MarshalIndent(r, "", "  ")
+	}
+	return append(text, '\n')
 }
 
 func (s *sealer) tagManifests(tags []item) []item {

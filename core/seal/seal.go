@@ -10,7 +10,6 @@ package seal
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"io"
 	"path"
 	"path/filepath"
@@ -30,6 +29,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
+	"boundcrate/core/proof"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 )
@@ -109,12 +109,13 @@ type Report struct {
 	Bytes    int64
 	Renamed  []Renamed
 	Left     []stow.Left
-	Complete bool
-	Guessed  int // documents that could only be guessed at
+	Complete bool          // every document in it finds all it needs, and it is what was sealed
+	Proof    proof.Verdict // what that rests on
+	Rules    []string      // rules files of the crate itself that its documents were read by
+	Suspect  int           // files that were there when it was sealed, and something speaks against them
 	Problems []mention.Problem
 	Faults   []bag.Fault // of the crate itself, when it was checked
 	Unsaid   []string    // documents in the crate that could not be made to name its files
-	Open     []Open      // what keeps its documents from being complete
 	// Sums are the SHA-256 of the sources that were copied as they are.
 	Sums map[string]string
 	// Parts are the archives that it is made of, Lacks those of them that do not lie beside
@@ -128,7 +129,7 @@ type Report struct {
 
 // Well tells whether nothing needs a person.
 func (r *Report) Well() bool {
-	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Open)+len(r.Unsaid)+len(r.Lacks) == 0
+	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks) == 0
 }
 
 // Harm is how many things are wrong with the crate itself: it is not what was
@@ -136,7 +137,7 @@ func (r *Report) Well() bool {
 // came later to a place it kept.
 func (r *Report) Harm() (n int) {
 	for _, f := range r.Faults {
-		if f.Code != bag.ToFetch {
+		if f.Code != bag.ToFetch && f.Code != CameLater {
 			n++
 		}
 	}
@@ -169,7 +170,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if err := o.Plan.Say(ctx, o.Trace); err != nil {
 		return nil, err
 	}
-	s := &sealer{Options: o, sums: map[string]digest{}}
+	s := &sealer{Options: o, sums: map[string]digest{}, want: o.Plan.Expect()}
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
@@ -204,7 +205,8 @@ type sealer struct {
 	digests *digester    // of the archive under way; nil in a folder
 	back    atomic.Int64 // payload bytes read back and equal
 	listed  int          // lines of the payload manifest
-	proof   *proof
+	proof   *proved
+	want    *proof.Expectations
 	part    int // of several: the one that is written, from 1
 	parts   int
 	made    []string // the parts
@@ -360,7 +362,7 @@ func (s *sealer) report() *Report {
 	r := &Report{
 		Crate: s.Out, Parts: s.made, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: slices.Clone(s.Plan.Left), Problems: slices.Clone(s.Plan.Problems), Unsaid: s.unsaid(),
-		Complete: s.proof.complete && len(s.unsaid()) == 0, Guessed: s.proof.guessed, Open: s.proof.open,
+		Complete: s.proof.Complete && len(s.unsaid()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
 	}
 	if len(s.made) > 0 {
 		r.Crate = s.made[0]
@@ -381,14 +383,14 @@ func (s *sealer) report() *Report {
 	return r
 }
 
-// NoRoomError is a destination without room.
-type NoRoomError struct {
-	Out         string
-	Needs, Free int64
-}
-
-func (e *NoRoomError) Error() string {
-	return fmt.Sprintf("‘%s’ needs %d bytes and %d are free there", e.Out, e.Needs, e.Free)
+// suspect counts files that travel though something speaks against them.
+func (s *sealer) suspect() (n int) {
+	for i := range s.Plan.Berths {
+		if b := &s.Plan.Berths[i]; !b.Absent && b.File != graph.None && len(s.Plan.Judged.Suspicions(b.File)) > 0 {
+			n++
+		}
+	}
+	return n
 }
 
 // WriteError is a file that could not be written.

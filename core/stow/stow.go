@@ -627,6 +627,12 @@ func (p *planner) name(ctx context.Context) error {
 		return had && first < second
 	})
 	t := newTaken(len(p.Berths))
+	for i := range p.Berths {
+		if p.Berths[i].sequence {
+			t.names = map[int32][]named{}
+			break
+		}
+	}
 	for n, i := range order {
 		if n%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -734,12 +740,13 @@ func (p *planner) settle(b *Berth, t taken) bool {
 	// Thousands of files may share one name: each begins where the last ended.
 	key := t.place(folder, was)
 	at := key
-	free := func() bool {
+	alone := func() bool {
 		if b.sequence && len(b.Frames) > 0 {
 			return t.free(b.places())
 		}
 		return t.at[at] == 0
 	}
+	free := func() bool { return alone() && !t.mixes(b) }
 	for n := max(2, p.next[key]); !free() || t.blocked(b.Folder) != ""; n++ {
 		if n > mostTries {
 			return false
@@ -771,6 +778,7 @@ func (p *planner) settle(b *Berth, t taken) bool {
 	if b.sequence {
 		b.Pattern.Dir = b.Folder
 	}
+	t.stand(b)
 	return true
 }
 

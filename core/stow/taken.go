@@ -4,6 +4,7 @@ import (
 	"path"
 	"strings"
 
+	"boundcrate/core/graph"
 	"boundcrate/core/names"
 )
 
@@ -14,6 +15,8 @@ type taken struct {
 	folders map[string]int32 // numbers of folders, by their folded paths
 	spelled map[string]int32 // the same, by their paths as they are spelled
 	known   map[string]bool  // folders as they are spelled, at whose place nothing can come to stand
+	series  map[int32][]series
+	names   map[int32][]named // files by their folders; nil where there are no sequences
 }
 
 // place is a folded name in a folder.
@@ -31,7 +34,51 @@ const (
 )
 
 func newTaken(files int) taken {
-	return taken{at: make(map[place]standing, files), folders: map[string]int32{}, spelled: map[string]int32{}, known: map[string]bool{}}
+	return taken{at: make(map[place]standing, files), folders: map[string]int32{}, spelled: map[string]int32{}, known: map[string]bool{}, series: map[int32][]series{}}
+}
+
+// series is a sequence that stands in a folder, and where it comes from: whatever else of
+// its pattern comes to stand there would be read as a part of it.
+type series struct {
+	pattern graph.Pattern
+	from    string
+}
+
+type named struct{ name, from string }
+
+// mixes tells that a berth would be read as a part of a sequence from elsewhere, or others
+// as a part of it. What came from one folder stands there as it stood.
+func (t taken) mixes(b *Berth) bool {
+	in := t.folder(b.Folder)
+	for _, s := range t.series[in] {
+		if s.from == b.From {
+			continue
+		}
+		if b.sequence && names.Same(s.pattern.Head) == names.Same(b.Pattern.Head) && names.Same(s.pattern.Tail) == names.Same(b.Pattern.Tail) {
+			return true
+		}
+		if _, ok := s.pattern.Number(b.Name); ok && !b.sequence {
+			return true
+		}
+	}
+	if b.sequence {
+		for _, n := range t.names[in] {
+			if _, ok := b.Pattern.Number(n.name); ok && n.from != b.From {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// stand puts a berth where it settled, for mixes.
+func (t taken) stand(b *Berth) {
+	in := t.folder(b.Folder)
+	if b.sequence {
+		t.series[in] = append(t.series[in], series{b.Pattern, b.From})
+	} else if t.names != nil {
+		t.names[in] = append(t.names[in], named{b.Name, b.From})
+	}
 }
 
 func (t taken) folder(dir string) int32 {

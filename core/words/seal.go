@@ -18,6 +18,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
+	"boundcrate/core/proof"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
@@ -486,11 +487,13 @@ func SealProblems(r *seal.Report) []mention.Problem {
 		list = append(list, mention.Problem{Code: mention.Incomplete, Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
 	}
 	list = append(list, Problems(r.Problems)...)
-	for _, o := range r.Open {
-		p := mention.Problem{Code: o.Code, Path: o.Path, Document: o.Document}
+	for _, o := range r.Proof.Open {
+		p := mention.Problem{Code: string(o.Code), Path: o.Path, Document: o.Document}
 		switch {
-		case o.Code == mention.Leaves:
+		case o.Code == proof.Leaves:
 			p.Message = "“" + o.Written + "” leads outside the crate"
+		case o.Code != proof.Incomplete:
+			p.Message = notHeld(o)
 		case o.Lacks > 0 && (o.State.Found() || o.State == graph.Inside):
 			p.Message = fmt.Sprintf("“%s” lacks %d of its files in the crate (%s)", o.Written, o.Lacks, o.Owner)
 		default:
@@ -508,6 +511,30 @@ func SealProblems(r *seal.Report) []mention.Problem {
 		}
 	}
 	return list
+}
+
+// notHeld says of a reference, or a document, that it is not what was planned.
+func notHeld(o proof.Open) string {
+	of := ""
+	if o.Owner != "" {
+		of = " (" + o.Owner + ")"
+	}
+	switch o.Code {
+	case proof.OtherFile:
+		return "“" + o.Written + "” does not lead to the files that were sealed for it" + of
+	case proof.OtherBytes:
+		return "“" + o.Written + "” leads to a file with other bytes than were sealed" + of
+	case proof.Unexpected:
+		if o.Written == "" {
+			return "is a document that the crate's record does not tell of"
+		}
+		return "“" + o.Written + "” is a reference that the crate's record does not tell of" + of
+	case proof.Vanished:
+		return "lacks a reference that the crate's record tells of" + of
+	case proof.NoRoots:
+		return "the crate's record names no documents, so that nothing is proved"
+	}
+	return string(o.Code)
 }
 
 // PartNote is what a part of an archive says beside its files.

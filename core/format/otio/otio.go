@@ -13,6 +13,7 @@ import (
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/jsonscan"
+	"boundcrate/core/format/timecode"
 	"boundcrate/core/mention"
 )
 
@@ -560,7 +561,7 @@ func (r *reader) sequence(n *node) {
 		m.Nature = mention.Unsaved
 	}
 	if a, rate := n.avail, n.num["rate"]; a != nil && a.durRate > 0 && rate > 0 {
-		m.Sequence.Count = max(0, clampInt(a.dur*(rate/float64(m.Sequence.Step))/a.durRate))
+		m.Sequence.Count = timecode.Images(a.dur, a.durRate, rate, m.Sequence.Step)
 	}
 	r.add(m)
 }

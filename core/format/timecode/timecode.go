@@ -3,6 +3,8 @@
 package timecode
 
 import (
+	"math"
+	"math/big"
 	"strconv"
 	"strings"
 )
@@ -87,4 +89,41 @@ func (r Rate) Address(frames int) string {
 	}
 	s := frames / n
 	return two(s/3600) + ":" + two(s/60%60) + ":" + two(s%60) + mark + two(frames%n)
+}
+
+// Exact is a number of frames a second as the fraction it stands for: 23.976, 23.98 and
+// 24000/1001 as a floating-point number are all 24000/1001 (SMPTE ST 12-1 §5), whole
+// rates are whole; anything else is taken as it is. nil for what is no rate.
+func Exact(fps float64) *big.Rat {
+	if !(fps > 0) || math.IsInf(fps, 0) {
+		return nil
+	}
+	if whole := math.Round(fps); whole > 0 && math.Abs(fps-whole) < 1e-6 {
+		return new(big.Rat).SetFloat64(whole)
+	}
+	if near := math.Ceil(fps); fps > 5 && fps < 1000 && math.Abs(fps-near*1000/1001) < 0.005 {
+		return big.NewRat(int64(near)*1000, 1001)
+	}
+	return new(big.Rat).SetFloat64(fps)
+}
+
+// Images is how many images of a sequence that shows one each step frames at a rate lie in
+// a duration that counts frames of another: the whole ones, counted as fractions. A
+// duration within a millionth of an image of the next one reaches it, since durations
+// are written as decimals.
+func Images(duration, of, rate float64, step int) int {
+	a, b := Exact(of), Exact(rate)
+	d := new(big.Rat).SetFloat64(duration)
+	if a == nil || b == nil || d == nil || d.Sign() <= 0 {
+		return 0
+	}
+	d.Mul(d, b)
+	d.Quo(d, a)
+	d.Quo(d, big.NewRat(int64(max(1, step)), 1))
+	d.Add(d, big.NewRat(1, 1_000_000))
+	n := new(big.Int).Quo(d.Num(), d.Denom())
+	if most := int64(1) << 40; !n.IsInt64() || n.Int64() > most {
+		return int(most)
+	}
+	return int(n.Int64())
 }

@@ -35,3 +35,36 @@ func TestDropFrame(t *testing.T) {
 }
 
 func two(n int) string { return string(rune('0'+n/10)) + string(rune('0'+n%10)) }
+
+// TestImages: a duration that counts frames of a rate holds as many images at that rate,
+// however the rate is written: 1 to 200 at every common one. (43 frames at 23.976 and 25
+// at 24000/1001 come out one less where floating-point numbers are cut off.)
+func TestImages(t *testing.T) {
+	rates := []float64{12, 15, 23.976, 23.98, 24000.0 / 1001, 24, 25, 29.97, 30000.0 / 1001, 30, 47.952, 48, 50, 59.94, 60000.0 / 1001, 60, 100, 119.88, 120000.0 / 1001, 120, 12.5, 7.3}
+	for _, rate := range rates {
+		for n := 1; n <= 200; n++ {
+			if got := Images(float64(n), rate, rate, 1); got != n {
+				t.Fatalf("%d frames at %v are %d images", n, rate, got)
+			}
+			if got := Images(float64(2*n), rate, rate, 2); got != n {
+				t.Fatalf("%d frames at %v, each second one, are %d images", 2*n, rate, got)
+			}
+		}
+	}
+	// The same rate, written in two ways.
+	for n := 1; n <= 200; n++ {
+		for _, pair := range [][2]float64{{23.976, 24000.0 / 1001}, {24000.0 / 1001, 23.98}, {29.97, 30000.0 / 1001}, {60000.0 / 1001, 59.94}} {
+			if got := Images(float64(n), pair[0], pair[1], 1); got != n {
+				t.Fatalf("%d frames at %v are %d images at %v", n, pair[0], got, pair[1])
+			}
+		}
+		if got := Images(float64(n)/25, 1, 25, 1); got != n { // a duration in seconds
+			t.Fatalf("%d images of 25 a second are %d", n, got)
+		}
+	}
+	for _, bad := range [][2]float64{{0, 24}, {24, 0}, {-1, 24}, {24, -1}} {
+		if got := Images(10, bad[0], bad[1], 1); got != 0 {
+			t.Errorf("%v: %d", bad, got)
+		}
+	}
+}

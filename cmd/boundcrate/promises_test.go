@@ -1,0 +1,169 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"boundcrate/core/coretest"
+	"boundcrate/core/report"
+)
+
+// lastLine is what a command said last.
+func lastLine(out string) string {
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	return lines[len(lines)-1]
+}
+
+// images is a timeline with one image sequence, of a duration that counts frames of a rate.
+func images(dir, rate string, count int) string {
+	return fmt.Sprintf(`{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","name":"V1","children":[
+{"OTIO_SCHEMA":"Clip.1","name":"sun","media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":%q,"name_prefix":"sun.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":%s,"frame_zero_padding":4,
+"available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":%s,"value":0},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":%s,"value":%d}}}}]}]}}`, dir, rate, rate, rate, count)
+}
+
+// Documents that were given are in the crate and in its proof, in whatever order they and
+// the texts they include were given.
+func TestRootsAfterIncludes(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{
+		"in/bell.sfz": "<group>\n#include \"part.sfz\"\n<region> sample=a.wav\n", "in/part.sfz": "<region> sample=b.wav\n", "in/horn.sfz": "<region> sample=c.wav\n",
+		"in/a.wav": "a", "in/b.wav": "b", "in/c.wav": "c",
+	})
+	bell, part, horn := dir+"/in/bell.sfz", dir+"/in/part.sfz", dir+"/in/horn.sfz"
+	for i, docs := range [][]string{{bell, horn}, {horn, bell}, {part, bell, horn}, {bell, part, horn}, {horn, part, bell}} {
+		data := t.TempDir()
+		out := filepath.Join(dir, fmt.Sprint("out", i))
+		rep := answer[report.Seal](t, data, 0, append([]string{"seal", "--json", "--out", out}, docs...)...)
+		if !rep.Complete || rep.Files != 6 || rep.Proof.By != "identity" || rep.Proof.Expected != rep.Proof.Held || rep.Proof.Held < 4 {
+			t.Errorf("%v: %+v", docs, rep)
+		}
+		tr := answer[report.Trace](t, data, 0, append([]string{"trace", "--json"}, docs...)...)
+		if len(tr.Documents) != 2 {
+			t.Errorf("%v: the documents are %v", docs, tr.Documents)
+		}
+		for _, name := range []string{"bell.sfz", "horn.sfz"} {
+			if _, err := os.Stat(filepath.Join(out, "data", name)); err != nil {
+				t.Errorf("%v: %v", docs, err)
+			}
+		}
+	}
+}
+
+// Two texts that include each other are read once and sealed whole.
+func TestIncludesBack(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"in/a.sfz": "#include \"b.sfz\"\n<region> sample=a.wav\n", "in/b.sfz": "#include \"a.sfz\"\n<region> sample=b.wav\n", "in/a.wav": "a", "in/b.wav": "b"})
+	for i, docs := range [][]string{{"a.sfz"}, {"a.sfz", "b.sfz"}, {"b.sfz", "a.sfz"}} {
+		args := []string{"seal", "--json", "--out", filepath.Join(dir, fmt.Sprint("out", i))}
+		for _, d := range docs {
+			args = append(args, filepath.Join(dir, "in", d))
+		}
+		code, out, errs := invoke(t, t.TempDir(), args...)
+		rep := decoded[report.Seal](t, out, errs)
+		if code == 0 && !rep.Complete || rep.Complete && rep.Files != 4 {
+			t.Errorf("%v: %d %+v", docs, code, rep)
+		}
+	}
+}
+
+// A crate with a sequence holds the frames of just that one, whatever another of the same
+// name in a folder of the same name has.
+func TestSequencesOfOneName(t *testing.T) {
+	files := map[string]string{"film/cut.otio": strings.Replace(images("a/sun/", "24", 3), `]}]}}`, `,`+strings.SplitN(strings.SplitN(images("b/sun/", "24", 6), `"children":[
+`, 2)[1], `]}]}}`, 2)[0]+`]}]}}`, 1)}
+	for i := 1; i <= 3; i++ {
+		files[fmt.Sprintf("film/a/sun/sun.%04d.png", i)] = fmt.Sprint("a", i)
+	}
+	for i := 4; i <= 6; i++ { // the first three are gone
+		files[fmt.Sprintf("film/b/sun/sun.%04d.png", i)] = fmt.Sprint("b", i)
+	}
+	dir := coretest.Lay(t, files)
+	for _, layout := range []string{"kind", "flat", "stands", "document"} {
+		recipe := coretest.Write(t, filepath.Join(dir, layout+".yaml"), "layout: "+layout+"\n")
+		rep := answer[report.Seal](t, t.TempDir(), 1, "seal", "--json", "--recipe", recipe, "--out", filepath.Join(dir, "out-"+layout), dir+"/film/cut.otio")
+		if rep.Complete || rep.Files != 7 {
+			t.Errorf("%s: %+v", layout, rep)
+		}
+		// Neither sequence finds frames of the other, now or when its own come.
+		type found struct {
+			References []struct {
+				Written string
+				Files   []string
+				Gaps    []int
+			}
+		}
+		for _, r := range answer[found](t, t.TempDir(), 1, "trace", "--json", filepath.Join(dir, "out-"+layout, "data/cut.otio")).References {
+			for _, f := range r.Files {
+				if b, err := os.ReadFile(f); err != nil || strings.HasPrefix(string(b), "a") != (len(r.Gaps) == 0) {
+					t.Errorf("%s: %s leads to %s, %s", layout, r.Written, f, b)
+				}
+			}
+		}
+	}
+}
+
+// The only media of a placed item is missing when it is gone, whatever its folder is called.
+func TestMissingPreviews(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"in/cut.m3u": "previews/horn.wav\nmix.tmp\n"})
+	rep := answer[report.Seal](t, t.TempDir(), 1, "seal", "--json", "--out", dir+"/out", dir+"/in/cut.m3u")
+	if rep.Complete || rep.Proof.Left != 2 || rep.Proof.Rebuildable != 0 {
+		t.Errorf("%+v", rep)
+	}
+}
+
+// A file that only a guess names, and that is left, is not forgotten.
+func TestGuessedAndDropped(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"in/notes.zzz": "play sound/a.wav then sound/b.wav\n", "in/sound/a.wav": "a", "in/sound/b.wav": "b", "drop.yaml": "drop: [\"**/b.wav\"]\n"})
+	rep := answer[report.Seal](t, t.TempDir(), 1, "seal", "--json", "--recipe", dir+"/drop.yaml", "--out", dir+"/out", dir+"/in/notes.zzz")
+	if rep.Complete {
+		t.Errorf("%+v", rep)
+	}
+	if code, out, _ := invoke(t, t.TempDir(), "check", dir+"/out"); code != 1 || strings.HasPrefix(lastLine(out), "Complete") {
+		t.Error(code, out)
+	}
+}
+
+// Whatever is changed in a crate, it is not called complete any more.
+func TestChangedCrates(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"in/cut.m3u": "a.wav\nb.wav\n", "in/a.wav": "aaaa", "in/b.wav": "bbbb"})
+	data := t.TempDir()
+	for what, change := range map[string]func(at string){
+		"a byte":     func(at string) { coretest.Write(t, at+"/data/audio/a.wav", "aaab") },
+		"a document": func(at string) { coretest.Write(t, at+"/data/cut.m3u", "audio/a.wav\naudio/a.wav\n") },
+		"an extra":   func(at string) { coretest.Write(t, at+"/data/audio/c.wav", "c") },
+		"a manifest": func(at string) {
+			b, _ := os.ReadFile(at + "/manifest-sha256.txt")
+			coretest.Write(t, at+"/manifest-sha256.txt", strings.Replace(string(b), "a", "b", 1))
+		},
+		"a name": func(at string) { os.Rename(at+"/data/audio/a.wav", at+"/data/audio/z.wav") },
+		"a lost": func(at string) { os.Remove(at + "/data/audio/a.wav") },
+		"no documents in the record": func(at string) {
+			b, _ := os.ReadFile(at + "/crate.json")
+			var rec map[string]any
+			if err := json.Unmarshal(b, &rec); err != nil {
+				t.Fatal(err)
+			}
+			rec["documents"] = []any{}
+			b, _ = json.Marshal(rec)
+			coretest.Write(t, at+"/crate.json", string(b))
+			os.Remove(at + "/tagmanifest-sha256.txt")
+		},
+		"no record": func(at string) { os.Remove(at + "/crate.json") },
+	} {
+		at := filepath.Join(t.TempDir(), "c")
+		answer[report.Seal](t, data, 0, "seal", "--json", "--out", at, dir+"/in/cut.m3u")
+		if code, out, _ := invoke(t, data, "check", at); code != 0 || !strings.HasPrefix(lastLine(out), "Complete: 2 of 2 references") {
+			t.Fatal(code, out)
+		}
+		change(at)
+		code, out, _ := invoke(t, data, "check", at)
+		if code != 1 || strings.HasPrefix(lastLine(out), "Complete") {
+			t.Errorf("%s: %d %s", what, code, out)
+		}
+		if rep := answer[report.Seal](t, data, 1, "check", "--json", at); rep.Complete {
+			t.Errorf("%s: %+v", what, rep)
+		}
+	}
+}
