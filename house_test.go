@@ -35,6 +35,7 @@ var road = []string{
 	"core/pcm",
 	"core/look",
 	"core/acoustic",
+	"core/fileset",
 	"core/index",
 	"core/graph",
 	"core/resolve",

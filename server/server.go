@@ -25,8 +25,8 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 	"boundcrate/core/format"
-	"boundcrate/core/mend"
 	"boundcrate/core/words"
 	"boundcrate/store"
 )
@@ -72,7 +72,7 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	if err := o.Store.Interrupted(time.Now()); err != nil {
 		return nil, nil, err
 	}
-	if _, err := mend.Recover(o.Store.Journals()); err != nil {
+	if _, err := fileset.Recover(o.Store.Journals()); err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
 	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, token: o.Token, whose: whose, probes: newProbes(nil)}

@@ -12,7 +12,7 @@ import (
 
 	"gorm.io/gorm/clause"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 	"boundcrate/core/format"
 	"boundcrate/core/origin"
 	"boundcrate/core/rules"
@@ -111,11 +111,7 @@ func replaceFile(p, text string) error {
 	if b, err := os.ReadFile(p); err == nil && string(b) == text {
 		return nil
 	}
-	tmp := p + ".new"
-	if err := os.WriteFile(tmp, []byte(text), 0o644); err != nil {
-		return err
-	}
-	return os.Rename(tmp, p)
+	return fileset.Replace(p, 0o644, func(w io.Writer) error { _, err := io.WriteString(w, text); return err })
 }
 
 // DeleteRules takes a rules file away. ErrNotFound: there is none of that name.
@@ -196,7 +192,7 @@ func (s *Store) SetHabits(text string) error {
 		}
 		return nil
 	}
-	return drive.Replace(path, 0o600, func(w io.Writer) error { _, err := io.WriteString(w, text); return err })
+	return fileset.Replace(path, 0o600, func(w io.Writer) error { _, err := io.WriteString(w, text); return err })
 }
 
 // Templates are those of the data folder by their files' names, else the one that

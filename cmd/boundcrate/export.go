@@ -5,15 +5,14 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/drive"
 	"boundcrate/core/export"
+	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/report"
 	"boundcrate/core/tally"
@@ -99,21 +98,11 @@ func (s *session) export(g *graph.Graph, form export.Form, at string) (*export.D
 
 // writeNew writes a file that is not there yet; its name appears when it is whole.
 func writeNew(at string, b []byte) error {
-	tmp, err := os.CreateTemp(filepath.Dir(at), ".boundcrate-*")
-	if err != nil {
-		return err
-	}
-	defer os.Remove(tmp.Name())
-	_, err = tmp.Write(b)
-	if err = errors.Join(err, tmp.Chmod(0o644), tmp.Sync(), tmp.Close()); err != nil {
-		return err
-	}
-	if err := drive.Name(tmp.Name(), at); errors.Is(err, fs.ErrExist) {
+	err := fileset.Create(at, 0o644, func(w io.Writer) error { _, err := w.Write(b); return err })
+	if errors.Is(err, fs.ErrExist) {
 		return fmt.Errorf("‘%s’ is already there. Nothing was written; choose another name.", at)
-	} else if err != nil {
-		return err
 	}
-	return nil
+	return err
 }
 
 func printExport(w io.Writer, rep report.Export) {

@@ -18,6 +18,7 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
@@ -158,9 +159,9 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 	}
 	s.store = c.openStore()
 	if at := s.journals(); at != "" {
-		done, err := mend.Recover(at)
+		done, err := fileset.Recover(at)
 		for _, d := range done {
-			fmt.Fprintf(os.Stderr, "Writing into ‘%s’ had been interrupted; it is finished now.\n", d)
+			fmt.Fprintf(os.Stderr, "Writing into ‘%s’ had been interrupted; it is finished now.\n", d.Path)
 		}
 		if err != nil {
 			fmt.Fprintln(os.Stderr, words.Error(err))

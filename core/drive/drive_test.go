@@ -105,25 +105,3 @@ func TestConfined(t *testing.T) {
 		}
 	}
 }
-
-// TestReplace: whole or not at all.
-func TestReplace(t *testing.T) {
-	p := coretest.Write(t, t.TempDir()+"/doc.otio", "before")
-	broken := errors.New("broken")
-	if err := drive.Replace(p, 0o640, func(w io.Writer) error { _, _ = w.Write([]byte("half")); return broken }); !errors.Is(err, broken) {
-		t.Error(err)
-	}
-	if b, _ := os.ReadFile(p); string(b) != "before" {
-		t.Errorf("it holds %q", b)
-	}
-	if err := drive.Replace(p, 0o640, func(w io.Writer) error { _, err := w.Write([]byte("after")); return err }); err != nil {
-		t.Fatal(err)
-	}
-	fi, _ := os.Stat(p)
-	if b, _ := os.ReadFile(p); string(b) != "after" || fi.Mode().Perm() != 0o640 {
-		t.Errorf("%q %v", b, fi.Mode())
-	}
-	if es, _ := os.ReadDir(filepath.Dir(p)); len(es) != 1 {
-		t.Errorf("left behind: %v", es)
-	}
-}

@@ -10,7 +10,7 @@ import (
 	"path/filepath"
 	"regexp"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 	"boundcrate/core/names"
 )
 
@@ -35,7 +35,10 @@ func (k Keeper) Of(document string) string {
 // Keep copies a document under the next free edition name and returns where:
 // cut.otio becomes editions/cut.edition-1.otio. The name appears when the copy is
 // whole and safe. Nothing is ever written over.
-func (k Keeper) Keep(document string) (kept string, err error) {
+func (k Keeper) Keep(document string) (kept string, err error) { return k.KeepAs(document, Mark) }
+
+// KeepAs is Keep with what begins the name of a copy that is not whole yet.
+func (k Keeper) KeepAs(document, mark string) (kept string, err error) {
 	src, err := os.Open(document)
 	if err != nil {
 		return "", err
@@ -45,14 +48,14 @@ func (k Keeper) Keep(document string) (kept string, err error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return "", err
 	}
-	tmp, err := os.CreateTemp(dir, Mark+"*")
+	tmp, err := os.CreateTemp(dir, mark+"*")
 	if err != nil {
 		return "", err
 	}
 	defer os.Remove(tmp.Name())
 	_, err = io.Copy(tmp, src)
 	if info, serr := src.Stat(); err == nil && serr == nil {
-		err = tmp.Chmod(info.Mode().Perm())
+		err = errors.Join(tmp.Chmod(info.Mode().Perm()), os.Chtimes(tmp.Name(), info.ModTime(), info.ModTime()))
 	}
 	if err = errors.Join(err, tmp.Sync(), tmp.Close()); err != nil {
 		return "", err
@@ -60,9 +63,9 @@ func (k Keeper) Keep(document string) (kept string, err error) {
 	stem, ext := names.Split(filepath.Base(document))
 	for n := 1; ; n++ {
 		path := filepath.Join(dir, fmt.Sprintf("%s.edition-%d%s", stem, n, ext))
-		switch err := drive.Name(tmp.Name(), path); {
+		switch err := fileset.Name(tmp.Name(), path); {
 		case err == nil:
-			return path, drive.SyncDir(dir)
+			return path, fileset.SyncDir(dir)
 		case !errors.Is(err, fs.ErrExist):
 			return "", err
 		}

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 )
 
 // Code is why a folder is not taken, or does not come back.
@@ -74,13 +75,13 @@ func Move(from, to string) error {
 	if _, err := os.Lstat(to); !errors.Is(err, fs.ErrNotExist) {
 		return &Error{Code: InTheWay, Path: to, Err: err}
 	}
-	if _, err := drive.MakeDirs(filepath.Dir(to)); err != nil {
+	if _, err := fileset.MakeDirs(filepath.Dir(to)); err != nil {
 		return err
 	}
 	if err := os.Rename(from, to); err != nil {
 		return err
 	}
-	return errors.Join(drive.SyncDir(filepath.Dir(from)), drive.SyncDir(filepath.Dir(to)))
+	return errors.Join(fileset.SyncDir(filepath.Dir(from)), fileset.SyncDir(filepath.Dir(to)))
 }
 
 // Erase removes what was held, for good, once it was kept for as long as was said.

@@ -10,7 +10,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 	"path/filepath"
 	"slices"
 
@@ -18,6 +17,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
+	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
@@ -67,7 +67,7 @@ type Plan struct {
 func Make(g *graph.Graph, judged *origin.Judged, reach drive.Reach, of []graph.Origin) *Plan {
 	p := &Plan{}
 	taken := map[string]bool{}
-	free := func(dir, name string) string { return drive.Free(reach, taken, dir, name) }
+	free := func(dir, name string) string { return fileset.Free(reach, taken, dir, name) }
 	for i := range g.Files {
 		f := &g.Files[i]
 		switch {
@@ -126,29 +126,20 @@ type Done struct {
 }
 
 // Run copies, reads every byte back, and writes the new names into the documents.
-// Where anything fails, what was copied is taken away again and no document is
-// changed. Names that a document cannot say are problems; their files are there all
+// Where anything fails before the first document is written, what was copied is taken
+// away again and no document is changed. Names that a document cannot say are problems; their files are there all
 // the same.
 func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (done *Done, err error) {
 	done = &Done{Plan: *p}
-	var made []string
-	defer func() {
-		if err != nil {
-			for _, f := range slices.Backward(made) {
-				os.Remove(f) // folders too, where nothing else is in them
-			}
-		}
-	}()
+	tx, err := fileset.Begin(journals, g.Documents[0].Path)
+	if err != nil {
+		return done, &mend.WriteError{Document: g.Documents[0].Path, Step: mend.Busy, Err: err}
+	}
+	defer func() { err = errors.Join(err, tx.Close()) }()
 	for _, m := range p.Moves {
-		dirs, err := drive.MakeDirs(filepath.Dir(m.To))
-		made = append(made, dirs...)
-		if err == nil {
-			err = copyNew(ctx, o.Reach, m.From, m.To)
-		}
-		if err != nil {
+		if err := copyNew(ctx, tx, o.Reach, m.From, m.To); err != nil {
 			return done, fmt.Errorf("‘%s’: %w", m.From, err)
 		}
-		made = append(made, m.To)
 	}
 	var docs []string
 	for _, i := range g.Roots {
@@ -164,12 +155,9 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 	for _, r := range p.repairs {
 		ours[r.From] = true
 	}
-	wrote, err := mend.WriteFrom(there, o, keep, journals, ours)
-	if err != nil {
-		return done, err
-	}
+	wrote, err := mend.WriteIn(tx, there, o, keep, ours)
 	done.Written, done.Problems = wrote.Written, wrote.Problems
-	return done, nil
+	return done, err
 }
 
 // errReadBack: a copy is not what was copied.
@@ -177,22 +165,22 @@ var errReadBack = errors.New("the copy differs from what was read")
 
 // copyNew copies a file to a name that nothing has, with its time, and reads it
 // back before it has that name.
-func copyNew(ctx context.Context, reach drive.Reach, from, to string) error {
+func copyNew(ctx context.Context, tx *fileset.Txn, reach drive.Reach, from, to string) error {
 	info, err := reach.Stat(from)
 	if err != nil {
 		return err
 	}
+	if err := tx.Dirs(filepath.Dir(to)); err != nil {
+		return err
+	}
 	sum := sha256.New()
-	return drive.Create(to, info.Mode.Perm()|0o600, func(w io.Writer) error {
+	return tx.Create(to, info.Mode.Perm()|0o600, info.ModTime, func(w io.Writer) error {
 		return content.AsIs{Reach: reach, Path: from, Info: info}.WriteTo(ctx, io.MultiWriter(w, sum))
 	}, func(tmp string) error {
 		back, err := facts.Fingerprint(ctx, drive.System{}, tmp, nil)
 		if err == nil && back != hex.EncodeToString(sum.Sum(nil)) {
 			err = errReadBack
 		}
-		if err != nil {
-			return err
-		}
-		return os.Chtimes(tmp, info.ModTime, info.ModTime)
+		return err
 	})
 }

@@ -10,16 +10,17 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"os"
 	"path"
 	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
+	"boundcrate/core/fileset"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
@@ -117,7 +118,7 @@ func List(g *graph.Graph, o trace.Options) []Data {
 		if d.Folder = usual[place{r.Doc, d.Kind}]; d.Folder == "" {
 			d.Folder = filepath.Dir(doc)
 		}
-		d.Name = filepath.Base(drive.Free(o.Reach, taken, d.Folder, propose(r, d.Type, d.Kind)))
+		d.Name = filepath.Base(fileset.Free(o.Reach, taken, d.Folder, propose(r, d.Type, d.Kind)))
 		list = append(list, d)
 	}
 	return list
@@ -221,14 +222,11 @@ var ErrChanged = errors.New("reading it again did not give the same references")
 // documents name them. Where anything fails, the files are taken away again and no
 // document is changed. made is told each file that was begun; nil needs no telling.
 func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.RefID]string, keep edition.Keeper, journals string, made func(string)) (written []mend.Written, err error) {
-	var files []string
-	defer func() {
-		if err != nil {
-			for _, f := range slices.Backward(files) {
-				os.Remove(f) // folders too, where nothing else is in them
-			}
-		}
-	}()
+	tx, err := fileset.Begin(journals, g.Documents[0].Path)
+	if err != nil {
+		return nil, &mend.WriteError{Document: g.Documents[0].Path, Step: mend.Busy, Err: err}
+	}
+	defer func() { err = errors.Join(err, tx.Close()) }()
 	refs := make([]graph.RefID, 0, len(to))
 	for k := range to {
 		refs = append(refs, k)
@@ -261,14 +259,9 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		if made != nil {
 			made(at)
 		}
-		dirs, err := drive.MakeDirs(filepath.Dir(at))
-		if files = append(files, dirs...); err != nil {
+		if err := create(ctx, tx, at, m.Data); err != nil {
 			return nil, fmt.Errorf("‘%s’: %w", at, err)
 		}
-		if err := create(ctx, at, m.Data); err != nil {
-			return nil, fmt.Errorf("‘%s’: %w", at, err)
-		}
-		files = append(files, at)
 		wants[host][int(r.Mention)] = resolve.SayRelative(m.Spelling, "", filepath.Dir(doc), at)
 	}
 	var changes []mend.Change
@@ -291,7 +284,7 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 	if len(changes) == 0 {
 		return nil, nil
 	}
-	return mend.Commit(o.Reach, g.Documents[0].Path, changes, keep, journals)
+	return mend.CommitIn(tx, o.Reach, changes, keep)
 }
 
 // instead are the edits by which a document names files in the place of data, and
@@ -333,8 +326,11 @@ func instead(f *format.File, want map[int]string) ([]mention.Edit, error) {
 }
 
 // create writes data to a name that nothing has.
-func create(ctx context.Context, at string, d *mention.Data) error {
-	return drive.Create(at, 0o644, func(w io.Writer) error {
+func create(ctx context.Context, tx *fileset.Txn, at string, d *mention.Data) error {
+	if err := tx.Dirs(filepath.Dir(at)); err != nil {
+		return err
+	}
+	return tx.Create(at, 0o644, time.Time{}, func(w io.Writer) error {
 		rc := d.Open()
 		defer rc.Close()
 		n, err := io.Copy(w, drive.ContextReader(ctx, rc))

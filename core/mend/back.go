@@ -1,8 +1,12 @@
 package mend
 
 import (
+	"context"
+
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/facts"
+	"boundcrate/core/fileset"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
@@ -20,11 +24,20 @@ type Change struct {
 // Commit writes changes into documents as Write does: all or none, an edition of
 // each kept first. first is the project's first document.
 func Commit(reach drive.Reach, first string, changes []Change, keep edition.Keeper, journals string) ([]Written, error) {
+	return commit(reach, first, jobsOf(changes), keep, journals)
+}
+
+// CommitIn is Commit within a writing that holds other files already, which it commits.
+func CommitIn(tx *fileset.Txn, reach drive.Reach, changes []Change, keep edition.Keeper) ([]Written, error) {
+	return commitIn(tx, reach, jobsOf(changes), keep)
+}
+
+func jobsOf(changes []Change) []write {
 	jobs := make([]write, len(changes))
 	for i, c := range changes {
 		jobs[i] = write{doc: c.Document, file: c.File, edits: c.Edits, count: c.Mentions}
 	}
-	return commit(reach, first, jobs, keep, journals)
+	return jobs
 }
 
 // PutBack gives documents the state again that they had before they were
@@ -38,7 +51,7 @@ func PutBack(reach drive.Reach, list []Written, keep edition.Keeper, journals st
 		if err != nil {
 			return nil, &WriteError{Document: w.Document, Step: Writing, Err: err}
 		}
-		sum, err := sumOf(info.Real)
+		sum, err := facts.Fingerprint(context.Background(), drive.System{}, info.Real, nil)
 		if err == nil && sum != w.SHA256 {
 			err = &trace.ChangedError{Path: w.Document}
 		}

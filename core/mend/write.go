@@ -8,6 +8,7 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/fileset"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
@@ -28,22 +29,20 @@ type WriteStep string
 
 // The steps of writing.
 const (
-	Saying  WriteStep = "saying"  // a document cannot be made to say the new names
-	Keeping WriteStep = "keeping" // no edition could be kept
-	Writing WriteStep = "writing"
-	Busy    WriteStep = "busy"    // another writes into these documents at this moment
-	Undoing WriteStep = "undoing" // it failed on the way, and could not all be undone
-	Syncing WriteStep = "syncing" // written, and the system would not say that it is safe
+	Saying     WriteStep = "saying"  // a document cannot be made to say the new names
+	Keeping    WriteStep = "keeping" // no edition could be kept
+	Writing    WriteStep = "writing"
+	Busy       WriteStep = "busy"       // another writes into these documents at this moment
+	Unfinished WriteStep = "unfinished" // others are written; this one changed at the last moment, or is finished at the next start
+	Syncing    WriteStep = "syncing"    // written, and the system would not say that it is safe
 )
 
 // WriteError is a document that repairs could not be written into. Nothing was
-// written, or what was is as it was; but for Undoing and Syncing, where
-// documents stand as Err says, and Edition holds what was there.
+// written; but for Unfinished, where other documents were, and Syncing, where all were.
 type WriteError struct {
 	Document string
 	Step     WriteStep
 	Err      error
-	Edition  string
 }
 
 func (e *WriteError) Error() string {
@@ -64,7 +63,7 @@ type Outcome struct {
 // Write puts the graph's repairs into its documents, keeping an edition of
 // each first. Documents outside the root are another's and are only listed as
 // problems, and so are names that a document cannot say. Either all documents are
-// written or none, also when it is killed: Recover finishes what was begun, from
+// written or none, also when it is killed: fileset.Recover finishes what was begun, from
 // the folder of journals. A document that is not the one that was traced any more
 // is a *trace.ChangedError.
 func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (*Outcome, error) {
@@ -73,11 +72,29 @@ func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string
 
 // WriteFrom is Write for the repairs of some expected places alone; nil: of all.
 func WriteFrom(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string, from map[string]bool) (*Outcome, error) {
+	tx, err := begin(journals, g.Documents[0].Path)
+	if err != nil {
+		return &Outcome{}, err
+	}
+	out, err := WriteIn(tx, g, o, keep, from)
+	if cerr := tx.Close(); err == nil && cerr != nil {
+		err = &WriteError{Document: g.Documents[0].Path, Step: Syncing, Err: cerr}
+	}
+	return out, err
+}
+
+// WriteIn is WriteFrom within a writing that holds other files already. It is committed
+// where it holds anything at all.
+func WriteIn(tx *fileset.Txn, g *graph.Graph, o trace.Options, keep edition.Keeper, from map[string]bool) (*Outcome, error) {
 	jobs, out, err := writes(g, o, repairedFrom(from))
-	if err != nil || len(jobs) == 0 {
+	if err != nil {
 		return out, err
 	}
-	out.Written, err = commit(o.Reach, g.Documents[0].Path, jobs, keep, journals)
+	if len(jobs) == 0 {
+		_, err = tx.Commit()
+		return out, err
+	}
+	out.Written, err = commitIn(tx, o.Reach, jobs, keep)
 	return out, err
 }
 

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/bag"
 	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 	"boundcrate/core/format"
 	"boundcrate/core/seal"
 )
@@ -116,7 +117,7 @@ func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, 
 		return nil, fail(target, Naming, err)
 	}
 	out.Into = target
-	return out, drive.SyncDir(into)
+	return out, fileset.SyncDir(into)
 }
 
 // begin makes the folder to unpack into, and takes it for this process. What a

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/bag"
 	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 )
 
 // archive makes a crate that is one file.
@@ -97,7 +98,7 @@ func (s *sealer) release(ctx context.Context, v *vault, list []*underWay) (err e
 			return &WriteError{u.out, err}
 		}
 	}
-	return drive.SyncDir(filepath.Dir(s.Out))
+	return fileset.SyncDir(filepath.Dir(s.Out))
 }
 
 // writeAndRead writes the archive and reads every byte of it back. What can be

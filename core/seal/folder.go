@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/bag"
 	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 )
 
 // ErrReadBack: a byte read back is not the byte written.
@@ -246,7 +247,7 @@ func (s *sealer) settle(partial string) error {
 	if old != "" {
 		_ = os.RemoveAll(old) // the new crate stands; a rest of the old one harms nothing
 	}
-	return drive.SyncDir(filepath.Dir(s.Out))
+	return fileset.SyncDir(filepath.Dir(s.Out))
 }
 
 // resume makes the folder of a crate under way, or takes up one that a crash

@@ -12,7 +12,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/fileset"
 )
 
 // Template is the folders of a new project, and what its read-me says.
@@ -90,7 +90,7 @@ func (t Template) Make(at string) (err error) {
 	}
 	made = append(made, at)
 	for _, f := range t.Folders {
-		dirs, err := drive.MakeDirs(filepath.Join(at, filepath.FromSlash(f)))
+		dirs, err := fileset.MakeDirs(filepath.Join(at, filepath.FromSlash(f)))
 		if made = append(made, dirs...); err != nil {
 			return err
 		}
@@ -103,5 +103,5 @@ func (t Template) Make(at string) (err error) {
 			return err
 		}
 	}
-	return drive.SyncDir(at)
+	return fileset.SyncDir(at)
 }

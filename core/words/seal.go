@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
+	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
@@ -48,6 +49,7 @@ func Reason(err error) string {
 func Error(err error) string {
 	var (
 		doc     *trace.Error
+		set     *fileset.Error
 		changed *trace.ChangedError
 		refusal *seal.Refusal
 		no      *seal.NoCrate
@@ -61,6 +63,8 @@ func Error(err error) string {
 	switch {
 	case errors.As(err, &write):
 		return writeError(write)
+	case errors.As(err, &set):
+		return "‘" + set.Path + "’ was not written: " + Reason(set.Err) + "."
 	case errors.As(err, &refusal):
 		return "The crate cannot be sealed to ‘" + refusal.Out + "’: " + Refusal(refusal) + ". Nothing was written."
 	case errors.As(err, &no):
@@ -103,10 +107,10 @@ func writeError(e *mend.WriteError) string {
 		return "No edition of ‘" + e.Document + "’ could be kept: " + Reason(e.Err) + ". Nothing was written."
 	case mend.Busy:
 		return "Another is writing into ‘" + e.Document + "’ at this moment. Nothing was written."
-	case mend.Undoing:
-		return "Writing ended in the middle, and ‘" + e.Document + "’ could not be put right: " + Error(e.Err) + ". What stood there is kept in ‘" + e.Edition + "’."
+	case mend.Unfinished:
+		return "Other documents were written, and ‘" + e.Document + "’ was not: " + strings.TrimSuffix(Error(e.Err), ".") + ". What they said before is kept in their editions."
 	case mend.Syncing:
-		return "‘" + e.Document + "’ is written, but the system does not say that it is safe on its disk: " + Reason(e.Err) + ". What stood there is kept in ‘" + e.Edition + "’."
+		return "‘" + e.Document + "’ is written, but the system does not say that it is safe on its disk: " + Reason(e.Err) + "."
 	}
 	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". It is as it was."
 }
