@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/report"
@@ -164,6 +165,30 @@ func TestChangedCrates(t *testing.T) {
 		}
 		if rep := answer[report.Seal](t, data, 1, "check", "--json", at); rep.Complete {
 			t.Errorf("%s: %+v", what, rep)
+		}
+	}
+}
+
+// Times of files are kept in every form, in the record, and on receiving.
+func TestTimes(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"in/cut.m3u": "a.wav\n", "in/a.wav": "aaaa"})
+	was := time.Date(2019, 5, 4, 3, 2, 1, 0, time.UTC)
+	for _, f := range []string{"cut.m3u", "a.wav"} {
+		if err := os.Chtimes(filepath.Join(dir, "in", f), was, was); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, end := range []string{"", ".zip", ".tar", ".tar.gz", ".tar.zst"} {
+		out := filepath.Join(dir, "c"+end)
+		answer[report.Seal](t, t.TempDir(), 0, "seal", "--json", "--out", out, dir+"/in/cut.m3u")
+		got := answer[report.Receive](t, t.TempDir(), 0, "receive", "--json", "--into", filepath.Join(dir, "into"+end), out)
+		for _, f := range []string{"cut.m3u", "audio/a.wav"} {
+			if fi, err := os.Stat(filepath.Join(got.Into, "data", f)); err != nil || !fi.ModTime().Equal(was) {
+				t.Errorf("%s: %s is of %v (%v)", end, f, fi.ModTime(), err)
+			}
+		}
+		if b, _ := os.ReadFile(filepath.Join(got.Into, "crate.json")); !strings.Contains(string(b), `"modified": "2019-05-04T03:02:01Z"`) {
+			t.Errorf("%s: the record tells no time", end)
 		}
 	}
 }

@@ -62,6 +62,14 @@ type File struct {
 	Size int64  // bytes; exactly as many are written
 	Kind facts.Kind
 	Mode fs.FileMode // permissions; 0 is 0644
+	Mod  time.Time   // when it changed last; zero: now
+}
+
+func (f File) mod(now time.Time) time.Time {
+	if f.Mod.IsZero() {
+		return now
+	}
+	return f.Mod
 }
 
 func (f File) mode() fs.FileMode {
@@ -105,7 +113,10 @@ func (w folder) Add(f File, write func(io.Writer) error) error {
 	if err == nil {
 		startWriteback(out)
 	}
-	return errors.Join(err, out.Close())
+	if err = errors.Join(err, out.Close()); err == nil && !f.Mod.IsZero() {
+		err = os.Chtimes(p, f.Mod, f.Mod)
+	}
+	return err
 }
 
 func (w folder) Close() error { return nil }
@@ -137,7 +148,7 @@ type zipWriter struct {
 }
 
 func (z *zipWriter) Add(f File, write func(io.Writer) error) error {
-	h := &zip.FileHeader{Name: path.Join(z.base, f.Name), Method: zip.Deflate, Modified: z.now}
+	h := &zip.FileHeader{Name: path.Join(z.base, f.Name), Method: zip.Deflate, Modified: f.mod(z.now)}
 	if Stored(f.Kind) {
 		h.Method = zip.Store
 	}
@@ -161,7 +172,7 @@ type tarWriter struct {
 func (t *tarWriter) Add(f File, write func(io.Writer) error) error {
 	err := t.w.WriteHeader(&tar.Header{
 		Typeflag: tar.TypeReg, Name: path.Join(t.base, f.Name), Size: f.Size, Mode: int64(f.mode()),
-		ModTime: t.now.Truncate(time.Second), Format: tar.FormatPAX,
+		ModTime: f.mod(t.now).Truncate(time.Second), Format: tar.FormatPAX,
 	})
 	if err != nil {
 		return err
@@ -193,6 +204,7 @@ type Member struct {
 	Name string // with slashes
 	Size int64
 	Mode fs.FileMode
+	Mod  time.Time // when it changed last; an archive tells whole seconds
 	Odd  Odd
 	Dir  bool
 }
@@ -302,7 +314,7 @@ func readFolder(ctx context.Context, dir string, each func(Member, io.Reader) er
 		}
 		defer f.Close()
 		if fi, err := f.Stat(); err == nil {
-			m.Size, m.Mode = fi.Size(), fi.Mode()
+			m.Size, m.Mode, m.Mod = fi.Size(), fi.Mode(), fi.ModTime()
 		}
 		return each(m, f)
 	})
@@ -317,7 +329,7 @@ func readZip(ctx context.Context, f io.ReaderAt, size int64, each func(Member, i
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		m := Member{Name: e.Name, Size: int64(e.UncompressedSize64), Mode: e.Mode(), Dir: strings.HasSuffix(e.Name, "/")}
+		m := Member{Name: e.Name, Size: int64(e.UncompressedSize64), Mode: e.Mode(), Mod: e.Modified, Dir: strings.HasSuffix(e.Name, "/")}
 		if mode := e.Mode(); !m.Dir && !mode.IsRegular() {
 			m.Odd = Device
 			if mode&fs.ModeSymlink != 0 {
@@ -371,7 +383,7 @@ func readTar(ctx context.Context, r io.Reader, each func(Member, io.Reader) erro
 			}
 			return &CutError{n, err}
 		}
-		m := Member{Name: h.Name, Size: h.Size, Mode: h.FileInfo().Mode()}
+		m := Member{Name: h.Name, Size: h.Size, Mode: h.FileInfo().Mode(), Mod: h.ModTime}
 		switch h.Typeflag {
 		case tar.TypeReg:
 			if err := each(m, t); err != nil {

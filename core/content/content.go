@@ -15,6 +15,7 @@ import (
 	"hash"
 	"io"
 	"io/fs"
+	"time"
 
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
@@ -35,6 +36,8 @@ type Content interface {
 	Intent() string
 	// Mode is the permissions it shall have; 0 for the usual.
 	Mode() fs.FileMode
+	// Mod is when what it is made from changed last; the zero time for what is made of nothing.
+	Mod() time.Time
 }
 
 // ChangedError is a source that is not what it was when the crate was planned.
@@ -63,6 +66,9 @@ type AsIs struct {
 
 // Size implements Content.
 func (c AsIs) Size() (int64, bool) { return c.Info.Size, true }
+
+// Mod implements Content.
+func (c AsIs) Mod() time.Time { return c.Info.ModTime }
 
 // Mode implements Content.
 func (c AsIs) Mode() fs.FileMode { return c.Info.Mode.Perm() }
@@ -153,6 +159,9 @@ func (c Rewritten) Size() (int64, bool) {
 	}
 	return *c.size, true
 }
+
+// Mod implements Content.
+func (c Rewritten) Mod() time.Time { return c.Info.ModTime }
 
 // Mode implements Content.
 func (c Rewritten) Mode() fs.FileMode { return c.Info.Mode.Perm() }
@@ -252,6 +261,9 @@ func (c *Converted) open(do func(*pcm.Conversion) error) error {
 // Size implements Content.
 func (c Converted) Size() (int64, bool) { return c.size, true }
 
+// Mod implements Content.
+func (c Converted) Mod() time.Time { return c.Infos[0].ModTime }
+
 // Mode implements Content.
 func (c Converted) Mode() fs.FileMode { return c.Infos[0].Mode.Perm() }
 
@@ -287,6 +299,9 @@ type Generated []byte
 
 // Size implements Content.
 func (c Generated) Size() (int64, bool) { return int64(len(c)), true }
+
+// Mod implements Content.
+func (c Generated) Mod() time.Time { return time.Time{} }
 
 // Mode implements Content.
 func (c Generated) Mode() fs.FileMode { return 0 }

@@ -266,3 +266,28 @@ func TestMade(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// TestSwap: two folders change places; of the earlier one only what was told goes.
+func TestSwap(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"new/x": "new", "c/x": "old", "c/deep/y": "old", "c/deep/z": "old"})
+	at := func(p string) string { return filepath.Join(dir, p) }
+	was, err := fileset.Inventory(at("c"))
+	if err != nil || len(was) != 3 {
+		t.Fatal(was, err)
+	}
+	if err := fileset.Swap(at("new"), at("c"), at("aside")); err != nil {
+		t.Fatal(err)
+	}
+	is(t, at("c/x"), "new")
+	coretest.Write(t, at("aside/deep/mine"), "an afternoon")
+	time.Sleep(2 * time.Millisecond)
+	coretest.Write(t, at("aside/deep/z"), "changed")
+	kept, err := fileset.Discard(at("aside"), was, func(string) bool { return false })
+	if err != nil || len(kept) != 2 {
+		t.Error(kept, err)
+	}
+	is(t, at("aside/deep/mine"), "an afternoon")
+	is(t, at("aside/deep/z"), "changed")
+	only(t, at("aside/deep"), "mine", "z")
+	only(t, at("aside"), "deep")
+}

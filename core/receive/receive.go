@@ -170,6 +170,10 @@ func unpack(ctx context.Context, checked *seal.Checked, dir string) error {
 			return err
 		}
 		_, err = io.CopyBuffer(struct{ io.Writer }{f}, struct{ io.Reader }{r}, buf)
-		return errors.Join(err, f.Sync(), f.Close())
+		err = errors.Join(err, f.Sync(), f.Close())
+		if err == nil && !m.Mod.IsZero() && strings.HasPrefix(name, bag.Payload+"/") {
+			err = root.Chtimes(name, m.Mod, m.Mod)
+		}
+		return err
 	})
 }

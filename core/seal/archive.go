@@ -43,15 +43,6 @@ func (u *underWay) drop() {
 
 // one writes an archive under a name for the time being and reads all of it back.
 func (s *sealer) one(ctx context.Context, out string, k carrier.Kind, items []item, v *vault) (_ *underWay, err error) {
-	needs := int64(0)
-	for _, it := range items {
-		needs += it.size
-	}
-	if k == carrier.Tar || k == carrier.Zip { // what is compressed may need far less
-		if err := s.room(needs); err != nil {
-			return nil, err
-		}
-	}
 	dir := filepath.Dir(out)
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, &WriteError{out, err}
@@ -73,6 +64,15 @@ func (s *sealer) one(ctx context.Context, out string, k carrier.Kind, items []it
 	}()
 	if err := f.Truncate(0); err != nil {
 		return nil, &WriteError{out, err}
+	}
+	needs := int64(0)
+	for _, it := range items {
+		needs += it.size
+	}
+	if k == carrier.Tar || k == carrier.Zip { // what is compressed may need far less
+		if err := s.room(needs); err != nil {
+			return nil, err
+		}
 	}
 	return u, s.writeAndRead(ctx, f, k, items, v)
 }

@@ -3,6 +3,7 @@ package seal_test
 import (
 	"archive/tar"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -391,5 +392,99 @@ func TestLongText(t *testing.T) {
 		if rep := must[*seal.Report](t)(seal.Check(bg, out, all.Formats())); !rep.Well() {
 			t.Errorf("%s: %+v", end, rep)
 		}
+	}
+}
+
+// TestAddedWhileReplaced: a file that somebody puts into the earlier crate while the new one
+// is made, at any step of it, is there afterwards; so is the crate it was put into.
+func TestAddedWhileReplaced(t *testing.T) {
+	dir, doc := small(t)
+	out := filepath.Join(dir, "c")
+	must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
+	for _, step := range []seal.Step{seal.Copying, seal.ReadingBack, seal.Proving} {
+		note := filepath.Join(out, "data/notes.txt")
+		g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+		_, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{}), Out: out, Trace: tracing(trace.Options{}), Progress: func(p seal.Progress) {
+			if p.Step == step {
+				coretest.Write(t, note, "an afternoon")
+			}
+		}})
+		var no *seal.Refusal
+		if !errors.As(err, &no) || no.Code != seal.OutAdded || no.Detail != note {
+			t.Errorf("%s: %v", step, err)
+		}
+		if b, err := os.ReadFile(note); err != nil || string(b) != "an afternoon" {
+			t.Errorf("%s: it holds %q (%v)", step, b, err)
+		}
+		if rep := must[*seal.Report](t)(seal.Check(bg, out, all.Formats())); rep.Harm() == 0 {
+			t.Errorf("%s: %+v", step, rep)
+		}
+		os.Remove(note)
+	}
+	if rep := must[*seal.Report](t)(sealing(t, doc, out, stow.Options{})); !rep.Well() {
+		t.Errorf("%+v", rep)
+	}
+	if left, _ := filepath.Glob(out + "*"); len(left) != 1 {
+		t.Errorf("left: %v", left)
+	}
+}
+
+// TestNotThere: no crate is made inside another, nor over one that its own project reads.
+func TestNotThere(t *testing.T) {
+	dir, doc := small(t)
+	out := filepath.Join(dir, "c")
+	must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
+	var no *seal.Refusal
+	for _, at := range []string{"data/audio/inner", "inner.zip"} {
+		if _, err := sealing(t, doc, filepath.Join(out, at), stow.Options{}); !errors.As(err, &no) || no.Code != seal.OutInCrate {
+			t.Errorf("%s: %v", at, err)
+		}
+	}
+	before := coretest.Sums(t, out)
+	coretest.Write(t, doc, timeline(clip("a", "../c/data/audio/gull.wav")))
+	if _, err := sealing(t, doc, out, stow.Options{}); !errors.As(err, &no) || no.Code != seal.OutReadFrom {
+		t.Error(err)
+	}
+	for p, sum := range coretest.Sums(t, out) {
+		if before[p] != sum {
+			t.Errorf("%s is not as it was", p)
+		}
+	}
+}
+
+// TestRestStays: what a killed seal left is taken up after a later one failed.
+func TestRestStays(t *testing.T) {
+	dir, doc := small(t)
+	out := filepath.Join(dir, "c")
+	rest := out + ".partial"
+	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+	run := func(ctx context.Context, step func(seal.Progress)) error {
+		_, err := seal.Run(ctx, seal.Options{Plan: plan(t, g, stow.Options{}), Out: out, Trace: tracing(trace.Options{}), Progress: step})
+		return err
+	}
+	if err := run(bg, func(p seal.Progress) {
+		if p.Step == seal.Proving {
+			os.RemoveAll(dir + "/killed")
+			must[any](t)(nil, os.CopyFS(dir+"/killed", os.DirFS(rest)))
+		}
+	}); err != nil {
+		t.Fatal(err)
+	}
+	os.RemoveAll(out)
+	if err := os.Rename(dir+"/killed", rest); err != nil {
+		t.Fatal(err)
+	}
+	before := coretest.Sums(t, filepath.Join(rest, "data"))
+	stopped, stop := context.WithCancel(bg)
+	if err := run(stopped, func(p seal.Progress) { stop() }); !errors.Is(err, context.Canceled) {
+		t.Fatal(err)
+	}
+	after := coretest.Sums(t, filepath.Join(rest, "data"))
+	if len(before) == 0 || len(after) != len(before) {
+		t.Errorf("of %d files %d are left", len(before), len(after))
+	}
+	copied := int64(0)
+	if err := run(bg, func(p seal.Progress) { copied = p.Done }); err != nil || copied == 0 {
+		t.Error(err)
 	}
 }

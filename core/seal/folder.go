@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
 	"os"
@@ -59,7 +60,8 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	}
 	defer j.Close() // which lets go of the place
 	defer func() {
-		if err != nil {
+		// What an earlier try left is taken up another time, whatever this one failed of.
+		if err != nil && len(done) == 0 {
 			os.RemoveAll(partial)
 		}
 	}()
@@ -76,13 +78,16 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 			continue
 		}
 		needs += it.size
+		if fi, err := os.Stat(filepath.Join(partial, it.to)); err == nil {
+			needs -= fi.Size() // it is written over
+		}
 		todo = append(todo, it)
-	}
-	if err := s.room(needs); err != nil {
-		return err
 	}
 	if err := sweep(partial, wanted); err != nil {
 		return &WriteError{partial, err}
+	}
+	if err := s.room(needs); err != nil {
+		return err
 	}
 	if err := s.batches(ctx, partial, todo, json.NewEncoder(j), j); err != nil {
 		return err
@@ -143,7 +148,7 @@ func (s *sealer) batches(ctx context.Context, dir string, todo []item, journal *
 // put copies one item into a carrier.
 func (s *sealer) put(ctx context.Context, w carrier.Writer, it item) error {
 	taking := false
-	err := w.Add(carrier.File{Name: it.to, Size: it.size, Kind: it.kind, Mode: it.content.Mode()}, func(w io.Writer) (err error) {
+	err := w.Add(carrier.File{Name: it.to, Size: it.size, Kind: it.kind, Mode: it.content.Mode(), Mod: it.content.Mod()}, func(w io.Writer) (err error) {
 		taking = true
 		err = s.take(ctx, it, w)
 		taking = err != nil && !isWrite(err)
@@ -221,33 +226,112 @@ func (s *sealer) readBack(ctx context.Context, name string, r io.Reader, want di
 	return nil
 }
 
-// settle gives the crate its own name. An earlier crate of the same documents
-// goes only once the new one has taken its place. The journal goes last: a crash
-// before leaves a crate under way, one after it a whole one.
+// settle gives the crate its own name. An earlier crate of the same documents is looked
+// over at this last moment: what somebody put into it or changed in it since it was sealed
+// stops the seal. It goes only once the new one has taken its place, file by file, each
+// only if it still is what was sealed; what came into it in between stays beside the
+// crate, and is told. The journal goes last: a crash before leaves a crate under way, one
+// after it a whole one.
 func (s *sealer) settle(partial string) error {
-	old := ""
-	if _, err := os.Stat(s.Out); err == nil {
-		old = s.Out + ".earlier" + partialEnd
-		if err := os.RemoveAll(old); err != nil {
-			return &WriteError{old, err}
-		}
-		if err := os.Rename(s.Out, old); err != nil {
+	was, err := s.earlier()
+	if err != nil {
+		return err
+	}
+	aside := asideOf(s.Out)
+	if was == nil {
+		if err := os.Rename(partial, s.Out); err != nil {
 			return &WriteError{s.Out, err}
 		}
-	}
-	if err := os.Rename(partial, s.Out); err != nil {
-		if old != "" {
-			_ = os.Rename(old, s.Out)
+	} else {
+		if err := fileset.Swap(partial, s.Out, aside); err != nil {
+			return &WriteError{s.Out, err}
 		}
-		return &WriteError{s.Out, err}
 	}
 	if err := os.Remove(filepath.Join(s.Out, journalName)); err != nil {
 		return &WriteError{s.Out, err}
 	}
-	if old != "" {
-		_ = os.RemoveAll(old) // the new crate stands; a rest of the old one harms nothing
+	if was != nil {
+		if s.kept, err = fileset.Discard(aside, was, isManifest); err != nil {
+			s.kept = append(s.kept, aside) // the new crate stands; a rest of the old one harms nothing
+		}
 	}
 	return fileset.SyncDir(filepath.Dir(s.Out))
+}
+
+// earlierEnd ends the name of an earlier crate whose place another has taken.
+const earlierEnd = ".earlier" + partialEnd
+
+// earlier are the files of the crate that stands where this one will, each as it was
+// sealed; nil where nothing does.
+func (s *sealer) earlier() (map[string]drive.Stamp, error) {
+	if _, err := os.Lstat(s.Out); errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	was, err := fileset.Inventory(s.Out)
+	if err != nil {
+		return nil, &WriteError{s.Out, err}
+	}
+	if err := Refuse(s.Plan, s.Out, s.Trace.Drives); err != nil { // an empty folder is none
+		return nil, err
+	}
+	return was, nil
+}
+
+// asideOf is a name for an earlier crate that nothing has: what somebody put into the one
+// before may lie at the first.
+func asideOf(out string) string {
+	for n := 1; ; n++ {
+		at := out + earlierEnd
+		if n > 1 {
+			at = fmt.Sprintf("%s.earlier-%d%s", out, n, partialEnd)
+		}
+		if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
+			return at
+		}
+	}
+}
+
+// isManifest tells the files by which the rest of a crate can be told, which go last.
+func isManifest(rel string) bool {
+	_, _, ok := bag.IsManifest(rel)
+	return ok || rel == recordName || rel == bag.Declaration
+}
+
+// finishSwap ends a swap, and a discarding, that were ended in their middle: the new crate
+// stands, and an earlier one lies where a crate under way would, or beside. Of an earlier
+// one, only what its manifests tell goes.
+func finishSwap(out, partial string) {
+	finishRename(out, partial)
+	aside := out + earlierEnd
+	if was, err := sealedIn(aside); err == nil {
+		_, _ = fileset.Discard(aside, was, isManifest) // what cannot be removed lies there, and harms nothing
+	}
+}
+
+// sealedIn are the files of a crate that are as they were sealed, by its manifests.
+func sealedIn(dir string) (map[string]drive.Stamp, error) {
+	now, err := fileset.Inventory(dir)
+	if err != nil {
+		return nil, err
+	}
+	m, err := readSealed(dir)
+	if err != nil {
+		return nil, err
+	}
+	for rel := range now {
+		if m.holds(rel) != nil {
+			delete(now, rel)
+		}
+	}
+	return now, nil
+}
+
+func finishRename(out, partial string) {
+	now, was := folderRecord(out), folderRecord(partial)
+	if _, err := os.Lstat(filepath.Join(partial, journalName)); err == nil || now == nil || was == nil || !slices.EqualFunc(now.Documents, was.Documents, func(a, b recordDocument) bool { return a.Source == b.Source }) {
+		return
+	}
+	_ = os.Rename(partial, out+earlierEnd) // where it cannot be, it is in the way, and said to be
 }
 
 // resume makes the folder of a crate under way, or takes up one that a crash
@@ -255,6 +339,7 @@ func (s *sealer) settle(partial string) error {
 // second seal to the same place: the open journal is its lock, which ends with
 // the process that holds it.
 func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
+	finishSwap(s.Out, partial)
 	at := filepath.Join(partial, journalName)
 	if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
 		es, err := os.ReadDir(partial)

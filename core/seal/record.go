@@ -64,6 +64,7 @@ type recordDocument struct {
 type recordFile struct {
 	Path     string        `json:"path"`
 	Source   string        `json:"source"`
+	Modified time.Time     `json:"modified"`       // when the source changed last
 	With     []string      `json:"with,omitempty"` // of a sound that was joined: the files of its further channels
 	Why      stow.Renaming `json:"renamed,omitempty"`
 	Revision string        `json:"revision,omitempty"` // of a file that came out of a managed store
@@ -125,7 +126,7 @@ func (s *sealer) record() record {
 		}
 	}
 	for _, c := range s.Plan.Copies() {
-		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source]}
+		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Modified: s.mods[c.Source], With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source]}
 		if c.Sound != nil {
 			f.Sound, f.Cut, f.Long = c.Sound.String(), c.Cut, c.Long
 		}

@@ -29,9 +29,13 @@ type RefusalCode string
 // The reasons.
 const (
 	OutNoName      RefusalCode = "no-name"
-	OutBadName     RefusalCode = "bad-name" // a name that must not be a base folder
-	OutDocument    RefusalCode = "document" // a document of the project is there
-	OutInside      RefusalCode = "inside"   // the project folder, in Detail
+	OutBadName     RefusalCode = "bad-name"   // a name that must not be a base folder
+	OutDocument    RefusalCode = "document"   // a document of the project is there
+	OutInside      RefusalCode = "inside"     // the project folder, in Detail
+	OutInCrate     RefusalCode = "in-crate"   // another crate, in Detail
+	OutReadFrom    RefusalCode = "read-from"  // it holds a file, in Detail, that the project reads
+	OutSameDrive   RefusalCode = "same-drive" // a crate that is to keep the project, on the project's own drive
+	OutEnding      RefusalCode = "ending"     // an ending of archives that are not made here, in Detail
 	OutParent      RefusalCode = "parent-no-folder"
 	OutUnreadable  RefusalCode = "unreadable"
 	OutFull        RefusalCode = "not-empty" // and no earlier crate of the same documents
@@ -105,6 +109,9 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 			return no(OutInside, g.Root)
 		}
 	}
+	if inner := crateAround(filepath.Dir(real)); inner != "" {
+		return no(OutInCrate, inner)
+	}
 	fi, err := os.Lstat(out)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
@@ -125,7 +132,10 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 		if !sameDocuments(folderRecord(out), g) {
 			return no(OutFull, "")
 		}
-		return touched(out)
+		if file := readFrom(g, out, real); file != "" {
+			return no(OutReadFrom, file)
+		}
+		return untouched(out)
 	case kind == carrier.Folder:
 		return no(OutFile, "")
 	case !fi.Mode().IsRegular():
@@ -139,6 +149,37 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 		return no(OutOtherCrate, "")
 	}
 	return nil
+}
+
+// crateAround is the bag that a folder lies in, or is; "" for none.
+func crateAround(dir string) string {
+	for at := dir; ; at = filepath.Dir(at) {
+		if _, err := os.Lstat(filepath.Join(at, bag.Declaration)); err == nil {
+			return at
+		}
+		if at == filepath.Dir(at) {
+			return ""
+		}
+	}
+}
+
+// readFrom is a file of the project that lies where the crate would, or in it: a crate that
+// takes the place of an earlier one would take its own sources away.
+func readFrom(g *graph.Graph, outs ...string) string {
+	for i := range g.Files {
+		f := &g.Files[i]
+		if !f.Carried {
+			continue
+		}
+		for _, p := range append([]string{f.Path, f.Real}, f.Also...) {
+			for _, out := range outs {
+				if p != "" && drive.Within(out, p) {
+					return f.Shown()
+				}
+			}
+		}
+	}
+	return ""
 }
 
 func folderRecord(dir string) *record {
@@ -191,55 +232,71 @@ func sameDocuments(rec *record, g *graph.Graph) bool {
 	return true
 }
 
-// touched refuses an earlier crate that somebody put files into, or changed one
-// of: sealing again would lose that work. Only files that were written after the
-// crate was are read.
-func touched(dir string) error {
-	no := func(code RefusalCode, member string) error {
-		return &Refusal{Out: dir, Code: code, Detail: filepath.Join(dir, member)}
+// untouched refuses an earlier crate that somebody put files into, or changed one of:
+// sealing again would lose that work. Only files that were written after the crate was are
+// read.
+func untouched(dir string) error {
+	m, err := readSealed(dir)
+	if err != nil {
+		return err
 	}
-	sums := map[string]string{}
-	var sealed os.FileInfo
-	for _, name := range []string{bag.TagManifest("sha256"), bag.Manifest("sha256")} {
-		b, err := os.ReadFile(filepath.Join(dir, name))
-		if err != nil {
-			return no(OutFull, name)
-		}
-		list, _, err := bag.ReadManifest(bytes.NewReader(b))
-		if err != nil {
-			return no(OutFull, name)
-		}
-		for p, sum := range list {
-			sums[p] = sum
-		}
-		if sealed == nil {
-			if sealed, err = os.Stat(filepath.Join(dir, name)); err != nil {
-				return no(OutFull, name)
-			}
-		}
-	}
-	ctx := context.Background()
 	return filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
 		if err != nil || e.IsDir() {
 			return err
 		}
 		rel, _ := filepath.Rel(dir, p)
-		rel = filepath.ToSlash(rel)
-		if _, tag, ok := bag.IsManifest(rel); rel == journalName || ok && tag {
-			return nil
+		return m.holds(filepath.ToSlash(rel))
+	})
+}
+
+// manifested is what the manifests of a crate that was sealed tell.
+type manifested struct {
+	dir  string
+	sums map[string]string
+	at   os.FileInfo // its tag manifest, which was written last
+}
+
+func readSealed(dir string) (*manifested, error) {
+	m := &manifested{dir: dir, sums: map[string]string{}}
+	for _, name := range []string{bag.TagManifest("sha256"), bag.Manifest("sha256")} {
+		no := &Refusal{Out: dir, Code: OutFull, Detail: filepath.Join(dir, name)}
+		b, err := os.ReadFile(filepath.Join(dir, name))
+		if err != nil {
+			return nil, no
 		}
-		want, ok := sums[rel]
-		if !ok {
-			return no(OutAdded, rel)
+		list, _, err := bag.ReadManifest(bytes.NewReader(b))
+		if err != nil {
+			return nil, no
 		}
-		// A file that was put there with an older time has a younger inode.
-		if fi, err := e.Info(); err == nil && (fi.ModTime().After(sealed.ModTime()) || drive.NodeOf(fi).Changed > drive.NodeOf(sealed).Changed) {
-			if got, err := facts.Fingerprint(ctx, drive.System{}, p, nil); err != nil || got != want {
-				return no(OutChangedThen, rel)
+		for p, sum := range list {
+			m.sums[p] = sum
+		}
+		if m.at == nil {
+			if m.at, err = os.Stat(filepath.Join(dir, name)); err != nil {
+				return nil, no
 			}
 		}
+	}
+	return m, nil
+}
+
+// holds refuses a file that was not sealed, or is not what was.
+func (m *manifested) holds(rel string) error {
+	p := filepath.Join(m.dir, filepath.FromSlash(rel))
+	if _, tag, ok := bag.IsManifest(rel); rel == journalName || ok && tag {
 		return nil
-	})
+	}
+	want, ok := m.sums[rel]
+	if !ok {
+		return &Refusal{Out: m.dir, Code: OutAdded, Detail: p}
+	}
+	// A file that was put there with an older time has a younger inode.
+	if fi, err := os.Lstat(p); err == nil && (fi.ModTime().After(m.at.ModTime()) || drive.NodeOf(fi).Changed > drive.NodeOf(m.at).Changed) {
+		if got, err := facts.Fingerprint(context.Background(), drive.System{}, p, nil); err != nil || got != want {
+			return &Refusal{Out: m.dir, Code: OutChangedThen, Detail: p}
+		}
+	}
+	return nil
 }
 
 // room asks the destination for free space. Where the system does not tell,

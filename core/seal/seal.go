@@ -121,6 +121,9 @@ type Report struct {
 	// Parts are the archives that it is made of, Lacks those of them that do not lie beside
 	// the one that was checked.
 	Parts, Lacks []string
+	// Kept are files that came into the earlier crate, or were changed in it, while it was
+	// replaced: they lie beside the new one.
+	Kept []string
 	// ReadBack are the payload's bytes that were read back and found equal,
 	// Listed the lines of its manifest.
 	ReadBack int64
@@ -129,7 +132,7 @@ type Report struct {
 
 // Well tells whether nothing needs a person.
 func (r *Report) Well() bool {
-	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks) == 0
+	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks)+len(r.Kept) == 0
 }
 
 // Harm is how many things are wrong with the crate itself: it is not what was
@@ -170,7 +173,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if err := o.Plan.Say(ctx, o.Trace); err != nil {
 		return nil, err
 	}
-	s := &sealer{Options: o, sums: map[string]digest{}, want: o.Plan.Expect()}
+	s := &sealer{Options: o, sums: map[string]digest{}, mods: map[string]time.Time{}, want: o.Plan.Expect()}
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
@@ -202,14 +205,16 @@ type sealer struct {
 	files   atomic.Int64
 	mu      sync.Mutex
 	sums    map[string]digest
-	digests *digester    // of the archive under way; nil in a folder
-	back    atomic.Int64 // payload bytes read back and equal
-	listed  int          // lines of the payload manifest
+	digests *digester            // of the archive under way; nil in a folder
+	back    atomic.Int64         // payload bytes read back and equal
+	listed  int                  // lines of the payload manifest
+	mods    map[string]time.Time // when sources changed last
 	proof   *proved
 	want    *proof.Expectations
 	part    int // of several: the one that is written, from 1
 	parts   int
 	made    []string // the parts
+	kept    []string // of an earlier crate: what came into it while it was replaced
 	all     struct { // of them together
 		files int
 		bytes int64
@@ -250,6 +255,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 		if err != nil {
 			return nil, &content.ReadError{Path: cp.Source, Err: err}
 		}
+		s.mods[cp.Source] = info.ModTime.UTC()
 		it := item{to: path.Join(bag.Payload, cp.To), from: cp.Source, kind: cp.Kind}
 		edits, in, doc := cp.Edits, g, cp.Doc
 		if cp.Aside != nil {
@@ -360,7 +366,7 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Crate: s.Out, Parts: s.made, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
+		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: slices.Clone(s.Plan.Left), Problems: slices.Clone(s.Plan.Problems), Unsaid: s.unsaid(),
 		Complete: s.proof.Complete && len(s.unsaid()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
 	}

@@ -145,6 +145,14 @@ func Refusal(e *seal.Refusal) string {
 		return "that is a document of the project"
 	case seal.OutInside:
 		return "it lies inside the project folder. Choose a place outside " + e.Detail
+	case seal.OutInCrate:
+		return "it lies inside another crate, ‘" + e.Detail + "’. Choose a place outside it"
+	case seal.OutReadFrom:
+		return "the project reads ‘" + e.Detail + "’ from there. Choose another place"
+	case seal.OutSameDrive:
+		return "it keeps the whole project, and lies on the project's own drive (" + e.Detail + "). Choose another drive, or say that it may lie there (--same-drive)"
+	case seal.OutEnding:
+		return "“" + e.Detail + "” archives are not made here. Choose .zip, .tar, .tar.gz or .tar.zst, or a name without such an ending for a folder"
 	case seal.OutParent:
 		return "its parent is no folder"
 	case seal.OutFull:
@@ -486,6 +494,9 @@ func SealProblems(r *seal.Report) []mention.Problem {
 	list := []mention.Problem{}
 	for _, f := range r.Faults {
 		list = append(list, mention.Problem{Code: codes[f.Code], Path: filepath.Join(r.Crate, f.Member), Document: r.Crate, Line: f.Line, Message: Fault(f)})
+	}
+	for _, p := range r.Kept {
+		list = append(list, mention.Problem{Code: "kept", Path: p, Document: r.Crate, Message: "came into the earlier crate, or was changed in it, while it was replaced", Untouched: "It lies there as it is.", Do: "Move it where it belongs."})
 	}
 	for _, p := range r.Lacks {
 		list = append(list, mention.Problem{Code: mention.Incomplete, Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
