@@ -201,7 +201,7 @@ func TestOutsideReader(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := c.store.KeepUses(0, g, all.Formats(), time.Now()); err != nil {
+	if err := c.store.KeepUses(0, drive.System{}, all.Formats(), time.Now(), g); err != nil {
 		t.Fatal(err)
 	}
 	ask := func() api.Cleared {

@@ -244,7 +244,7 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		}
 		j.unit("bytes")
 		now := time.Now()
-		if err := a.store.KeepUses(p.ID, s.graph, a.formats(), now); err != nil {
+		if err := a.keepUses(ctx, p, w, s, reach, now); err != nil {
 			return nothing{}, "", err
 		}
 		if err := a.store.KeepBeside(s.besides(), s.drives); err != nil {
@@ -263,6 +263,39 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		return api.Started{}, err
 	}
 	return j.view(), nil
+}
+
+// keepUses keeps what a project's documents use: as its repairs have it, and where there are
+// repairs also as the documents say on disk. A program opens what stands there.
+func (a *App) keepUses(ctx context.Context, p store.Project, w *work, s *snapshot, reach drive.Reach, now time.Time) error {
+	graphs := []*graph.Graph{s.graph}
+	if len(s.log.Repairs(s.drives)) > 0 {
+		o, done, err := a.tracing(ctx, p, w, s)
+		if err != nil {
+			return err
+		}
+		defer done()
+		plain, err := asOnDisk(ctx, o, p.Documents)
+		if err != nil {
+			return err
+		}
+		graphs = append(graphs, plain...)
+	}
+	return a.store.KeepUses(p.ID, reach, a.formats(), now, graphs...)
+}
+
+// asOnDisk is the trace of documents without repairs; none where they cannot be read.
+func asOnDisk(ctx context.Context, o trace.Options, documents []string) ([]*graph.Graph, error) {
+	o.Repairs, o.Readings = nil, nil
+	g, err := trace.Run(ctx, o, documents...)
+	var bad *trace.Error
+	if errors.As(err, &bad) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return []*graph.Graph{g}, nil
 }
 
 // options is how a project is traced.

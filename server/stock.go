@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/graph"
 	"boundcrate/core/origin"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
@@ -180,7 +181,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger,
 		Progress: func(done, of int) { j.step("reading documents", int64(done), int64(of)) },
 	}
-	if _, err := survey.Refresh(ctx, o); err != nil {
+	if _, err := survey.Refresh(ctx, o); err != nil { // what could not be read is told where it matters
 		return projects, lone, err
 	}
 	docs, _, err := survey.Documents(ctx, o) // what could not be opened is no document anybody can open
@@ -237,6 +238,14 @@ func (a *App) healthOf(ctx context.Context, p store.Project, reach drive.Set, me
 	case err != nil:
 		return survey.Health{Error: words.Error(err), Needs: map[string]int64{}}, nil
 	}
+	both := []*graph.Graph{g}
+	if len(o.Repairs) > 0 {
+		plain, err := asOnDisk(ctx, o, p.Documents)
+		if err != nil {
+			return survey.Health{}, err
+		}
+		both = append(both, plain...)
+	}
 	judged := origin.Judge(g, a.surroundings(p, reach.Drives, reach, memory))
-	return survey.HealthOf(g, judged), a.store.KeepUses(p.ID, g, a.formats(), time.Now())
+	return survey.HealthOf(g, judged), a.store.KeepUses(p.ID, reach, a.formats(), time.Now(), both...)
 }

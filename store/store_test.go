@@ -18,8 +18,8 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/index/indextest"
+	"boundcrate/core/may"
 	"boundcrate/core/resolve"
-	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 	"boundcrate/store"
 )
@@ -139,7 +139,7 @@ func TestIdentity(t *testing.T) {
 	if err := memory(t, s).Remember(context.Background(), trail(t, doc), drive.System{}, nil, time.Now(), nil); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.KeepUses(0, trailOn(t, must(s.CoreDrives()), doc), all.Formats(), time.Now()); err != nil {
+	if err := s.KeepUses(0, drive.System{}, all.Formats(), time.Now(), trailOn(t, must(s.CoreDrives()), doc)); err != nil {
 		t.Fatal(err)
 	}
 	elsewhere := filepath.Join(t.TempDir(), "mnt")
@@ -150,13 +150,13 @@ func TestIdentity(t *testing.T) {
 		t.Error("the drive came back and nothing on it is known")
 	}
 	uses, err := must(s.Ledger(all.Formats())).Into(filepath.Join(elsewhere, "take 0.wav"))
-	if err != nil || len(uses) != 1 || uses[0].Document != filepath.Join(elsewhere, "list.m3u") || uses[0].Role != survey.Read {
+	if err != nil || len(uses) != 1 || uses[0].Document != filepath.Join(elsewhere, "list.m3u") || uses[0].Role != may.Read {
 		t.Errorf("%+v %v", uses, err)
 	}
 	// Traced again without it, the file is used no more.
 	g := trailOn(t, must(s.CoreDrives()), filepath.Join(elsewhere, "list.m3u"))
 	g.References = g.References[1:]
-	if err := s.KeepUses(0, g, all.Formats(), time.Now()); err != nil {
+	if err := s.KeepUses(0, drive.System{}, all.Formats(), time.Now(), g); err != nil {
 		t.Fatal(err)
 	}
 	if uses, _ := must(s.Ledger(all.Formats())).Into(filepath.Join(elsewhere, "take 0.wav")); len(uses) != 0 {

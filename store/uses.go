@@ -2,6 +2,8 @@ package store
 
 import (
 	"database/sql"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -11,62 +13,59 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
+	"boundcrate/core/may"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 )
 
-// KeepUses replaces what a project's documents use by what a trace with some
-// formats found. A file that is reached through a link is kept under both paths.
-// Only the configured drives give an identity: one that a single command was told
-// of is a plain folder for the next.
-func (s *Store) KeepUses(project int64, g *graph.Graph, formats format.Set, now time.Time) error {
+// KeepUses replaces what a project's documents use by what traces with some formats
+// found: one as a person's repairs have it, and where these are not written yet one as the
+// documents say on disk. Only the configured drives give an identity: one that a single
+// command was told of is a plain folder for the next.
+func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, now time.Time, graphs ...*graph.Graph) error {
 	drives, err := s.CoreDrives()
 	if err != nil {
 		return err
-	}
-	docs := make([]drive.Path, len(g.Documents))
-	for i := range g.Documents {
-		docs[i] = drive.At(drives, g.Documents[i].Path)
 	}
 	type row struct {
 		file, doc        drive.Path
 		owner, use, role string
 	}
-	rows := make([]row, 0, len(g.References))
-	type key struct {
-		file graph.FileID
-		doc  graph.DocID
-	}
-	met := map[key]bool{} // one line a file and document: the first place of each is enough
-	for i := range g.References {
-		r := &g.References[i]
-		if r.File == graph.None || met[key{r.File, r.Doc}] {
-			continue
-		}
-		met[key{r.File, r.Doc}] = true
-		f := &g.Files[r.File]
-		rows = append(rows, row{drive.At(drives, f.Path), docs[r.Doc], r.Owner, r.Use.String(), string(survey.Read)})
-		if f.Real != "" && f.Real != f.Path {
-			rows = append(rows, row{drive.At(drives, f.Real), docs[r.Doc], r.Owner, r.Use.String(), string(survey.Read)})
-		}
-		if f.Frames != nil && len(f.Frames.Files) > 0 { // who looks for one frame finds it
-			for _, p := range f.Frames.Files {
-				rows = append(rows, row{drive.At(drives, p), docs[r.Doc], r.Owner, r.Use.String(), string(survey.Read)})
+	var rows []row
+	docs := map[drive.Path]*document{}
+	var order []drive.Path
+	met := map[row]bool{}
+	for n, g := range graphs {
+		at := make([]drive.Path, len(g.Documents))
+		loose := unsteady(g)
+		for i := range g.Documents {
+			at[i] = drive.At(drives, g.Documents[i].Path)
+			d := docs[at[i]]
+			if d == nil {
+				d = &document{stamp: g.Documents[i].Info.Stamp(), steady: true}
+				docs[at[i]] = d
+				order = append(order, at[i])
 			}
+			d.steady = d.steady && !loose[graph.DocID(i)]
 		}
-	}
-	for i := range g.WritePoints {
-		w := &g.WritePoints[i]
-		rows = append(rows, row{drive.At(drives, w.Path), docs[w.Doc], w.Owner, w.Use.String(), string(survey.Write)})
+		for _, u := range may.Names(g, reach) {
+			r := row{drive.At(drives, u.Path), at[u.Doc], u.Owner, u.Use.String(), string(u.Role)}
+			if n > 0 || len(graphs) > 1 {
+				if met[r] {
+					continue
+				}
+				met[r] = true
+			}
+			rows = append(rows, r)
+		}
 	}
 	by := int64(xxh3.HashString(trace.Signature(formats)))
-	loose := unsteady(g)
 	err = s.many(nil, `INSERT INTO traced (drive, path, size, mod, dev, ino, changed, steady, formats, at) VALUES (?,?,?,?,?,?,?,?,?,?)
-		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, steady=excluded.steady, formats=excluded.formats, at=excluded.at`, len(docs), func(i int) []any {
-		st := g.Documents[i].Info.Stamp()
-		return []any{docs[i].Drive, docs[i].Path, st.Size, st.Mod, int64(st.Node.Dev), int64(st.Node.Ino), st.Node.Changed, !loose[graph.DocID(i)], by, nanos(now)}
+		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, steady=excluded.steady, formats=excluded.formats, at=excluded.at`, len(order), func(i int) []any {
+		p, d := order[i], docs[order[i]]
+		return []any{p.Drive, p.Path, d.stamp.Size, d.stamp.Mod, int64(d.stamp.Node.Dev), int64(d.stamp.Node.Ino), d.stamp.Node.Changed, d.steady, by, nanos(now)}
 	})
 	if err != nil {
 		return err
@@ -76,7 +75,7 @@ func (s *Store) KeepUses(project int64, g *graph.Graph, formats format.Set, now 
 			_, err := tx.Exec("DELETE FROM uses WHERE project_id = ?", project)
 			return err
 		}
-		for _, d := range docs {
+		for _, d := range order {
 			if _, err := tx.Exec("DELETE FROM uses WHERE project_id = 0 AND doc_drive = ? AND doc_path = ?", d.Drive, d.Path); err != nil {
 				return err
 			}
@@ -86,6 +85,12 @@ func (s *Store) KeepUses(project int64, g *graph.Graph, formats format.Set, now 
 		r := &rows[i]
 		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now)}
 	})
+}
+
+// document is one that was traced.
+type document struct {
+	stamp  drive.Stamp
+	steady bool
 }
 
 // unsteady are the documents whose names may lead elsewhere while they do not
@@ -99,8 +104,9 @@ func unsteady(g *graph.Graph) map[graph.DocID]bool {
 			loose[r.Doc] = true
 		}
 	}
+	unread := len(survey.Unread(g)) > 0 // whatever could not be read may name anything once it can
 	for i := range g.Documents {
-		if d := &g.Documents[i]; d.Guessed || d.Host != graph.DocID(i) {
+		if d := &g.Documents[i]; unread || d.Guessed || d.Host != graph.DocID(i) {
 			loose[graph.DocID(i)] = true
 		}
 	}
@@ -144,8 +150,46 @@ func (l *Ledger) Fresh(document string, is drive.Stamp) bool {
 }
 
 // Learn implements survey.Ledger.
-func (l *Ledger) Learn(g *graph.Graph) error {
-	return l.s.KeepUses(0, g, l.formats, time.Now())
+func (l *Ledger) Learn(g *graph.Graph, reach drive.Reach) error {
+	return l.s.KeepUses(0, reach, l.formats, time.Now(), g)
+}
+
+// Heads implements survey.Ledger.
+func (l *Ledger) Heads() (map[string]survey.Head, error) {
+	rows, err := l.s.raw().Query("SELECT drive, path, size, mod, dev, ino, changed, document FROM heads WHERE formats = ?", l.by)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	heads := map[string]survey.Head{}
+	for rows.Next() {
+		var p drive.Path
+		var h survey.Head
+		if err := rows.Scan(&p.Drive, &p.Path, &h.Stamp.Size, &h.Stamp.Mod, (*signed)(&h.Stamp.Node.Dev), (*signed)(&h.Stamp.Node.Ino), &h.Stamp.Node.Changed, &h.Document); err != nil {
+			return nil, err
+		}
+		if abs, ok := drive.Abs(l.drives, p); ok {
+			heads[abs] = h
+		}
+	}
+	return heads, rows.Err()
+}
+
+// KeepHeads implements survey.Ledger.
+func (l *Ledger) KeepHeads(heads map[string]survey.Head, gone []string) error {
+	paths := slices.Sorted(maps.Keys(heads))
+	return l.s.many(func(tx *sql.Tx) error {
+		for _, g := range gone {
+			p := drive.At(l.drives, g)
+			if _, err := tx.Exec("DELETE FROM heads WHERE drive = ? AND path = ?", p.Drive, p.Path); err != nil {
+				return err
+			}
+		}
+		return nil
+	}, "INSERT OR REPLACE INTO heads (drive, path, size, mod, dev, ino, changed, formats, document) VALUES (?,?,?,?,?,?,?,?,?)", len(paths), func(i int) []any {
+		p, h := drive.At(l.drives, paths[i]), heads[paths[i]]
+		return []any{p.Drive, p.Path, h.Stamp.Size, h.Stamp.Mod, int64(h.Stamp.Node.Dev), int64(h.Stamp.Node.Ino), h.Stamp.Node.Changed, l.by, h.Document}
+	})
 }
 
 // Known implements survey.Ledger.
@@ -183,7 +227,7 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 	defer rows.Close()
 	type key struct {
 		doc, path string
-		role      survey.Role
+		role      may.Role
 		owner     string // of write points: each has to be set
 	}
 	met := map[key]bool{}
@@ -206,7 +250,7 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 			u.Document = doc.String() // a drive that is not known any more
 		}
 		k := key{doc: u.Document, path: u.Path, role: u.Role}
-		if u.Role == survey.Write {
+		if u.Role == may.Write {
 			k.owner = u.Owner
 		}
 		if !met[k] {

@@ -249,7 +249,7 @@ func (s *session) remember(g *graph.Graph, known map[string]string) error {
 		return nil
 	}
 	now := time.Now()
-	err := errors.Join(s.memory.Remember(s.ctx, g, s.trace.Reach, known, now, nil), s.store.KeepUses(0, g, s.trace.Formats, now))
+	err := errors.Join(s.memory.Remember(s.ctx, g, s.trace.Reach, known, now, nil), s.store.KeepUses(0, s.trace.Reach, s.trace.Formats, now, g))
 	if err != nil && s.ctx.Err() == nil {
 		fmt.Fprintln(os.Stderr, "What was seen could not be remembered:", err)
 		return nil

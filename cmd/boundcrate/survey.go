@@ -87,6 +87,15 @@ func indexCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			ledger, err := s.store.Ledger(s.trace.Formats)
+			if err != nil {
+				return err
+			}
+			// Whoever asks where a file is used right after this is answered.
+			coverage, err := survey.Refresh(s.ctx, survey.Options{Trace: s.trace, Index: x, Ledger: ledger})
+			if err != nil {
+				return err
+			}
 			rep, well := report.Indexed{Drives: []report.IndexedDrive{}}, true
 			for _, d := range s.drives {
 				in := report.IndexedDrive{Name: d.Name, Dir: d.Dir, Unread: []report.Unread{}, AsOf: now}
@@ -96,7 +105,7 @@ func indexCommand() *cobra.Command {
 				if in.Files, in.Bytes, err = index.Sum(x, d.Dir); err != nil {
 					return err
 				}
-				for _, u := range x.Unread() {
+				for _, u := range append(x.Unread(), coverage.Unread...) {
 					if drive.Within(d.Dir, u.Path) {
 						in.Unread = append(in.Unread, report.OfUnread([]drive.Unread{u})...)
 					}

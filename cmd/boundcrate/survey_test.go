@@ -163,3 +163,62 @@ func TestIndexJudges(t *testing.T) {
 		t.Errorf("%+v", away)
 	}
 }
+
+// TestEvidenceOfAbsence: a folder is called safe only where no document may lead into it: by
+// any candidate of an ambiguous name, through links, by each frame, by where it writes; of
+// documents under any name; and never while something could not be read, however often it
+// is asked.
+func TestEvidenceOfAbsence(t *testing.T) {
+	edl := "TITLE: X\nFCM: NON-DROP FRAME\n001  AX V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: card\n"
+	link := func(from, to string) func(t *testing.T, dir string) {
+		return func(t *testing.T, dir string) {
+			if err := os.Symlink(filepath.Join(dir, to), filepath.Join(dir, from)); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	frames := map[string]string{"film/cut.otio": images("../seq/", "24", 2), "old/sun.0002.png": "2", "seq/sun.0001.png": "1"}
+	for what, c := range map[string]struct {
+		files map[string]string
+		then  func(t *testing.T, dir string)
+	}{
+		"an ambiguous name":             {map[string]string{"film/cut.edl": edl, "a/card.mov": "1", "old/card.mov": "2"}, nil},
+		"a frame behind a link":         {frames, link("seq/sun.0002.png", "old/sun.0002.png")},
+		"a folder behind a link":        {map[string]string{"film/cut.m3u": "takes/a.wav\n", "old/a.wav": "a"}, link("film/takes", "old")},
+		"a writing through a link":      {map[string]string{"film/cut.otio": strings.Replace(clips(), `"name":"A1"`, `"name":"A1","metadata":{"bound_crate":{"record_to":"takes"}}`, 1), "old/a.wav": "a"}, link("film/takes", "old")},
+		"a hidden document":             {map[string]string{"film/.cut.otio": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
+		"a copy":                        {map[string]string{"film/cut.otio.bak": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
+		"another ending":                {map[string]string{"film/cut.json": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
+		"no ending":                     {map[string]string{"film/cut": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
+		"a backup's list":               {map[string]string{"film/list.m3u~": "#EXTM3U\n../old/a.wav\n", "old/a.wav": "a"}, nil},
+		"what makes no sense, deeper":   {map[string]string{"film/cut.m3u": "deep.otio\n", "film/deep.otio": `{"OTIO_SCHEMA":"Timeline.1",`, "old/a.wav": "a"}, nil},
+		"a document in a hidden folder": {map[string]string{"film/.kept/cut.m3u": "#EXTM3U\n../../old/a.wav\n", "old/a.wav": "a"}, nil},
+	} {
+		t.Run(what, func(t *testing.T) {
+			dir, data := coretest.Lay(t, c.files), t.TempDir()
+			if c.then != nil {
+				c.then(t, dir)
+			}
+			for range 2 { // what is known by then is not forgotten
+				if got := answer[report.Clearout](t, data, needPerson, "clearout", "--json", "--drive", "Bench="+dir, filepath.Join(dir, "old")); got.Safe || len(got.ReadBy)+len(got.WrittenBy)+len(got.Unread) == 0 {
+					t.Errorf("%+v", got)
+				}
+			}
+		})
+	}
+	// Nobody needs it, and it is told how far it was looked.
+	dir := coretest.Lay(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "film/a.wav": "a", "old/a.wav": "a", "film/notes": "none"})
+	if got := answer[report.Clearout](t, t.TempDir(), allWell, "clearout", "--json", "--drive", "Bench="+dir, filepath.Join(dir, "old")); !got.Safe || !got.Coverage.Whole || got.Coverage.Documents != 1 || got.Coverage.Looked != 2 || got.Coverage.Skipped != 2 {
+		t.Errorf("%+v", got)
+	}
+}
+
+// TestWhereAfterIndex: whoever asks right after a drive was indexed is answered.
+func TestWhereAfterIndex(t *testing.T) {
+	bench, data := studio(t), t.TempDir()
+	answer[report.Indexed](t, data, allWell, "index", "--json", "--drive", "Bench="+bench)
+	w := answer[report.Where](t, data, allWell, "where", "--json", filepath.Join(bench, "old/sound/gull.wav"))
+	if len(w.Files) != 1 || len(w.Files[0].Documents) != 3 {
+		t.Errorf("%+v", w)
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/may"
 	"boundcrate/core/mention"
 	"boundcrate/core/survey"
 	"boundcrate/core/words"
@@ -57,7 +58,7 @@ type UsedBy struct {
 	Project  string      `json:"project"`
 	Owner    string      `json:"owner"`
 	Use      mention.Use `json:"use"`
-	Role     survey.Role `json:"role"`
+	Role     may.Role    `json:"role"`
 	Path     string      `json:"path"` // the file it names; of a folder, one in it
 }
 
@@ -86,6 +87,15 @@ type Clearout struct {
 	OnlyCopies []string   `json:"onlyCopies"`
 	Documents  []string   `json:"documents"`
 	Unread     []string   `json:"unread"`
+	Coverage   Coverage   `json:"coverage"`
+}
+
+// Coverage is how far it was looked before a folder was called safe.
+type Coverage struct {
+	Documents int  `json:"documents"` // that were read
+	Looked    int  `json:"looked"`    // files whose beginnings tell that they are documents or none
+	Skipped   int  `json:"skipped"`   // sounds, moving pictures and images, which were not opened
+	Whole     bool `json:"whole"`     // nothing was left unread
 }
 
 // ReadBy is a document outside the folder that reads a file in it.
@@ -108,7 +118,7 @@ type WriterOf struct {
 
 // OfClearout is the answer as the contract says it.
 func OfClearout(c *survey.Clearout) Clearout {
-	out := Clearout{Folder: c.Folder, Safe: c.Safe, ReadBy: []ReadBy{}, WrittenBy: []WriterOf{}, OnlyCopies: append([]string{}, c.OnlyCopies...), Documents: append([]string{}, c.Documents...), Unread: []string{}}
+	out := Clearout{Folder: c.Folder, Safe: c.Safe, ReadBy: []ReadBy{}, WrittenBy: []WriterOf{}, OnlyCopies: append([]string{}, c.OnlyCopies...), Documents: append([]string{}, c.Documents...), Unread: []string{}, Coverage: Coverage{c.Coverage.Documents, c.Looked, c.Skipped, c.Whole()}}
 	for _, r := range c.ReadBy {
 		out.ReadBy = append(out.ReadBy, ReadBy{r.Document, r.Project, r.Path, r.Owner, r.Use.Use, append([]string{}, r.Elsewhere...)})
 	}

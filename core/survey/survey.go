@@ -11,26 +11,16 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-	"strings"
 	"time"
 
 	"boundcrate/core/drive"
-	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
+	"boundcrate/core/may"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/trace"
-)
-
-// Role is what a document does with a file.
-type Role string
-
-// The roles.
-const (
-	Read  Role = "read"
-	Write Role = "write"
 )
 
 // Use is one place in a document that names, needs or writes a file.
@@ -40,7 +30,7 @@ type Use struct {
 	Path     string // the file, or the folder that is written into
 	Owner    string
 	Use      mention.Use
-	Role     Role
+	Role     may.Role
 	At       time.Time // when the document was traced
 }
 
@@ -49,7 +39,11 @@ type Ledger interface {
 	// Fresh tells that a document is as it was when what it uses was kept.
 	Fresh(document string, s drive.Stamp) bool
 	// Learn keeps what a trace found.
-	Learn(g *graph.Graph) error
+	Learn(g *graph.Graph, reach drive.Reach) error
+	// Heads are the files whose beginnings were looked at, by their paths, as they stood.
+	Heads() (map[string]Head, error)
+	// KeepHeads keeps those that are new, and forgets those that are gone.
+	KeepHeads(heads map[string]Head, gone []string) error
 	// Into are the uses of a file, or of all files in and below a folder, and of
 	// folders that hold it.
 	Into(path string) ([]Use, error)
@@ -67,76 +61,27 @@ type Options struct {
 	Progress func(done, of int)
 }
 
-// Documents are the files of an index that are documents of a known format, by
-// extension and content. unread are those that could not be opened.
-func Documents(ctx context.Context, o Options) (list []index.Entry, unread []drive.Unread, err error) {
-	exts := map[string]bool{}
-	for _, f := range o.Trace.Formats {
-		if _, last := f.(format.Last); last {
-			continue
-		}
-		for _, e := range f.About().Extensions {
-			exts[e] = true
-		}
-	}
-	err = o.Index.Each(func(id int64, name string) error {
-		if ctx.Err() != nil {
-			return ctx.Err()
-		}
-		if strings.HasPrefix(name, ".") || !exts[format.Ext(name)] {
-			return nil
-		}
-		switch facts.KindOfName(name) {
-		case facts.Audio, facts.Video, facts.Image:
-			return nil
-		}
-		e, err := o.Index.Entry(id)
-		if err != nil {
-			return err
-		}
-		info, err := o.Trace.Reach.Stat(e.Path) // the index may hold a size of before
-		if err != nil {
-			unread = append(unread, drive.Unread{Path: e.Path, Err: err})
-			return nil
-		}
-		e.Size, e.Mod, e.Node = info.Size, info.ModTime.UnixNano(), info.Node
-		f, err := o.Trace.Reach.Open(e.Path)
-		if err != nil {
-			unread = append(unread, drive.Unread{Path: e.Path, Err: err})
-			return nil
-		}
-		defer f.Close()
-		head := make([]byte, min(format.HeadSize, max(0, e.Size)))
-		n, _ := f.ReadAt(head, 0) // what cannot be read is no known format's beginning
-		if o.Trace.Formats.Nested(name, head[:n]) != nil {
-			list = append(list, e)
-		}
-		return nil
-	})
-	slices.SortFunc(list, func(a, b index.Entry) int { return cmp.Compare(a.Path, b.Path) })
-	return list, unread, err
-}
-
 // Refresh brings what documents use up to date: those that changed since they were
-// traced are traced again. unread are those that could not be.
-func Refresh(ctx context.Context, o Options) (unread []drive.Unread, err error) {
-	docs, unread, err := Documents(ctx, o)
+// traced are traced again. The coverage tells what was read, and what could not be.
+func Refresh(ctx context.Context, o Options) (c Coverage, err error) {
+	docs, c, err := Documents(ctx, o)
 	if err != nil {
-		return unread, err
+		return c, err
 	}
 	known, err := o.Ledger.Known()
 	if err != nil {
-		return unread, err
+		return c, err
 	}
 	more, unreached := elsewhere(docs, known, o.Trace.Reach)
-	docs, unread = append(docs, more...), append(unread, unreached...)
+	docs, c.Unread = append(docs, more...), append(c.Unread, unreached...)
 	for i, e := range docs {
 		if err := ctx.Err(); err != nil {
-			return unread, err
+			return c, err
 		}
 		if o.Progress != nil {
 			o.Progress(i, len(docs))
 		}
+		c.Documents++
 		if o.Ledger.Fresh(e.Path, drive.Stamp{Size: e.Size, Mod: e.Mod, Node: e.Node}) {
 			continue
 		}
@@ -146,23 +91,35 @@ func Refresh(ctx context.Context, o Options) (unread []drive.Unread, err error) 
 		var bad *trace.Error
 		switch {
 		case errors.As(err, &bad):
-			unread = append(unread, drive.Unread{Path: e.Path, Err: bad.Err})
+			c.Unread = append(c.Unread, drive.Unread{Path: e.Path, Err: bad.Err})
 			continue
 		case err != nil:
-			return unread, err
+			return c, err
 		}
-		for _, p := range g.Problems {
-			if p.Code == format.Mislabelled {
-				continue // all that it names was read
-			}
-			// A nested document that makes no sense may need anything.
-			unread = append(unread, drive.Unread{Path: cmp.Or(p.Path, e.Path), Err: errors.New(p.Message)})
-		}
-		if err := o.Ledger.Learn(g); err != nil {
-			return unread, err
+		c.Unread = append(c.Unread, Unread(g)...)
+		if err := o.Ledger.Learn(g, o.Trace.Reach); err != nil {
+			return c, err
 		}
 	}
-	return unread, nil
+	return c, nil
+}
+
+// Unread is what a trace could not read and what may therefore name anything: nested
+// documents that make no sense, files that may be documents and cannot be opened, folders
+// that a name could not be looked for in.
+func Unread(g *graph.Graph) (list []drive.Unread) {
+	for _, p := range g.Problems {
+		if p.Code != format.Mislabelled { // all that it names was read
+			list = append(list, drive.Unread{Path: cmp.Or(p.Path, g.Documents[0].Path), Err: errors.New(p.Message)})
+		}
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		if r.State == graph.Unreadable && (r.Why == graph.Denied || r.Why == graph.Failed) && r.Path != "" {
+			list = append(list, drive.Unread{Path: r.Path, Err: fs.ErrPermission})
+		}
+	}
+	return append(list, g.Unread...)
 }
 
 // elsewhere are the documents that were traced before and are not among those of
@@ -212,7 +169,7 @@ type Clearout struct {
 	WrittenBy  []Use
 	OnlyCopies []string // files that are read from outside and whose content is nowhere else
 	Documents  []string // documents that lie in the folder
-	Unread     []drive.Unread
+	Coverage            // how far it was looked
 }
 
 // Check tells who outside a folder still needs it. It is safe only when nobody
@@ -220,11 +177,12 @@ type Clearout struct {
 // a folder or a document that cannot be read leave it unsafe.
 func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 	c := &Clearout{Folder: folder}
-	unread, err := Refresh(ctx, o)
+	coverage, err := Refresh(ctx, o)
 	if err != nil {
 		return nil, err
 	}
-	c.Unread = append(slices.Clone(o.Index.Unread()), unread...)
+	c.Coverage = coverage
+	c.Unread = append(c.Unread, o.Index.Unread()...)
 	for _, d := range o.Trace.Drives {
 		if !d.Connected() {
 			c.Unread = append(c.Unread, drive.Unread{Path: cmp.Or(d.Name, d.Dir), Err: drive.ErrUnplugged})
@@ -236,13 +194,13 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 	}
 	elsewhere := map[string][]string{}
 	for _, u := range uses {
-		if drive.Within(folder, u.Document) || u.Role == Read && u.Path == folder {
+		if drive.Within(folder, u.Document) || u.Role == may.Read && u.Path == folder {
 			continue
 		}
 		if _, err := o.Trace.Reach.Stat(u.Document); err != nil && gone(u.Document, err) {
 			continue // and needs nothing any more; one that cannot be asked said so when it could
 		}
-		if u.Role == Write {
+		if u.Role == may.Write {
 			c.WrittenBy = append(c.WrittenBy, u)
 			continue
 		}
@@ -273,7 +231,7 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 	slices.Sort(c.OnlyCopies)
 	slices.SortFunc(c.Unread, func(a, b drive.Unread) int { return cmp.Compare(a.Path, b.Path) })
 	c.Unread = slices.CompactFunc(c.Unread, func(a, b drive.Unread) bool { return a.Path == b.Path })
-	c.Safe = len(c.ReadBy)+len(c.WrittenBy)+len(c.Unread) == 0
+	c.Safe = len(c.ReadBy)+len(c.WrittenBy) == 0 && c.Whole()
 	return c, nil
 }
 

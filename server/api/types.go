@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/inside"
+	"boundcrate/core/may"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
@@ -468,7 +469,7 @@ type OtherUse struct {
 	Project  string      `json:"project"`
 	Owner    string      `json:"owner"`
 	Use      mention.Use `json:"use"`
-	Role     survey.Role `json:"role"`
+	Role     may.Role    `json:"role"`
 	At       time.Time   `json:"at"` // when the document was traced
 }
 
