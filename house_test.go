@@ -44,6 +44,7 @@ var road = []string{
 	"core/edition",
 	"core/origin",
 	"core/tally",
+	"core/may",
 	"core/holding",
 	"core/template",
 	"core/decide",

@@ -52,6 +52,9 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 		}
 		for _, u := range may.Names(g, reach) {
 			r := row{drive.At(drives, u.Path), at[u.Doc], u.Owner, u.Use.String(), string(u.Role)}
+			if u.Role == may.Read && (n > 0 || u.OnDisk) {
+				r.role = onDisk
+			}
 			if n > 0 || len(graphs) > 1 {
 				if met[r] {
 					continue
@@ -86,6 +89,10 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now)}
 	})
 }
+
+// onDisk is the role of what a document names only as it stands on disk, where a repair that
+// is not written leads elsewhere.
+const onDisk = "on-disk"
 
 // document is one that was traced.
 type document struct {
@@ -239,6 +246,9 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 		var use string
 		if err := rows.Scan(&project, &file.Drive, &file.Path, &doc.Drive, &doc.Path, &u.Owner, &use, &u.Role, &when); err != nil {
 			return nil, err
+		}
+		if u.Role == onDisk {
+			u.Role = may.Read
 		}
 		u.Use, _ = mention.ParseUse(use)
 		u.At, u.Project = at(when), l.names[project]

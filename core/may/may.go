@@ -29,6 +29,9 @@ type Name struct {
 	Owner string
 	Use   mention.Use
 	Role  Role
+	// OnDisk tells what a document says on disk, where a repair that is not written leads
+	// elsewhere.
+	OnDisk bool
 }
 
 // Names tells each path once for each document, by the first place that leads to it;
@@ -41,7 +44,7 @@ func Names(g *graph.Graph, reach drive.Reach) []Name {
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
 		for _, p := range n.ends(w.Path) {
-			n.list = append(n.list, Name{w.Doc, p, w.Owner, w.Use, Write})
+			n.list = append(n.list, Name{Doc: w.Doc, Path: p, Owner: w.Owner, Use: w.Use, Role: Write})
 		}
 	}
 	return n.list
@@ -68,12 +71,13 @@ type namer struct {
 }
 
 func (n *namer) reference(r *graph.Reference) {
+	elsewhere := r.Repaired
 	add := func(p string) {
 		if p == "" || n.met[met{r.Doc, p}] {
 			return
 		}
 		n.met[met{r.Doc, p}] = true
-		n.list = append(n.list, Name{r.Doc, p, r.Owner, r.Use, Read})
+		n.list = append(n.list, Name{r.Doc, p, r.Owner, r.Use, Read, elsewhere})
 	}
 	both := func(p string) {
 		if p == "" || n.met[met{r.Doc, p}] {
@@ -99,6 +103,7 @@ func (n *namer) reference(r *graph.Reference) {
 	for _, p := range r.Also {
 		both(p)
 	}
+	elsewhere = false
 	for _, p := range r.Files { // of an ambiguous name, all it may be
 		both(p)
 	}
