@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"boundcrate/core/content"
 	"boundcrate/core/drive"
 	"boundcrate/core/mention"
 	"boundcrate/core/receive"
@@ -38,6 +39,8 @@ func explain(err error) api.ProblemReply {
 	var (
 		s       *said
 		doc     *trace.Error
+		changed *trace.ChangedError
+		copied  *content.ChangedError
 		refusal *seal.Refusal
 		no      *seal.NoCrate
 		coder   echo.HTTPStatusCoder
@@ -46,6 +49,8 @@ func explain(err error) api.ProblemReply {
 	switch {
 	case errors.As(err, &s):
 		out.Status, out.Title, out.Detail, out.More = s.status, s.title, s.detail, s.problem
+	case errors.As(err, &changed), errors.As(err, &copied):
+		out.Status, out.Title = http.StatusConflict, "It changed meanwhile"
 	case errors.As(err, &doc):
 		out.Status, out.Title = http.StatusUnprocessableEntity, "The document could not be read"
 	case errors.As(err, &refusal), errors.As(err, &no), errors.Is(err, receive.ErrThere):

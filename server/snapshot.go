@@ -98,6 +98,15 @@ type planned struct {
 	loose    *sift.Loose
 	twins    *twins
 	berths   *table.Table[berthRow]
+	said     atomic.Pointer[stow.Texts] // what its documents will say, once somebody asked
+}
+
+// texts is what is known of what the documents will say.
+func (pl *planned) texts() *stow.Texts {
+	if t := pl.said.Load(); t != nil {
+		return t
+	}
+	return pl.plan.Unsaid()
 }
 
 // mostOpen is how many projects are held in memory at once; those that were
@@ -494,14 +503,13 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		if was := w.plan.Load(); was != nil {
 			o.First = was.plan.Order()
 		}
+		o.SetAside = map[string]decide.Why{} // it stays in the sheet of the crate
+		for at, set := range s.aside {
+			o.SetAside[at] = set.Why
+		}
 		plan, err := stow.Make(ctx, s.graph, o)
 		if err != nil {
 			return nil, err
-		}
-		for i := range plan.Left { // why it is not there stays in the sheet of the crate
-			if l := &plan.Left[i]; l.Why == stow.Missing {
-				l.Detail = string(s.aside[l.Path].Why)
-			}
 		}
 		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, recipe: rec, name: said.Recipe, loose: l.Loose, twins: t}
 		pl.berths = table.New(berthSpec(s), berthRows(pl))
@@ -525,7 +533,14 @@ func (a *App) said(ctx context.Context, p store.Project, w *work, s *snapshot) (
 		return nil, err
 	}
 	defer done()
-	return pl, pl.plan.Say(ctx, o)
+	if pl.said.Load() == nil {
+		texts, err := pl.plan.Texts(ctx, o)
+		if err != nil {
+			return nil, err
+		}
+		pl.said.Store(texts)
+	}
+	return pl, nil
 }
 
 func (a *App) addProject(_ *echo.Context, in api.NewProject) (api.Project, error) {

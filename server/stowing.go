@@ -181,13 +181,13 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	if err != nil {
 		return api.Stow{}, err
 	}
-	plan := pl.plan
+	plan := pl.texts()
 	if p, err = a.store.Project(p.ID); err != nil {
 		return api.Stow{}, err
 	}
 	out := api.Stow{
 		Snapshot: s.number, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
-		Left: report.OfLeft(plan.Left), Problems: words.Problems(plan.Problems), Weighed: []api.Weighed{}, Limits: []api.Limit{},
+		Left: report.OfLeft(plan.LeftOut()), Problems: words.Problems(plan.Problems()), Weighed: []api.Weighed{}, Limits: []api.Limit{},
 		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
@@ -213,8 +213,8 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 			f = &api.FolderCount{Folder: b.Folder}
 			folders[b.Folder] = f
 		}
-		k.Files, k.Bytes = k.Files+b.Files(), k.Bytes+b.Size
-		f.Files, f.Bytes = f.Files+b.Files(), f.Bytes+b.Size
+		k.Files, k.Bytes = k.Files+b.Files(), k.Bytes+plan.Size(i)
+		f.Files, f.Bytes = f.Files+b.Files(), f.Bytes+plan.Size(i)
 	}
 	for _, k := range kinds {
 		k.Word = words.Kind(k.Kind)
@@ -366,7 +366,7 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 		return out, nil
 	}
 	out.Out, out.Label = at, drive.Label(reach.Drives, at)
-	_, out.Needs = pl.plan.Totals()
+	_, out.Needs = pl.texts().Totals()
 	if d, ok := drive.Find(reach.Drives, at); ok {
 		if u, err := disk.Usage(d.Dir); err == nil {
 			out.Free = int64(u.Free)
@@ -531,10 +531,10 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	if err != nil {
 		return "", err
 	}
-	files, bytes := pl.plan.Totals()
+	files, bytes := pl.texts().Totals()
 	began := time.Now()
 	rep, err := seal.Run(ctx, seal.Options{
-		Plan: pl.plan, Out: out, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
+		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
 		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
 	})
 	if err != nil {
@@ -542,7 +542,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	now := time.Now()
 	said := report.OfSeal(rep)
-	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.plan, files, bytes, pl.recipe.SHA512, now.Sub(began))})
+	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began))})
 	if err != nil {
 		return "", err
 	}
@@ -560,7 +560,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 }
 
 // sealProof says each check of a seal as a line with its figure.
-func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, sha512 bool, took time.Duration) []api.ProofLine {
+func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha512 bool, took time.Duration) []api.ProofLine {
 	docs := 0
 	for _, cp := range plan.Copies() {
 		if cp.Doc != graph.None {
@@ -576,7 +576,7 @@ func sealProof(rep *seal.Report, plan *stow.Plan, files int, bytes int64, sha512
 		{Code: api.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
 		{Code: api.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: words.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
 		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: words.Plural(rep.Listed, "line")},
-		{Code: api.ProofRelative, OK: len(plan.Problems) == 0, What: "Documents name their files relative to themselves", Figure: words.Plural(docs, "document")},
+		{Code: api.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: words.Plural(docs, "document")},
 		provedLine(rep),
 	}
 	if len(rep.Parts) > 0 {
@@ -726,14 +726,14 @@ func (a *App) estimates(c *echo.Context) (api.Estimates, error) {
 		w.sampled.Store(have)
 	}
 	out := api.Estimates{Archives: []api.ArchiveSize{}}
-	sizes := pl.plan.Estimates(have.ratios)
+	sizes := pl.texts().Estimates(have.ratios)
 	for _, k := range []carrier.Kind{carrier.Zip, carrier.Tar, carrier.TarGzip, carrier.TarZstd} {
 		out.Archives = append(out.Archives, api.ArchiveSize{Kind: k, Bytes: sizes[k]})
 	}
 	// Every byte is read where it is, and written and read back where it goes.
 	reads := map[string]float64{}
-	_, bytes := pl.plan.Totals()
-	for _, cp := range pl.plan.Copies() {
+	_, bytes := pl.texts().Totals()
+	for _, cp := range pl.texts().Copies() {
 		if d, ok := drive.Find(reach.Drives, cp.Source); ok {
 			reads[d.ID] += float64(cp.Size)
 		}

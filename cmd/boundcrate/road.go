@@ -569,7 +569,7 @@ func siftCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		rep := report.OfSift(p.Plan, p.dups, p.loose)
+		rep := report.OfSift(p.Unsaid(), p.dups, p.loose)
 		if p.drawn.Parts > 0 && !c.json {
 			fmt.Fprintln(cmd.OutOrStdout(), words.Drawn(p.drawn))
 		}
@@ -616,14 +616,15 @@ func stowCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if err := p.Say(s.ctx, s.trace); err != nil {
+		texts, err := p.Texts(s.ctx, s.trace)
+		if err != nil {
 			return err
 		}
 		ratios, err := p.Sample(s.ctx, s.trace.Reach)
 		if err != nil {
 			return err
 		}
-		rep := report.OfStow(p.Plan, ratios)
+		rep := report.OfStow(texts, ratios)
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
@@ -632,7 +633,7 @@ func stowCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return verdict(!p.tally().NeedsPerson() && len(p.Problems) == 0)
+		return verdict(!p.tally().NeedsPerson() && len(texts.Problems()) == 0)
 	})
 }
 

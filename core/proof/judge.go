@@ -26,7 +26,7 @@ type Code string
 
 // The codes.
 const (
-	Leaves     Code = "leaves-crate" // it leads out of the crate
+	Leaves     Code = "leaves"       // it leads out of the crate
 	Incomplete Code = "incomplete"   // what it leads to is not there
 	OtherFile  Code = "other-file"   // it leads to another file, or other frames, than when the crate was planned
 	OtherBytes Code = "other-bytes"  // the file has other bytes

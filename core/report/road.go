@@ -151,7 +151,7 @@ type Stay struct {
 }
 
 // OfSift weighs a plan's selection.
-func OfSift(p *stow.Plan, dups []sift.Duplicate, l *sift.Loose) Sift {
+func OfSift(p *stow.Texts, dups []sift.Duplicate, l *sift.Loose) Sift {
 	g := p.Graph
 	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Judged, p.Selection)...), Duplicates: append([]sift.Duplicate{}, dups...), Namesakes: append([]sift.Namesake{}, sift.Namesakes(g, dups)...), Strays: append([]sift.Stray{}, l.Strays()...), Passes: p.Selection.Passes, GivesUp: []sift.Given{}}
 	for _, x := range sift.GivesUp(g, p.Selection, l, p.Along()) {
@@ -225,8 +225,8 @@ func OfLeft(list []stow.Left) []Left {
 
 // OfStow makes the contract's shape of a plan, every file of it in the order of
 // their places.
-func OfStow(p *stow.Plan, ratios stow.Ratios) Stow {
-	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.Left), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems)}
+func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
+	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.LeftOut()), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems())}
 	for _, c := range p.Copies() {
 		out.Berths = append(out.Berths, Berth{c.Source, c.To, c.Kind, c.Size, c.Renamed})
 		s := out.Counts[c.Kind]

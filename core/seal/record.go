@@ -103,7 +103,7 @@ func (s *sealer) placed() map[string]string {
 func (s *sealer) record() record {
 	g := s.Plan.Graph
 	at := s.placed()
-	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.Plan.Left, Unsaid: s.unsaid(), Texts: []recordText{}}
+	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.texts.LeftOut(), Unsaid: s.unsaid(), Texts: []recordText{}}
 	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
@@ -125,7 +125,7 @@ func (s *sealer) record() record {
 			rec.Rules = append(rec.Rules, recordRules{strings.TrimPrefix(d.Format, "rules:"), string(d.Rules)})
 		}
 	}
-	for _, c := range s.Plan.Copies() {
+	for _, c := range s.texts.Copies() {
 		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Modified: s.mods[c.Source], With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source]}
 		if c.Sound != nil {
 			f.Sound, f.Cut, f.Long = c.Sound.String(), c.Cut, c.Long
@@ -137,7 +137,7 @@ func (s *sealer) record() record {
 			rec.Thinned = append(rec.Thinned, recordThinned{path.Join(bag.Payload, b.To()), filepath.Join(b.From, b.Was), *b.Cut, b.Long})
 		}
 	}
-	for _, t := range s.Plan.Texts() {
+	for _, t := range s.texts.Said() {
 		rec.Texts = append(rec.Texts, recordText{at[g.Documents[t.Doc].Path], t.Owner, t.Old, t.New})
 	}
 	return rec
@@ -148,7 +148,7 @@ func (s *sealer) record() record {
 // believed.
 func (s *sealer) unsaid() (list []string) {
 	lost := map[string]bool{}
-	for _, p := range s.Plan.Problems {
+	for _, p := range s.texts.Problems() {
 		lost[p.Path] = lost[p.Path] || p.Code == mention.CannotSay
 	}
 	for i := range s.Plan.Berths {
@@ -195,7 +195,7 @@ func (s *sealer) tags() []item {
 		list = append(list, generated(partName("PART.txt", s.part, s.parts), []byte(s.PartNote(s.name, s.part, s.parts))))
 	}
 	if s.Readme != nil {
-		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.Plan.Left, Renamed: s.renamed(), Simpler: s.Plan.Made(), Revisions: s.revisions()}
+		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Renamed: s.renamed(), Simpler: s.texts.Made(), Revisions: s.revisions()}
 		if s.part > 0 { // it tells of all parts, and is the same in each
 			sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
 		}
@@ -248,7 +248,7 @@ func (s *sealer) manifests(name func(string) string, of map[string]digest) (list
 
 // revisions are the files that came out of managed stores, by their places in the crate.
 func (s *sealer) revisions() (list []Revision) {
-	for _, c := range s.Plan.Copies() {
+	for _, c := range s.texts.Copies() {
 		if r := s.Plan.Revisions[c.Source]; r != "" {
 			list = append(list, Revision{c.To, r, c.Source})
 		}

@@ -37,7 +37,9 @@ import (
 // Options is how to seal.
 type Options struct {
 	Plan *stow.Plan
-	Out  string // absolute; its ending tells the carrier
+	// Texts is what its documents will say, where somebody worked that out already.
+	Texts *stow.Texts
+	Out   string // absolute; its ending tells the carrier
 	// Trace is how the plan's graph was traced: documents are opened once more by
 	// it, and the crate is proved with its formats.
 	Trace  trace.Options
@@ -170,10 +172,14 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if err := Refuse(o.Plan, o.Out, o.Trace.Drives); err != nil {
 		return nil, err
 	}
-	if err := o.Plan.Say(ctx, o.Trace); err != nil {
-		return nil, err
+	texts := o.Texts
+	if texts == nil {
+		var err error
+		if texts, err = o.Plan.Texts(ctx, o.Trace); err != nil {
+			return nil, err
+		}
 	}
-	s := &sealer{Options: o, sums: map[string]digest{}, mods: map[string]time.Time{}, want: o.Plan.Expect()}
+	s := &sealer{Options: o, texts: texts, sums: map[string]digest{}, mods: map[string]time.Time{}, want: o.Plan.Expect()}
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
@@ -198,6 +204,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 
 type sealer struct {
 	Options
+	texts   *stow.Texts
 	name    string
 	total   int64
 	of      int
@@ -250,7 +257,7 @@ func (s *sealer) sum(to string) digest {
 func (s *sealer) items(ctx context.Context) ([]item, error) {
 	g := s.Plan.Graph
 	var list []item
-	for _, cp := range s.Plan.Copies() {
+	for _, cp := range s.texts.Copies() {
 		info, err := s.Trace.Reach.Stat(cp.Source)
 		if err != nil {
 			return nil, &content.ReadError{Path: cp.Source, Err: err}
@@ -268,7 +275,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			if !info.Same(g.Documents[cp.Doc].Info) {
 				return nil, &trace.ChangedError{Path: cp.Source}
 			}
-			edits = s.Plan.Edits(cp.Doc)
+			edits = s.texts.Edits(cp.Doc)
 		}
 		if len(edits) > 0 {
 			open := func() (*format.File, error) {
@@ -299,7 +306,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 		s.total += 2 * it.size
 		list = append(list, it)
 	}
-	for _, m := range s.Plan.Made() {
+	for _, m := range s.texts.Made() {
 		it := item{to: path.Join(bag.Payload, m.To), from: m.To, kind: facts.Document, content: content.Generated(m.Bytes), size: int64(len(m.Bytes))}
 		s.total += 2 * it.size
 		list = append(list, it)
@@ -367,7 +374,7 @@ func (s *sealer) renamed() []Renamed {
 func (s *sealer) report() *Report {
 	r := &Report{
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
-		Left: slices.Clone(s.Plan.Left), Problems: slices.Clone(s.Plan.Problems), Unsaid: s.unsaid(),
+		Left: s.texts.LeftOut(), Problems: s.texts.Problems(), Unsaid: s.unsaid(),
 		Complete: s.proof.Complete && len(s.unsaid()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
 	}
 	if len(s.made) > 0 {
@@ -380,7 +387,7 @@ func (s *sealer) report() *Report {
 			r.Bytes += d.size
 		}
 	}
-	for _, c := range s.Plan.Copies() {
+	for _, c := range s.texts.Copies() {
 		if c.Doc == graph.None && c.Sound == nil {
 			r.Sums[c.Source] = s.sums[path.Join(bag.Payload, c.To)].sum
 		}

@@ -33,7 +33,7 @@ func (p *planner) asides() {
 		if g == nil || doc.Along == "" {
 			continue
 		}
-		p.Berths[i].aside = &Aside{Graph: g, Doc: 0}
+		p.Berths[i].Beside.aside = &Aside{Graph: g, Doc: 0}
 		for k := range g.Files {
 			f := &g.Files[k]
 			p.shared[f.Path] = true
@@ -60,7 +60,7 @@ func (p *planner) asides() {
 				at[f.Path] = n
 			}
 			if b := &p.Berths[n]; f.Doc != graph.None && b.Along != "" && b.aside == nil && g.Documents[f.Doc].Host == f.Doc {
-				b.aside = &Aside{g, f.Doc}
+				b.Beside.aside = &Aside{g, f.Doc}
 			}
 		}
 	}
@@ -82,7 +82,7 @@ func (p *Plan) places() map[string]int {
 }
 
 // sayAsides proves what the documents that go along will say.
-func (p *Plan) sayAsides(ctx context.Context, o trace.Options) error {
+func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 	at := p.places()
 	for i := range p.Berths {
 		b := &p.Berths[i]
@@ -113,11 +113,11 @@ func (p *Plan) sayAsides(ctx context.Context, o trace.Options) error {
 		}
 		edits, err := mend.Prove(file, want)
 		if err != nil { // it travels as it is, and says so
-			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: b.Source, Document: b.Source, Message: err.Error()})
+			p.problems = append(p.problems, mention.Problem{Code: mention.CannotSay, Path: b.Source, Document: b.Source, Message: err.Error()})
 			continue
 		}
-		b.edits = edits
-		b.grow(file.Doc.Texts[0], mend.EditsOf(&g.Documents[b.aside.Doc], edits))
+		p.asides[i] = edits
+		p.grow(i, file.Doc.Texts[0], mend.EditsOf(&g.Documents[b.aside.Doc], edits))
 	}
 	return nil
 }

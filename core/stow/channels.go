@@ -47,12 +47,13 @@ func (p *planner) beside(i int, end, name string, with []string, s SoundPlan, cu
 	if s.To.Type != s.Type {
 		ext = s.To.Type.Ext()
 	}
-	a := Berth{
+	a := asIs(Berth{
 		File: graph.None, Key: b.Key + "\x00" + end, Source: b.Source, From: b.From, Was: b.Was, Folder: b.Folder, Name: name + ext, Kind: facts.Audio, Use: b.Use,
-		Doc: graph.None, Sound: s.To, Size: s.Bytes, Raw: s.Bytes, Renamed: Apart, Along: sift.Channels, With: with,
-	}
+		Doc: graph.None, Size: s.Bytes, Renamed: Apart,
+	})
+	a.Heard, a.Beside = &Heard{Sound: s.To, Raw: s.Bytes, With: with}, &Beside{Along: sift.Channels}
 	if cut != (pcm.Cut{}) {
-		a.Cut, a.Long = &cut, s.Long
+		a.Heard.Cut, a.Heard.Long = &cut, s.Long
 	}
 	if !p.settle(&a, t) {
 		p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: b.Source})

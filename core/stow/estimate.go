@@ -113,16 +113,16 @@ const (
 
 // Estimates are the bytes an archive of each kind will have about, by how samples of the
 // files packed; what was not sampled stays as it is.
-func (p *Plan) Estimates(r Ratios) map[carrier.Kind]int64 {
+func (p *Texts) Estimates(r Ratios) map[carrier.Kind]int64 {
 	var plain, stored, zipped, packed float64
 	var files int64
 	for i := range p.Berths {
 		b := &p.Berths[i]
-		if b.Absent {
+		if !p.copies(i) {
 			continue
 		}
 		files += int64(b.Files())
-		size := float64(b.Size)
+		size := float64(p.Size(i))
 		plain += size
 		k, known := r[b.Kind]
 		if !known || b.File == graph.None && b.Form != "" {

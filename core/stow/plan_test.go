@@ -43,20 +43,21 @@ func project(t *testing.T, list string, files ...string) *graph.Graph {
 }
 
 // plan makes a plan and proves what its documents will say.
-func plan(t *testing.T, g *graph.Graph, o stow.Options) *stow.Plan {
+func plan(t *testing.T, g *graph.Graph, o stow.Options) *stow.Texts {
 	t.Helper()
 	p, err := stow.Make(context.Background(), g, o)
-	if err == nil {
-		err = p.Say(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}})
-	}
 	if err != nil {
 		t.Fatal(err)
 	}
-	return p
+	texts, err := p.Texts(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return texts
 }
 
 // places says where everything goes: old name → place.
-func places(p *stow.Plan) map[string]string {
+func places(p *stow.Texts) map[string]string {
 	out := map[string]string{}
 	for i := range p.Berths {
 		b := &p.Berths[i]
@@ -70,7 +71,7 @@ func places(p *stow.Plan) map[string]string {
 	return out
 }
 
-func expect(t *testing.T, what string, p *stow.Plan, want map[string]string) {
+func expect(t *testing.T, what string, p *stow.Texts, want map[string]string) {
 	t.Helper()
 	got := places(p)
 	for k, v := range want {
@@ -149,8 +150,8 @@ func TestWishes(t *testing.T) {
 	// A folder cannot stand where a file does.
 	p = plan(t, g, stow.Options{Layout: stow.ByKind, ByHand: map[graph.FileID]decide.ByHand{keys["stills/p.png"]: {Folder: s("audio/wave.wav")}}})
 	expect(t, "folder on a file", p, nil)
-	if len(p.Problems) > 0 {
-		t.Error(p.Problems)
+	if len(p.Problems()) > 0 {
+		t.Error(p.Problems())
 	}
 }
 

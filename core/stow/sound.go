@@ -84,13 +84,14 @@ func (p *planner) sound(b *Berth) {
 		trouble(OtherCoding, "", "")
 		return
 	}
-	b.channels = s.Wide
+	b.hear().channels = s.Wide
 	if b.pinned {
 		return
 	}
 	if cut := p.cut(b, s); cut.Frames > 0 {
 		if c, err := p.o.Sounds([]string{b.Source}, p.o.Sound, cut); err == nil && c.To != nil {
-			s, b.Cut, b.Long = c, &cut, s.Long
+			b.hear().Cut, b.Heard.Long = &cut, s.Long
+			s = c
 		}
 	}
 	if s.To == nil {
@@ -105,7 +106,9 @@ func (p *planner) sound(b *Berth) {
 			}
 		}
 	}
-	b.Sound, b.Raw, b.Size, b.rate = s.To, b.Size, s.Bytes, float64(s.Rate)
+	h := b.hear()
+	h.Sound, h.Raw, h.rate = s.To, b.Size, float64(s.Rate)
+	b.Size = s.Bytes
 	if s.To.Type != s.Type {
 		stem, _ := names.Split(b.Name)
 		if b.Name = stem + s.To.Type.Ext(); b.Renamed == AsItWas {

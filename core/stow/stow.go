@@ -57,8 +57,9 @@ type Options struct {
 	Trim        *float64                 // sounds are cut to what is used and this many seconds around; nil: they are not
 	Sound       pcm.Spec                 // what sounds shall be; nothing: as they are
 	Sounds      Sounds
-	Revisions   map[string]string // of files of managed stores, by their paths
-	First       map[string]int    // the order of an earlier plan, by keys: who had a name keeps it
+	Revisions   map[string]string     // of files of managed stores, by their paths
+	SetAside    map[string]decide.Why // why a person set missing files aside, by their paths
+	First       map[string]int        // the order of an earlier plan, by keys: who had a name keeps it
 }
 
 // Renaming is why a name in the crate differs.
@@ -89,16 +90,17 @@ type Absence string
 
 // The reasons beside those of sift.Why.
 const (
-	Missing    Absence = "missing"
-	Unplugged  Absence = "unplugged"
-	Twins      Absence = "twins"
-	Unreadable Absence = "unreadable"
-	OnNetwork  Absence = "on-network"
-	WritePoint Absence = "write-point" // nothing of it is read
-	NeverSaved Absence = "never-saved" // a place for a file that was never written; Detail is its owner
-	LacksPart  Absence = "lacks-part"  // of its own package; Detail is the part
-	AsChannels Absence = "channels"    // nothing names it, and its sound travels with its channels lying otherwise
-	NotAlong   Absence = "not-along"   // a sequence that only a document which goes along names
+	Missing     Absence = "missing"
+	Unplugged   Absence = "unplugged"
+	Twins       Absence = "twins"
+	Unreadable  Absence = "unreadable"
+	OnNetwork   Absence = "on-network"
+	WritePoint  Absence = "write-point"        // nothing of it is read
+	PointInside Absence = "write-point-inside" // the crate's document writes into the crate
+	NeverSaved  Absence = "never-saved"        // a place for a file that was never written; Detail is its owner
+	LacksPart   Absence = "lacks-part"         // of its own package; Detail is the part
+	AsChannels  Absence = "channels"           // nothing names it, and its sound travels with its channels lying otherwise
+	NotAlong    Absence = "not-along"          // a sequence that only a document which goes along names
 )
 
 // Berth is one line of the plan: this file, to that place, under that name.
@@ -121,21 +123,57 @@ type Berth struct {
 	Wished   bool // a person said where it goes
 	Uses     int  // how many mentions name it
 	sequence bool
-	*Series                 // of a sequence
-	Twin     int32          // of a duplicate that stays: the berth that stands for it; it has no place of its own
-	Form     export.Form    // of a simpler document that is made beside another
-	Of       graph.DocID    // that one
-	Sound    *pcm.Spec      // what its sound becomes; nil: it is copied as it is
-	Cut      *pcm.Cut       // what is taken of its sound, or of its images; nil: all
-	Long     int64          // of what is cut: its samples of each channel, or images, as it is
-	rate     float64        // of what is cut: samples, or images, a second, as it is
-	Raw      int64          // of a sound that is converted, and of what is cut: its bytes now
-	With     []string       // of a sound that is joined of files with a channel each: the further ones
-	aside    *Aside         // of a document that goes along
-	edits    []mention.Edit // by which that names its files in the crate
-	channels int            // of a sound; 0: nobody looked
-	Along    sift.Along     // why it goes along though no reference names it; File is none then
-	pinned   bool           // a document that cannot be rewritten looks for it there
+	*Series        // of a sequence
+	Twin     int32 // of a duplicate that stays: the berth that stands for it; it has no place of its own
+	pinned   bool  // a document that cannot be rewritten looks for it there
+	*Heard
+	*Beside
+	*Simpler
+}
+
+// Heard is what a berth has beside whose sound is made anew, or of which a part is taken;
+// others share one that says nothing.
+type Heard struct {
+	Sound    *pcm.Spec // what its sound becomes; nil: it is copied as it is
+	Cut      *pcm.Cut  // what is taken of its sound, or of its images; nil: all
+	Long     int64     // of what is cut: its samples of each channel, or images, as it is
+	rate     float64   // of what is cut: samples, or images, a second, as it is
+	Raw      int64     // of a sound that is converted, and of what is cut: its bytes now
+	With     []string  // of a sound that is joined of files with a channel each: the further ones
+	channels int       // of a sound; 0: nobody looked
+}
+
+// Beside is what a berth has that goes along though no reference names it.
+type Beside struct {
+	Along sift.Along // why; File is none then
+	aside *Aside     // of a document
+}
+
+// Simpler is what a berth has of a simpler document that is made beside another.
+type Simpler struct {
+	Form export.Form
+	Of   graph.DocID // that one
+}
+
+// What berths share that have nothing of a kind. Nobody writes into them.
+var (
+	unheard = &Heard{}
+	byName  = &Beside{}
+	notMade = &Simpler{Of: graph.None}
+)
+
+// asIs is a berth of a file that is copied as it is.
+func asIs(b Berth) Berth {
+	b.Heard, b.Beside, b.Simpler = unheard, byName, notMade
+	return b
+}
+
+// hear gives a berth its own Heard, to be written into.
+func (b *Berth) hear() *Heard {
+	if b.Heard == unheard {
+		b.Heard = &Heard{}
+	}
+	return b.Heard
 }
 
 // Series is what a berth of many files has beside; of others it is nil, which keeps twenty
@@ -179,6 +217,7 @@ type Left struct {
 	Path   string  `json:"path"`
 	Why    Absence `json:"why"`
 	Detail string  `json:"detail,omitempty"`
+	point  int     // of a write point: its number
 }
 
 // Plan is what Seal carries out.
@@ -192,13 +231,6 @@ type Plan struct {
 	Selection sift.Selection
 	Revisions map[string]string // of files of managed stores, by their paths
 	of        []int32           // file → berth, -1
-	said      bool
-	want      map[graph.DocID]map[int]string // host → mention → name
-	edits     map[graph.DocID][]mention.Edit // by which they do
-	hosted    map[graph.DocID][]graph.DocID  // whose texts a document includes, itself too
-	texts     []Text
-	made      []Made
-	repoints  []Repoint
 }
 
 // Made is a document of interchange that is made for the crate.
@@ -209,15 +241,26 @@ type Made struct {
 	Losses []export.Loss // what it cannot carry
 }
 
-// Made are the documents of interchange, once Say was asked.
-func (p *Plan) Made() []Made { return p.made }
+// Made are the documents of interchange.
+func (p *Texts) Made() []Made { return p.made }
+
+// Size is how many bytes a berth copies.
+func (p *Texts) Size(i int) int64 {
+	if n, known := p.sizes[i]; known {
+		return n
+	}
+	return p.Berths[i].Size
+}
+
+// copies tells berths of which something is copied.
+func (p *Texts) copies(i int) bool { return !p.Berths[i].Absent && !p.unmade[i] }
 
 // Totals counts what is copied.
-func (p *Plan) Totals() (files int, bytes int64) {
+func (p *Texts) Totals() (files int, bytes int64) {
 	for i := range p.Berths {
-		if b := &p.Berths[i]; !b.Absent {
-			files += b.Files()
-			bytes += b.Size
+		if p.copies(i) {
+			files += p.Berths[i].Files()
+			bytes += p.Size(i)
 		}
 	}
 	for _, m := range p.made {
@@ -230,16 +273,16 @@ func (p *Plan) Totals() (files int, bytes int64) {
 }
 
 // Sizes are the bytes of every file that is copied.
-func (p *Plan) Sizes() []int64 {
+func (p *Texts) Sizes() []int64 {
 	sizes := make([]int64, 0, len(p.Berths))
 	for i := range p.Berths {
 		b := &p.Berths[i]
 		switch {
-		case b.Absent:
+		case !p.copies(i):
 		case b.sequence:
 			sizes = append(sizes, b.sizes...)
 		default:
-			sizes = append(sizes, b.Size)
+			sizes = append(sizes, p.Size(i))
 		}
 	}
 	return sizes
@@ -332,14 +375,14 @@ func (p *planner) add(id graph.FileID, given bool) {
 	if other, twice := p.Selection.As[id]; twice {
 		p.add(other, false)
 		p.of[id] = p.of[other]
-		p.Left = append(p.Left, Left{f.Path, Absence(sift.IsTwice), p.Graph.Files[other].Path})
-		p.Berths = append(p.Berths, Berth{
+		p.Left = append(p.Left, Left{Path: f.Path, Why: Absence(sift.IsTwice), Detail: p.Graph.Files[other].Path})
+		p.Berths = append(p.Berths, asIs(Berth{
 			File: id, Key: f.At.String(), Kind: f.Kind, Size: f.Size, Doc: graph.None, Use: f.Use, Uses: len(f.Refs), From: filepath.Dir(f.Path), Was: filepath.Base(f.Path),
 			Absent: true, Why: Absence(sift.IsTwice), Twin: p.of[other],
-		})
+		}))
 		return
 	}
-	b := Berth{File: id, Key: f.At.String(), Kind: f.Kind, Size: f.Size, Doc: f.Doc, Use: f.Use, Uses: len(f.Refs)}
+	b := asIs(Berth{File: id, Key: f.At.String(), Kind: f.Kind, Size: f.Size, Doc: f.Doc, Use: f.Use, Uses: len(f.Refs)})
 	if given {
 		if b.Kind = facts.KindOfName(f.Path); b.Kind == facts.Other {
 			b.Kind = facts.Document
@@ -381,6 +424,9 @@ func (p *planner) add(id graph.FileID, given bool) {
 	if b.Absent {
 		b.Source = ""
 		l := Left{Path: filepath.Join(b.From, b.Was), Why: b.Why}
+		if b.Why == Missing {
+			l.Detail = string(p.o.SetAside[l.Path])
+		}
 		if f.State == graph.Unreadable {
 			l.Detail = string(p.Graph.References[f.Refs[0]].Why)
 		}
@@ -417,14 +463,14 @@ func (p *planner) leave() {
 			p.Left = append(p.Left, Left{Path: r.Written, Why: OnNetwork})
 		case r.State == graph.Unsaved:
 			if r.Use == mention.Used {
-				p.Left = append(p.Left, Left{doc, NeverSaved, r.Owner})
+				p.Left = append(p.Left, Left{Path: doc, Why: NeverSaved, Detail: r.Owner})
 			}
 		default:
-			p.Left = append(p.Left, Left{doc, LacksPart, r.Written})
+			p.Left = append(p.Left, Left{Path: doc, Why: LacksPart, Detail: r.Written})
 		}
 	}
 	for i := range g.WritePoints {
-		p.Left = append(p.Left, Left{Path: g.WritePoints[i].Path, Why: WritePoint})
+		p.Left = append(p.Left, Left{Path: g.WritePoints[i].Path, Why: WritePoint, point: i})
 	}
 }
 
@@ -489,10 +535,11 @@ func (p *planner) home(id graph.FileID, file string, kind facts.Kind, top bool) 
 // along adds a file that no reference names: companions and editions beside what they
 // belong to, the rest in a folder of its own, or where it stands.
 func (p *planner) along(e *sift.Extra) {
-	b := Berth{
+	b := asIs(Berth{
 		File: graph.None, Key: drive.At(p.o.Drives, e.Path).String(), Kind: facts.KindOfName(e.Path), Size: e.Size, Doc: graph.None,
-		Source: e.Path, From: filepath.Dir(e.Path), Was: filepath.Base(e.Path), Name: filepath.Base(e.Path), Along: e.What,
-	}
+		Source: e.Path, From: filepath.Dir(e.Path), Was: filepath.Base(e.Path), Name: filepath.Base(e.Path),
+	})
+	b.Beside = &Beside{Along: e.What}
 	rel := inRoot(p.Graph.Root, e.Path)
 	switch {
 	case e.What == sift.Companions || e.What == sift.Editions && p.o.Layout == AsStands:
@@ -533,10 +580,12 @@ func (p *planner) interchange(doc graph.DocID, f export.Form) {
 	if f.Ext() == ext {
 		name = stem + " simple" + ext
 	}
-	p.Berths = append(p.Berths, Berth{
+	b := asIs(Berth{
 		File: graph.None, Key: d.Path + "\x00" + string(f), Kind: facts.Document, Doc: graph.None, From: filepath.Dir(d.Path), Was: filepath.Base(d.Path),
-		Folder: of.Folder, Name: name, Form: f, Of: doc,
+		Folder: of.Folder, Name: name,
 	})
+	b.Simpler = &Simpler{f, doc}
+	p.Berths = append(p.Berths, b)
 }
 
 // NoTimeline is the code of a problem: a document of which no timeline can be made.
@@ -823,19 +872,19 @@ type Copy struct {
 }
 
 // Copies lists the files the plan copies, in the order of their places.
-func (p *Plan) Copies() []Copy {
+func (p *Texts) Copies() []Copy {
 	var list []Copy
 	for i := range p.Berths {
 		b := &p.Berths[i]
 		switch {
-		case b.Absent, b.Form != "":
+		case !p.copies(i), b.Form != "":
 		case b.sequence:
 			places := b.places()
 			for k, f := range b.Frames {
 				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None, Renamed: b.Renamed})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: b.Size, Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Aside: b.aside, Edits: b.edits})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: p.Size(i), Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Aside: b.aside, Edits: p.asides[i]})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })

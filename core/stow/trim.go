@@ -87,8 +87,9 @@ func (p *planner) thin(b *Berth) {
 	if len(frames) == 0 || len(frames) == len(b.Frames) {
 		return
 	}
-	b.Cut, b.Long, b.rate, b.step = &c, int64(count), rate, of.Step
-	b.Raw, b.Size, b.Frames, b.sizes = b.Size, size, frames, sizes
+	h := b.hear()
+	h.Cut, h.Long, h.rate, h.Raw = &c, int64(count), rate, b.Size
+	b.step, b.Size, b.Frames, b.sizes = of.Step, size, frames, sizes
 }
 
 // shift is how a document tells the part of a file anew that was cut.
@@ -100,7 +101,7 @@ type shift struct {
 
 // slide are the edits by which a document tells the parts of files that are cut, and what
 // it tells then, by its mentions.
-func (p *Plan) slide(refs []graph.RefID, file *format.File) ([]mention.Edit, map[int]shift, error) {
+func (p *Texts) slide(refs []graph.RefID, file *format.File) ([]mention.Edit, map[int]shift, error) {
 	var edits []mention.Edit
 	by := map[int]shift{}
 	number := func(n *mention.Number, value float64) {

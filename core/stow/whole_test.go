@@ -69,7 +69,7 @@ func studiedIn(t testing.TB, dir string, files map[string]string, docs ...string
 }
 
 func tos(p *stow.Plan, dir string) (list []string) {
-	for _, c := range p.Copies() {
+	for _, c := range p.Unsaid().Copies() {
 		rel, _ := filepath.Rel(dir, c.Source)
 		list = append(list, rel+" → "+c.To)
 	}
@@ -98,11 +98,12 @@ func TestAlong(t *testing.T) {
 	if got := tos(p, dir); !slices.Equal(got, want) {
 		t.Errorf("%q", got)
 	}
-	if err := p.Say(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: g.Root}); err != nil {
+	said, err := p.Texts(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: g.Root})
+	if err != nil {
 		t.Fatal(err)
 	}
 	var says []string
-	for _, x := range p.Texts() {
+	for _, x := range said.Said() {
 		says = append(says, x.Old+" → "+x.New)
 	}
 	if want := []string{"sound/a.wav → audio/a.wav", "../lib/a copy.wav → audio/a.wav", "sound/b.wav → audio/b.wav"}; !slices.Equal(says, want) {
@@ -207,14 +208,14 @@ func TestEstimates(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	about := p.Estimates(r)
+	about := p.Unsaid().Estimates(r)
 	for _, k := range []carrier.Kind{carrier.Zip, carrier.Tar, carrier.TarGzip, carrier.TarZstd} {
 		var n counting
 		w, err := carrier.NewArchive(k, &n, "x", time.Unix(0, 0))
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, c := range p.Copies() {
+		for _, c := range p.Unsaid().Copies() {
 			b, err := os.ReadFile(c.Source)
 			if err != nil {
 				t.Fatal(err)
@@ -248,13 +249,14 @@ func TestRepoint(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := p.Say(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: g.Root}); err != nil {
+	said, err := p.Texts(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: g.Root})
+	if err != nil {
 		t.Fatal(err)
 	}
-	if r := p.Repoints(); len(r) != 1 || r[0].Written != whole || r[0].To != "audio/x.wav" || r[0].Document != "old.session" {
+	if r := said.Repoints(); len(r) != 1 || r[0].Written != whole || r[0].To != "audio/x.wav" || r[0].Document != "old.session" {
 		t.Errorf("%+v", r)
 	}
-	if m := p.Made(); len(m) != 1 || m[0].To != stow.RepointName || !strings.Contains(string(m[0].Bytes), whole) {
+	if m := said.Made(); len(m) != 1 || m[0].To != stow.RepointName || !strings.Contains(string(m[0].Bytes), whole) {
 		t.Errorf("%+v", m)
 	}
 	if !slices.Contains(tos(p, dir), "job/sound/a.wav → sound/a.wav") {
@@ -320,11 +322,12 @@ func TestAdopted(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := plan.Say(context.Background(), o); err != nil {
+	texts, err := plan.Texts(context.Background(), o)
+	if err != nil {
 		t.Fatal(err)
 	}
 	travels := map[string]bool{}
-	for _, c := range plan.Copies() {
+	for _, c := range texts.Copies() {
 		name := filepath.Base(c.Source)
 		travels[name] = true
 		if cut := c.Cut != nil; cut != (name == "b.wav") {

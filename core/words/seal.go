@@ -405,6 +405,8 @@ func Absence(w stow.Absence, detail string) string {
 		return Why(graph.OnNetwork, "")
 	case stow.WritePoint:
 		return "a write point: nothing of it is read, and the crate's document still names it"
+	case stow.PointInside:
+		return "a write point: nothing of it is read, and the crate's document writes into the crate instead"
 	case stow.NeverSaved:
 		return "has a place for a file that was never written (" + detail + ")"
 	case stow.NotAlong:

@@ -29,35 +29,82 @@ type Text struct {
 	Old, New string
 }
 
-// Said tells whether Say was asked already.
-func (p *Plan) Said() bool { return p.said }
+// Texts is what the documents of a plan say in the crate, and what is made beside them. It
+// is worked out once from a plan, which it does not change.
+type Texts struct {
+	*Plan
+	edits    map[graph.DocID][]mention.Edit // of hosts: by which they name their files
+	asides   map[int][]mention.Edit         // of documents that go along, by their berths
+	sizes    map[int]int64                  // of berths whose documents grow or shrink
+	unmade   map[int]bool                   // berths of documents that could not be made
+	aimed    map[int]bool                   // write points that lead into the crate
+	said     []Text
+	made     []Made
+	repoints []Repoint
+	problems []mention.Problem
+	hosted   map[graph.DocID][]graph.DocID // whose texts a document includes, itself too
+}
 
-// Texts are the places that say something else in the crate, by document.
-func (p *Plan) Texts() []Text { return p.texts }
+// Unsaid is a plan whose documents nobody opened: what they will say, and their sizes then,
+// are not known.
+func (p *Plan) Unsaid() *Texts { return &Texts{Plan: p} }
+
+// Said are the places that say something else in the crate, by document.
+func (p *Texts) Said() []Text { return p.said }
 
 // Edits are those by which document i names its files in the crate.
-func (p *Plan) Edits(i graph.DocID) []mention.Edit {
+func (p *Texts) Edits(i graph.DocID) []mention.Edit {
 	d := &p.Graph.Documents[i]
 	return mend.EditsOf(d, p.edits[d.Host])
 }
 
-// Say proves what every document will say: its files' berths, relative to the
+// Problems are those of the plan, and documents that cannot be made to say what they
+// should.
+func (p *Texts) Problems() []mention.Problem { return slices.Concat(p.Plan.Problems, p.problems) }
+
+// LeftOut is what does not travel. A write point that leads into the crate tells so.
+func (p *Texts) LeftOut() []Left {
+	list := slices.Clone(p.Left)
+	for i := range list {
+		if l := &list[i]; l.Why == WritePoint && p.aimed[l.point] {
+			l.Why = PointInside
+		}
+	}
+	return list
+}
+
+// Texts proves what every document will say: its files' berths, relative to the
 // document. What is missing or stays is aimed at its berth too, so that dropping
 // the file there later completes the crate. Documents are opened once more for
-// it, one after another. One that cannot be made to say so is a problem of the
-// plan; one that changed since the trace is an error.
-func (p *Plan) Say(ctx context.Context, o trace.Options) error {
-	if p.said {
-		return nil
+// it, one after another. One that cannot be made to say so is a problem; one that changed
+// since the trace is an error.
+func (p *Plan) Texts(ctx context.Context, o trace.Options) (*Texts, error) {
+	t := &Texts{Plan: p, edits: map[graph.DocID][]mention.Edit{}, asides: map[int][]mention.Edit{}, sizes: map[int]int64{}, unmade: map[int]bool{}, aimed: map[int]bool{}, hosted: map[graph.DocID][]graph.DocID{}}
+	if err := t.say(ctx, o); err != nil {
+		return nil, err
 	}
+	if err := t.sayAsides(ctx, o); err != nil {
+		return nil, err
+	}
+	if err := t.make(o); err != nil {
+		return nil, err
+	}
+	if err := t.listRepoints(); err != nil {
+		return nil, err
+	}
+	slices.SortStableFunc(t.said, func(a, b Text) int {
+		return cmp.Or(cmp.Compare(a.Doc, b.Doc), strings.Compare(a.Owner, b.Owner), strings.Compare(a.Old, b.Old))
+	})
+	return t, nil
+}
+
+func (p *Texts) say(ctx context.Context, o trace.Options) error {
 	g := p.Graph
-	p.want, p.edits = map[graph.DocID]map[int]string{}, map[graph.DocID][]mention.Edit{}
 	refs := make([][]graph.RefID, len(g.Documents))
 	for n := range g.References {
 		host := g.Documents[g.References[n].Doc].Host
 		refs[host] = append(refs[host], graph.RefID(n))
 	}
-	p.hosted = map[graph.DocID][]graph.DocID{}
 	for i := range g.Documents {
 		p.hosted[g.Documents[i].Host] = append(p.hosted[g.Documents[i].Host], graph.DocID(i))
 	}
@@ -80,22 +127,9 @@ func (p *Plan) Say(ctx context.Context, o trace.Options) error {
 			return err
 		}
 		if err := p.sayOf(id, refs[i], points[id], path.Join("/", p.Berths[k].Folder), file); err != nil {
-			p.Problems = append(p.Problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
+			p.problems = append(p.problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
 		}
 	}
-	if err := p.sayAsides(ctx, o); err != nil {
-		return err
-	}
-	if err := p.make(o); err != nil {
-		return err
-	}
-	if err := p.listRepoints(); err != nil {
-		return err
-	}
-	slices.SortStableFunc(p.texts, func(a, b Text) int {
-		return cmp.Or(cmp.Compare(a.Doc, b.Doc), strings.Compare(a.Owner, b.Owner), strings.Compare(a.Old, b.Old))
-	})
-	p.said = true
 	return nil
 }
 
@@ -129,11 +163,11 @@ type Repoint struct {
 	To       string // what it shall lead to, below data/
 }
 
-// Repoints are those, once Say was asked.
-func (p *Plan) Repoints() []Repoint { return p.repoints }
+// Repoints are those.
+func (p *Texts) Repoints() []Repoint { return p.repoints }
 
 // anew lists the names of a document that lead nowhere in the crate as they stand.
-func (p *Plan) anew(id graph.DocID, refs []graph.RefID, want, old map[int]string, dir string) {
+func (p *Texts) anew(id graph.DocID, refs []graph.RefID, want, old map[int]string, dir string) {
 	g := p.Graph
 	at := p.Berths[p.of[g.Documents[id].File]].To()
 	met := map[string]bool{}
@@ -156,7 +190,7 @@ func (p *Plan) anew(id graph.DocID, refs []graph.RefID, want, old map[int]string
 const RepointName = "repoint.csv"
 
 // list puts that file into the plan (RFC 4180).
-func (p *Plan) listRepoints() error {
+func (p *Texts) listRepoints() error {
 	if len(p.repoints) == 0 {
 		return nil
 	}
@@ -183,7 +217,7 @@ func (p *Plan) listRepoints() error {
 
 // make makes the documents of interchange; they name their files relative to
 // themselves.
-func (p *Plan) make(o trace.Options) error {
+func (p *Texts) make(o trace.Options) error {
 	for i := range p.Berths {
 		b := &p.Berths[i]
 		if b.Form == "" || b.Absent {
@@ -216,11 +250,11 @@ func (p *Plan) make(o trace.Options) error {
 			return p.Berths[p.of[id]].lacks()
 		}})
 		if err != nil {
-			p.Problems = append(p.Problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(b.Form)})
-			b.Absent, b.Why = true, Missing
+			p.problems = append(p.problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(b.Form)})
+			p.unmade[i] = true
 			continue
 		}
-		b.Size = int64(len(doc.Bytes))
+		p.sizes[i] = int64(len(doc.Bytes))
 		p.made = append(p.made, Made{b.To(), b.Form, doc.Bytes, doc.Losses})
 	}
 	return nil
@@ -228,13 +262,15 @@ func (p *Plan) make(o trace.Options) error {
 
 // grow is how edits change the size of a text that is a file as it stands; of one that is
 // packed or coded otherwise sealing tells.
-func (b *Berth) grow(t mention.Text, edits []mention.Edit) {
-	if int64(len(t.Bytes)) != b.Size {
+func (p *Texts) grow(berth int, t mention.Text, edits []mention.Edit) {
+	size := p.Berths[berth].Size
+	if int64(len(t.Bytes)) != size {
 		return
 	}
 	for _, e := range edits {
-		b.Size += int64(len(e.New)) - (e.End - e.Off)
+		size += int64(len(e.New)) - (e.End - e.Off)
 	}
+	p.sizes[berth] = size
 }
 
 // aim is where a write point shall lead in a crate: beside its document, where it
@@ -250,7 +286,7 @@ func aim(w *graph.WritePoint, flags []graph.Flag, name, dir string) string {
 
 var errOther = errors.New("it is not the document that was traced")
 
-func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir string, file *format.File) error {
+func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir string, file *format.File) error {
 	want := map[int]string{}
 	old := map[int]string{}
 	for _, n := range refs {
@@ -285,7 +321,8 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir strin
 				continue
 			}
 			old[k], want[k] = name, to
-			p.texts = append(p.texts, Text{w.Doc, w.Owner, name, to})
+			p.aimed[point] = true
+			p.said = append(p.said, Text{w.Doc, w.Owner, name, to})
 		}
 	}
 	edits, err := mend.Prove(file, want)
@@ -302,18 +339,18 @@ func (p *Plan) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir strin
 			return err
 		}
 	}
-	p.want[id], p.edits[id] = want, edits
+	p.edits[id] = edits
 	for _, i := range p.hosted[id] {
 		d := &p.Graph.Documents[i]
 		if p.of[d.File] < 0 || d.Text >= len(file.Doc.Texts) {
 			continue
 		}
-		p.Berths[p.of[d.File]].grow(file.Doc.Texts[d.Text], mend.EditsOf(d, edits))
+		p.grow(int(p.of[d.File]), file.Doc.Texts[d.Text], mend.EditsOf(d, edits))
 	}
 	for _, n := range refs {
 		r := &p.Graph.References[n]
 		if name, ok := want[int(r.Mention)]; ok && name != old[int(r.Mention)] {
-			p.texts = append(p.texts, Text{r.Doc, r.Owner, old[int(r.Mention)], name})
+			p.said = append(p.said, Text{r.Doc, r.Owner, old[int(r.Mention)], name})
 		}
 	}
 	return nil
