@@ -191,6 +191,7 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
+	out.About = plan.Margin() > 0
 	for _, l := range sift.Weigh(plan.Graph, plan.Judged, plan.Selection) {
 		out.Weighed = append(out.Weighed, api.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
 	}
@@ -367,6 +368,7 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 	}
 	out.Out, out.Label = at, drive.Label(reach.Drives, at)
 	_, out.Needs = pl.texts().Totals()
+	out.Needs += pl.texts().Margin()
 	if d, ok := drive.Find(reach.Drives, at); ok {
 		if u, err := disk.Usage(d.Dir); err == nil {
 			out.Free = int64(u.Free)

@@ -9,13 +9,15 @@ import (
 	"strconv"
 )
 
-// chunk is one chunk of a WAVE file beside the sound, with its bytes.
+// chunk is one chunk of a WAVE file beside the sound, with its bytes. A large one stays
+// where it is until it is written.
 type chunk struct {
 	id   string
 	body []byte
+	from *io.SectionReader // nil: body has it
 }
 
-// mostChunk is how much of such a chunk is carried along, in bytes.
+// mostChunk is how much of such a chunk is held in memory, in bytes.
 const mostChunk = 16 << 20
 
 // readChunks keeps what stands beside the sound, but what is made anew.
@@ -44,14 +46,18 @@ func (s *Sound) readChunks() error {
 			}
 		case "fact", "JUNK", "PAD ", "FLLR":
 		default:
-			if length > mostChunk || at+8+length > s.size {
+			if at+8+length > s.size {
+				break
+			}
+			if length > mostChunk {
+				s.chunks = append(s.chunks, chunk{id: id, from: io.NewSectionReader(s.r, at+8, length)})
 				break
 			}
 			b := make([]byte, length)
 			if n, err := s.r.ReadAt(b, at+8); n < len(b) && err != io.EOF {
 				return err
 			}
-			s.chunks = append(s.chunks, chunk{id, b})
+			s.chunks = append(s.chunks, chunk{id: id, body: b})
 		}
 		at += 8 + length + length&1
 	}
@@ -63,6 +69,10 @@ func (s *Sound) readChunks() error {
 func scaled(list []chunk, from, to, depth int) []chunk {
 	out := make([]chunk, 0, len(list))
 	for _, c := range list {
+		if c.from != nil { // nothing that counts in samples is as large
+			out = append(out, c)
+			continue
+		}
 		b := bytes.Clone(c.body)
 		le := binary.LittleEndian
 		at32 := func(at int) {
@@ -101,7 +111,7 @@ func scaled(list []chunk, from, to, depth int) []chunk {
 				}
 			}
 		}
-		out = append(out, chunk{c.id, b})
+		out = append(out, chunk{id: c.id, body: b})
 	}
 	return out
 }
@@ -148,6 +158,10 @@ func ixml(b []byte, from, to, depth int) []byte {
 func later(list []chunk, first, frames int64) []chunk {
 	out := make([]chunk, 0, len(list))
 	for _, c := range list {
+		if c.from != nil { // nothing that counts in samples is as large
+			out = append(out, c)
+			continue
+		}
 		b := bytes.Clone(c.body)
 		le := binary.LittleEndian
 		back := func(at int) {
@@ -173,7 +187,7 @@ func later(list []chunk, first, frames int64) []chunk {
 				back(at + 12)
 			}
 		}
-		out = append(out, chunk{c.id, b})
+		out = append(out, chunk{id: c.id, body: b})
 	}
 	return out
 }

@@ -104,11 +104,11 @@ func (c *Conversion) linear() int64 { return c.Length() * int64(c.Channels) * in
 func (c *Conversion) Size() (bytes int64, known bool) {
 	switch c.To.Type {
 	case WAV:
-		return int64(len(c.wavHead())) + c.linear() + c.linear()&1, true
+		return int64(len(c.wavHead())) + c.linear() + c.linear()&1 + c.tailSize(), true
 	case AIFF:
 		return int64(len(c.aiffHead())) + c.linear() + c.linear()&1, true
 	}
-	return c.linear() * 6 / 10, false // common practice, no source
+	return c.sampled(), false
 }
 
 // lossy tells that whole numbers cannot hold what comes.
@@ -182,6 +182,9 @@ func (c *Conversion) WriteTo(ctx context.Context, w io.Writer, known *Result) (R
 	}
 	if err == nil {
 		err = sink.end()
+	}
+	if err == nil && c.To.Type == WAV {
+		err = c.tail(count)
 	}
 	for _, q := range qs {
 		res.Clipped += q.clipped
@@ -332,13 +335,16 @@ func (c *Conversion) wavHead() []byte {
 		fmtChunk = le.AppendUint16(fmtChunk, format)
 		fmtChunk = append(fmtChunk, "\x00\x00\x00\x00\x10\x00\x80\x00\x00\xaa\x00\x38\x9b\x71"...)
 	}
-	list := []chunk{{"fmt ", fmtChunk}}
+	list := []chunk{{id: "fmt ", body: fmtChunk}}
 	if c.To.Float {
-		list = append(list, chunk{"fact", le.AppendUint32(nil, uint32(min(c.Length(), math.MaxUint32)))})
+		list = append(list, chunk{id: "fact", body: le.AppendUint32(nil, uint32(min(c.Length(), math.MaxUint32)))})
 	}
 	list = append(list, scaled(c.chunks, c.Rate, c.To.Rate, c.To.Depth)...)
 	var b []byte
 	for _, x := range list {
+		if x.from != nil {
+			continue // it stands behind the samples
+		}
 		b = append(b, x.id...)
 		b = le.AppendUint32(b, uint32(len(x.body)))
 		b = append(b, x.body...)
@@ -346,7 +352,7 @@ func (c *Conversion) wavHead() []byte {
 			b = append(b, 0)
 		}
 	}
-	size := int64(4+len(b)+8) + data + data&1
+	size := int64(4+len(b)+8) + data + data&1 + c.tailSize()
 	head, dataSize := []byte("RIFF"), uint32(data)
 	head = le.AppendUint32(head, uint32(size))
 	head = append(head, "WAVE"...)
@@ -363,6 +369,35 @@ func (c *Conversion) wavHead() []byte {
 	head = append(head, b...)
 	head = append(head, "data"...)
 	return le.AppendUint32(head, dataSize)
+}
+
+// tail are the large chunks, which stand behind the samples.
+func (c *Conversion) tail(w io.Writer) error {
+	for _, x := range c.chunks {
+		if x.from == nil {
+			continue
+		}
+		head := binary.LittleEndian.AppendUint32([]byte(x.id), uint32(x.from.Size()))
+		if _, err := w.Write(head); err != nil {
+			return err
+		}
+		if n, err := io.Copy(w, io.NewSectionReader(x.from, 0, x.from.Size())); err != nil || n != x.from.Size() {
+			return errors.Join(err, io.ErrUnexpectedEOF)
+		}
+		if _, err := w.Write(make([]byte, x.from.Size()&1)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (c *Conversion) tailSize() (n int64) {
+	for _, x := range c.chunks {
+		if x.from != nil {
+			n += 8 + x.from.Size() + x.from.Size()&1
+		}
+	}
+	return n
 }
 
 // aiffHead is all of an AIFF file (1.3) before the samples.

@@ -99,7 +99,7 @@ func TestTaken(t *testing.T) {
 	}
 	bext := make([]byte, 602)
 	copy(bext[338:], le(1000, 0))
-	list := []chunk{{"bext", bext}, {"cue ", append(le(2), le(1, 44100, 0, 0, 0, 44100, 2, 10, 0, 0, 0, 10)...)}, {"smpl", append(make([]byte, 36), le(0, 0, 44200, 999999, 0, 0)...)}}
+	list := []chunk{{id: "bext", body: bext}, {id: "cue ", body: append(le(2), le(1, 44100, 0, 0, 0, 44100, 2, 10, 0, 0, 0, 10)...)}, {id: "smpl", body: append(make([]byte, 36), le(0, 0, 44200, 999999, 0, 0)...)}}
 	got := later(list, 44100, 1000)
 	if x := got[0].body[338:342]; !bytes.Equal(x, le(45100)) {
 		t.Errorf("the clock begins at %v", x)

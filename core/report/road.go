@@ -173,6 +173,7 @@ type Stow struct {
 	Clashes   int                    `json:"clashes"`
 	Counts    map[facts.Kind]Sum     `json:"counts"`
 	Bytes     int64                  `json:"bytes"`
+	About     bool                   `json:"about"` // some sizes are told by samples: the bytes are within a tenth, as a rule
 	Files     int                    `json:"files"`
 	Estimates map[carrier.Kind]int64 `json:"estimates"`
 	Carriers  []Carrier              `json:"carriers"`
@@ -245,6 +246,7 @@ func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
 		out.Repoint = append(out.Repoint, Repoint(r))
 	}
 	out.Files, out.Bytes = p.Totals()
+	out.About = p.Margin() > 0
 	sizes := p.Sizes()
 	for _, l := range carrier.Limits {
 		fits, parts := l.Fits(sizes)

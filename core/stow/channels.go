@@ -51,7 +51,7 @@ func (p *planner) beside(i int, end, name string, with []string, s SoundPlan, cu
 		File: graph.None, Key: b.Key + "\x00" + end, Source: b.Source, From: b.From, Was: b.Was, Folder: b.Folder, Name: name + ext, Kind: facts.Audio, Use: b.Use,
 		Doc: graph.None, Size: s.Bytes, Renamed: Apart,
 	})
-	a.Heard, a.Beside = &Heard{Sound: s.To, Raw: s.Bytes, With: with}, &Beside{Along: sift.Channels}
+	a.Heard, a.Beside = &Heard{Sound: s.To, Raw: s.Bytes, With: with, About: s.About}, &Beside{Along: sift.Channels}
 	if cut != (pcm.Cut{}) {
 		a.Heard.Cut, a.Heard.Long = &cut, s.Long
 	}

@@ -36,7 +36,8 @@ type SoundPlan struct {
 	Type  pcm.Type // as it is
 	Rate  int
 	To    *pcm.Spec // nil: it is so already
-	Bytes int64     // that it will have, or about
+	Bytes int64     // that it will have
+	About bool      // which is told by samples: within a tenth, as a rule
 	Long  int64     // samples of each channel, as it is
 	Wide  int       // channels, as it is
 }
@@ -59,7 +60,9 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 	c, err := s.Convert(to)
 	if err == nil && c != nil {
 		p.To = &c.To
-		p.Bytes, _ = c.Size()
+		var known bool
+		p.Bytes, known = c.Size()
+		p.About = !known
 	}
 	return p, err
 }
@@ -107,7 +110,7 @@ func (p *planner) sound(b *Berth) {
 		}
 	}
 	h := b.hear()
-	h.Sound, h.Raw, h.rate = s.To, b.Size, float64(s.Rate)
+	h.Sound, h.Raw, h.rate, h.About = s.To, b.Size, float64(s.Rate), s.About
 	b.Size = s.Bytes
 	if s.To.Type != s.Type {
 		stem, _ := names.Split(b.Name)

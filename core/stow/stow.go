@@ -139,6 +139,7 @@ type Heard struct {
 	Long     int64     // of what is cut: its samples of each channel, or images, as it is
 	rate     float64   // of what is cut: samples, or images, a second, as it is
 	Raw      int64     // of a sound that is converted, and of what is cut: its bytes now
+	About    bool      // its size is told by samples of it
 	With     []string  // of a sound that is joined of files with a channel each: the further ones
 	channels int       // of a sound; 0: nobody looked
 }
@@ -270,6 +271,17 @@ func (p *Texts) Totals() (files int, bytes int64) {
 		}
 	}
 	return files, bytes
+}
+
+// Margin is how many bytes more than Totals tells should be free: a tenth of what is known by
+// samples alone. 0: every size is known.
+func (p *Texts) Margin() (n int64) {
+	for i := range p.Berths {
+		if b := &p.Berths[i]; p.copies(i) && b.About {
+			n += b.Size/10 + 1
+		}
+	}
+	return n
 }
 
 // Sizes are the bytes of every file that is copied.

@@ -742,6 +742,7 @@ type Stow struct {
 	Options    StowOptions       `json:"options"`
 	Files      int               `json:"files"`
 	Bytes      int64             `json:"bytes"`
+	About      bool              `json:"about"` // some sizes are told by samples
 	Absent     int               `json:"absent"`
 	Clashes    int               `json:"clashes"`
 	Renamed    int               `json:"renamed"`
