@@ -385,7 +385,7 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 		out.Why = "It needs " + words.Size(out.Needs) + " and only " + words.Size(out.Free) + " are free there."
 		return out, nil
 	}
-	out.Same = sift.Keeps(pl.recipe.Also) && sameDevice(reach, s.graph.Root, at)
+	out.Same = sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, at)
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
 		out.Again = true
 	}
@@ -492,7 +492,7 @@ func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
 	if err := seal.Refuse(pl.plan, out, reach.Drives); err != nil {
 		return api.Started{}, err
 	}
-	if !in.Despite && sift.Keeps(pl.recipe.Also) && sameDevice(reach, s.graph.Root, out) {
+	if !in.Despite && sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, out) {
 		return api.Started{}, say(http.StatusConflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
 	}
 	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
@@ -536,7 +536,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	files, bytes := pl.texts().Totals()
 	began := time.Now()
 	rep, err := seal.Run(ctx, seal.Options{
-		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
+		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Keeps: sift.Keeps(pl.recipe.Also), Beside: true, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
 		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
 	})
 	if err != nil {
@@ -756,20 +756,4 @@ func (a *App) estimates(c *echo.Context) (api.Estimates, error) {
 		out.Measured = out.Measured || measured
 	}
 	return out, nil
-}
-
-// sameDevice tells whether a place that is written to is on the device of a folder.
-func sameDevice(reach drive.Reach, folder, at string) bool {
-	is, err := reach.Stat(folder)
-	if err != nil {
-		return false
-	}
-	for dir := filepath.Dir(at); ; dir = filepath.Dir(dir) {
-		if to, err := reach.Stat(dir); err == nil {
-			return is.Node.Dev != 0 && to.Node.Dev == is.Node.Dev
-		}
-		if dir == filepath.Dir(dir) {
-			return false
-		}
-	}
 }

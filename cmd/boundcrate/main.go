@@ -78,12 +78,16 @@ type common struct {
 
 func (c *common) flags(cmd *cobra.Command) {
 	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; may be given several times")
-	cmd.Flags().StringVar(&c.data, "data", "", "data folder (default: the user's)")
+	c.dataFlag(cmd)
 	cmd.Flags().StringArrayVar(&c.rules, "rules", nil, "a rules file to read documents by, beside those that are switched on; may be given several times")
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
 	cmd.Flags().StringVar(&c.root, "root", "", "the project folder (default: the document's, of several their common one)")
 	cmd.Flags().StringArrayVar(&c.libraries, "library", nil, "a folder that is a parts or sample library; may be given several times")
 	cmd.Flags().StringArrayVar(&c.stores, "store", nil, "a folder that is a managed store; may be given several times")
+}
+
+func (c *common) dataFlag(cmd *cobra.Command) {
+	cmd.Flags().StringVar(&c.data, "data", "", "data folder (default: the user's)")
 }
 
 // parseDrives reads NAME=DIR. A folder that is not there is a drive that is not

@@ -192,3 +192,37 @@ func TestTimes(t *testing.T) {
 		}
 	}
 }
+
+// Limits and second words: an archive of an unknown kind, a crate that keeps the project on
+// the project's own drive, paths that some systems do not take, a document that cannot be
+// left out of its own crate.
+func TestLimits(t *testing.T) {
+	deep := strings.Repeat("a folder with a long name/", 10)
+	dir := coretest.Lay(t, map[string]string{
+		"in/cut.m3u": "#EXTM3U\n" + deep + "a.wav\nb.bin\n", "in/" + deep + "a.wav": "a", "in/b.bin": "b",
+		"archive.yaml": "also: [companions, editions, renders, strays]\n", "stands.yaml": "layout: stands\n", "drop.yaml": "drop: [cut.m3u]\n",
+	})
+	doc, data := dir+"/in/cut.m3u", t.TempDir()
+	for _, end := range []string{".7z", ".rar", ".tgz", ".tar.bz2", ".tar.xz"} {
+		if code, _, errs := invoke(t, data, "seal", "--out", dir+"/c"+end, doc); code != 2 || !strings.Contains(errs, "not made here") {
+			t.Errorf("%s: %d %s", end, code, errs)
+		}
+	}
+	if code, _, errs := invoke(t, data, "seal", "--recipe", dir+"/archive.yaml", "--out", dir+"/a.zip", doc); code != 2 || !strings.Contains(errs, "--same-drive") {
+		t.Errorf("%d %s", code, errs)
+	}
+	if code, _, errs := invoke(t, data, "seal", "--recipe", dir+"/archive.yaml", "--same-drive", "--out", dir+"/a.zip", doc); code != 0 {
+		t.Errorf("%d %s", code, errs)
+	}
+	for recipe, says := range map[string]string{"stands": "240 characters", "drop": "cannot be left out"} {
+		rep := answer[report.Stow](t, data, 1, "stow", "--json", "--recipe", dir+"/"+recipe+".yaml", doc)
+		if len(rep.Problems) != 1 || !strings.Contains(rep.Problems[0].Message, says) {
+			t.Errorf("%s: %+v", recipe, rep.Problems)
+		}
+	}
+	for _, args := range [][]string{{"check", dir + "/a.zip"}, {"receive", "--into", dir + "/got", dir + "/a.zip"}} {
+		if code, out, errs := invoke(t, data, append(args, "--data", filepath.Join(dir, "data"))...); code != 0 {
+			t.Errorf("%v: %d %s%s", args, code, out, errs)
+		}
+	}
+}

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/fileset"
+	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
@@ -657,9 +658,11 @@ func printStow(w io.Writer, rep report.Stow) {
 func sealCommand() *cobra.Command {
 	var c common
 	var out, file, note string
+	var sameDrive bool
 	return onDocuments("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringVar(&out, "out", "", "where the crate goes; .zip, .tar, .tar.gz or .tar.zst makes an archive")
 		cmd.Flags().StringVar(&note, "note", "", "a note for whoever receives the crate")
+		cmd.Flags().BoolVar(&sameDrive, "same-drive", false, "let a crate that keeps the whole project lie on the project's own drive")
 		recipeFlag(&file)(cmd)
 	}, func(cmd *cobra.Command, s *session) error {
 		if out == "" {
@@ -677,7 +680,7 @@ func sealCommand() *cobra.Command {
 		if note != "" {
 			rec.Note = note
 		}
-		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: words.Readme, PartNote: words.PartNote})
+		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Keeps: sift.Keeps(rec.Also), Beside: sameDrive, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: words.Readme, PartNote: words.PartNote})
 		if err != nil {
 			return err
 		}
@@ -717,13 +720,13 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 func checkCommand() *cobra.Command {
 	var c common
 	cmd := &cobra.Command{
-		Use: "check [--json] CRATE", Short: "verify a crate: checksums, nothing missing or extra, nothing leaving it", Args: cobra.ExactArgs(1),
+		Use: "check [--json] [--data DIR] CRATE", Short: "verify a crate: checksums, nothing missing or extra, nothing leaving it", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			p, err := absolute(args)
 			if err != nil {
 				return err
 			}
-			formats, err := c.formats(nil)
+			formats, err := c.known()
 			if err != nil {
 				return err
 			}
@@ -735,7 +738,17 @@ func checkCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
+	c.dataFlag(cmd)
 	return cmd
+}
+
+// known are the formats with the rules files that are switched on.
+func (c *common) known() (format.Set, error) {
+	st := c.openStore()
+	if st != nil {
+		defer st.Close()
+	}
+	return c.formats(st)
 }
 
 func receiveCommand() *cobra.Command {
@@ -751,7 +764,7 @@ func receiveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			formats, err := c.formats(nil)
+			formats, err := c.known()
 			if err != nil {
 				return err
 			}
@@ -775,5 +788,6 @@ func receiveCommand() *cobra.Command {
 	}
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
 	cmd.Flags().StringVar(&into, "into", "", "the folder to unpack into")
+	c.dataFlag(cmd)
 	return cmd
 }

@@ -187,6 +187,7 @@ func rulesTest() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
+	c.dataFlag(cmd) // the rules that are switched on do not count here
 	return cmd
 }
 

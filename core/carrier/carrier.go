@@ -10,6 +10,7 @@ import (
 	"bufio"
 	"bytes"
 	"cmp"
+	"compress/flate"
 	"compress/gzip"
 	"context"
 	"errors"
@@ -153,12 +154,71 @@ func (z *zipWriter) Add(f File, write func(io.Writer) error) error {
 		h.Method = zip.Store
 	}
 	h.SetMode(f.mode())
-	w, err := z.w.CreateHeader(h)
-	if err != nil {
+	d := &deciding{z: z.w, h: h}
+	if err := write(d); err != nil {
 		return err
 	}
-	return write(w)
+	return d.begin()
 }
+
+// deciding looks at the beginning of a member before it is packed: what does not shrink
+// there is stored, since packing it costs time for nothing.
+type deciding struct {
+	z    *zip.Writer
+	h    *zip.FileHeader
+	head []byte
+	w    io.Writer // once it is decided
+}
+
+// decidedBy is how much of a member is looked at, in bytes, shrinks what is left of it where
+// packing pays.
+const (
+	decidedBy = 64 << 10
+	shrinks   = 0.97
+)
+
+func (d *deciding) Write(b []byte) (int, error) {
+	if d.w != nil {
+		return d.w.Write(b)
+	}
+	d.head = append(d.head, b...)
+	if len(d.head) < decidedBy {
+		return len(b), nil
+	}
+	return len(b), d.begin()
+}
+
+func (d *deciding) begin() (err error) {
+	if d.w != nil {
+		return nil
+	}
+	if d.h.Method == zip.Deflate && !packs(d.head) {
+		d.h.Method = zip.Store
+	}
+	if d.w, err = d.z.CreateHeader(d.h); err == nil {
+		_, err = d.w.Write(d.head)
+	}
+	d.head = nil
+	return err
+}
+
+// packs tells whether bytes shrink by Deflate.
+func packs(b []byte) bool {
+	if len(b) == 0 {
+		return false
+	}
+	var n packed
+	w, err := flate.NewWriter(&n, flate.BestSpeed)
+	if err != nil {
+		return true
+	}
+	_, err = w.Write(b)
+	return errors.Join(err, w.Close()) != nil || float64(n) < shrinks*float64(len(b))
+}
+
+type packed int
+
+func (p *packed) Write(b []byte) (int, error) { *p += packed(len(b)); return len(b), nil }
 
 func (z *zipWriter) Close() error { return z.w.Close() }
 

@@ -1,15 +1,21 @@
 package carrier_test
 
 import (
+	"archive/zip"
+	"bytes"
 	"context"
 	"io"
+	"math/rand/v2"
 	"os"
 	"os/exec"
+	"path"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"boundcrate/core/carrier"
 	"boundcrate/core/carrier/carriertest"
+	"boundcrate/core/facts"
 )
 
 var kinds = append([]carrier.Kind{carrier.Folder}, carrier.Archives...)
@@ -123,6 +129,46 @@ func TestParts(t *testing.T) {
 		got, opt := carrier.Parts(sizes, 100), fewest(sizes, nil, 100, len(sizes)+1)
 		if 9*got > 11*opt+6 || got < opt || int64(got)*100 < sum {
 			t.Fatalf("%v go into %d parts, %d would do", sizes, got, opt)
+		}
+	}
+}
+
+// TestStoredNoise: what does not shrink is stored, whatever its name says; what does is
+// packed.
+func TestStoredNoise(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 2))
+	noise := make([]byte, 200_000)
+	for i := range noise {
+		noise[i] = byte(rng.Uint32())
+	}
+	var b bytes.Buffer
+	w, err := carrier.NewArchive(carrier.Zip, &b, "c", time.Unix(0, 0))
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := bytes.Repeat([]byte("a line of text\n"), 20_000)
+	for name, data := range map[string][]byte{"noise.bin": noise, "text.txt": text, "short": []byte("x"), "empty": nil} {
+		if err := w.Add(carrier.File{Name: name, Size: int64(len(data)), Kind: facts.Data}, func(w io.Writer) error { _, err := w.Write(data); return err }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range z.File {
+		if want := path.Base(f.Name) == "text.txt"; (f.Method == zip.Deflate) != want {
+			t.Errorf("%s is packed: %v", f.Name, f.Method == zip.Deflate)
+		}
+		r, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, err := io.ReadAll(r); err != nil || path.Base(f.Name) == "noise.bin" && !bytes.Equal(got, noise) || path.Base(f.Name) == "text.txt" && !bytes.Equal(got, text) {
+			t.Error(f.Name, err)
 		}
 	}
 }

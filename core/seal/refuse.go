@@ -81,6 +81,11 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 	if bag.UnsafeBase(name) != "" {
 		return no(OutBadName, name)
 	}
+	if kind == carrier.Folder {
+		if end := otherArchive(name); end != "" {
+			return no(OutEnding, end)
+		}
+	}
 	if d, ok := drive.Find(drives, out); ok && !d.Connected() {
 		return no(OutUnplugged, d.Name)
 	}
@@ -149,6 +154,36 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 		return no(OutOtherCrate, "")
 	}
 	return nil
+}
+
+// otherEndings are those of archives that are not made here: a folder of such a name would
+// pass for one.
+var otherEndings = []string{".7z", ".rar", ".tgz", ".tbz", ".tbz2", ".txz", ".tzst", ".gz", ".bz2", ".xz", ".zst", ".lz4", ".lz", ".iso", ".cab", ".dmg", ".z", ".zipx"}
+
+func otherArchive(name string) string {
+	lower := strings.ToLower(name)
+	for _, end := range otherEndings {
+		if strings.HasSuffix(lower, end) && len(lower) > len(end) {
+			return end
+		}
+	}
+	return ""
+}
+
+// SameDrive tells whether a place that is written to is on the device of a project's folder.
+func SameDrive(reach drive.Reach, root, out string) bool {
+	is, err := reach.Stat(root)
+	if err != nil {
+		return false
+	}
+	for dir := filepath.Dir(out); ; dir = filepath.Dir(dir) {
+		if to, err := reach.Stat(dir); err == nil {
+			return is.Node.Dev != 0 && to.Node.Dev == is.Node.Dev
+		}
+		if dir == filepath.Dir(dir) {
+			return false
+		}
+	}
 }
 
 // crateAround is the bag that a folder lies in, or is; "" for none.

@@ -43,6 +43,8 @@ type Options struct {
 	// Trace is how the plan's graph was traced: documents are opened once more by
 	// it, and the crate is proved with its formats.
 	Trace  trace.Options
+	Keeps  bool   // the crate is to keep the whole project: it must lie on another drive, but with
+	Beside bool   // this, which lets it lie on the project's own
 	SHA512 bool   // manifests of SHA-512 too
 	Parts  int64  // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
 	Note   string // the user's own words for the one who receives it
@@ -171,6 +173,9 @@ type digest struct {
 func Run(ctx context.Context, o Options) (*Report, error) {
 	if err := Refuse(o.Plan, o.Out, o.Trace.Drives); err != nil {
 		return nil, err
+	}
+	if o.Keeps && !o.Beside && SameDrive(o.Trace.Reach, o.Plan.Graph.Root, o.Out) {
+		return nil, &Refusal{Out: o.Out, Code: OutSameDrive, Detail: o.Plan.Graph.Root}
 	}
 	texts := o.Texts
 	if texts == nil {

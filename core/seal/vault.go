@@ -23,18 +23,25 @@ type vault struct {
 	formats format.Set
 	files   map[string]*vaultFile
 	dirs    map[string][]fs.DirEntry
-	spooled int64
+	spool   *os.File // holds the documents, one after another; it has no name
+	spooled int64    // bytes in it
+	held    int64    // bytes of documents that are held in memory, where there is no room for them
+	short   bool     // there was none for some
 }
 
 type vaultFile struct {
-	name string
-	size int64
-	head []byte
-	tmp  *os.File
+	name  string
+	size  int64
+	head  []byte
+	whole io.ReaderAt // of a document; nil: its beginning alone is kept
 }
 
-// maxSpool bounds what documents of one archive may unpack to on disk.
-const maxSpool = 1 << 30
+// maxSpool bounds what documents of one archive may unpack to on disk, maxHeld what of them
+// is held in memory where the disk for what is temporary has no room.
+const (
+	maxSpool = 1 << 30
+	maxHeld  = 256 << 20
+)
 
 func newVault(root string, formats format.Set) *vault {
 	return &vault{root: root, formats: formats, files: map[string]*vaultFile{}, dirs: map[string][]fs.DirEntry{}}
@@ -52,35 +59,18 @@ func (v *vault) take(name string, r io.Reader) error {
 	kind := facts.KindOf(name, f.head)
 	plain := kind != facts.Audio && kind != facts.Video && kind != facts.Image
 	if plain && n == len(head) && v.spooled+int64(n) < maxSpool && (v.formats.Nested(f.name, f.head) != nil || !bytes.ContainsRune(head, 0)) {
-		if f.tmp, err = os.CreateTemp("", "boundcrate-proof-*"); err != nil {
-			return err
-		}
-		os.Remove(f.tmp.Name()) // gone with the handle
-		if _, err := f.tmp.Write(f.head); err != nil {
-			return err
-		}
-	}
-	buf := make([]byte, 1<<18)
-	copied := func(w io.Writer, r io.Reader) error {
-		more, err := io.CopyBuffer(struct{ io.Writer }{w}, struct{ io.Reader }{r}, buf)
-		f.size += more
-		return err
-	}
-	if f.tmp != nil {
 		// What claims to be a document is none beyond the room there is for them.
-		room := maxSpool - v.spooled
-		err = copied(f.tmp, io.LimitReader(r, room-int64(n)))
-		if v.spooled += f.size; err == nil && v.spooled >= maxSpool {
-			f.tmp.Close()
-			f.tmp = nil
-			v.spooled -= f.size
+		limited := io.LimitReader(r, maxSpool-v.spooled-int64(n))
+		if f.whole, f.size, err = v.keep(f.head, limited); err != nil {
+			return err
 		}
 	}
-	if err == nil {
-		err = copied(io.Discard, r)
-	}
-	if err != nil {
+	more, err := io.CopyBuffer(struct{ io.Writer }{io.Discard}, struct{ io.Reader }{r}, make([]byte, 1<<18))
+	if f.size += more; err != nil {
 		return err
+	}
+	if more > 0 {
+		f.whole = nil
 	}
 	full := path.Join(v.root, name)
 	v.files[full] = f
@@ -93,11 +83,74 @@ func (v *vault) take(name string, r io.Reader) error {
 	}
 }
 
-func (v *vault) close() {
-	for _, f := range v.files {
-		if f.tmp != nil {
-			f.tmp.Close()
+// keep holds a member on the disk for what is temporary, all in one file; where that has no
+// room, in memory. It is never the crate's fault.
+func (v *vault) keep(head []byte, r io.Reader) (whole io.ReaderAt, size int64, err error) {
+	all := io.MultiReader(bytes.NewReader(head), r)
+	at := v.spooled
+	if v.spool == nil && !v.short {
+		f, err := os.CreateTemp("", "boundcrate-proof-*")
+		if err == nil {
+			os.Remove(f.Name()) // gone with the handle
+			v.spool = f
 		}
+	}
+	var rest bytes.Buffer
+	for v.spool != nil {
+		buf := make([]byte, 1<<18)
+		n, rerr := io.ReadFull(all, buf)
+		if n > 0 {
+			if _, werr := v.spool.WriteAt(buf[:n], at+size); werr != nil {
+				rest.Write(buf[:n]) // there is no room; the rest of this one is held in memory
+				break
+			}
+			size += int64(n)
+		}
+		switch rerr {
+		case nil:
+			continue
+		case io.EOF, io.ErrUnexpectedEOF:
+			v.spooled += size
+			return io.NewSectionReader(v.spool, at, size), size, nil
+		}
+		return nil, size, rerr
+	}
+	if _, err := rest.ReadFrom(io.LimitReader(all, max(0, maxHeld-v.held))); err != nil {
+		return nil, size, err
+	}
+	if v.held += int64(rest.Len()); v.held >= maxHeld {
+		v.short = true
+		return nil, size + int64(rest.Len()), nil
+	}
+	v.spooled += size // what of it was written stays where it is
+	total := size + int64(rest.Len())
+	if size == 0 {
+		return bytes.NewReader(rest.Bytes()), total, nil
+	}
+	return joined{io.NewSectionReader(v.spool, at, size), rest.Bytes()}, total, nil
+}
+
+// joined is a member of which the beginning lies on the disk and the rest in memory.
+type joined struct {
+	first *io.SectionReader
+	rest  []byte
+}
+
+// ReadAt implements io.ReaderAt.
+func (j joined) ReadAt(b []byte, off int64) (n int, err error) {
+	if off < j.first.Size() {
+		n, err = j.first.ReadAt(b, off)
+		if err != nil && err != io.EOF || n == len(b) {
+			return n, err
+		}
+	}
+	m, err := bytes.NewReader(j.rest).ReadAt(b[n:], off+int64(n)-j.first.Size())
+	return n + m, err
+}
+
+func (v *vault) close() {
+	if v.spool != nil {
+		v.spool.Close()
 	}
 }
 
@@ -131,8 +184,8 @@ func (v *vault) Open(p string) (drive.File, error) {
 		}
 		return nil, notThere(p)
 	}
-	if f.tmp != nil {
-		return vaultHandle{io.NewSectionReader(f.tmp, 0, f.size)}, nil
+	if f.whole != nil {
+		return vaultHandle{io.NewSectionReader(f.whole, 0, f.size)}, nil
 	}
 	return vaultHandle{io.NewSectionReader(strings.NewReader(string(f.head)), 0, int64(len(f.head)))}, nil
 }

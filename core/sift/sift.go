@@ -96,6 +96,12 @@ func Decide(of Of, c Choice) Selection {
 	return s
 }
 
+// Leaves tells whether a choice names a file as one to leave, by its path.
+func (c Choice) Leaves(g *graph.Graph, id graph.FileID) bool {
+	f := &g.Files[id]
+	return (matches(c.Drop, g, f) || slices.Contains(c.Docs, f.Path)) && !c.kept(g, f)
+}
+
 // once leaves all of a content but the first file that travels, the project's own before
 // others.
 func (s *Selection) once(g *graph.Graph, group []graph.FileID, byHand map[graph.FileID]decide.ByHand) {

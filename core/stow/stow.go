@@ -11,6 +11,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
@@ -352,6 +353,7 @@ func Make(ctx context.Context, g *graph.Graph, o Options) (*Plan, error) {
 	}
 	p.asides()
 	p.leave()
+	p.rootsStay()
 	p.pin()
 	if err := p.name(ctx); err != nil {
 		return nil, err
@@ -711,12 +713,50 @@ func (p *planner) name(ctx context.Context) error {
 		}
 	}
 	p.apart(t)
+	p.tooLong()
 	for i := 0; len(p.Selection.As) > 0 && i < len(p.Berths); i++ {
 		if b := &p.Berths[i]; b.Why == Absence(sift.IsTwice) {
 			b.Folder, b.Name = p.Berths[b.Twin].Folder, p.Berths[b.Twin].Name
 		}
 	}
 	return nil
+}
+
+// LongPath is the code of a problem: a place whose path is longer than some systems take;
+// Message is how many characters it has.
+const LongPath = "long-path"
+
+// mostPath is how many characters of a path below a crate's folder are safe: Windows takes
+// 260 of a whole one without being told otherwise, and the crate lies somewhere.
+const mostPath = 240
+
+func (p *planner) tooLong() {
+	if p.o.AnyNames {
+		return
+	}
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		if b.Absent || len(b.Folder)+len(b.Name) <= mostPath-len("data//") {
+			continue
+		}
+		if n := utf8.RuneCountInString("data/" + b.To()); n > mostPath {
+			p.Problems = append(p.Problems, mention.Problem{Code: LongPath, Path: filepath.Join(b.From, b.Was), Message: strconv.Itoa(n)})
+		}
+	}
+}
+
+// IsRoot is the code of a problem: a document that was to be left, and that the crate is
+// made of.
+const IsRoot = "is-root"
+
+// roots tells of those that somebody wanted left.
+func (p *planner) rootsStay() {
+	for _, d := range p.Graph.Roots {
+		doc := &p.Graph.Documents[d]
+		if p.o.Leave.Leaves(p.Graph, doc.File) || p.o.ByHand[doc.File].Stays {
+			p.Problems = append(p.Problems, mention.Problem{Code: IsRoot, Path: doc.Path})
+		}
+	}
 }
 
 // NoName is the code of a problem: a file for which no free name was found.

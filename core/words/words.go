@@ -171,6 +171,8 @@ var advice = map[string][2]string{
 	mention.Scattered:   {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
 	mention.Unsayable:   {"The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
 	stow.NoTimeline:     {"The crate is made without it.", "Choose a list or a playlist."},
+	stow.LongPath:       {"It travels under that path.", "Shorten its name or its folder."},
+	stow.IsRoot:         {"It travels.", "Leave it out by sealing the other documents without it."},
 	stow.NotSound:       {"It is carried as it is.", "Open it in the program that made it and save it again."},
 	stow.OtherCoding:    {"It is carried as it is.", "Leave it, or save it as WAV first."},
 	stow.UnevenChannels: {"Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
@@ -187,6 +189,7 @@ var leads = map[string]string{
 	stow.UnevenChannels: "holds one channel of a sound, and the others are of another length, rate or depth",
 	stow.CannotBear:     "has more than this type can hold: ",
 	mention.BadRules:    "its rules file cannot be used: ",
+	stow.LongPath:       "its path in the crate has more than 240 characters, which some systems do not take: ",
 }
 
 // Problem fills in what a problem's code says by itself.
@@ -199,6 +202,8 @@ func Problem(p mention.Problem) mention.Problem {
 			p.Message = "lies outside the project folder"
 		case stow.NoName:
 			p.Message = "no free name was found for it in the crate"
+		case stow.IsRoot:
+			p.Message = "is one of the documents the crate is made of, and cannot be left out of it"
 		case stow.NotSound:
 			p.Message = "is damaged, or no sound, whatever its name says"
 		case stow.OtherCoding:
