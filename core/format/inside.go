@@ -34,7 +34,8 @@ func Inside(t mention.Text, m *mention.Mention, name string) bool {
 
 // Held is Inside for packages that hold what they name: a relative name that leads
 // into a folder of the package, one it has or one its standard gives it (own), is
-// lost where the member is not there, and is never looked for beside the package.
+// lost where the member is not there, and is never looked for beside the package. Of a
+// package that holds all it names (Sealed) every relative name is such a one.
 func Held(t mention.Text, m *mention.Mention, name string, own ...string) bool {
 	if Inside(t, m, name) {
 		return true
@@ -43,13 +44,21 @@ func Held(t mention.Text, m *mention.Mention, name string, own ...string) bool {
 		return false
 	}
 	folder := path.Dir(path.Join(path.Dir(t.Name), name))
-	if folder == "." || !slices.Contains(own, folder) && !slices.ContainsFunc(t.Members(), func(n string) bool { return strings.HasPrefix(n, folder+"/") }) {
+	sealed := slices.Contains(own, Sealed) && folder != ".." && !strings.HasPrefix(folder, "../")
+	if sealed {
+		own = append(slices.Clone(own), folder)
+	}
+	if folder == "." && !sealed || !slices.Contains(own, folder) && !slices.ContainsFunc(t.Members(), func(n string) bool { return strings.HasPrefix(n, folder+"/") }) {
 		return false
 	}
 	m.Nature, m.Pieces, m.Shown = mention.Lost, nil, &name
 	m.Merge, m.Split = func([]string) string { return name }, nil
 	return true
 }
+
+// Sealed as a folder of Held tells packages that hold all they name, by their standards:
+// a USDZ package, an OTIO file bundle. They are never completed from outside.
+const Sealed = "*"
 
 // Frames is Inside for a sequence: its files are members of the package.
 func Frames(t mention.Text, m *mention.Mention) bool {

@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"hash/crc32"
 	"io"
 	"io/fs"
 	"strings"
@@ -178,14 +179,16 @@ func (p *pack) Wrap(w io.Writer, edits []mention.Edit) error {
 	for _, e := range edits {
 		changed[p.names[e.Text]] = e.Text
 	}
-	zw := zip.NewWriter(w)
+	at := &counted{w: w}
+	zw := zip.NewWriter(at)
 	if err := zw.SetComment(p.zr.Comment); err != nil {
 		return err
 	}
+	aligned := p.aligned()
 	for _, f := range p.zr.File {
 		n, ok := changed[f.Name]
 		if !ok {
-			if err := zw.Copy(f); err != nil {
+			if err := copyMember(zw, at, f, aligned); err != nil {
 				return err
 			}
 			continue
@@ -201,6 +204,14 @@ func (p *pack) Wrap(w io.Writer, edits []mention.Edit) error {
 			return err
 		}
 		h := zip.FileHeader{Name: f.Name, Method: f.Method, Modified: f.Modified, ExternalAttrs: f.ExternalAttrs, Comment: f.Comment}
+		if aligned {
+			h.CRC32 = crc32.ChecksumIEEE(b.Bytes())
+			h.CompressedSize64, h.UncompressedSize64 = uint64(b.Len()), uint64(b.Len())
+			if err := rawMember(zw, at, h, &b); err != nil {
+				return err
+			}
+			continue
+		}
 		m, err := zw.CreateHeader(&h)
 		if err != nil {
 			return err
@@ -210,4 +221,72 @@ func (p *pack) Wrap(w io.Writer, edits []mention.Edit) error {
 		}
 	}
 	return zw.Close()
+}
+
+// alignment is at which multiples of bytes the data of a package's members begins that is
+// read in place (USDZ specification, "Layout"). A rewritten one keeps to it.
+const alignment = 64
+
+// aligned tells packages whose members are all stored, each at such a place.
+func (p *pack) aligned() bool {
+	for _, f := range p.zr.File {
+		at, err := f.DataOffset()
+		if err != nil || f.Method != zip.Store || at%alignment != 0 {
+			return false
+		}
+	}
+	return len(p.zr.File) > 0
+}
+
+// copyMember copies a member as it is packed.
+func copyMember(zw *zip.Writer, at *counted, f *zip.File, aligned bool) error {
+	if strings.HasSuffix(f.Name, "/") { // a folder, which may be written as two packed bytes of nothing
+		h := f.FileHeader
+		h.Method, h.CRC32, h.CompressedSize64, h.UncompressedSize64 = zip.Store, 0, 0, 0
+		h.Flags &^= 0x8
+		_, err := zw.CreateRaw(&h)
+		return err
+	}
+	if !aligned {
+		return zw.Copy(f)
+	}
+	r, err := f.OpenRaw()
+	if err != nil {
+		return err
+	}
+	return rawMember(zw, at, f.FileHeader, r)
+}
+
+// rawMember writes a stored member at an aligned place, with its sizes before it: there is
+// nothing behind it that a reader in place would have to pass over.
+func rawMember(zw *zip.Writer, at *counted, h zip.FileHeader, r io.Reader) error {
+	if err := zw.Flush(); err != nil {
+		return err
+	}
+	const localHead, padHead, padID = 30, 4, 0x1986
+	h.Flags &^= 0x8
+	h.Extra = nil
+	before := at.n + localHead + int64(len(h.Name)) + padHead
+	pad := (alignment - before%alignment) % alignment
+	h.Extra = binary.LittleEndian.AppendUint16(h.Extra, padID)
+	h.Extra = binary.LittleEndian.AppendUint16(h.Extra, uint16(pad))
+	h.Extra = append(h.Extra, make([]byte, pad)...)
+	m, err := zw.CreateRaw(&h)
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(m, r)
+	return err
+}
+
+// counted tells how many bytes were written.
+type counted struct {
+	w io.Writer
+	n int64
+}
+
+func (c *counted) Write(b []byte) (int, error) {
+	n, err := c.w.Write(b)
+	c.n += int64(n)
+	return n, err
 }

@@ -327,6 +327,11 @@ func Prove(f *format.File, want map[int]string) ([]mention.Edit, error) {
 	if len(back.Mentions) != len(f.Doc.Mentions) {
 		return nil, fmt.Errorf("reading it again gave %d references, not %d", len(back.Mentions), len(f.Doc.Mentions))
 	}
+	for k := range want {
+		if back.Mentions[k].Nature == mention.Lost && f.Doc.Mentions[k].Nature != mention.Lost {
+			return nil, &mention.CannotSayError{Mention: k, Name: want[k], Why: "a package finds nothing that lies beside it"}
+		}
+	}
 	for k := range f.Doc.Mentions {
 		name, ok := want[k]
 		if !ok {

@@ -46,7 +46,7 @@ func TestEveryFormat(t *testing.T) {
 		"roams.cue":    {"roams.cue": "FILE \"side one.wav\" WAVE\n  TRACK 01 AUDIO\n", "tapes/side one.flac": wav},
 		"talks.qde":    {"talks.qde": `<Project xmlns="urn:QDA-XML:project:1.0"><Sources><TextSource name="t" plainTextPath="internal://t.txt"/><AudioSource name="k" path="relative://../lib/keeper.wav"/></Sources></Project>`, "sources/t.txt": "t", "../lib/keeper.wav": wav},
 		"chart.odg":    {"chart.odg": formattest.Zip("mimetype", "application/vnd.oasis.opendocument.graphics", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:object xlink:href="./Object 1"/></office:document-content>`, "Object 1/content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="../../../lib/plate.png"/></office:document-content>`), "../lib/plate.png": "p"},
-		"deck.usdz":    {"deck.usdz": formattest.Zip("deck.usda", "#usda 1.0\n/* @no.png@ */ def \"a\" (references = @parts/mast.usda@) {} // @no.png@\n", "parts/mast.usda", "#usda 1.0\ndef \"m\" { asset f = @../../lib/rope.png@\nasset g = @knot.png@\n}\n", "parts/knot.png", "k"), "../lib/rope.png": "r"},
+		"deck.usdz":    {"deck.usdz": formattest.Zip("deck.usda", "#usda 1.0\n/* @no.png@ */ def \"a\" (references = @parts/mast.usda@) {} // @no.png@\n", "parts/mast.usda", "#usda 1.0\ndef \"m\" { asset g = @knot.png@\n}\n", "parts/knot.png", "k")},
 		"marked.svg":   {"marked.svg": `<!DOCTYPE svg [<!ENTITY ns "http://www.w3.org/2000/svg">]><svg xmlns="&ns;"><image href="../lib/a.png"/></svg>`, "../lib/a.png": "p"},
 		"x.session":    {"x.session": "clip \"../lib/one a.wav\"\n", "../lib/one a.wav": wav},
 	} {
@@ -179,6 +179,30 @@ func TestLostWithin(t *testing.T) {
 	for _, p := range words.SealProblems(rep) {
 		if p.Code == "cannot-say" || p.Code == "leaves" || strings.Contains(p.Message, "plate.png") {
 			t.Errorf("%+v", p)
+		}
+	}
+}
+
+// TestPackagesAlone: a package that holds what it names is never completed by what lies beside
+// it: a part that it lacks is missing, though a file of that name is there, and it cannot be
+// made to name one.
+func TestPackagesAlone(t *testing.T) {
+	for name, text := range map[string]string{
+		"deck.usdz": formattest.Zip("deck.usda", "#usda 1.0\ndef \"m\" { asset f = @gone.png@ }\n"),
+		"rope.usdz": formattest.Zip("deck.usda", "#usda 1.0\ndef \"m\" { asset f = @../lib/gone.png@ }\n"),
+		"cut.otioz": formattest.Zip("content.otio", timeline(clip("a", "gone.png"))),
+	} {
+		dir := t.TempDir()
+		doc := coretest.Write(t, filepath.Join(dir, "film", name), text)
+		coretest.Write(t, filepath.Join(dir, "film/gone.png"), "beside")
+		coretest.Write(t, filepath.Join(dir, "lib/gone.png"), "beside")
+		rep := must[*seal.Report](t)(sealing(t, doc, filepath.Join(dir, "c"), stow.Options{Layout: stow.Flat}))
+		if rep.Complete {
+			t.Errorf("%s: %+v", name, rep)
+		}
+		coretest.Write(t, filepath.Join(dir, "c/data/gone.png"), "beside")
+		if rep := must[*seal.Report](t)(seal.Check(bg, filepath.Join(dir, "c"), all.Formats())); rep.Complete {
+			t.Errorf("%s, beside it: %+v", name, rep)
 		}
 	}
 }

@@ -186,8 +186,8 @@ func TestPackagesByBsdtar(t *testing.T) {
 	for name, text := range map[string]string{
 		"x.odt":   formattest.Zip("mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="../plate.png"/></office:document-content>`, "Pictures/1.png", strings.Repeat("png", 1000)),
 		"x.qdpx":  formattest.Zip("project.qde", `<Project xmlns="urn:QDA-XML:project:1.0"><Sources><AudioSource name="k" path="relative://k.wav"/></Sources></Project>`, "sources/l.txt", "text"),
-		"x.usdz":  formattest.Zip("deck.usda", "#usda 1.0\ndef X \"a\" { asset f = @gone.png@ }\n", "tex/a.png", "png!"),
-		"x.otioz": formattest.Zip("content.otio", `{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"gone.wav"}}`, "media/a.wav", "RIFF"),
+		"x.usdz":  formattest.Zip("deck.usda", "#usda 1.0\ndef X \"a\" { asset f = @../gone.png@ }\n", "tex/a.png", "png!"),
+		"x.otioz": formattest.Zip("content.otio", `{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"../gone.wav"}}`, "media/a.wav", "RIFF"),
 	} {
 		before, after := keep(t, name, text), keep(t, "new."+name, moved(t, name, text))
 		list := run(t, "", "bsdtar", "-tf", before)

@@ -66,7 +66,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		case m.Sequence != nil:
 			format.Frames(t, m)
 		case len(m.Pieces) > 0:
-			format.Held(t, m, r.doc.Name(i), "media") // the folder of a bundle (OTIO file bundles)
+			format.Held(t, m, r.doc.Name(i), format.Sealed) // a bundle holds its media (OTIO file bundles)
 		}
 	}
 	if err != nil {

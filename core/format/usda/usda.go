@@ -121,7 +121,7 @@ func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error)
 	for i := range doc.Mentions { // a package holds its own assets (USDZ specification)
 		if m := &doc.Mentions[i]; len(m.Pieces) > 0 && !m.Inside() && m.Nature == mention.Material && m.Sequence == nil {
 			shown, name := doc.Written(i), doc.Name(i)
-			if format.Held(t, m, name); m.Nature == mention.Lost {
+			if format.Held(t, m, name, format.Sealed); m.Nature == mention.Lost {
 				m.Shown, m.Member = &shown, ""
 			}
 		}
