@@ -172,7 +172,7 @@ func (a *App) copies(s *snapshot, at string, last *api.LastSeen) (list []string,
 		return nil, err
 	}
 	for _, e := range named {
-		if d, ok := drive.Find(s.drives, e.Path); ok && e.Size == last.Size && e.Path != at && d.Connected() && len(list) < mostCalled {
+		if d, ok := drive.Find(s.drives, e.Path); ok && e.Size == last.Size && e.Path != at && d.Connected() && len(list) < store.MostCalled {
 			list = append(list, drive.Label(s.drives, e.Path))
 		}
 	}

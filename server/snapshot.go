@@ -256,7 +256,7 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		if err := a.keepUses(ctx, p, w, s, reach, now); err != nil {
 			return nothing{}, "", err
 		}
-		if err := a.store.KeepBeside(s.besides(), s.drives); err != nil {
+		if err := a.store.KeepBeside(s.judged.Beside(), s.drives); err != nil {
 			return nothing{}, "", err
 		}
 		if err := a.store.KeepHealth(p.ID, drive.Path{}, survey.HealthOf(s.graph, s.judged), now); err != nil {

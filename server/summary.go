@@ -187,16 +187,6 @@ func (s *snapshot) companion(c origin.Companion) api.Apart {
 	return v
 }
 
-// besides are the companions that are there.
-func (s *snapshot) besides() (list []string) {
-	for _, c := range s.judged.Companions {
-		if c.State == graph.Here {
-			list = append(list, c.Path)
-		}
-	}
-	return list
-}
-
 // beside are the companions of a file.
 func (s *snapshot) beside(path string) []api.Apart {
 	list := []api.Apart{}

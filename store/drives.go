@@ -116,8 +116,8 @@ func (s *Store) Leaning(id string) (list []Leaning, err error) {
 
 // Writers are the write points of all projects but one, as the drives are now.
 func (s *Store) Writers(except int64, drives []drive.Drive) (list []origin.Writer, err error) {
-	rows, err := s.raw().Query(`SELECT DISTINCT p.name, u.doc_drive, u.doc_path, u.drive, u.path FROM uses u JOIN projects p ON p.id = u.project_id
-		WHERE u.role = 'write' AND u.project_id <> ? AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, except, except)
+	rows, err := s.raw().Query(`SELECT DISTINCT COALESCE(p.name, ''), u.doc_drive, u.doc_path, u.drive, u.path FROM uses u LEFT JOIN projects p ON p.id = u.project_id
+		WHERE u.role = 'write' AND (u.project_id <> ? OR u.project_id = 0) AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.project_id <> 0 AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, except, except)
 	if err != nil {
 		return nil, err
 	}

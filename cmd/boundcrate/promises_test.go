@@ -5,11 +5,15 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"boundcrate/core/coretest"
+	"boundcrate/core/graph"
+	"boundcrate/core/mend/mendtest"
+	"boundcrate/core/origin"
 	"boundcrate/core/report"
 )
 
@@ -223,6 +227,90 @@ func TestLimits(t *testing.T) {
 	for _, args := range [][]string{{"check", dir + "/a.zip"}, {"receive", "--into", dir + "/got", dir + "/a.zip"}} {
 		if code, out, errs := invoke(t, data, append(args, "--data", filepath.Join(dir, "data"))...); code != 0 {
 			t.Errorf("%v: %d %s%s", args, code, out, errs)
+		}
+	}
+}
+
+// What the command line tells of a project's surroundings, as the contract says: a rate that
+// is another than told, a folder that another document writes into, companions that stayed
+// behind or are gone.
+func TestSurroundings(t *testing.T) {
+	records := func(to string) string {
+		return strings.Replace(clips(), `"name":"A1"`, `"name":"A1","metadata":{"bound_crate":{"record_to":"`+to+`"}}`, 1)
+	}
+	dir := coretest.Lay(t, map[string]string{
+		"film/list.csv": "path,rate\na.wav,48000\n", "film/a.wav": string(mendtest.Wave(make([]byte, 88200))),
+		"film/cut.otio": records("../takes"), "trailer/cut.otio": records("../takes"), "takes/x.wav": "x",
+		"song/mix.m3u": "#EXTM3U\nb.wav\n", "song/b.wav": "b", "song/mix_data/peaks": "p",
+	})
+	data := t.TempDir()
+	tr := answer[report.Trace](t, data, 1, "trace", "--json", dir+"/film/list.csv")
+	if len(tr.Files) == 0 || !slices.Contains(tr.Files[0].Suspect, graph.OtherRate) {
+		t.Errorf("%+v", tr.Files)
+	}
+	warned := func(tr report.Trace, code origin.WarningCode) bool {
+		return slices.ContainsFunc(tr.Warnings, func(w report.Warning) bool { return w.Code == code })
+	}
+	if tr := answer[report.Trace](t, data, 1, "trace", "--json", dir+"/film/cut.otio"); warned(tr, origin.SharedFolder) {
+		t.Errorf("nobody else writes there: %+v", tr.Warnings)
+	}
+	if tr := answer[report.Trace](t, data, 1, "trace", "--json", dir+"/trailer/cut.otio"); !warned(tr, origin.SharedFolder) {
+		t.Errorf("%+v", tr.Warnings)
+	}
+	// The data folder is there, then gone.
+	companion := func() origin.Companion {
+		tr := answer[report.Trace](t, data, 0, "trace", "--json", dir+"/song/mix.m3u")
+		if len(tr.Companions) != 1 {
+			t.Fatalf("%+v", tr.Companions)
+		}
+		return tr.Companions[0]
+	}
+	if c := companion(); c.State != graph.Here {
+		t.Errorf("%+v", c)
+	}
+	if err := os.Rename(dir+"/song/mix_data", dir+"/aside"); err != nil {
+		t.Fatal(err)
+	}
+	if c := companion(); c.State != graph.Missing {
+		t.Errorf("%+v", c)
+	}
+}
+
+// A project that was copied and still reads from its old copy is told by mend, which makes it
+// read its own; files on a drive that is out are told by the drive; of candidates that are
+// alike in all, the one of the folder named first comes first.
+func TestMendOffers(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"old/film/a.wav": "a", "old/film/b.wav": "b", "new/film/a.wav": "a", "new/film/b.wav": "b", "one/x.wav": "x", "two/x.wav": "x"})
+	doc := coretest.Write(t, dir+"/new/film/cut.otio", clips(dir+"/old/film/a.wav", dir+"/old/film/b.wav"))
+	data := t.TempDir()
+	m := answer[report.Mend](t, data, 0, "mend", "--json", "--search", dir+"/new", doc)
+	if len(m.Moved) != 1 || m.Moved[0].From != dir+"/old/film" || m.Moved[0].To != dir+"/new/film" || len(m.Written) != 0 {
+		t.Errorf("%+v", m)
+	}
+	if code, out, errs := invoke(t, data, "mend", "--search", dir+"/new", doc); code != 0 || !strings.Contains(out, "--accept moved") {
+		t.Error(code, out, errs)
+	}
+	if m = answer[report.Mend](t, data, 0, "mend", "--json", "--write", "--accept", "moved", "--search", dir+"/new", doc); len(m.Written) != 1 {
+		t.Errorf("%+v", m)
+	}
+	for _, r := range answer[report.Trace](t, data, 0, "trace", "--json", doc).References {
+		if r.State != graph.Here {
+			t.Errorf("%+v", r)
+		}
+	}
+	out := coretest.Write(t, dir+"/trip/cut.otio", clips(dir+"/shuttle/a.wav", dir+"/shuttle/b.wav"))
+	m = answer[report.Mend](t, data, 1, "mend", "--json", "--drive", "Shuttle="+dir+"/shuttle", "--search", dir+"/one", out)
+	if len(m.Unplugged) != 1 || m.Unplugged[0].Drive != "Shuttle" || m.Unplugged[0].Files != 2 {
+		t.Errorf("%+v", m.Unplugged)
+	}
+	if code, text, _ := invoke(t, data, "mend", "--drive", "Shuttle="+dir+"/shuttle", "--search", dir+"/one", out); code != 1 || !strings.Contains(text, "2 files on Shuttle") {
+		t.Error(code, text)
+	}
+	lost := coretest.Write(t, dir+"/lost/cut.otio", clips("x.wav"))
+	for _, order := range [][2]string{{"one", "two"}, {"two", "one"}} {
+		m := answer[report.Mend](t, t.TempDir(), 1, "mend", "--json", "--search", dir+"/"+order[0], "--search", dir+"/"+order[1], lost)
+		if len(m.Missing) != 1 || len(m.Missing[0].Candidates) != 2 || !strings.Contains(m.Missing[0].Candidates[0].Path, "/"+order[0]+"/") {
+			t.Errorf("%v: %+v", order, m.Missing)
 		}
 	}
 }

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -118,8 +119,9 @@ type session struct {
 	docs   []string
 	trace  trace.Options
 	origin origin.Options
-	store  *store.Store  // nil: nothing is remembered
-	memory *store.Memory // nil: the same
+	judged *origin.Judged // what was judged last
+	store  *store.Store   // nil: nothing is remembered
+	memory *store.Memory  // nil: the same
 }
 
 // open reads the flags and opens the memory.
@@ -177,26 +179,9 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 			fmt.Fprintln(os.Stderr, "Nothing will be remembered:", err)
 			s.memory = nil
 		}
-		habits, err := s.store.Habits()
-		if err != nil {
-			fmt.Fprintln(os.Stderr, err)
-		}
-		s.origin.Habits = &habits
-		if projects, err := s.store.Projects(); err == nil {
-			for _, p := range projects {
-				s.origin.Projects = append(s.origin.Projects, p.Root)
-			}
-		}
-		if known, err := s.store.CoreDrives(); err == nil {
-			s.origin.Writers, _ = s.store.Writers(0, known) // without them nothing is said of shared folders
-			s.origin.Alike = func(a, b string) bool { return s.store.Alike(a, b, known) }
-			declared, _ := s.store.Declared(known)
-			for _, d := range declared {
-				if d.Kind == origin.AsLibrary {
-					s.origin.Libraries = append(s.origin.Libraries, d.Path)
-				} else {
-					s.origin.Stores = append(s.origin.Stores, d.Path)
-				}
+		if known, err := s.store.CoreDrives(); err == nil && s.memory != nil {
+			if err := s.store.Surround(&s.origin, 0, "", known, s.memory); err != nil {
+				fmt.Fprintln(os.Stderr, err)
 			}
 		}
 	}
@@ -241,6 +226,7 @@ func (s *session) judge(g *graph.Graph) *origin.Judged {
 		other = s.memory.Changed(s.ctx, s.trace.Reach)
 	}
 	j.Suspect = mend.Suspects(g, j, s.trace.Reach, other, nil)
+	s.judged = j
 	return j
 }
 
@@ -250,12 +236,24 @@ func (s *session) remember(g *graph.Graph, known map[string]string) error {
 		return nil
 	}
 	now := time.Now()
-	err := errors.Join(s.memory.Remember(s.ctx, g, s.trace.Reach, known, now, nil), s.store.KeepUses(0, s.trace.Reach, s.trace.Formats, now, g))
+	err := errors.Join(s.keepBeside(), s.memory.Remember(s.ctx, g, s.trace.Reach, known, now, nil), s.store.KeepUses(0, s.trace.Reach, s.trace.Formats, now, g))
 	if err != nil && s.ctx.Err() == nil {
 		fmt.Fprintln(os.Stderr, "What was seen could not be remembered:", err)
 		return nil
 	}
 	return s.ctx.Err()
+}
+
+// keepBeside keeps which companions stood where, so that one that is gone is told.
+func (s *session) keepBeside() error {
+	if s.judged == nil {
+		return nil
+	}
+	drives, err := s.store.CoreDrives()
+	if err != nil {
+		return err
+	}
+	return s.store.KeepBeside(s.judged.Beside(), drives)
 }
 
 // reading is what candidates are compared by; tally counts the bytes read.
@@ -358,7 +356,7 @@ func mendCommand() *cobra.Command {
 	return onDocuments("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
 		cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the documents, after keeping an edition of each beside it")
-		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely puts likely finds of groups into the documents too, where nothing speaks against them")
+		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely puts likely finds of groups into the documents too, where nothing speaks against them; moved makes them name here what they name under an old root")
 	}, func(cmd *cobra.Command, s *session) error {
 		if len(folders) == 0 {
 			return errors.New("Say where to look: --search DIR.")
@@ -373,12 +371,12 @@ func mendCommand() *cobra.Command {
 			}
 		}
 		switch {
-		case accept != "" && accept != string(mend.Likely):
-			return fmt.Errorf("--accept takes likely, not ‘%s’.", accept)
+		case accept != "" && accept != string(mend.Likely) && accept != acceptMoved:
+			return fmt.Errorf("--accept takes likely or moved, not ‘%s’.", accept)
 		case accept != "" && !write:
 			return errors.New("--accept goes with --write.")
 		}
-		rep, after, err := s.mend(dirs, write, accept != "")
+		rep, after, err := s.mend(dirs, write, accept)
 		if err != nil {
 			return err
 		}
@@ -394,7 +392,10 @@ func mendCommand() *cobra.Command {
 	})
 }
 
-func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *tally.Tally, error) {
+// acceptMoved makes documents name here what they name under an old root.
+const acceptMoved = "moved"
+
+func (s *session) mend(folders []string, write bool, accept string) (*report.Mend, *tally.Tally, error) {
 	g, err := trace.Run(s.ctx, s.trace, s.docs...)
 	if err != nil {
 		return nil, nil, err
@@ -402,7 +403,17 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *tal
 	judged := s.judge(g)
 	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
-	rd.Used = mend.Used(g)
+	rd.Used, rd.First = mend.Used(g), folders
+	rep.Moved, rep.Unplugged = append([]origin.Move{}, judged.Moved...), report.OfUnplugged(g, s.trace.Drives)
+	if accept == acceptMoved {
+		for _, m := range judged.Moved {
+			s.trace.Repairs = append(s.trace.Repairs, resolve.Repair{From: m.From, To: m.To, Prefix: true})
+		}
+		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err != nil {
+			return nil, nil, err
+		}
+		judged = s.judge(g)
+	}
 	// Sizes tell something only of files that were seen before.
 	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Measured(mend.Missing(g, judged, rd.Memory))})
 	if err != nil {
@@ -412,7 +423,7 @@ func (s *session) mend(folders []string, write, likely bool) (*report.Mend, *tal
 		fmt.Fprintf(os.Stderr, "‘%s’ could not be looked through: %s.\n", u.Path, words.Reason(u.Err))
 	}
 	rep.Searched, rep.Read.Files = x.Len(), x.Len()
-	err = mend.Until(s.ctx, g, judged, rd.Memory, likely, func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+	err = mend.Until(s.ctx, g, judged, rd.Memory, accept == string(mend.Likely), func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		offered, err := mend.Find(s.ctx, x, wanted, rd, nil)
 		if err == nil {
 			rep.Looked(g, wanted, offered)
@@ -466,6 +477,12 @@ func printMend(w io.Writer, rep *report.Mend) {
 	}
 	for _, g := range rep.Groups {
 		fmt.Fprintf(w, "%s is now %s: %s, %s\n", g.From, g.To, words.Plural(g.Files, "file"), g.Certainty)
+	}
+	for _, m := range rep.Moved {
+		fmt.Fprintf(w, "%s still named under %s; %s found below %s. To name them there: --write --accept moved\n", words.Plural(m.References, "reference"), m.From, words.Plural(m.Present, "file"), m.To)
+	}
+	for _, u := range rep.Unplugged {
+		fmt.Fprintf(w, "%s on %s, which is not connected. Connect it; no search is needed.\n", words.Plural(u.Files, "file"), cmp.Or(u.Drive, u.Dir))
 	}
 	fmt.Fprintf(w, "%d looked for, %d found for certain among %s.\n", len(rep.Missing), found, words.Plural(rep.Searched, "file"))
 	for _, d := range rep.Written {

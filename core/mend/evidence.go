@@ -219,6 +219,17 @@ type Reading struct {
 	Memory Memory                                   // of the frames of sequences
 	Heard  func(path string) (acoustic.Print, bool) // what a missing sound sounded like; nil: nobody knows
 	Used   func(path string) bool                   // another reference leads there already; nil: nobody knows
+	First  []string                                 // folders in the order they were named: of what is alike in all, that of an earlier one comes first
+}
+
+// turn is the place of a path's folder in that order.
+func (rd Reading) turn(path string) int {
+	for i, dir := range rd.First {
+		if drive.Within(dir, path) {
+			return i
+		}
+	}
+	return len(rd.First)
 }
 
 // compare holds a candidate against what was last seen, and tells what its
@@ -489,13 +500,14 @@ func order(list []Candidate) {
 }
 
 func surer(a, b *Candidate) int {
-	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.Path, b.Path))
+	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.turn, b.turn), cmp.Compare(a.Path, b.Path))
 }
 
 // score gives the candidates of a wanted file their scores and puts the best first.
 func (f *finder) score(s *search) {
 	for _, c := range s.found {
 		c.rate()
+		c.turn = f.rd.turn(c.Path)
 	}
 	slices.SortFunc(s.found, surer)
 }

@@ -88,6 +88,7 @@ type Candidate struct {
 
 	examined bool
 	move     *move // the one it belongs to
+	turn     int   // the search folder it was found in, in the order they were named
 	variant  bool  // its folder may hold what was made of the wanted ones, or a copy
 }
 

@@ -132,7 +132,7 @@ func (j *judge) dangers(needs []Need) (list []Warning) {
 			dir = filepath.Dir(dir)
 		}
 		for _, o := range j.Writers {
-			if o.Folder == dir {
+			if o.Folder == dir && !j.ours[o.Document] && (o.Project != "" || !drive.Within(j.g.Root, o.Document)) { // other states of a document are not another project
 				shared[dir] = true
 			}
 		}

@@ -92,6 +92,16 @@ func (j *Judged) Suspicions(id graph.FileID) []graph.Suspicion {
 	return j.Suspect[id]
 }
 
+// Beside are the companions that stand where they belong.
+func (j *Judged) Beside() (list []string) {
+	for _, c := range j.Companions {
+		if c.State == graph.Here {
+			list = append(list, c.Path)
+		}
+	}
+	return list
+}
+
 // FlagsOf is what is wrong with a write point.
 func (j *Judged) FlagsOf(point int) []graph.Flag {
 	if j == nil || point >= len(j.Flags) {

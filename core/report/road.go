@@ -6,11 +6,13 @@ import (
 	"slices"
 
 	"boundcrate/core/carrier"
+	"boundcrate/core/drive"
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/origin"
 	"boundcrate/core/proof"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
@@ -21,12 +23,43 @@ import (
 
 // Mend is the JSON of `boundcrate mend --json`.
 type Mend struct {
-	Document string         `json:"document"`
-	Missing  []Missing      `json:"missing"`
-	Groups   []Group        `json:"groups"`
-	Read     Read           `json:"read"`
-	Searched int            `json:"searched"` // files met
-	Written  []mend.Written `json:"written"`  // documents repairs were put into
+	Document  string           `json:"document"`
+	Missing   []Missing        `json:"missing"`
+	Groups    []Group          `json:"groups"`
+	Read      Read             `json:"read"`
+	Moved     []origin.Move    `json:"moved"`     // old roots that references still name: --accept moved names the files here instead
+	Unplugged []UnpluggedDrive `json:"unplugged"` // drives that files are on: connecting them is the answer, not a search
+	Searched  int              `json:"searched"`  // files met
+	Written   []mend.Written   `json:"written"`   // documents repairs were put into
+}
+
+// UnpluggedDrive is a drive that is not connected, with how many files are on it.
+type UnpluggedDrive struct {
+	Drive string `json:"drive"`
+	Dir   string `json:"dir"`
+	Files int    `json:"files"`
+}
+
+// OfUnplugged tells the drives that the unplugged files of a graph are on; the answer is
+// never nil.
+func OfUnplugged(g *graph.Graph, drives []drive.Drive) []UnpluggedDrive {
+	list := []UnpluggedDrive{}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if f.State != graph.Unplugged || len(f.Refs) == 0 {
+			continue
+		}
+		d, ok := drive.Find(drives, f.Path)
+		if !ok {
+			d = drive.Drive{Dir: filepath.Dir(f.Path)}
+		}
+		k := slices.IndexFunc(list, func(u UnpluggedDrive) bool { return u.Dir == d.Dir })
+		if k < 0 {
+			k, list = len(list), append(list, UnpluggedDrive{Drive: d.Name, Dir: d.Dir})
+		}
+		list[k].Files++
+	}
+	return list
 }
 
 // Missing is one thing that was looked for.

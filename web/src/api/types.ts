@@ -845,6 +845,7 @@ export interface Stow {
   options: StowOptions;
   files: number;
   bytes: number;
+  about: boolean;
   absent: number;
   clashes: number;
   renamed: number;
@@ -1046,11 +1047,22 @@ export interface Seal {
   parts: string[];
   complete: boolean;
   guessed: number;
+  proof: Proof;
   problems: Problem[];
 }
 export interface Renamed {
   from: string;
   to: string;
+}
+export interface Proof {
+  by: string;
+  expected: number;
+  held: number;
+  left: number;
+  rebuildable: number;
+  guessed: number;
+  suspect: number;
+  rules: string[];
 }
 export interface ProofLine {
   code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
@@ -1378,6 +1390,7 @@ export interface Cleared {
   onlyCopies: string[];
   documents: string[];
   unread: string[];
+  coverage: Coverage;
   label: string;
   left: Unread[];
   files: number;
@@ -1402,6 +1415,12 @@ export interface WriterOf {
   project: string;
   owner: string;
   path: string;
+}
+export interface Coverage {
+  documents: number;
+  looked: number;
+  skipped: number;
+  whole: boolean;
 }
 export interface Unread {
   path: string;
