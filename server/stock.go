@@ -11,6 +11,7 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
+	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
@@ -247,5 +248,6 @@ func (a *App) healthOf(ctx context.Context, p store.Project, reach drive.Set, me
 		both = append(both, plain...)
 	}
 	judged := origin.Judge(g, a.surroundings(p, reach.Drives, reach, memory))
+	judged.Suspect = mend.Suspects(g, judged, reach, memory.Changed(ctx, reach), log.Meant(g, reach.Drives))
 	return survey.HealthOf(g, judged), a.store.KeepUses(p.ID, reach, a.formats(), time.Now(), both...)
 }

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"path/filepath"
 	"reflect"
@@ -306,7 +307,6 @@ func traceCommand() *cobra.Command {
 }
 
 func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
-	states := map[graph.State]int{}
 	last := ""
 	for i := range g.References {
 		r := &g.References[i]
@@ -314,21 +314,38 @@ func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
 			last = doc
 			fmt.Fprintf(w, "%s\n", doc)
 		}
-		states[r.State]++
 		at := r.Shown(r.Target())
 		if at == "" {
 			at = r.Written
 		}
 		fmt.Fprintf(w, "  %-10s %-8s %-9s %s", r.State, r.Use, r.Kind, at)
+		if r.File != graph.None && judged.Rebuildable(r.File) {
+			fmt.Fprint(w, "  can be rebuilt")
+		}
+		if r.Loose {
+			fmt.Fprintf(w, "  loosely spelled: %s", r.Written)
+		}
 		if len(r.Gaps) > 0 {
 			b, _ := json.Marshal(report.Gaps(r.Gaps))
 			fmt.Fprintf(w, "  gaps %s", b)
 		}
 		fmt.Fprintf(w, "  (%s)\n", r.Owner)
 	}
+	for i := range g.Files {
+		for _, x := range judged.Suspicions(graph.FileID(i)) {
+			fmt.Fprintf(w, "suspect: %s (%s)\n", g.Files[i].Path, words.Suspicion(x))
+		}
+	}
 	for i := range g.WritePoints {
 		p := &g.WritePoints[i]
 		fmt.Fprintf(w, "write point: %s %v  (%s, %s)\n", p.Path, judged.FlagsOf(i), g.Where(p.Doc, p.Text), p.Owner)
+	}
+	for _, c := range judged.Companions {
+		fmt.Fprintf(w, "companion: %s, %s, of %s", c.Path, c.State, c.Of)
+		if c.Found != "" {
+			fmt.Fprintf(w, "; found at %s", c.Found)
+		}
+		fmt.Fprintln(w)
 	}
 	for _, m := range judged.Moved {
 		fmt.Fprintf(w, "moved: %d references still name %s; %d of them are there below %s\n", m.References, m.From, m.Present, m.To)
@@ -339,13 +356,13 @@ func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
 	for _, p := range words.Problems(g.Problems) {
 		fmt.Fprintln(w, "problem:", p.Error())
 	}
-	fmt.Fprintf(w, "%s in %s:", words.Plural(len(g.References), "reference"), words.Plural(len(g.Documents), "document"))
-	for _, s := range []graph.State{graph.Here, graph.Away, graph.Missing, graph.Unplugged, graph.Twins, graph.Unsaved, graph.Inside, graph.Unreadable} {
-		if states[s] > 0 {
-			fmt.Fprintf(w, " %d %s", states[s], s)
-		}
+	t := tally.Of(g, judged, nil)
+	fmt.Fprintln(w, words.Tally(t))
+	if t.AllHere() {
+		fmt.Fprintln(w, "Everything is here.")
+	} else if why := words.NeedsPerson(t); why != "" {
+		fmt.Fprintln(w, why)
 	}
-	fmt.Fprintln(w)
 }
 
 func mendCommand() *cobra.Command {
@@ -384,6 +401,9 @@ func mendCommand() *cobra.Command {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
 			printMend(cmd.OutOrStdout(), rep)
+			if why := words.NeedsPerson(*after); why != "" {
+				fmt.Fprintln(cmd.OutOrStdout(), why)
+			}
 		}
 		if err != nil {
 			return err
@@ -513,6 +533,7 @@ type planning struct {
 	dups   []sift.Duplicate
 	loose  *sift.Loose // nil where nobody asked for what nothing names
 	drawn  sift.Drawn
+	given  []sift.GivenUp // what the crate leaves behind for good
 }
 
 func (p *planning) tally() tally.Tally { return tally.Of(p.Graph, p.Judged, nil) }
@@ -562,7 +583,9 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	for _, glob := range sift.Unmatched(globs, g, p.loose) {
 		fmt.Fprintln(os.Stderr, words.UnmatchedGlob(recipeFile, rec.Lines[glob], glob))
 	}
-	p.Plan, err = stow.Make(s.ctx, g, *o)
+	if p.Plan, err = stow.Make(s.ctx, g, *o); err == nil {
+		p.given = sift.GivesUp(g, p.Selection, p.loose, p.Along())
+	}
 	return p, err
 }
 
@@ -594,7 +617,7 @@ func siftCommand() *cobra.Command {
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
-			printSift(cmd.OutOrStdout(), rep)
+			printSift(cmd.OutOrStdout(), rep, p)
 		}
 		if err != nil {
 			return err
@@ -603,13 +626,13 @@ func siftCommand() *cobra.Command {
 	})
 }
 
-func printSift(w io.Writer, rep report.Sift) {
+func printSift(w io.Writer, rep report.Sift, p *planning) {
 	for _, l := range rep.Lines {
 		goes := "travels"
 		if !l.Travels {
 			goes = "stays"
 		}
-		fmt.Fprintf(w, "%-8s %-9s %-8s %-13s %6d files %14d bytes\n", goes, l.Kind, l.Use, l.Origin, l.Files, l.Bytes)
+		fmt.Fprintf(w, "%-8s %-9s %-8s %-11s %-13s %6d files %14d bytes\n", goes, l.Kind, l.Use, l.Class, l.Origin, l.Files, l.Bytes)
 	}
 	for _, s := range rep.Stays {
 		fmt.Fprintf(w, "stays: %s (%s)\n", s.Path, words.Stays(s.Why))
@@ -623,7 +646,13 @@ func printSift(w io.Writer, rep report.Sift) {
 	for _, s := range rep.Strays {
 		fmt.Fprintf(w, "stray: %s, %d bytes, %s\n", s.Path, s.Bytes, s.Modified.Format(time.DateTime))
 	}
+	for _, x := range p.given {
+		fmt.Fprintln(w, "gives up:", words.GivesUp(x))
+	}
 	fmt.Fprintf(w, "Travels: %s, %d bytes.\n", words.Plural(rep.Travels.Files, "file"), rep.Travels.Bytes)
+	if why := words.NeedsPerson(p.tally()); why != "" {
+		fmt.Fprintln(w, why)
+	}
 }
 
 func stowCommand() *cobra.Command {
@@ -646,7 +675,7 @@ func stowCommand() *cobra.Command {
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
-			printStow(cmd.OutOrStdout(), rep)
+			printStow(cmd.OutOrStdout(), rep, p.tally())
 		}
 		if err != nil {
 			return err
@@ -655,7 +684,7 @@ func stowCommand() *cobra.Command {
 	})
 }
 
-func printStow(w io.Writer, rep report.Stow) {
+func printStow(w io.Writer, rep report.Stow, t tally.Tally) {
 	for _, b := range rep.Berths {
 		fmt.Fprintf(w, "%s ← %s", b.To, b.Source)
 		if b.Renamed != stow.AsItWas {
@@ -669,7 +698,36 @@ func printStow(w io.Writer, rep report.Stow) {
 	for _, p := range rep.Problems {
 		fmt.Fprintln(w, "problem:", p.Error())
 	}
-	fmt.Fprintf(w, "%s, %d bytes, %s.\n", words.Plural(rep.Files, "file"), rep.Bytes, words.Plural(rep.Clashes, "clash"))
+	for _, l := range rep.Losses {
+		fmt.Fprintf(w, "lost in %s: %s\n", l.As, l.What)
+	}
+	for _, r := range rep.Repoint {
+		fmt.Fprintf(w, "relink by hand: %s in %s is %s\n", r.Written, r.Document, r.To)
+	}
+	for _, k := range slices.Sorted(maps.Keys(rep.Counts)) {
+		fmt.Fprintf(w, "%-9s %6d files %14d bytes\n", k, rep.Counts[k].Files, rep.Counts[k].Bytes)
+	}
+	for _, k := range slices.Sorted(maps.Keys(rep.Estimates)) {
+		fmt.Fprintf(w, "as %-8s about %s\n", k, words.Size(rep.Estimates[k]))
+	}
+	for _, c := range rep.Carriers {
+		says := "does not fit: one file is too large"
+		switch {
+		case c.Fits:
+			says = "fits"
+		case c.Parts > 0:
+			says = fmt.Sprintf("in %d parts", c.Parts)
+		}
+		fmt.Fprintf(w, "%s (%s): %s\n", c.Name, words.Size(c.Limit), says)
+	}
+	about := ""
+	if rep.About {
+		about = "about "
+	}
+	fmt.Fprintf(w, "%s, %s%d bytes, %s.\n", words.Plural(rep.Files, "file"), about, rep.Bytes, words.Plural(rep.Clashes, "clash"))
+	if why := words.NeedsPerson(t); why != "" {
+		fmt.Fprintln(w, why)
+	}
 }
 
 func sealCommand() *cobra.Command {

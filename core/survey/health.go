@@ -13,11 +13,14 @@ type Health struct {
 	tally.Tally
 	Error string           `json:"error"` // why nothing could be read; "" where it could
 	Needs map[string]int64 `json:"needs"` // bytes a second while it plays, by the drives' ids
+	// AllHere tells that everything that is named is there and is what it should be.
+	AllHere bool `json:"allHere"`
 }
 
 // HealthOf sums up a graph and what was judged of it.
 func HealthOf(g *graph.Graph, judged *origin.Judged) Health {
 	h := Health{Tally: tally.Of(g, judged, nil), Needs: map[string]int64{}}
+	h.AllHere = h.Tally.AllHere()
 	for _, n := range judged.Needs {
 		h.Needs[n.Drive.ID] = n.Bytes
 	}
@@ -32,7 +35,7 @@ func (h Health) Worse(o Health) int {
 		if h.Error != "" {
 			failed = 1
 		}
-		return []int{failed, h.WritesOut, h.Unreadable + h.Missing + h.Twins + h.Gapped + h.Suspect, h.Unsaved, h.Unplugged, h.Away}
+		return []int{failed, h.WritesOut, h.Unreadable + h.Missing + h.Unused + h.Twins + h.Gapped + h.Suspect, h.Unsaved, h.Unplugged, h.Away}
 	}
 	return -slices.Compare(rank(h), rank(o))
 }

@@ -1276,6 +1276,7 @@ export interface Health {
   needs: {
     [k: string]: number;
   };
+  allHere: boolean;
 }
 export interface Hold {
   reasons: Reason[];

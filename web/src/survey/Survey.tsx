@@ -94,7 +94,10 @@ export function Survey({ state }: { state: AppState }) {
 
 /** ails counts what needs somebody. */
 const ails = (h: Health) =>
-  (h.error ? 1 : 0) + h.missing + h.twins + h.unreadable + h.unplugged + h.unsaved + h.writesOut;
+  (h.error ? 1 : 0) + lost(h) + h.unreadable + h.unplugged + h.unsaved + h.suspect + h.writesOut;
+
+/** lost counts what is missing and nothing makes again. */
+const lost = (h: Health) => h.missing + h.unused + h.gapped + h.twins;
 
 function Row({ row: r }: { row: StockRow }) {
   const go = useNavigate();
@@ -180,16 +183,26 @@ function Marks({ health: h }: { health: Health | null }) {
       </span>
     );
   const list = [
-    { state: "missing", n: h.missing + h.twins, say: "missing, or could be more than one file" },
+    { state: "missing", n: lost(h), say: "missing, or could be more than one file" },
     { state: "unreadable", n: h.unreadable, say: "cannot be read" },
     { state: "unsaved", n: h.unsaved, say: "never saved" },
     { state: "unplugged", n: h.unplugged, say: "on a drive that is not connected" },
     { state: "away", n: h.away, say: "outside the project folder" },
   ].filter((m) => m.n > 0);
-  if (list.length === 0 && h.writesOut === 0)
+  if (list.length === 0 && h.writesOut === 0 && h.allHere)
     return <span className="text-[12.5px] text-moss">all {plural(h.files, "file")} here</span>;
+  const rest = [
+    h.suspect > 0 && `${plural(h.suspect, "file")} may be damaged or the wrong one`,
+    h.problems > 0 && plural(h.problems, "problem"),
+    h.unread > 0 && `${plural(h.unread, "folder")} could not be read`,
+    h.unrecognised > 0 && `${plural(h.unrecognised, "document")} with nothing recognised`,
+  ].filter(Boolean);
   return (
     <span className="flex min-w-0 flex-wrap items-center gap-x-3 gap-y-0.5">
+      {rest.length > 0 ? <span className="text-[12px] text-rust">{rest.join(", ")}</span> : null}
+      {rest.length === 0 && list.length === 0 && h.writesOut === 0 ? (
+        <span className="text-[12.5px]">{plural(h.files, "file")} found</span>
+      ) : null}
       {h.writesOut > 0 ? (
         <span
           className="flex items-center gap-1 text-ochre"
