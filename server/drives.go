@@ -339,7 +339,7 @@ func (a *App) claims(reach drive.Reach, p string, k facts.Kind) string {
 	case facts.Audio, facts.Video, facts.Image:
 		return ""
 	}
-	f, err := drive.OpenSized(reach, p)
+	f, err := reach.Open(p)
 	if err != nil {
 		return ""
 	}

@@ -9,7 +9,6 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/pmezard/go-difflib/difflib"
 
-	"boundcrate/core/drive"
 	"boundcrate/core/look"
 	"boundcrate/core/pcm"
 	"boundcrate/server/api"
@@ -38,7 +37,7 @@ func (a *App) media(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := drive.OpenSized(reach, p)
+	f, err := reach.Open(p)
 	if err != nil {
 		return err
 	}
@@ -61,7 +60,7 @@ func (a *App) peaks(c *echo.Context) (api.Peaks, error) {
 	if err != nil {
 		return api.Peaks{}, err
 	}
-	f, err := drive.OpenSized(reach, filepath.Clean(c.QueryParam("path")))
+	f, err := reach.Open(filepath.Clean(c.QueryParam("path")))
 	if err != nil {
 		return api.Peaks{}, err
 	}
@@ -116,7 +115,7 @@ func (a *App) differs(c *echo.Context) (api.Differs, error) {
 	if err != nil {
 		return out, store.ErrNotFound
 	}
-	f, err := drive.OpenSized(reach, filepath.Clean(c.QueryParam("path")))
+	f, err := reach.Open(filepath.Clean(c.QueryParam("path")))
 	if err != nil {
 		return out, err
 	}

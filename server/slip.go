@@ -188,7 +188,7 @@ func copied(list []string) string {
 
 // headerOf is what a file's header tells, and what is wrong with it in words.
 func headerOf(reach drive.Reach, p string) (known *facts.Facts, harm string) {
-	f, err := drive.OpenSized(reach, p)
+	f, err := reach.Open(p)
 	if err != nil {
 		return nil, ""
 	}

@@ -321,7 +321,7 @@ func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log de
 	}
 	return trace.Options{
 		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: log.Repairs(reach.Drives), Search: search,
-		Doubt: memory.Doubt(ctx, reach), Readings: &w.readings,
+		Doubt: memory.Doubt(ctx, reach), Known: memory.Known, Readings: &w.readings,
 	}, reach, nil
 }
 
@@ -394,7 +394,7 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 		}
 	}
 	s.judged = origin.Judge(g, a.surroundings(p, s.drives, reach, memory))
-	s.judged.Suspect = mend.Suspects(g, s.judged, reach, memory.Changed(context.Background(), reach), s.log.Meant(g, s.drives))
+	s.judged.Suspect = mend.Suspects(g, s.judged, memory.Changed(context.Background(), reach), s.log.Meant(g, s.drives))
 	s.aside = s.log.Aside(s.drives)
 	s.revised = map[string]origin.Revision{}
 	for _, r := range s.judged.Revisions {

@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"errors"
 	"runtime"
-	"strings"
 	"sync"
 	"time"
 
@@ -23,8 +22,8 @@ import (
 type Memory struct {
 	s      *Store
 	drives []drive.Drive
-	last   *sql.Stmt
-	any    *sql.Stmt
+	last   *sql.Stmt // one file
+	below  *sql.Stmt // a folder's
 
 	// Settle is how old a change must be before Remember reads a file: one that
 	// is being written is read once it is done. Unsettled is how many it left.
@@ -35,9 +34,10 @@ type Memory struct {
 	// like: for whoever has the time while he looks at something else.
 	Closely bool
 
-	mu   sync.Mutex
-	was  map[drive.Path]mend.Seen // before they changed in place
-	bare map[drive.Path]bool      // folders of which nothing is remembered
+	mu      sync.Mutex
+	was     map[drive.Path]mend.Seen // before they changed in place
+	folders map[drive.Path]folder
+	kept    int // rows in folders
 }
 
 // Memory remembers files by the configured drives, and by the given ones beside
@@ -47,14 +47,14 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := &Memory{s: s, drives: append(known, drives...), bare: map[drive.Path]bool{}}
+	m := &Memory{s: s, drives: append(known, drives...), folders: map[drive.Path]folder{}}
 	if m.was, err = s.was(); err != nil {
 		return nil, err
 	}
-	if m.last, err = s.raw().Prepare("SELECT size, mod, dev, ino, changed, sha256, facts, at FROM seen WHERE drive = ? AND path = ?"); err != nil {
+	if m.last, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path = ?"); err != nil {
 		return nil, err
 	}
-	m.any, err = s.raw().Prepare("SELECT COUNT(*) FROM (SELECT 1 FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT 1)")
+	m.below, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT ?")
 	return m, err
 }
 
@@ -105,11 +105,10 @@ func (m *Memory) Changed(ctx context.Context, reach drive.Reach) func(f *graph.F
 			}
 			before = last
 		}
-		now := drive.Info{Size: f.Stamp.Size, ModTime: time.Unix(0, f.Stamp.Mod), Node: f.Stamp.Node}
 		switch {
 		case before.Size != f.Size:
 			return graph.OtherSize, true
-		case ok && fresh(last, now):
+		case ok && fresh(last, infoOf(f.Stamp)):
 			return graph.OtherContentSeen, last.SHA256 != before.SHA256
 		case left < f.Size:
 			return "", false
@@ -121,46 +120,7 @@ func (m *Memory) Changed(ctx context.Context, reach drive.Reach) func(f *graph.F
 }
 
 // Close lets go of what the memory holds open.
-func (m *Memory) Close() error { return errors.Join(m.last.Close(), m.any.Close()) }
-
-// knows tells whether anything is remembered in a file's folder or below it:
-// where a drive is gone, thousands of files are asked for of which nothing is.
-func (m *Memory) knows(p drive.Path) bool {
-	dir := drive.Path{Drive: p.Drive, Path: p.Path[:strings.LastIndexByte(p.Path, '/')+1]}
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	bare, asked := m.bare[dir]
-	if !asked && dir.Path != "" {
-		var n int
-		after := dir.Path[:len(dir.Path)-1] + string('/'+1) // the least that sorts after all of the folder
-		bare = m.any.QueryRow(p.Drive, dir.Path, after).Scan(&n) == nil && n == 0
-		m.bare[dir] = bare
-	}
-	return !bare
-}
-
-// Last looks up what was last seen at a path. It is a mend.Memory.
-func (m *Memory) Last(path string) (mend.Seen, bool) {
-	var s mend.Seen
-	var mod, when int64
-	var known string
-	p := drive.At(m.drives, path)
-	if !m.knows(p) {
-		return mend.Seen{}, false
-	}
-	err := m.last.QueryRow(p.Drive, p.Path).Scan(&s.Size, &mod, (*signed)(&s.Node.Dev), (*signed)(&s.Node.Ino), &s.Node.Changed, &s.SHA256, &known, &when)
-	if err != nil {
-		return mend.Seen{}, false // what cannot be read is not remembered
-	}
-	s.ModTime, s.At = at(mod), at(when)
-	_ = json.Unmarshal([]byte(known), &s.Facts) // empty facts are no facts
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	if was, ok := m.was[p]; ok {
-		s.Before = &was
-	}
-	return s, true
-}
+func (m *Memory) Close() error { return errors.Join(m.last.Close(), m.below.Close()) }
 
 // signed keeps 64 bits in SQLite's integers, which have a sign.
 type signed uint64
@@ -181,6 +141,10 @@ func fresh(last mend.Seen, info drive.Info) bool {
 	return last.SHA256 != "" && last.Node != (drive.Node{}) && last.Size == info.Size && last.ModTime.Equal(info.ModTime) && last.Node == info.Node
 }
 
+func infoOf(s drive.Stamp) drive.Info {
+	return drive.Info{Size: s.Size, ModTime: time.Unix(0, s.Mod), Node: s.Node}
+}
+
 // Hash returns a file's fingerprint, from memory where the file is still the one
 // that was read, else by reading it.
 func (m *Memory) Hash(ctx context.Context, reach drive.Reach, path string) (string, error) {
@@ -192,13 +156,12 @@ func (m *Memory) Hash(ctx context.Context, reach drive.Reach, path string) (stri
 	if ok && fresh(last, info) {
 		return last.SHA256, nil
 	}
-	sum, err := facts.Fingerprint(ctx, reach, path, nil)
+	r, err := m.read(ctx, reach, path, info, "", nil, nil)
 	if err != nil {
 		return "", err
 	}
-	r := m.row(reach, path, info, sum, time.Now())
-	r.before = last
-	return sum, m.put([]seen{r})
+	r.before, r.when = last, time.Now()
+	return r.sum, m.put([]seen{r})
 }
 
 // Hasher is Hash over a reach.
@@ -213,55 +176,68 @@ func (m *Memory) Doubt(ctx context.Context, reach drive.Reach) func(string, stri
 
 // seen is one row.
 type seen struct {
-	at     drive.Path
-	info   drive.Info
-	sum    string
-	facts  string
-	when   time.Time
-	source string // the path it was read at
-	before mend.Seen
-	look   []byte
-	sound  []byte
+	at      drive.Path
+	info    drive.Info
+	sum     string
+	facts   string
+	kind    facts.Kind // see known
+	formats int64
+	when    time.Time
+	source  string // the path it was read at
+	before  mend.Seen
+	look    []byte
+	sound   []byte
 }
 
-func (m *Memory) row(reach drive.Reach, path string, info drive.Info, sum string, now time.Time) seen {
-	r := seen{at: drive.At(m.drives, path), info: info, sum: sum, when: now, source: path}
-	if f, err := reach.Open(path); err == nil {
-		defer f.Close()
-		if known, err := facts.Read(f, info.Size); err == nil && known != (facts.Facts{}) {
-			most := facts.MostPixels
-			if m.Closely { // in the background
-				most = facts.LargePixels
-			}
-			known.Decoded, _ = facts.DecodedWithin(f, info.Size, most) // what cannot be decoded is known by its bytes alone
-			b, _ := json.Marshal(known)
-			r.facts = string(b)
-		}
-		if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image || info.Size <= look.MostText) {
-			r.look, _ = look.Of(f, info.Size) // what cannot be decoded has none
-			if heard, err := acoustic.Of(f, info.Size); kind == facts.Audio && err == nil {
-				r.sound = heard.Pack()
-			}
+// read makes a row of a file, which is opened once. sum is its fingerprint where that is
+// known; told is told the bytes that are read for it. opened is what a trace saw.
+func (m *Memory) read(ctx context.Context, reach drive.Reach, path string, info drive.Info, sum string, opened *graph.Look, told func(n int64)) (seen, error) {
+	r := seen{at: drive.At(m.drives, path), info: info, sum: sum, source: path}
+	f, err := reach.Open(path)
+	if err != nil {
+		return r, err
+	}
+	defer f.Close()
+	if sum == "" {
+		if r.sum, err = facts.Sum(ctx, f, told); err != nil {
+			return r, err
 		}
 	}
-	return r
+	var known facts.Facts
+	if opened != nil && (opened.Kind == facts.Audio || opened.Kind == facts.Video || opened.Kind == facts.Image) {
+		known = opened.Facts
+	} else if known, err = facts.Read(f, info.Size); err != nil {
+		known = facts.Facts{}
+	}
+	if known != (facts.Facts{}) {
+		most := facts.MostPixels
+		if m.Closely { // in the background
+			most = facts.LargePixels
+		}
+		known.Decoded, _ = facts.DecodedWithin(f, info.Size, most) // what cannot be decoded is known by its bytes alone
+		b, _ := json.Marshal(known)
+		r.facts = string(b)
+	}
+	if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image || info.Size <= look.MostText) {
+		r.look, _ = look.Of(f, info.Size) // what cannot be decoded has none
+		if heard, err := acoustic.Of(f, info.Size); kind == facts.Audio && err == nil {
+			r.sound = heard.Pack()
+		}
+	}
+	return r, nil
 }
 
 func (m *Memory) put(rows []seen) error {
 	if len(rows) == 0 {
 		return nil
 	}
-	m.mu.Lock()
-	clear(m.bare)
-	m.mu.Unlock()
 	if err := errors.Join(m.keepWas(rows), m.keepLooks(rows)); err != nil {
 		return err
 	}
-	return m.s.many(nil, `INSERT INTO seen (drive, path, size, mod, dev, ino, changed, sha256, facts, at) VALUES (?,?,?,?,?,?,?,?,?,?)
-		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed,
-		sha256=excluded.sha256, facts=excluded.facts, at=excluded.at`, len(rows), func(i int) []any {
+	defer m.keep(rows)
+	return m.s.many(nil, "INSERT OR REPLACE INTO seen (drive, path, "+seenColumns+") VALUES (?,?,?,?,?,?,?,?,?,?,?,?)", len(rows), func(i int) []any {
 		r := &rows[i]
-		return []any{r.at.Drive, r.at.Path, r.info.Size, r.info.ModTime.UnixNano(), int64(r.info.Node.Dev), int64(r.info.Node.Ino), r.info.Node.Changed, r.sum, r.facts, nanos(r.when)}
+		return []any{r.at.Drive, r.at.Path, r.info.Size, r.info.ModTime.UnixNano(), int64(r.info.Node.Dev), int64(r.info.Node.Ino), r.info.Node.Changed, r.sum, r.facts, string(r.kind), r.formats, nanos(r.when)}
 	})
 }
 
@@ -356,10 +332,12 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 		path string
 		info drive.Info
 		last mend.Seen
+		look *graph.Look
 	}
 	var list []todo
 	var total int64
 	others := asked(g)
+	by := signature(g.Formats)
 	var rows []seen
 	alias := func(r seen) {
 		rows = append(rows, r)
@@ -369,17 +347,41 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 			rows = append(rows, other)
 		}
 	}
-	for _, path := range g.Leaves() {
-		info, err := reach.Stat(path)
-		if err != nil {
-			continue // gone since the trace; the next one will tell
+	traced := make(map[string]*graph.File, len(g.Files))
+	for i := range g.Files {
+		if f := &g.Files[i]; f.Frames == nil && f.State.Found() {
+			traced[f.Path] = f
 		}
-		last, ok := m.Last(path)
-		if ok && fresh(last, info) {
+	}
+	for _, path := range g.Leaves() {
+		var info drive.Info
+		var look *graph.Look
+		if f := traced[path]; f != nil {
+			// As the trace saw it: should it have changed since, it is another file than
+			// the one that is kept, and is read again.
+			info, look = infoOf(f.Stamp), f.Look
+		} else {
+			var err error
+			if info, err = reach.Stat(path); err != nil {
+				continue // gone since the trace; the next one will tell
+			}
+		}
+		last, ok := m.row(drive.At(m.drives, path))
+		if ok && fresh(last.Seen, info) {
+			b := ""
+			if last.Facts != (facts.Facts{}) {
+				text, _ := json.Marshal(last.Facts)
+				b = string(text)
+			}
+			was := seen{at: drive.At(m.drives, path), info: info, sum: last.SHA256, facts: b, kind: last.kind, formats: last.formats, when: now}
+			if look != nil && (last.kind != look.Kind || last.formats != by) {
+				was.kind, was.formats = look.Kind, by
+				rows = append(rows, was)
+			}
 			for _, p := range others[path] {
-				if was, ok := m.Last(p); !ok || was.SHA256 != last.SHA256 {
-					b, _ := json.Marshal(last.Facts)
-					rows = append(rows, seen{at: drive.At(m.drives, p), info: info, sum: last.SHA256, facts: string(b), when: now})
+				if other, ok := m.Last(p); !ok || other.SHA256 != last.SHA256 {
+					was.at = drive.At(m.drives, p)
+					rows = append(rows, was)
 				}
 			}
 			continue
@@ -388,7 +390,7 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 			m.Unsettled++
 			continue
 		}
-		list = append(list, todo{path, info, last})
+		list = append(list, todo{path, info, last.Seen, look})
 		total += info.Size
 	}
 	var (
@@ -402,22 +404,20 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 	for range runtime.NumCPU() {
 		wg.Go(func() {
 			for t := range work {
-				sum := known[t.path]
-				if sum == "" {
-					var err error
-					sum, err = facts.Fingerprint(ctx, reach, t.path, func(n int64) {
-						mu.Lock()
-						if done += n; progress != nil {
-							progress(done, total)
-						}
-						mu.Unlock()
-					})
-					if err != nil {
-						continue // unreadable now; nothing is claimed of it
+				r, err := m.read(ctx, reach, t.path, t.info, known[t.path], t.look, func(n int64) {
+					mu.Lock()
+					if done += n; progress != nil {
+						progress(done, total)
 					}
+					mu.Unlock()
+				})
+				if err != nil {
+					continue // unreadable now; nothing is claimed of it
 				}
-				r := m.row(reach, t.path, t.info, sum, now)
-				r.before = t.last
+				r.before, r.when = t.last, now
+				if t.look != nil {
+					r.kind, r.formats = t.look.Kind, by
+				}
 				mu.Lock()
 				alias(r)
 				if time.Since(kept) > time.Second {

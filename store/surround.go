@@ -5,7 +5,6 @@ import (
 	"path/filepath"
 
 	"boundcrate/core/drive"
-	"boundcrate/core/facts"
 	"boundcrate/core/origin"
 )
 
@@ -21,15 +20,6 @@ func (s *Store) Surround(o *origin.Options, project int64, root string, drives [
 	}
 	if habits, err := s.Habits(); keep(err) {
 		o.Habits = &habits
-	}
-	if o.Facts == nil {
-		read := origin.Headers(o.Reach)
-		o.Facts = func(path string) (facts.Facts, bool) {
-			if last, ok := memory.Last(path); ok && last.Facts.Seconds > 0 {
-				return last.Facts, true
-			}
-			return read(path)
-		}
 	}
 	if once, err := s.Besides(drives); keep(err) {
 		o.Once = func(path string) bool { return once[path] }

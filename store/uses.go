@@ -7,8 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/zeebo/xxh3"
-
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
@@ -64,7 +62,7 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 			rows = append(rows, r)
 		}
 	}
-	by := int64(xxh3.HashString(trace.Signature(formats)))
+	by := signature(trace.Signature(formats))
 	err = s.many(nil, `INSERT INTO traced (drive, path, size, mod, dev, ino, changed, steady, formats, at) VALUES (?,?,?,?,?,?,?,?,?,?)
 		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, steady=excluded.steady, formats=excluded.formats, at=excluded.at`, len(order), func(i int) []any {
 		p, d := order[i], docs[order[i]]
@@ -139,7 +137,7 @@ func (s *Store) Ledger(formats format.Set) (*Ledger, error) {
 	if err != nil {
 		return nil, err
 	}
-	l := &Ledger{s, drives, formats, int64(xxh3.HashString(trace.Signature(formats))), map[int64]string{}}
+	l := &Ledger{s, drives, formats, signature(trace.Signature(formats)), map[int64]string{}}
 	for _, p := range projects {
 		l.names[p.ID] = p.Name
 	}

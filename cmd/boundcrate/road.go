@@ -136,7 +136,7 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 		return nil, err
 	}
 	s.trace = trace.Options{Reach: drive.System{Drives: drives}, Drives: drives, Readings: &trace.Readings{}}
-	s.origin = origin.Options{Reach: s.trace.Reach, Drives: drives, Facts: origin.Headers(s.trace.Reach)}
+	s.origin = origin.Options{Reach: s.trace.Reach, Drives: drives}
 	for flag, list := range map[string][]string{"--library": c.libraries, "--store": c.stores} {
 		dirs, err := absolute(list)
 		if err != nil {
@@ -187,7 +187,7 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 		}
 	}
 	if s.memory != nil {
-		s.trace.Doubt = s.memory.Doubt(ctx, s.trace.Reach)
+		s.trace.Doubt, s.trace.Known = s.memory.Doubt(ctx, s.trace.Reach), s.memory.Known
 	}
 	return s, nil
 }
@@ -226,7 +226,7 @@ func (s *session) judge(g *graph.Graph) *origin.Judged {
 	if s.memory != nil {
 		other = s.memory.Changed(s.ctx, s.trace.Reach)
 	}
-	j.Suspect = mend.Suspects(g, j, s.trace.Reach, other, nil)
+	j.Suspect = mend.Suspects(g, j, other, nil)
 	s.judged = j
 	return j
 }
@@ -291,15 +291,14 @@ func traceCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if err := s.remember(g, nil); err != nil {
-			return err
-		}
+		kept := make(chan error, 1)
+		go func() { kept <- s.remember(g, nil) }() // what was seen is written while it is told
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), report.OfTrace(g, judged))
 		} else {
 			printGraph(cmd.OutOrStdout(), g, judged)
 		}
-		if err != nil {
+		if err := errors.Join(err, <-kept); err != nil {
 			return err
 		}
 		return verdict(!tally.Of(g, judged, nil).NeedsPerson())

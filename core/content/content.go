@@ -189,7 +189,7 @@ func (c Rewritten) WriteTo(_ context.Context, w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	src, err := drive.OpenSized(c.Reach, c.Path)
+	src, err := c.Reach.Open(c.Path)
 	if err != nil {
 		return &ReadError{c.Path, err}
 	}

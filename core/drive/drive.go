@@ -99,7 +99,17 @@ type File interface {
 	io.Reader
 	io.ReaderAt
 	io.Closer
+	// Size is the file's size in bytes when it was opened.
+	Size() int64
 }
+
+// opened is a file of the system that was found regular.
+type opened struct {
+	*os.File
+	size int64
+}
+
+func (o opened) Size() int64 { return o.size }
 
 // Reach opens what may be seen. Errors wrap fs.ErrNotExist, fs.ErrPermission,
 // ErrOutside or ErrUnplugged where one of them is the reason.
@@ -115,31 +125,6 @@ type Reach interface {
 	Open(path string) (File, error)
 	// ReadDir lists a folder in directory order of names.
 	ReadDir(path string) ([]fs.DirEntry, error)
-}
-
-// Sized is a file with its size, as package format reads documents.
-type Sized struct {
-	File
-	size int64
-}
-
-// Size is the file's size in bytes when it was opened.
-func (s Sized) Size() int64 { return s.size }
-
-// OpenSized opens a regular file together with its size.
-func OpenSized(r Reach, path string) (Sized, error) {
-	info, err := r.Stat(path)
-	if err != nil {
-		return Sized{}, err
-	}
-	if !info.Mode.IsRegular() {
-		return Sized{}, &fs.PathError{Op: "open", Path: path, Err: ErrNotRegular}
-	}
-	f, err := r.Open(path)
-	if err != nil {
-		return Sized{}, err
-	}
-	return Sized{f, info.Size}, nil
 }
 
 // ErrNotRegular: a folder, pipe or device stands where a file was named.
@@ -197,14 +182,14 @@ func (s System) Open(path string) (File, error) {
 // regular hands on a file that is one, and closes anything else.
 func regular(f *os.File, path string) (File, error) {
 	fi, err := f.Stat()
-	if err == nil && (!fi.Mode().IsRegular() || pseudo(f)) {
+	if err == nil && (!fi.Mode().IsRegular() || pseudo(f, NodeOf(fi).Dev)) {
 		err = &fs.PathError{Op: "open", Path: path, Err: ErrNotRegular}
 	}
 	if err != nil {
 		f.Close()
 		return nil, err
 	}
-	return f, nil
+	return opened{f, fi.Size()}, nil
 }
 
 // notOpened tells sockets and devices nobody serves, which cannot even be

@@ -2,5 +2,7 @@
 
 package drive
 
+import "io"
+
 // Forget has no portable form.
-func Forget(File) {}
+func Forget(io.Closer) {}

@@ -173,7 +173,7 @@ func plain(s string, l losses) string {
 // ChannelsAt tells how many channels the sound of a file has by its header; 0 where it has
 // none or cannot be read.
 func ChannelsAt(reach drive.Reach, path string) int {
-	f, err := drive.OpenSized(reach, path)
+	f, err := reach.Open(path)
 	if err != nil {
 		return 0
 	}

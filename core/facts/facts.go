@@ -167,8 +167,13 @@ func Fingerprint(ctx context.Context, reach drive.Reach, path string, read func(
 		return "", err
 	}
 	defer f.Close()
+	return Sum(ctx, f, read)
+}
+
+// Sum is Fingerprint of a file that is open, from its beginning.
+func Sum(ctx context.Context, f drive.File, read func(n int64)) (string, error) {
 	h := sha256.New()
-	buf := make([]byte, 1<<18)
+	buf := make([]byte, min(1<<18, f.Size()+1)) // one more than it has, so that its end is met
 	for {
 		if err := ctx.Err(); err != nil {
 			return "", err

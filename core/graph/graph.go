@@ -24,6 +24,7 @@ const None = -1
 // keeps a table of its own by the same numbers (origin.Judged).
 type Graph struct {
 	Root        string     // the project folder, absolute
+	Formats     string     // the signature of the formats that it was read with
 	Documents   []Document // each is also a file
 	Roots       []DocID    // those that were given, in their order; a text that another document includes is none
 	Files       []File     // every file, sequence or expected place, once
@@ -69,11 +70,18 @@ type File struct {
 	Use      mention.Use // the liveliest of its references
 	Size     int64       // bytes of all its files
 	Stamp    drive.Stamp
+	Look     *Look   // nil: not opened (a document, a sequence, what is not there)
 	Frames   *Frames // of a sequence
 	Refs     []RefID
 	Doc      DocID // None: not read as a document
 	Carried  bool  // there is something to carry
 	Repaired bool  // found through a repair
+}
+
+// Look is what a file's beginning told when a trace opened it.
+type Look struct {
+	Kind  facts.Kind  // by its bytes
+	Facts facts.Facts // of sound and pictures; none where the header tells none
 }
 
 // Suspicion is what speaks against a file that is there under the right name.

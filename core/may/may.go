@@ -99,7 +99,13 @@ func (n *namer) reference(r *graph.Reference) {
 		}
 		return
 	}
-	both(r.Expected)
+	if r.Path == r.Expected && r.Info.Real != "" { // the trace undid its links
+		add(r.Path)
+		add(n.behind(r.Path))
+		add(r.Info.Real)
+	} else {
+		both(r.Expected)
+	}
 	for _, p := range r.Also {
 		both(p)
 	}
@@ -123,15 +129,8 @@ func (n *namer) reference(r *graph.Reference) {
 // ends are a path and what it is with all links undone: of the file itself, where it is
 // there, else of the folder it would lie in.
 func (n *namer) ends(p string) []string {
-	dir, base := filepath.Split(p)
-	dir = filepath.Clean(dir)
-	real, known := n.real[dir]
-	if !known {
-		real = n.undone(dir)
-		n.real[dir] = real
-	}
 	list := []string{p}
-	if at := filepath.Join(real, base); at != p {
+	if at := n.behind(p); at != p {
 		list = append(list, at)
 	}
 	if info, err := n.reach.Lstat(p); err == nil && info.Mode&fs.ModeSymlink != 0 {
@@ -140,6 +139,18 @@ func (n *namer) ends(p string) []string {
 		}
 	}
 	return list
+}
+
+// behind is a path with all links of its folder undone.
+func (n *namer) behind(p string) string {
+	dir, base := filepath.Split(p)
+	dir = filepath.Clean(dir)
+	real, known := n.real[dir]
+	if !known {
+		real = n.undone(dir)
+		n.real[dir] = real
+	}
+	return filepath.Join(real, base)
 }
 
 // undone is a folder with all links undone, as far down as it is there.

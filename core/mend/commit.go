@@ -114,7 +114,7 @@ func (w write) text(reach drive.Reach, to io.Writer) error {
 	}
 	// What the texts do not hold, the other members of a package, is read from the
 	// file once more.
-	src, err := drive.OpenSized(reach, w.doc.Path)
+	src, err := reach.Open(w.doc.Path)
 	if err != nil {
 		return err
 	}

@@ -277,7 +277,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 		return
 	}
 	c.examined = true
-	f, err := drive.OpenSized(rd.Reach, c.Path)
+	f, err := rd.Reach.Open(c.Path)
 	if err != nil {
 		return
 	}
@@ -310,7 +310,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 
 // unwrap tells the same sound or picture in another wrapping, where everything but the
 // bytes agrees. It is never proof: what stands beside the sound may be what counts.
-func (c *Candidate) unwrap(f drive.Sized, got, last *facts.Facts) {
+func (c *Candidate) unwrap(f drive.File, got, last *facts.Facts) {
 	if last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
 		return
 	}
@@ -331,7 +331,7 @@ func (c *Candidate) unwrap(f drive.Sized, got, last *facts.Facts) {
 
 // listen tells a recording that sounds as the missing one did, through a lossy coding or
 // at another rate. It is no more than possible: what was lost may be what counts.
-func (rd Reading) listen(c *Candidate, w *Wanted, f drive.Sized) {
+func (rd Reading) listen(c *Candidate, w *Wanted, f drive.File) {
 	if rd.Heard == nil || w.Kind != facts.Audio || c.Says(SameSound) {
 		return
 	}
@@ -377,7 +377,7 @@ func (c *Candidate) differs(got, last *facts.Facts) {
 const halfFrame = 0.5 / 24
 
 // product holds what a part says that it is against what the document says.
-func (w *Wanted) product(c *Candidate, f drive.Sized) {
+func (w *Wanted) product(c *Candidate, f drive.File) {
 	if w.Told == nil || w.Told.Product == "" || w.Kind != facts.Part {
 		return
 	}

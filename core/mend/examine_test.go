@@ -143,7 +143,7 @@ func TestTwice(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			suspect := mend.Suspects(g, nil, drive.System{}, nil, nil)
+			suspect := mend.Suspects(g, nil, nil, nil)
 			for i := range g.Files {
 				if f := &g.Files[i]; f.Kind == facts.Audio && slices.Contains(suspect[graph.FileID(i)], graph.UsedTwice) != c.want {
 					t.Errorf("%s: %v", f.Path, suspect[graph.FileID(i)])

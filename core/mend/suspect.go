@@ -1,11 +1,9 @@
 package mend
 
 import (
-	"io"
 	"math"
 	"slices"
 
-	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
@@ -13,18 +11,13 @@ import (
 	"boundcrate/core/origin"
 )
 
-// mostOpened bounds how many files are opened to see whether they are what they
-// should be.
-const mostOpened = 4000
-
 // Suspects tells of the files of a graph that are there under the right name and speak
 // otherwise: shorter than what is used of them, of another rate or size than a
 // document tells, not what their names say, under two names by a guess. other, which may be nil, tells a file
 // that has other bytes than when it was last seen, and was not said to be meant.
 // meant are those that a person said are meant, whatever speaks against them.
-func Suspects(g *graph.Graph, judged *origin.Judged, reach drive.Reach, other func(f *graph.File) (graph.Suspicion, bool), meant func(graph.FileID) bool) map[graph.FileID][]graph.Suspicion {
+func Suspects(g *graph.Graph, judged *origin.Judged, other func(f *graph.File) (graph.Suspicion, bool), meant func(graph.FileID) bool) map[graph.FileID][]graph.Suspicion {
 	out := map[graph.FileID][]graph.Suspicion{}
-	opened := 0
 	for i := range g.Files {
 		id, f := graph.FileID(i), &g.Files[i]
 		var list []graph.Suspicion
@@ -45,8 +38,8 @@ func Suspects(g *graph.Graph, judged *origin.Judged, reach drive.Reach, other fu
 		}
 		used := slices.DeleteFunc(slices.Clone(f.Refs), func(r graph.RefID) bool { return g.References[r].Use != mention.Used })
 		w := Wanted{Ranges: ranges(g, used), Told: said, Kind: f.Kind} // a take that is switched off may be shorter
-		if opened++; opened <= mostOpened && (f.Kind == facts.Audio || f.Kind == facts.Image || f.Kind == facts.Video) {
-			list = append(list, w.suspect(reach, f)...)
+		if f.Look != nil && (f.Kind == facts.Audio || f.Kind == facts.Image || f.Kind == facts.Video) {
+			list = append(list, w.suspect(f)...)
 		}
 		if len(list) > 0 {
 			out[id] = list
@@ -77,27 +70,12 @@ func twice(g *graph.Graph, refs []graph.RefID) bool {
 	return false
 }
 
-// suspect opens a file and holds its header against what is used and told of it.
-func (w *Wanted) suspect(reach drive.Reach, f *graph.File) (list []graph.Suspicion) {
-	r, err := drive.OpenSized(reach, f.Path)
-	if err != nil {
-		return nil
-	}
-	defer r.Close()
-	head := make([]byte, min(512, r.Size()))
-	if n, err := r.ReadAt(head, 0); n < len(head) && err != io.EOF {
-		return nil
-	}
-	if kind := facts.KindOf(f.Path, head); kind != facts.KindOfName(f.Path) {
+// suspect holds what a file's header tells against what is used and told of it.
+func (w *Wanted) suspect(f *graph.File) (list []graph.Suspicion) {
+	if f.Look.Kind != facts.KindOfName(f.Path) {
 		list = append(list, graph.NotAsNamed)
 	}
-	if len(w.Ranges) == 0 && w.Told == nil {
-		return list
-	}
-	got, err := facts.Read(r, r.Size())
-	if err != nil {
-		return list // damage is told as such
-	}
+	got := f.Look.Facts
 	if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
 		list = append(list, graph.ShorterThanUsed)
 	}

@@ -23,33 +23,10 @@ type Need struct {
 // (common practice: 24, 25 or 30).
 const picturesASecond = 25
 
-// mostHeaders bounds how many files are opened to know what they ask for.
-const mostHeaders = 4000
-
-// Headers reads what files' headers tell, of so many as are worth the time.
-func Headers(reach drive.Reach) func(string) (facts.Facts, bool) {
-	n := 0
-	return func(path string) (facts.Facts, bool) {
-		if n++; n > mostHeaders {
-			return facts.Facts{}, false
-		}
-		f, err := drive.OpenSized(reach, path)
-		if err != nil {
-			return facts.Facts{}, false
-		}
-		defer f.Close()
-		k, err := facts.Read(f, f.Size())
-		return k, err == nil
-	}
-}
-
 // needs sums, drive by drive, what plays at one time: of each track the most
 // demanding file, all tracks together. Documents without tracks play one file after
 // the other.
 func (j *judge) needs() []Need {
-	if j.Facts == nil {
-		return nil
-	}
 	type lane struct{ drive, doc, track string }
 	most := map[lane]int64{}
 	out := map[string]*Need{}
@@ -110,10 +87,10 @@ func (j *judge) rate(f *graph.File) int64 {
 	if f.Kind != facts.Audio && f.Kind != facts.Video {
 		return 0
 	}
-	k, ok := j.Facts(f.Path)
-	switch {
-	case !ok:
+	if f.Look == nil {
 		return 0
+	}
+	switch k := f.Look.Facts; {
 	case k.Rate > 0 && k.Depth > 0 && k.Channels > 0 && f.Kind == facts.Audio && k.Seconds > 0 && float64(f.Size) > 0.9*k.Seconds*float64(k.Rate*k.Depth/8*k.Channels):
 		return int64(k.Rate) * int64(k.Depth) / 8 * int64(k.Channels)
 	case k.Seconds > 0:

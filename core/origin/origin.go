@@ -22,8 +22,6 @@ type Options struct {
 	Libraries []string // folders declared as a parts or sample library
 	Stores    []string // folders declared as a managed store
 	Habits    *Habits  // nil: those shipped
-	// Facts tells what is known of a file's header; nil knows nothing.
-	Facts func(path string) (facts.Facts, bool)
 	// Alike tells whether two documents use mostly the same files; nil does not
 	// know.
 	Alike func(a, b string) bool

@@ -11,7 +11,6 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
-	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/origin"
@@ -34,20 +33,19 @@ func judge(t *testing.T, root string, o origin.Options, docs ...string) (*graph.
 // (ECMA-267), gives to seven of them.
 func TestNeeds(t *testing.T) {
 	const cd = 1_411_200 / 8
+	// One second of it, as a WAVE file of linear PCM (IBM and Microsoft 1991).
+	second := "RIFF4\xb1\x02\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x02\x00\x44\xac\x00\x00\x10\xb1\x02\x00\x04\x00\x10\x00data" + string([]byte{0x10, 0xb1, 0x02, 0}) + strings.Repeat("x", cd)
 	dir := t.TempDir()
 	disc := filepath.Join(dir, "disc")
 	var tracks []string
 	for i := range 8 {
 		for k := range 2 {
-			coretest.Write(t, fmt.Sprintf("%s/%d-%d.wav", disc, i, k), strings.Repeat("x", cd))
+			coretest.Write(t, fmt.Sprintf("%s/%d-%d.wav", disc, i, k), second)
 		}
 		clip := func(k int) string {
 			return fmt.Sprintf(`{"OTIO_SCHEMA":"Clip.1","name":"c%d","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"../disc/%d-%d.wav"}}`, k, i, k)
 		}
 		tracks = append(tracks, fmt.Sprintf(`{"OTIO_SCHEMA":"Track.1","name":"A%d","kind":"Audio","children":[%s,%s]}`, i, clip(0), clip(1)))
-	}
-	heard := func(string) (facts.Facts, bool) {
-		return facts.Facts{Seconds: 1, Rate: 44_100, Depth: 16, Channels: 2}, true
 	}
 	for n := 1; n <= 8; n++ {
 		doc := coretest.Write(t, filepath.Join(dir, "film", "cut.otio"), `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[`+strings.Join(tracks[:n], ",")+`]}}`)
@@ -55,7 +53,7 @@ func TestNeeds(t *testing.T) {
 			gives int64
 			slow  bool
 		}{{153_600, true}, {11_080_000 / 8, n > 7}, {int64(n) * cd, false}} {
-			_, j := judge(t, filepath.Dir(doc), origin.Options{Facts: heard, Drives: []drive.Drive{{ID: "d", Name: "Loft", Dir: disc, Kind: drive.Fixed, Gives: c.gives}}}, doc)
+			_, j := judge(t, filepath.Dir(doc), origin.Options{Drives: []drive.Drive{{ID: "d", Name: "Loft", Dir: disc, Kind: drive.Fixed, Gives: c.gives}}}, doc)
 			if len(j.Needs) != 1 || j.Needs[0].Bytes != int64(n)*cd || j.Needs[0].Files != 2*n {
 				t.Fatalf("%d tracks: %+v", n, j.Needs)
 			}
@@ -65,7 +63,7 @@ func TestNeeds(t *testing.T) {
 		}
 	}
 	// Nobody measured it: sound is not played off a disc (common practice).
-	_, j := judge(t, filepath.Join(dir, "film"), origin.Options{Facts: heard, Drives: []drive.Drive{{ID: "d", Name: "Loft", Dir: disc, Kind: drive.Optical}}}, filepath.Join(dir, "film", "cut.otio"))
+	_, j := judge(t, filepath.Join(dir, "film"), origin.Options{Drives: []drive.Drive{{ID: "d", Name: "Loft", Dir: disc, Kind: drive.Optical}}}, filepath.Join(dir, "film", "cut.otio"))
 	if !slices.ContainsFunc(j.Warnings, func(w origin.Warning) bool { return w.Code == origin.SlowDrive && w.Drive == "Loft" }) {
 		t.Errorf("nothing is said of sound on a disc: %+v", j.Warnings)
 	}

@@ -143,7 +143,7 @@ func OpenFiles(reach drive.Reach, paths ...string) (s *Sound, close func(), err 
 	}
 	var parts []*Sound
 	for _, p := range paths {
-		f, err := drive.OpenSized(reach, p)
+		f, err := reach.Open(p)
 		if err != nil {
 			close()
 			return nil, nil, &FileError{p, err}

@@ -135,7 +135,7 @@ func (r *Resolver) packageFolders(doc, name string) []string {
 
 func (r *Resolver) findPackage(doc, name string) []string {
 	is := func(dir string) bool {
-		f, err := drive.OpenSized(r.Reach, filepath.Join(dir, "package.xml"))
+		f, err := r.Reach.Open(filepath.Join(dir, "package.xml"))
 		if err != nil {
 			return false
 		}

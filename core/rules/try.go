@@ -27,7 +27,7 @@ type Find struct {
 // other content.
 func Try(f *File, reach drive.Reach, drives []drive.Drive, sample string) (finds []Find, damage []string, err error) {
 	finds, damage = []Find{}, []string{}
-	src, err := drive.OpenSized(reach, sample)
+	src, err := reach.Open(sample)
 	if err != nil {
 		return finds, damage, err
 	}

@@ -579,7 +579,7 @@ func (c *checker) late() func(place string) bool {
 
 // claimed tells documents by their content.
 func claimed(formats format.Set, reach drive.Reach, p string) bool {
-	f, err := drive.OpenSized(reach, p)
+	f, err := reach.Open(p)
 	if err != nil {
 		return false
 	}

@@ -49,7 +49,7 @@ func prove(ctx context.Context, e evidence) (*proved, error) {
 		}
 		return p, nil
 	}
-	g, err := trace.Run(ctx, trace.Options{Formats: e.formats, Reach: e.reach, Root: e.data}, e.docs...)
+	g, err := trace.Run(ctx, trace.Options{Formats: e.formats, Reach: e.reach, Root: e.data, Unlooked: true}, e.docs...)
 	var bad *trace.Error
 	if errors.As(err, &bad) {
 		p.Complete = false

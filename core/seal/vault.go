@@ -185,9 +185,9 @@ func (v *vault) Open(p string) (drive.File, error) {
 		return nil, notThere(p)
 	}
 	if f.whole != nil {
-		return vaultHandle{io.NewSectionReader(f.whole, 0, f.size)}, nil
+		return vaultHandle{io.NewSectionReader(f.whole, 0, f.size), f.size}, nil
 	}
-	return vaultHandle{io.NewSectionReader(strings.NewReader(string(f.head)), 0, int64(len(f.head)))}, nil
+	return vaultHandle{io.NewSectionReader(strings.NewReader(string(f.head)), 0, int64(len(f.head))), f.size}, nil
 }
 
 // ReadDir implements drive.Reach.
@@ -201,7 +201,12 @@ func (v *vault) ReadDir(p string) ([]fs.DirEntry, error) {
 	return es, nil
 }
 
-type vaultHandle struct{ *io.SectionReader }
+type vaultHandle struct {
+	*io.SectionReader
+	size int64
+}
+
+func (v vaultHandle) Size() int64 { return v.size }
 
 func (vaultHandle) Close() error { return nil }
 

@@ -81,7 +81,7 @@ func (p *Plan) Sample(ctx context.Context, reach drive.Reach) (Ratios, error) {
 
 // pieces are the beginning, the middle and the end of a file.
 func pieces(reach drive.Reach, path string) []byte {
-	f, err := drive.OpenSized(reach, path)
+	f, err := reach.Open(path)
 	if err != nil {
 		return nil
 	}

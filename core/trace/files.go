@@ -39,7 +39,7 @@ func (t *tracer) fileOf(f *found) graph.FileID {
 		id = t.addFile(key, graph.File{Path: path, State: p.State, Kind: f.Kind, Size: f.Size, Doc: f.Child, Carried: f.IsCarried(), Repaired: p.Repaired})
 		file := &t.graph.Files[id]
 		if f.IsCarried() {
-			file.Real, file.Stamp = p.Info.Real, p.Info.Stamp()
+			file.Real, file.Stamp, file.Look = p.Info.Real, p.Info.Stamp(), t.leaves[p.Info.Real].look
 		}
 	} else if file := &t.graph.Files[id]; path != file.Path && !slices.Contains(file.Also, path) {
 		if p.State == graph.Here && file.State == graph.Away { // what lies in the project is the project's own

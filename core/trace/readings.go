@@ -31,7 +31,7 @@ type Readings struct {
 // plain is a file that was opened and is no document.
 type plain struct {
 	stamp drive.Stamp
-	kind  facts.Kind
+	look  *graph.Look
 }
 
 // reading is what one document said. It never changes.
@@ -116,15 +116,15 @@ func (r *Readings) get(real string, stamp drive.Stamp, formats string) *reading 
 	return nil
 }
 
-// kind is that of a file that was no document when it was last opened.
-func (r *Readings) kind(real string, stamp drive.Stamp, formats string) (facts.Kind, bool) {
+// look is that of a file that was no document when it was last opened.
+func (r *Readings) look(real string, stamp drive.Stamp, formats string) (*graph.Look, bool) {
 	if r == nil {
-		return "", false
+		return nil, false
 	}
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	p, ok := r.plain[real]
-	return p.kind, ok && r.formats == formats && p.stamp == stamp
+	return p.look, ok && r.formats == formats && p.stamp == stamp
 }
 
 // keep replaces everything by what a trace read.
@@ -168,7 +168,7 @@ func (t *tracer) read(path string, info drive.Info) (*reading, error) {
 }
 
 func (t *tracer) file(path string, around *around) (*format.File, error) {
-	src, err := drive.OpenSized(t.Reach, path)
+	src, err := t.Reach.Open(path)
 	if err != nil {
 		return nil, err
 	}
@@ -277,7 +277,7 @@ func (a *around) Include(name string) (src format.Source, ours bool, err error) 
 	}
 	again := slices.ContainsFunc(a.included, func(p part) bool { return p.info.Real == place.Info.Real })
 	ours = !again && (a.ours == nil || a.ours(place.Info.Real))
-	file, err := drive.OpenSized(a.t.Reach, place.Path)
+	file, err := a.t.Reach.Open(place.Path)
 	if err != nil {
 		return nil, false, err
 	}

@@ -32,6 +32,11 @@ type Options struct {
 	Search []string
 	Doubt  func(expected, found string, info drive.Info) bool // see resolve.Resolver
 	Index  index.Index                                        // of the root and the drives; nil: made when it is needed
+	// Known tells what a file was when it was last opened with these formats and was no
+	// document, if it is the same still: it is not opened again. Nil knows nothing.
+	Known func(path string, is drive.Stamp, formats string) (graph.Look, bool)
+	// Unlooked leaves out what headers of sound and pictures tell.
+	Unlooked bool
 	// Readings keeps what documents said from one trace to the next; nil keeps
 	// nothing.
 	Readings *Readings
@@ -66,7 +71,7 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 	}
 	t := &tracer{
 		Options: o, formats: Signature(o.Formats),
-		graph:   &graph.Graph{Root: filepath.Clean(root)},
+		graph:   &graph.Graph{Root: filepath.Clean(root), Formats: Signature(o.Formats)},
 		seen:    map[string]graph.DocID{},
 		leaves:  map[string]leaf{},
 		plain:   map[string]plain{},
@@ -188,6 +193,7 @@ type tracer struct {
 // leaf is what was found out about a file once.
 type leaf struct {
 	kind  facts.Kind
+	look  *graph.Look // nil: a document, or what cannot be read
 	child graph.DocID
 	err   error // why it cannot be read
 }
@@ -470,7 +476,7 @@ func told(kind string) facts.Kind {
 func (t *tracer) member(f *found, name string) {
 	names, known := t.members[f.Info.Real]
 	if !known {
-		if src, err := drive.OpenSized(t.Reach, f.Path); err == nil {
+		if src, err := t.Reach.Open(f.Path); err == nil {
 			if zr, err := zip.NewReader(src, src.Size()); err == nil {
 				names = map[string]bool{}
 				for _, m := range zr.File {
@@ -517,9 +523,9 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	if i, ok := t.seen[info.Real]; ok {
 		return leaf{kind: kindOfFormat(t.readings[i].format, path), child: i}
 	}
-	if kind, ok := t.Readings.kind(info.Real, info.Stamp(), t.formats); ok {
-		t.plain[info.Real] = plain{info.Stamp(), kind}
-		return leaf{kind: kind, child: graph.None}
+	if look, ok := t.known(path, info); ok {
+		t.plain[info.Real] = plain{info.Stamp(), look}
+		return leaf{kind: look.Kind, look: look, child: graph.None}
 	}
 	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
 	f, err := t.Reach.Open(path)
@@ -527,9 +533,9 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 		l.err = err
 		return l
 	}
-	head := make([]byte, min(format.HeadSize, info.Size))
+	defer f.Close()
+	head := make([]byte, min(format.HeadSize, f.Size()))
 	n, err := f.ReadAt(head, 0)
-	f.Close()
 	if err != nil && err != io.EOF {
 		l.err = err
 		return l
@@ -537,11 +543,16 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	head = head[:n]
 	l.kind = facts.KindOf(path, head)
 	var claim format.Format
-	if l.kind != facts.Audio && l.kind != facts.Video && l.kind != facts.Image {
+	media := l.kind == facts.Audio || l.kind == facts.Video || l.kind == facts.Image
+	if !media {
 		claim = t.Formats.Nested(filepath.Base(path), head)
 	}
 	if claim == nil {
-		t.plain[info.Real] = plain{info.Stamp(), l.kind}
+		l.look = &graph.Look{Kind: l.kind}
+		if media && !t.Unlooked {
+			l.look.Facts, _ = facts.Read(begun{f, head}, f.Size()) // damage is told as such, elsewhere
+		}
+		t.plain[info.Real] = plain{info.Stamp(), l.look}
 		return l
 	}
 	l.kind = kindOfFormat(claim, path)
@@ -564,6 +575,32 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	}
 	l.child = child
 	return l
+}
+
+// known is what a file was when it was opened before, by this program or by an earlier
+// run of it.
+func (t *tracer) known(path string, info drive.Info) (*graph.Look, bool) {
+	if look, ok := t.Readings.look(info.Real, info.Stamp(), t.formats); ok {
+		return look, true
+	}
+	if t.Known == nil {
+		return nil, false
+	}
+	look, ok := t.Known(path, info.Stamp(), t.formats)
+	return &look, ok
+}
+
+// begun is a file of which the beginning was read already.
+type begun struct {
+	io.ReaderAt
+	head []byte
+}
+
+func (b begun) ReadAt(p []byte, at int64) (int, error) {
+	if at >= 0 && at+int64(len(p)) <= int64(len(b.head)) {
+		return copy(p, b.head[at:]), nil
+	}
+	return b.ReaderAt.ReadAt(p, at)
 }
 
 // kindOfFormat is the kind of the format's usual extension.
@@ -593,7 +630,7 @@ func (o Options) Learn(g *graph.Graph, i graph.DocID) ([]rules.Proposal, error) 
 	if !d.Guessed {
 		return nil, ErrKnown
 	}
-	f, err := drive.OpenSized(o.Reach, d.Path)
+	f, err := o.Reach.Open(d.Path)
 	if err != nil {
 		return nil, err
 	}
