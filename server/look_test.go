@@ -5,9 +5,11 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/graph"
 	"boundcrate/server/api"
 )
@@ -32,7 +34,7 @@ func until[T any](c *client, path, what string, ok func(T) bool) T {
 // size and time, are seen. A proof says that its sources changed since.
 func TestLook(t *testing.T) {
 	c := start(t, map[string]string{
-		"film/cut.otio": timeline("sound/gull.wav", "sound/horn.wav"), "film/sound/gull.wav": "gull", "film/sound/horn.wav": "horn",
+		"film/cut.otio": timeline("sound/gull.wav", "sound/horn.wav"), "film/sound/gull.wav": "gull", "film/sound/horn.wav": "horn", "film/notes.txt": "rated four",
 	})
 	p := c.open("film/cut.otio")
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
@@ -77,6 +79,16 @@ func TestLook(t *testing.T) {
 	}
 	if s.Snapshot == first.Snapshot {
 		t.Error("another file is no new snapshot")
+	}
+	// A file that only went along: notes that lie in the project.
+	send[api.Stow](c, "POST", base+"/recipe", api.UseRecipe{Name: "archive"})
+	if j := c.wait(send[api.Started](c, "POST", base+"/seal", api.SealRequest{Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID); j.State != api.Done {
+		t.Fatalf("%+v", j)
+	}
+	until(c, base, "sealed anew, and older at once", func(s api.Summary) bool { return s.SealedStale == 0 })
+	coretest.Write(t, filepath.Join(c.dir, "film/notes.txt"), "rated five")
+	if sealed := until(c, base+"/sealed", "what went along changed, and nobody says so", func(s api.Sealed) bool { return len(s.Stale) == 1 }); !strings.HasSuffix(sealed.Stale[0], "notes.txt") {
+		t.Errorf("%+v", sealed.Stale)
 	}
 	if err := os.Remove(gull); err != nil {
 		t.Fatal(err)

@@ -402,6 +402,31 @@ func empty(dir string) bool {
 type sealedRow struct {
 	Report *report.Seal
 	Proof  []api.ProofLine
+	// Along are the files that travelled though no document that was asked for names
+	// them, as they were: companions, strays, earlier documents.
+	Along []travelled `json:",omitempty"`
+}
+
+type travelled struct {
+	At drive.Path
+	Is drive.Stamp
+}
+
+// along are the files of a plan that the graph does not hold, as they are now.
+func along(texts *stow.Texts, g *graph.Graph, reach drive.Set) (list []travelled) {
+	known := map[string]bool{}
+	for _, p := range g.Leaves() {
+		known[p] = true
+	}
+	for _, c := range texts.Copies() {
+		for _, p := range append([]string{c.Source}, c.With...) {
+			if info, err := reach.Stat(p); err == nil && !known[p] {
+				known[p] = true
+				list = append(list, travelled{drive.At(reach.Drives, p), info.Stamp()})
+			}
+		}
+	}
+	return list
 }
 
 func sealedReport(p store.Project) (sealedRow, error) {
@@ -436,7 +461,7 @@ func (a *App) sealed(c *echo.Context) (api.Sealed, error) {
 	_, err = reach.Stat(row.Report.Crate)
 	out.There = err == nil
 	if s := w.now.Load(); s != nil && s.graph != nil {
-		out.Stale = s.changedSince(when, reach)
+		out.Stale = s.changedSince(when, row.Along, reach)
 	}
 	return out, nil
 }
@@ -446,20 +471,22 @@ const mostStale = 20
 
 // since is what a snapshot knows to have changed after a time.
 type since struct {
-	when time.Time
-	list []string
+	when, asked time.Time
+	list        []string
 }
+
+// askAgain is how long the disk's answer about what a snapshot does not hold is good for.
+const askAgain = 2 * time.Second
 
 // clockLag is how far a file system's clock may be behind ours: kernels stamp
 // files with the time of their last tick.
 const clockLag = 20 * time.Millisecond
 
 // changedSince are the files that changed after a time, or are gone, by their
-// drives' names. The disk is asked once for a snapshot: one whose files changed
-// has a successor. A file put in another's place may be older than it; when its
-// inode changed tells.
-func (s *snapshot) changedSince(when time.Time, reach drive.Reach) []string {
-	if c := s.since.Load(); c != nil && c.when.Equal(when) {
+// drives' names: those of the snapshot, and those that went along. A file put in
+// another's place may be older than it; when its inode changed tells.
+func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.Set) []string {
+	if c := s.since.Load(); c != nil && c.when.Equal(when) && time.Since(c.asked) < askAgain {
 		return c.list
 	}
 	list, then := []string{}, when.Add(-clockLag)
@@ -472,7 +499,16 @@ func (s *snapshot) changedSince(when time.Time, reach drive.Reach) []string {
 			break
 		}
 	}
-	s.since.Store(&since{when, list})
+	for _, a := range along {
+		p, ok := drive.Abs(reach.Drives, a.At)
+		if len(list) == mostStale {
+			break
+		}
+		if info, err := reach.Stat(p); !ok || err != nil || info.Stamp() != a.Is {
+			list = append(list, drive.Label(s.drives, p))
+		}
+	}
+	s.since.Store(&since{when, time.Now(), list})
 	return list
 }
 
@@ -534,6 +570,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 		return "", err
 	}
 	files, bytes := pl.texts().Totals()
+	went := along(pl.texts(), s.graph, reach)
 	began := time.Now()
 	rep, err := seal.Run(ctx, seal.Options{
 		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Keeps: sift.Keeps(pl.recipe.Also), Beside: true, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
@@ -544,7 +581,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	now := time.Now()
 	said := report.OfSeal(rep)
-	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began))})
+	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began)), went})
 	if err != nil {
 		return "", err
 	}

@@ -68,7 +68,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		}
 		_, err = reach.Stat(sealed.Report.Crate)
 		out.SealedGone = err != nil
-		out.SealedStale = len(s.changedSince(p.LastSealed(), reach))
+		out.SealedStale = len(s.changedSince(p.LastSealed(), sealed.Along, reach))
 	}
 	out.Apart = []api.Apart{}
 	for _, c := range s.judged.Companions {
