@@ -251,13 +251,18 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	for _, what := range sift.Alongs {
 		sums[what] = &api.AlongSum{What: what, Word: words.Along(what), Travels: slices.Contains(pl.recipe.Also, string(what))}
 	}
-	for _, e := range pl.loose.Extras {
-		sums[e.What].Files++
-		sums[e.What].Bytes += e.Size
-	}
 	chosen := map[string]bool{}
 	for _, e := range pl.options.Also {
 		chosen[e.Path] = true
+	}
+	for _, e := range pl.loose.Extras {
+		sum := sums[e.What]
+		sum.Files++
+		sum.Bytes += e.Size
+		if chosen[e.Path] {
+			sum.GoFiles++
+			sum.GoBytes += e.Size
+		}
 	}
 	for _, e := range pl.plan.Along() { // what those need themselves
 		if s := sums[e.What]; s != nil && !chosen[e.Path] {

@@ -53,7 +53,7 @@ func full(n origin.Node) origin.Node {
 }
 
 func (s *snapshot) threads(out *api.Spread) {
-	list := origin.Threads(s.graph, s.judged, s.drives)
+	list := origin.Threads(s.graph, s.judged, s.drives, s.lastOf)
 	size := func(t origin.Thread) int64 { return t.Bytes + 1 } // what is missing has no bytes, and counts
 	ofDoc, ofPlace := map[graph.DocID]int64{}, map[int]int64{}
 	for _, t := range list {

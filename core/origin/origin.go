@@ -58,6 +58,7 @@ type Judged struct {
 	Moved      []Move
 	Warnings   []Warning
 	Places     []Place
+	Scatter    int // folders beside the project's own that its material lies in: dumping grounds, other projects, loose ones
 	Needs      []Need
 	Revisions  []Revision
 }
@@ -197,17 +198,19 @@ func Judge(g *graph.Graph, o Options) *Judged {
 	}
 	moved := j.moved()
 	needs := j.needs()
-	return &Judged{Files: j.files, Flags: flags, Companions: j.companions(moved), Moved: moved, Warnings: append(j.warnings(), j.dangers(needs)...), Places: j.places(), Needs: needs, Revisions: j.revisions()}
+	warnings := append(j.warnings(), j.dangers(needs)...)
+	return &Judged{Files: j.files, Flags: flags, Companions: j.companions(moved), Moved: moved, Warnings: warnings, Places: j.places(), Scatter: j.scatter, Needs: needs, Revisions: j.revisions()}
 }
 
 type judge struct {
 	Options
-	g     *graph.Graph
-	files []Judgement
-	holds map[string]bool // folder → holds another project's document
-	ours  map[string]bool // documents of this project
-	given map[string]bool // those it begins with
-	asked int             // companions that the index was asked for
+	g       *graph.Graph
+	files   []Judgement
+	holds   map[string]bool // folder → holds another project's document
+	ours    map[string]bool // documents of this project
+	given   map[string]bool // those it begins with
+	asked   int             // companions that the index was asked for
+	scatter int             // see Judged.Scatter
 }
 
 func folderOf(f *graph.File) string {
@@ -393,6 +396,7 @@ func (j *judge) warnings() (list []Warning) {
 			n++
 		}
 	}
+	j.scatter = len(folders)
 	if len(folders) > mostBeside {
 		list = append(list, Warning{Code: Scattered, Paths: keys(folders), Folders: len(folders), Files: n})
 	}
@@ -502,6 +506,16 @@ func (o BytesOnce) Of(f *graph.File) int64 {
 	return f.Size
 }
 
+// counted is how many files of the disk a file is, and the bytes that it adds; last are
+// those of what is not there, from when it was last seen.
+func (o BytesOnce) counted(f *graph.File, last int64) (files int, bytes int64) {
+	files = 1
+	if f.Frames != nil && len(f.Frames.Files) > 0 {
+		files = len(f.Frames.Files)
+	}
+	return files, o.Of(f) + last
+}
+
 // places sums the project's material by the places it lies in.
 func (j *judge) places() []Place {
 	type key struct {
@@ -528,12 +542,8 @@ func (j *judge) places() []Place {
 			}
 			sums[k] = p
 		}
-		n := 1
-		if f.Frames != nil && len(f.Frames.Files) > 0 {
-			n = len(f.Frames.Files)
-		}
-		p.Files += n
-		p.Bytes += once.Of(f)
+		files, bytes := once.counted(f, 0)
+		p.Files, p.Bytes = p.Files+files, p.Bytes+bytes
 	}
 	list := make([]Place, 0, len(sums))
 	for _, p := range sums {

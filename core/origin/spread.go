@@ -66,11 +66,8 @@ func Tree(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.F
 			s = &sum{kind: kind}
 			byDir[dir] = s
 		}
-		n := 1
-		if f.Frames != nil && len(f.Frames.Files) > 0 {
-			n = len(f.Frames.Files)
-		}
-		s.files, s.bytes = s.files+n, s.bytes+once.Of(f)+last[graph.FileID(i)]
+		files, bytes := once.counted(f, last[graph.FileID(i)])
+		s.files, s.bytes = s.files+files, s.bytes+bytes
 	}
 	type branch struct {
 		Node
@@ -169,7 +166,7 @@ func Tree(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.F
 
 // Threads are how much each document uses of each place, a file counted once for a
 // document however often it names it.
-func Threads(g *graph.Graph, judged *Judged, drives []drive.Drive) []Thread {
+func Threads(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.FileID]int64) []Thread {
 	j := &judge{Options: Options{Drives: drives}, g: g, files: judged.Files}
 	at := map[string]int{}
 	for i, p := range judged.Places {
@@ -202,11 +199,11 @@ func Threads(g *graph.Graph, judged *Judged, drives []drive.Drive) []Thread {
 		if sums[k] == nil {
 			sums[k] = &Thread{Document: r.Doc, Place: place}
 		}
-		sums[k].Files++
 		if counted[r.Doc] == nil {
 			counted[r.Doc] = BytesOnce{}
 		}
-		sums[k].Bytes += counted[r.Doc].Of(f)
+		files, bytes := counted[r.Doc].counted(f, last[r.File])
+		sums[k].Files, sums[k].Bytes = sums[k].Files+files, sums[k].Bytes+bytes
 	}
 	list := make([]Thread, 0, len(sums))
 	for _, t := range sums {

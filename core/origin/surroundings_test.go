@@ -245,7 +245,7 @@ func TestSpreadAddsUp(t *testing.T) {
 		t.Error("a tiny dumping ground is not drawn")
 	}
 	var threads, places int64
-	for _, th := range origin.Threads(g, j, drives) {
+	for _, th := range origin.Threads(g, j, drives, nil) {
 		threads += th.Bytes
 	}
 	for _, p := range j.Places {

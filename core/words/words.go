@@ -130,7 +130,7 @@ func Why(w graph.Why, member string) string {
 func Warning(w origin.Warning) string {
 	switch w.Code {
 	case origin.Scattered:
-		return fmt.Sprintf("%s of this project lie scattered over %s beside its own.", Plural(w.Files, "file"), Plural(w.Folders, "place"))
+		return fmt.Sprintf("%s of this project lie scattered over %s beside its own.", Plural(w.Files, "file"), Plural(w.Folders, "folder"))
 	case origin.DumpingGround:
 		return "Material lies in a folder where things get tidied away: " + strings.Join(w.Paths, ", ") + "."
 	case origin.NothingRecognised:

@@ -250,6 +250,7 @@ type Summary struct {
 	ProblemList []mention.Problem `json:"problemList"`
 	Unknown     bool              `json:"unknown"` // a document of no known format in which nothing was recognised
 	AllHere     bool              `json:"allHere"` // everything that is named is there and is what it should be, and nothing is left unread
+	Scatter     int               `json:"scatter"` // folders beside the project\'s own that its material lies in
 	CanStay     int64             `json:"canStay"` // bytes of what is not used
 	Clashes     int               `json:"clashes"`
 	Repairs     int               `json:"repairs"`
@@ -872,6 +873,9 @@ type AlongSum struct {
 	Files   int        `json:"files"`
 	Bytes   int64      `json:"bytes"`
 	Travels bool       `json:"travels"`
+	// Those of them that travel: all, or as they were adopted or left one by one.
+	GoFiles int   `json:"goFiles"`
+	GoBytes int64 `json:"goBytes"`
 	// What those that travel need themselves, and nothing else brings.
 	NeedFiles int   `json:"needFiles"`
 	NeedBytes int64 `json:"needBytes"`

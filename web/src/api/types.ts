@@ -223,6 +223,7 @@ export interface Summary {
   problemList: Problem[];
   unknown: boolean;
   allHere: boolean;
+  scatter: number;
   canStay: number;
   clashes: number;
   repairs: number;
@@ -979,6 +980,8 @@ export interface AlongSum {
   files: number;
   bytes: number;
   travels: boolean;
+  goFiles: number;
+  goBytes: number;
   needFiles: number;
   needBytes: number;
 }

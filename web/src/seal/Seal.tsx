@@ -21,7 +21,7 @@ import { Gauge } from "../shared/Gauge";
 import { Button, Chip, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural, timeLeft, when } from "../shared/words";
+import { bytes, exact, load, plural, timeLeft, when } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Proof } from "./Proof";
 
@@ -189,9 +189,9 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
         <>
           <h2 className="text-[24px]">Ready to seal</h2>
           <p className="mb-4 max-w-[64ch]">
-            {plural(stow.files, "file")} and {bytes(stow.bytes)} are copied, the documents in the crate name them
-            relative to themselves, every byte is read back, and the crate is traced with nothing else reachable. The
-            originals are only read.
+            {plural(stow.files, "file")} and {load(stow)} are copied, the documents in the crate name them relative to
+            themselves, every byte is read back, and the crate is traced with nothing else reachable. The originals are
+            only read.
           </p>
           {summary.pending > 0 ? (
             <p className="max-w-[64ch] border-l-[3px] border-rust bg-rustwash px-3 py-2">
@@ -201,10 +201,14 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
             </p>
           ) : (
             <p className="max-w-[64ch] border-l-[3px] border-moss bg-mosswash px-3 py-2">
-              Every used reference is found. The crate will be complete.
+              Every used reference is found
+              {summary.suspect > 0
+                ? `; ${plural(summary.suspect, "file")} may be damaged or the wrong one, and ${summary.suspect === 1 ? "goes" : "go"} as ${summary.suspect === 1 ? "it is" : "they are"}`
+                : ""}
+              . The crate is proved against that once it is sealed.
             </p>
           )}
-          <Section title="The load" aside={`${plural(stow.files, "file")}, ${bytes(stow.bytes)}`}>
+          <Section title="The load" aside={`${plural(stow.files, "file")}, ${load(stow)}`}>
             <Gauge
               loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))}
               limits={stow.limits}

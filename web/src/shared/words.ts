@@ -9,6 +9,9 @@ export function bytes(n: number): string {
   return "";
 }
 
+/** the bytes of a crate that is planned; some of its sizes may be told by samples. */
+export const load = (s: { bytes: number; about: boolean }) => (s.about ? `about ${bytes(s.bytes)}` : bytes(s.bytes));
+
 export const exact = (n: number) => `${n.toLocaleString("en-GB")} ${n === 1 ? "byte" : "bytes"}`;
 
 export function when(iso: string): string {

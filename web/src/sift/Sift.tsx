@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { useChoices, useProjectID, useStow } from "../api/queries";
-import type { Stow, StowOptions, Weighed } from "../api/types";
+import type { AlongSum, Stow, StowOptions, Weighed } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
@@ -10,7 +10,7 @@ import { Gauge, Limits, type Load } from "../shared/Gauge";
 import { Asked, Button, Section, Trouble, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural } from "../shared/words";
+import { bytes, exact, load, plural } from "../shared/words";
 import { Files, facets, nothing } from "./Files";
 import { Twice, Unnamed } from "./Unnamed";
 
@@ -94,6 +94,16 @@ export function Sift() {
 const views = ["switches", "files", "unnamed", "twice"] as const;
 type View = (typeof views)[number];
 
+/** What of a kind goes along where its switch does not tell, and what that needs. */
+function along(a: AlongSum): string | undefined {
+  const said = [
+    a.travels && a.goFiles < a.files ? `${a.files - a.goFiles} of them stay` : "",
+    !a.travels && a.goFiles > 0 ? `${a.goFiles} of them, ${bytes(a.goBytes)}, adopted` : "",
+    a.needFiles > 0 ? `and ${plural(a.needFiles, "file")} that they name themselves, ${bytes(a.needBytes)}` : "",
+  ].filter(Boolean);
+  return said.length > 0 ? said.join(", ") : undefined;
+}
+
 function Scale({ id, stow }: { id: number; stow: Stow }) {
   const place = usePlace();
   const stay = stow.weighed.filter((l) => !l.travels);
@@ -124,7 +134,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
           stow.options.sound.type ||
           stow.options.sound.rate ||
           stow.options.sound.depth ? (
-            <> Weighed as they are now; in the crate, as its sounds will be, it comes to {bytes(stow.bytes)}.</>
+            <> Weighed as they are now; in the crate, as its sounds will be, it comes to {load(stow)}.</>
           ) : null}
         </p>
         <Gauge
@@ -235,11 +245,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           <Switch
             key={a.what}
             name={sentence(a.word)}
-            what={
-              a.needFiles > 0
-                ? `and ${plural(a.needFiles, "file")} that they name themselves, ${bytes(a.needBytes)}`
-                : undefined
-            }
+            what={along(a)}
             files={a.files}
             bytes={a.bytes}
             stays={!a.travels}

@@ -10,7 +10,7 @@ import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
 import { Asked, Button, Chip, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural, timeLeft } from "../shared/words";
+import { bytes, exact, load, plural, timeLeft } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Berths } from "./Berths";
 import { Tree } from "./Tree";
@@ -61,8 +61,7 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
     <>
       <div className="px-[18px] pt-3 pb-2">
         <p className="mb-2 text-[15px]">
-          <b className="font-semibold">{plural(stow.files, "file")}</b>,{" "}
-          <b className="font-semibold">{bytes(stow.bytes)}</b>.{" "}
+          <b className="font-semibold">{plural(stow.files, "file")}</b>, <b className="font-semibold">{load(stow)}</b>.{" "}
           {stow.clashes > 0 ? (
             <b className="font-semibold text-ochre">
               {plural(stow.clashes, "name")} would have clashed and {stow.clashes === 1 ? "was" : "were"} renamed.

@@ -97,8 +97,7 @@ export function Verdict({
   state("unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, away);
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
-  const outside = summary.places.filter((p) => p.kind !== "own" && p.kind !== "unplugged" && p.kind !== "missing");
-  const scattered = outside.length > 1 && `in ${outside.length} places`;
+  const scattered = summary.scatter > 1 && `in ${summary.scatter} folders`;
   const notes = [
     scattered,
     foreign > 0 && `${foreign} in other projects' folders`,
