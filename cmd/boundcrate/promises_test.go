@@ -91,6 +91,11 @@ func TestSequencesOfOneName(t *testing.T) {
 		if rep.Complete || rep.Files != 7 {
 			t.Errorf("%s: %+v", layout, rep)
 		}
+		// One of them had to give way, and READ ME says which and why.
+		readme, err := os.ReadFile(filepath.Join(dir, "out-"+layout, "READ ME.txt"))
+		if err != nil || strings.Contains(string(readme), "is now") != (layout != "stands") {
+			t.Errorf("%s: %v\n%s", layout, err, readme)
+		}
 		// Neither sequence finds frames of the other, now or when its own come.
 		type found struct {
 			References []struct {

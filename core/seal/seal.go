@@ -365,7 +365,7 @@ func each(ctx context.Context, items []item, f func(context.Context, item) error
 func (s *sealer) renamed() []Renamed {
 	var list []Renamed
 	for i := range s.Plan.Berths {
-		if b := &s.Plan.Berths[i]; b.Renamed != stow.AsItWas && !b.Absent && b.Name != b.Was {
+		if b := &s.Plan.Berths[i]; b.Renamed != stow.AsItWas && !b.Absent && (b.Name != b.Was || b.Clashed) {
 			from := b.Source
 			if from == "" {
 				from = filepath.Join(b.From, b.Was)

@@ -852,7 +852,9 @@ func (p *planner) settle(b *Berth, t taken) bool {
 		if n > mostTries {
 			return false
 		}
-		b.Clashed, b.Renamed = true, Clash
+		if b.Clashed = true; b.Renamed != Apart { // it is told of the file that it is made of
+			b.Renamed = Clash
+		}
 		p.next[key] = n + 1
 		if b.sequence || was == "" {
 			if b.Folder = fmt.Sprintf("%s-%d", folder, n); folder == "" {
