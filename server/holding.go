@@ -111,7 +111,8 @@ func (a *App) held(*echo.Context) (api.HeldList, error) {
 		if !ok {
 			was = h.Was.Path
 		}
-		_, missing := os.Lstat(h.At)
+		at := heldAt(drives, h)
+		_, missing := os.Lstat(at)
 		row := api.HeldRow{ID: h.ID, Label: drive.Label(drives, was), Files: h.Files, Bytes: h.Bytes, Since: h.Since, Until: h.Until, Over: time.Now().After(h.Until), There: missing == nil}
 		if json.Unmarshal([]byte(h.Reasons), &row.Reasons) != nil || row.Reasons == nil {
 			row.Reasons = []api.Reason{}
@@ -134,7 +135,7 @@ func (a *App) sweepHeld() error {
 	}
 	for _, h := range list {
 		was, ok := drive.Abs(drives, h.Was)
-		_, gone := os.Lstat(h.At)
+		_, gone := os.Lstat(heldAt(drives, h))
 		_, away := os.Lstat(was)
 		if ok && errors.Is(gone, fs.ErrNotExist) && away == nil {
 			if err := a.store.Dropped(h.ID); err != nil {
@@ -143,6 +144,14 @@ func (a *App) sweepHeld() error {
 		}
 	}
 	return nil
+}
+
+// heldAt is where a folder waits, by the drive it lies on.
+func heldAt(drives []drive.Drive, h store.Held) string {
+	if at, ok := holding.At(drives, h.Was, h.At); ok {
+		return at
+	}
+	return h.At
 }
 
 func (a *App) heldOf(c *echo.Context) (store.Held, error) {
@@ -173,7 +182,7 @@ func (a *App) bringBack(c *echo.Context, _ nothing) (api.HeldList, error) {
 	if !ok {
 		return api.HeldList{}, store.ErrNotFound
 	}
-	if err := holding.Move(h.At, was); err != nil {
+	if err := holding.Move(heldAt(drives, h), was); err != nil {
 		return api.HeldList{}, refused(err, drives)
 	}
 	if err := a.store.Dropped(h.ID); err != nil {
@@ -193,7 +202,7 @@ func (a *App) erase(c *echo.Context, _ nothing) (api.HeldList, error) {
 	if err != nil {
 		return api.HeldList{}, err
 	}
-	if err := holding.Erase(h.At, h.Until, time.Now()); err != nil {
+	if err := holding.Erase(heldAt(drives, h), h.Until, time.Now()); err != nil {
 		return api.HeldList{}, refused(err, drives)
 	}
 	if err := a.store.Dropped(h.ID); err != nil {

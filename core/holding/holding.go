@@ -26,7 +26,8 @@ const (
 	IsHeld   Code = "is-held"   // it lies in a holding folder already
 	NoFolder Code = "no-folder" // it is none
 	InTheWay Code = "in-the-way"
-	TooSoon  Code = "too-soon" // it is kept for longer
+	TooSoon  Code = "too-soon"  // it is kept for longer
+	NotThere Code = "not-there" // nothing is held there: its drive may be out
 )
 
 // Error is a refusal; nothing was moved.
@@ -62,10 +63,19 @@ func Place(drives []drive.Drive, folder string, now time.Time) (string, error) {
 	return filepath.Join(d.Dir, drive.Holding, now.UTC().Format("20060102-150405.000")+" "+filepath.Base(folder)), nil
 }
 
+// At is where a folder of a drive waits now: its drive may be mounted elsewhere than when
+// it was taken. False where the drive is not known.
+func At(drives []drive.Drive, was drive.Path, at string) (string, bool) {
+	return drive.Abs(drives, drive.Path{Drive: was.Drive, Path: drive.Holding + "/" + filepath.Base(at)})
+}
+
 // Move renames a folder or a plain file, by what it is and not through a link, to a
 // place that is free. The folders above the place are made, and stay.
 func Move(from, to string) error {
 	info, err := os.Lstat(from)
+	if errors.Is(err, fs.ErrNotExist) {
+		return &Error{Code: NotThere, Path: from, Err: err}
+	}
 	if err != nil {
 		return err
 	}
@@ -84,13 +94,17 @@ func Move(from, to string) error {
 	return errors.Join(fileset.SyncDir(filepath.Dir(from)), fileset.SyncDir(filepath.Dir(to)))
 }
 
-// Erase removes what was held, for good, once it was kept for as long as was said.
+// Erase removes what was held, for good, once it was kept for as long as was said. What is
+// not there is not erased: without its drive nobody knows.
 func Erase(at string, until, now time.Time) error {
 	if now.Before(until) {
 		return &Error{Code: TooSoon, Path: at}
 	}
 	if filepath.Base(filepath.Dir(at)) != drive.Holding {
 		return &Error{Code: NoFolder, Path: at}
+	}
+	if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
+		return &Error{Code: NotThere, Path: at, Err: err}
 	}
 	return os.RemoveAll(at)
 }

@@ -74,4 +74,24 @@ func TestTakenAndBack(t *testing.T) {
 	if err := holding.Erase(old, now, now.Add(time.Hour)); err == nil {
 		t.Error("what is not held was erased")
 	}
+	// Its drive is out, and comes back under another mount.
+	if at, err = holding.Place(drives, old, now); err != nil {
+		t.Fatal(err)
+	}
+	if err := errors.Join(holding.Move(old, at), os.Rename(bench, bench+" 2")); err != nil {
+		t.Fatal(err)
+	}
+	for what, err := range map[string]error{"erased": holding.Erase(at, now, now.Add(time.Hour)), "back": holding.Move(at, old)} {
+		if !errors.As(err, &refused) || refused.Code != holding.NotThere {
+			t.Errorf("%s without its drive: %v", what, err)
+		}
+	}
+	drives[0].Dir = bench + " 2"
+	at, ok := holding.At(drives, drive.Path{Drive: "b", Path: "old film"}, at)
+	if err := holding.Erase(at, now, now.Add(time.Hour)); !ok || err != nil {
+		t.Error(err)
+	}
+	if _, err := os.Stat(filepath.Join(at, "cut.otio")); !errors.Is(err, os.ErrNotExist) {
+		t.Error("erased, and still there")
+	}
 }

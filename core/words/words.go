@@ -302,6 +302,8 @@ func Holding(e *holding.Error, label string) string {
 		return "‘" + label + "’ waits in the holding folder already."
 	case holding.InTheWay:
 		return "Something stands at ‘" + label + "’ already. Nothing was written over; move that away first."
+	case holding.NotThere:
+		return "‘" + label + "’ is not there. Connect its drive; nothing was changed, and it stays listed."
 	case holding.TooSoon:
 		return "‘" + label + "’ is kept for longer. Nothing was erased."
 	}
