@@ -36,6 +36,9 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 	if err := f.near(); err != nil {
 		return nil, err
 	}
+	if err := f.identify(); err != nil {
+		return nil, err
+	}
 	frames, err := f.sequences()
 	if err != nil {
 		return nil, err
