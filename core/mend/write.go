@@ -298,7 +298,7 @@ func wants(g *graph.Graph, i graph.DocID, file *format.File, of repaired) map[in
 			}
 			continue
 		}
-		want[int(r.Mention)] = resolve.Say(m.Spelling, old, dir, r.Path)
+		want[int(r.Mention)] = resolve.Say(m.Spelling, resolve.Manner(old, r.Path), dir, r.Path)
 	}
 	return want
 }

@@ -147,6 +147,15 @@ func fragment(s string) string {
 	return ""
 }
 
+// Manner is an old name as Say shall follow it: where the file that it led to is called
+// as the name is written, a number sign in that begins no fragment.
+func Manner(old, found string) string {
+	if i := strings.IndexByte(old, '#'); i >= 0 && path.Base(slashed(old)) == path.Base(found) {
+		return old[:i]
+	}
+	return old
+}
+
 // Say spells a target path for the document in whose folder dir it is written,
 // in the manner of the old name: relative names stay relative, absolute ones
 // absolute, file: URLs stay file: URLs; a fragment is kept.

@@ -109,7 +109,7 @@ func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 			if !travels || k >= len(file.Doc.Mentions) || p.Berths[to].sequence {
 				continue
 			}
-			want[k] = resolve.SayRelative(file.Doc.Mentions[k].Spelling, file.Doc.Name(k), dir, path.Join("/", p.Berths[to].To()))
+			want[k] = resolve.SayRelative(file.Doc.Mentions[k].Spelling, resolve.Manner(file.Doc.Name(k), r.Path), dir, path.Join("/", p.Berths[to].To()))
 		}
 		edits, err := mend.Prove(file, want)
 		if err != nil { // it travels as it is, and says so

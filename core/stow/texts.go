@@ -305,7 +305,7 @@ func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir stri
 			pat.Dir = path.Join("/", pat.Dir)
 			want[k] = resolve.SayPatternRelative(m, old[k], dir, pat)
 		} else {
-			want[k] = resolve.SayRelative(m.Spelling, old[k], dir, path.Join("/", b.Folder, b.Name))
+			want[k] = resolve.SayRelative(m.Spelling, resolve.Manner(old[k], r.Path), dir, path.Join("/", b.Folder, b.Name))
 		}
 	}
 	for _, point := range points {

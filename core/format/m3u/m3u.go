@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
+	"boundcrate/core/names"
 )
 
 // Format is the reader.
@@ -36,12 +37,13 @@ func (Format) Claims(name string, head []byte) int {
 // named are the tags whose URI attribute names a file (RFC 8216 §4.3).
 var named = [][]byte{[]byte("#EXT-X-MEDIA:"), []byte("#EXT-X-MAP:"), []byte("#EXT-X-KEY:"), []byte("#EXT-X-I-FRAME-STREAM-INF:"), []byte("#EXT-X-SESSION-KEY:"), []byte("#EXT-X-SESSION-DATA:")}
 
-// Read reads all lines. Streaming playlists and .m3u8 hold URIs, plain .m3u
-// paths.
+// Read reads all lines. Streaming playlists hold URIs (RFC 8216 §4.1), others paths; one
+// called .m3u8 that is none, and escapes characters, was written by whoever takes it for
+// one.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	spelling := mention.Path
-	if format.Ext(t.Name) == "m3u8" || bytes.Contains(t.Bytes, []byte("#EXT-X-")) {
+	if bytes.Contains(t.Bytes, []byte("#EXT-X-")) || format.Ext(t.Name) == "m3u8" && names.Unescape(string(t.Bytes)) != string(t.Bytes) {
 		spelling = mention.URI
 	}
 	add := func(span mention.Span, coding mention.Coding, owner string) {
