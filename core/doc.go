@@ -16,19 +16,23 @@
 //	    configured drives alone, or one crate alone. A file's identity is a drive's
 //	    id and a path on it.
 //	  - facts: kind, header facts and fingerprint of a file. pcm: linear sound.
+//	  - fileset: all writing over what is there, as one transaction.
 //	  - index: which files there are, asked instead of walked.
 //	  - graph: documents, files and references as plain data, joined by numbers.
 //	  - resolve: where the text of a mention leads, with repairs applied. It never
 //	    guesses another folder.
 //	  - trace: everything documents name, into nested documents, each read once and
 //	    kept while it does not change.
-//	  - origin: whose a file is and what belongs with it.
+//	  - origin: whose a file is and what belongs with it, beside the graph, which
+//	    stays as it was traced. tally: the one count. may: everything that a document
+//	    may lead to.
 //	  - decide: the log of everything a person said, keyed by identity.
 //	  - edition: keeps a document before it is written to.
 //	  - mend: finds missing files again in one pass and ranks them by evidence.
 //	  - sift: what travels and what stays, to the end of what hangs on it.
 //	  - stow: where each file goes in the crate, and what each document says there.
 //	  - recipe: the choices of sift and stow, read from YAML.
+//	  - proof: what each reference must lead to, and whether it does.
 //	  - content, carrier, bag: what a file in a crate is made of, what carries it,
 //	    and the standard's texts.
 //	  - seal: makes the crate, reads it back, and proves it by tracing it with

@@ -87,6 +87,17 @@ func TestMeanings(t *testing.T) {
 }
 
 // TestSay: what is said reads back as exactly the target, in every manner.
+// TestManner: a number sign begins a fragment, unless it stands in the file's own name.
+func TestManner(t *testing.T) {
+	for _, c := range []struct{ old, found, want string }{
+		{"s/a#b.wav", "/p/s/a#b.wav", "x/a%23b.wav"}, {"s/a.gltf#scene", "/p/s/a.gltf", "x/a.gltf#scene"}, {"s/a%23b.svg#view", "/p/s/a#b.svg", "x/a%23b.svg#view"},
+	} {
+		if said := SayRelative(mention.URI, Manner(c.old, c.found), "/", "/x/"+filepath.Base(c.found)); said != c.want {
+			t.Errorf("%s: %s, not %s", c.old, said, c.want)
+		}
+	}
+}
+
 func TestSay(t *testing.T) {
 	names := []string{"a.wav", "a b.wav", "a#b?.wav", "100%.wav", "a%20b.wav", "ü é.wav", `back\slash.wav`, "x:y.wav", "http:x", "日本/音.wav"}
 	for _, old := range []string{"plain.wav", "with%20space.wav", "with space.wav", "../ümlaut.wav", "/abs/a.wav", "file:///abs/a.wav", "file://localhost/x", "a.wav#part"} {

@@ -216,9 +216,13 @@ func TestChance(t *testing.T) {
 		end := []string{"", "", ".zip"}[rng.IntN(3)]
 		out := filepath.Join(t.TempDir(), "crate"+end)
 		g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), w.docs...))
+		traced := must[[]byte](t)(json.Marshal(g))
 		rep, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{Layout: layout, Judged: origin.Judge(g, origin.Options{Reach: tracing(trace.Options{}).Reach})}), Out: out, Trace: tracing(trace.Options{}), Now: time.Now(), Readme: words.Readme})
 		if err != nil || !rep.Complete {
 			t.Fatalf("world %d, %s%s: %v %+v", seed, layout, end, err, rep)
+		}
+		if !bytes.Equal(must[[]byte](t)(json.Marshal(g)), traced) {
+			t.Fatalf("world %d: the graph is another once it is judged, planned and sealed", seed)
 		}
 		if err := os.RemoveAll(w.dir); err != nil {
 			t.Fatal(err)

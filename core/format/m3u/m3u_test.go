@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"boundcrate/core/format/formattest"
+	"boundcrate/core/mention"
 )
 
 const sample = "#EXTM3U\r\n#EXT-X-VERSION:4\r\n#EXT-X-MEDIA:TYPE=AUDIO,GROUP-ID=\"a, b\",NAME=\"English\",URI=\"eng/audio%20only.m3u8\"\r\n#EXT-X-STREAM-INF:BANDWIDTH=1280000,AUDIO=\"a\"\r\nlow/video-only.m3u8\r\n#EXT-X-I-FRAME-STREAM-INF:BANDWIDTH=86000,URI=\"low/iframe.m3u8\"\r\n#EXT-X-KEY:METHOD=AES-128,URI=\"https://example.com/key?value=7\"\r\n#EXTINF:9.009,\r\n  first segment.ts  \r\n# a comment/that is none.ts\r\n"
@@ -29,6 +30,19 @@ func TestRFC8216(t *testing.T) {
 		"used line 3 | http://example.com/low.m3u8", "used line 5 | http://example.com/audio-only.m3u8")
 	formattest.Table(t, Format{}, "8.6.m3u8", "#EXTM3U\n#EXT-X-MEDIA:TYPE=AUDIO,GROUP-ID=\"aac\",NAME=\"English\",DEFAULT=YES,AUTOSELECT=YES,LANGUAGE=\"en\",URI=\"main/english-audio.m3u8\"\n#EXT-X-MEDIA:TYPE=AUDIO,GROUP-ID=\"aac\",NAME=\"Commentary\",DEFAULT=NO,AUTOSELECT=NO,LANGUAGE=\"en\",URI=\"commentary/audio-only.m3u8\"\n#EXT-X-STREAM-INF:BANDWIDTH=1280000,CODECS=\"...\",AUDIO=\"aac\"\nlow/video-only.m3u8\n",
 		"used line 2, EXT-X-MEDIA | main/english-audio.m3u8", "used line 3, EXT-X-MEDIA | commentary/audio-only.m3u8", "used line 5 | low/video-only.m3u8")
+}
+
+// TestPaths: a list that is called .m3u8 is one of URIs when it is a streaming playlist, or
+// escapes characters; else it holds paths as players read them (common practice).
+func TestPaths(t *testing.T) {
+	for text, want := range map[string]mention.Spelling{
+		"#EXTM3U\na b/100% gull.wav\n": mention.Path, "#EXTM3U\na%20b/gull.wav\n": mention.URI, "#EXTM3U\n#EXT-X-TARGETDURATION:1\na.ts\n": mention.URI,
+	} {
+		d, err := Format{}.Read(mention.Text{Name: "x.m3u8", Bytes: []byte(text)}, nil)
+		if err != nil || d.Mentions[0].Spelling != want {
+			t.Errorf("%q: %v %+v", text, err, d)
+		}
+	}
 }
 
 func FuzzRead(f *testing.F) {
