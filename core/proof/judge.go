@@ -125,10 +125,11 @@ func (j *judge) expect(want *Expectations) {
 	}
 	for i := range want.List {
 		e := &want.List[i]
-		j.at[key{e.Document, e.Nth}] = e
-		if !j.covered[e.Document] || e.To >= len(want.Targets) || e.To < -1 {
+		if !j.covered[e.Document] || e.To >= len(want.Targets) || e.To < -1 || e.To < 0 && e.Why == "" {
 			j.open(Open{Code: Vanished, Path: e.Document, Document: e.Document, Owner: e.Owner}) // a record that contradicts itself proves nothing
+			continue
 		}
+		j.at[key{e.Document, e.Nth}] = e
 	}
 	if want.Roots < 1 || want.Roots > len(want.Documents) {
 		j.open(Open{Code: NoRoots, Path: j.Data})
@@ -178,7 +179,7 @@ func (j *judge) reference(i int) {
 			j.open(o)
 			return
 		}
-	case e != nil && e.To >= 0 && r.State.Found() && !j.kept(r, e):
+	case e != nil && r.State.Found() && (e.To < 0 || !j.kept(r, e)):
 		o.Code = OtherFile // a file that was not meant stands there
 		j.open(o)
 		return

@@ -1,0 +1,54 @@
+package proof_test
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"boundcrate/core/graph"
+	"boundcrate/core/proof"
+)
+
+// TestAnyRecord: whatever a record lists, it is judged without a fall, and one that
+// contradicts itself proves nothing.
+func TestAnyRecord(t *testing.T) {
+	g := &graph.Graph{Documents: []graph.Document{{Path: "/c/data/cut.m3u", Recognised: true}}, Roots: []graph.DocID{0}}
+	place := &graph.Place{State: graph.Here, Path: "/c/data/a.wav", Expected: "/c/data/a.wav"}
+	g.References = []graph.Reference{{Place: place, Written: "a.wav", File: 0, Child: graph.None}}
+	g.Files = []graph.File{{Path: "/c/data/a.wav", State: graph.Here, Refs: []graph.RefID{0}, Doc: graph.None, Carried: true}}
+	crate := proof.Crate{Graph: g, Data: "/c/data", Digest: func(string) string { return "aa" }, Late: func(string) bool { return false }, Again: func(string) bool { return false }}
+	sound := func() *proof.Expectations {
+		return &proof.Expectations{
+			Documents: []string{"cut.m3u"}, Roots: 1, Targets: [][]proof.Member{{{Path: "a.wav", SHA256: "aa"}}},
+			List: []proof.Expectation{{Document: "cut.m3u", To: 0}},
+		}
+	}
+	if v := proof.Judge(crate, sound()); !v.Complete || v.Held != 1 {
+		t.Fatalf("%+v", v)
+	}
+	rng := rand.New(rand.NewPCG(19, 75))
+	number := func() int { return []int{-2, -1, 0, 1, 7}[rng.IntN(5)] }
+	for range 2000 {
+		e := sound()
+		spoilt := true
+		switch rng.IntN(6) {
+		case 0:
+			e.List[0].To = number()
+			spoilt = e.List[0].To != 0
+		case 1:
+			e.List[0].Nth = number()
+			spoilt = e.List[0].Nth != 0
+		case 2:
+			e.Roots = number()
+			spoilt = e.Roots != 1
+		case 3:
+			e.List[0].Document = "other.m3u"
+		case 4:
+			e.Targets = e.Targets[:rng.IntN(1)]
+		case 5:
+			e.Targets[0] = []proof.Member{{Path: []string{"b.wav", "../a.wav", ""}[rng.IntN(3)], SHA256: "aa"}}
+		}
+		if v := proof.Judge(crate, e); v.Complete == spoilt {
+			t.Fatalf("%+v: %+v", e, v)
+		}
+	}
+}
