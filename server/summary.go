@@ -80,7 +80,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	g := s.graph
 	looked := time.Unix(0, w.looked.Load())
 	out.Traced, out.ProblemList, out.CanStay = &looked, words.Problems(g.Problems), sift.CanStay(g)
-	out.Tally, out.AllHere, out.Scatter = s.tally, s.tally.AllHere(), s.judged.Scatter
+	out.Tally, out.AllHere = s.tally, s.tally.AllHere()
 	out.Moved = append(out.Moved, s.judged.Moved...)
 	for _, x := range s.judged.Warnings {
 		out.Unknown = out.Unknown || x.Code == origin.NothingRecognised

@@ -58,7 +58,6 @@ type Judged struct {
 	Moved      []Move
 	Warnings   []Warning
 	Places     []Place
-	Scatter    int // folders beside the project's own that its material lies in: dumping grounds, other projects, loose ones
 	Needs      []Need
 	Revisions  []Revision
 }
@@ -199,18 +198,17 @@ func Judge(g *graph.Graph, o Options) *Judged {
 	moved := j.moved()
 	needs := j.needs()
 	warnings := append(j.warnings(), j.dangers(needs)...)
-	return &Judged{Files: j.files, Flags: flags, Companions: j.companions(moved), Moved: moved, Warnings: warnings, Places: j.places(), Scatter: j.scatter, Needs: needs, Revisions: j.revisions()}
+	return &Judged{Files: j.files, Flags: flags, Companions: j.companions(moved), Moved: moved, Warnings: warnings, Places: j.places(), Needs: needs, Revisions: j.revisions()}
 }
 
 type judge struct {
 	Options
-	g       *graph.Graph
-	files   []Judgement
-	holds   map[string]bool // folder → holds another project's document
-	ours    map[string]bool // documents of this project
-	given   map[string]bool // those it begins with
-	asked   int             // companions that the index was asked for
-	scatter int             // see Judged.Scatter
+	g     *graph.Graph
+	files []Judgement
+	holds map[string]bool // folder → holds another project's document
+	ours  map[string]bool // documents of this project
+	given map[string]bool // those it begins with
+	asked int             // companions that the index was asked for
 }
 
 func folderOf(f *graph.File) string {
@@ -396,7 +394,6 @@ func (j *judge) warnings() (list []Warning) {
 			n++
 		}
 	}
-	j.scatter = len(folders)
 	if len(folders) > mostBeside {
 		list = append(list, Warning{Code: Scattered, Paths: keys(folders), Folders: len(folders), Files: n})
 	}

@@ -250,7 +250,6 @@ type Summary struct {
 	ProblemList []mention.Problem `json:"problemList"`
 	Unknown     bool              `json:"unknown"` // a document of no known format in which nothing was recognised
 	AllHere     bool              `json:"allHere"` // everything that is named is there and is what it should be, and nothing is left unread
-	Scatter     int               `json:"scatter"` // folders beside the project\'s own that its material lies in
 	CanStay     int64             `json:"canStay"` // bytes of what is not used
 	Clashes     int               `json:"clashes"`
 	Repairs     int               `json:"repairs"`

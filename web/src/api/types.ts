@@ -223,7 +223,6 @@ export interface Summary {
   problemList: Problem[];
   unknown: boolean;
   allHere: boolean;
-  scatter: number;
   canStay: number;
   clashes: number;
   repairs: number;

@@ -183,7 +183,7 @@ function Marks({ health: h }: { health: Health | null }) {
       </span>
     );
   const list = [
-    { state: "missing", n: lost(h), say: "missing, or could be more than one file" },
+    { state: "missing", n: lost(h), say: "missing, lacking frames, or could be more than one file" },
     { state: "unreadable", n: h.unreadable, say: "cannot be read" },
     { state: "unsaved", n: h.unsaved, say: "never saved" },
     { state: "unplugged", n: h.unplugged, say: "on a drive that is not connected" },

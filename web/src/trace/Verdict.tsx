@@ -11,8 +11,9 @@ import { plural } from "../shared/words";
 import { Home } from "./Slip";
 import type { nowhere } from "./Trace";
 
-// The sentence above says by itself what lies scattered, what lies in dumping grounds, what is guessed.
+// The sentence above says by itself what lies in dumping grounds, and what is guessed.
 const told = new Set<Summary["warnings"][number]["code"]>([
+  "scattered",
   "nothing-recognised",
   "unreadable-folder",
   "shared-folder",
@@ -97,12 +98,7 @@ export function Verdict({
   state("unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, away);
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
-  const scattered = summary.scatter > 1 && `in ${summary.scatter} folders`;
-  const notes = [
-    scattered,
-    foreign > 0 && `${foreign} in other projects' folders`,
-    dumped > 0 && `${dumped} in a dumping ground`,
-  ];
+  const notes = [foreign > 0 && `${foreign} in other projects' folders`, dumped > 0 && `${dumped} in a dumping ground`];
   const note = notes.filter(Boolean).join(", ");
   const lives = plural(of("away"), "file lives", "files live");
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
