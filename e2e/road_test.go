@@ -54,7 +54,7 @@ func TestRoad(t *testing.T) {
 	p.sees("8 missing (7 sounds, 1 picture)")
 	p.sees("2 frames are gone")
 	p.sees("2 on Shuttle, which is not connected")
-	p.sees("5 files live outside this project (in 3 places, 2 in other projects' folders, 1 in a dumping ground)")
+	p.sees("5 files live outside this project (2 in other projects' folders, 1 in a dumping ground)")
 	p.idle()
 
 	// Where the missing horn is asked for, and by whom.
