@@ -4,9 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
-	"path/filepath"
 	"reflect"
-	"slices"
 	"strconv"
 	"sync"
 	"sync/atomic"
@@ -19,9 +17,6 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
-	"boundcrate/core/recipe"
-	"boundcrate/core/sift"
-	"boundcrate/core/stow"
 	"boundcrate/core/survey"
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
@@ -85,28 +80,6 @@ type finds struct {
 	applied  int
 	offered  map[string][]mend.Candidate // by where the file is expected
 	groups   []mend.Group
-}
-
-// planned is the plan of one snapshot under one state of the choices.
-type planned struct {
-	snapshot int
-	choices  int64
-	plan     *stow.Plan
-	options  stow.Options
-	recipe   recipe.Recipe
-	name     string // of the recipe these choices came from
-	loose    *sift.Loose
-	twins    *twins
-	berths   *table.Table[berthRow]
-	said     atomic.Pointer[stow.Texts] // what its documents will say, once somebody asked
-}
-
-// texts is what is known of what the documents will say.
-func (pl *planned) texts() *stow.Texts {
-	if t := pl.said.Load(); t != nil {
-		return t
-	}
-	return pl.plan.Unsaid()
 }
 
 // mostOpen is how many projects are held in memory at once; those that were
@@ -441,171 +414,4 @@ func (a *App) publish(id int64, w *work, s *snapshot) error {
 			return nil
 		}
 	}
-}
-
-// planned is the stow plan of the present snapshot and choices. It is made
-// outside all locks but the one of planning, so that many wishes at once end in
-// the plan of the last.
-func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
-	l, err := a.loose(ctx, p, w, s)
-	if err != nil {
-		return nil, err
-	}
-	fits := func(pl *planned) bool {
-		return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load() && pl.loose == l.Loose && pl.twins == w.twins.Load()
-	}
-	if pl := w.plan.Load(); fits(pl) {
-		return pl, nil
-	}
-	w.planning.Lock()
-	defer w.planning.Unlock()
-	for {
-		if pl := w.plan.Load(); fits(pl) {
-			return pl, nil
-		}
-		choices := w.choices.Load()
-		fresh, err := a.store.Project(p.ID)
-		if err != nil {
-			return nil, err
-		}
-		log, err := a.store.Decisions(p.ID)
-		if err != nil {
-			return nil, err
-		}
-		said, err := chosen(fresh)
-		if err != nil {
-			return nil, err
-		}
-		rec := recipeOf(said)
-		o := rec.Stow
-		o.Drives, o.Judged, o.ByHand, o.Hand = s.drives, s.judged, log.Of(s.graph, s.drives), log.Paths(s.drives)
-		o.Also = l.Chosen(rec.Also, byPath(o.Hand))
-		if len(o.Also) > 0 {
-			to, done, err := a.tracing(ctx, p, w, s)
-			if err != nil {
-				return nil, err
-			}
-			o.Asides, err = sift.Asides(ctx, to, o.Also)
-			done()
-			if err != nil {
-				return nil, err
-			}
-		}
-		reach, err := a.reach()
-		if err != nil {
-			return nil, err
-		}
-		o.Sounds, o.Revisions = w.sounds.plan(reach), s.judged.RevisionsOf()
-		t := w.twins.Load()
-		if t != nil && t.snapshot == s.number {
-			o.Same = t.groups
-		}
-		if was := w.plan.Load(); was != nil {
-			o.First = was.plan.Order()
-		}
-		o.SetAside = map[string]decide.Why{} // it stays in the sheet of the crate
-		for at, set := range s.aside {
-			o.SetAside[at] = set.Why
-		}
-		plan, err := stow.Make(ctx, s.graph, o)
-		if err != nil {
-			return nil, err
-		}
-		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, recipe: rec, name: said.Recipe, loose: l.Loose, twins: t}
-		pl.berths = table.New(berthSpec(s), berthRows(pl))
-		w.plan.Store(pl)
-		if choices == w.choices.Load() {
-			return pl, nil
-		}
-	}
-}
-
-// said is planned, with what every document will say proved.
-func (a *App) said(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
-	pl, err := a.planned(ctx, p, w, s)
-	if err != nil {
-		return nil, err
-	}
-	w.planning.Lock()
-	defer w.planning.Unlock()
-	o, done, err := a.tracing(ctx, p, w, s)
-	if err != nil {
-		return nil, err
-	}
-	defer done()
-	if pl.said.Load() == nil {
-		texts, err := pl.plan.Texts(ctx, o)
-		if err != nil {
-			return nil, err
-		}
-		pl.said.Store(texts)
-	}
-	return pl, nil
-}
-
-func (a *App) addProject(_ *echo.Context, in api.NewProject) (api.Project, error) {
-	reach, err := a.reach()
-	if err != nil {
-		return api.Project{}, err
-	}
-	if len(in.Documents) == 0 {
-		return api.Project{}, say(http.StatusBadRequest, "No document", "Choose at least one document.")
-	}
-	var docs []string
-	for _, d := range in.Documents {
-		doc := filepath.Clean(d)
-		info, err := reach.Stat(doc)
-		if err != nil {
-			return api.Project{}, err
-		}
-		if !info.Mode.IsRegular() {
-			return api.Project{}, say(http.StatusBadRequest, "Not a document", "‘"+doc+"’ is not a file.")
-		}
-		if !slices.Contains(docs, doc) {
-			docs = append(docs, doc)
-		}
-	}
-	root := filepath.Clean(in.Root)
-	if in.Root == "" {
-		root = graph.CommonFolder(docs)
-	}
-	if info, err := reach.Stat(root); err != nil {
-		return api.Project{}, err
-	} else if !info.Mode.IsDir() {
-		return api.Project{}, say(http.StatusBadRequest, "Not a folder", "‘"+root+"’ is not a folder.")
-	}
-	name := in.Name
-	if name == "" {
-		name = filepath.Base(root)
-	}
-	p, err := a.store.AddProject(name, docs, root, time.Now())
-	if err != nil {
-		return api.Project{}, err
-	}
-	_, err = a.startTrace(p.ID)
-	return projectView(p, reach.Drives), err
-}
-
-func (a *App) dropProject(c *echo.Context) (nothing, error) {
-	id, err := projectID(c)
-	if err != nil {
-		return nothing{}, err
-	}
-	if err := a.store.DeleteProject(id); err != nil {
-		return nothing{}, err
-	}
-	a.jobs.end(id)
-	a.mu.Lock()
-	delete(a.works, id)
-	a.mu.Unlock()
-	a.live.follow(id, nil)
-	return nothing{}, nil
-}
-
-func projectView(p store.Project, drives []drive.Drive) api.Project {
-	v := api.Project{ID: p.ID, Name: p.Name, Documents: append([]string{}, p.Documents...), Labels: []string{}, Root: p.Root, RootName: drive.Label(drives, p.Root), Opened: p.Opened()}
-	for _, d := range p.Documents {
-		v.Labels = append(v.Labels, drive.Label(drives, d))
-	}
-	return v
 }

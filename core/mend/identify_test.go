@@ -35,7 +35,7 @@ func broadcast(reference string, samples int) string {
 // proves nothing by itself: another of the same name without it is not taken for it.
 func TestIdentify(t *testing.T) {
 	dir := coretest.Lay(t, map[string]string{
-		"was/gull.wav": broadcast("ZZLS0001260412", 8000),
+		"was/gull.wav":     broadcast("ZZLS0001260412", 8000),
 		"new/A003_T07.wav": broadcast("ZZLS0001260412", 5000), "new/A003_T08.wav": broadcast("ZZLS0002260412", 8000), "new/other/gull.wav": broadcast("ZZLS0003260412", 7000),
 	})
 	src, err := os.Open(filepath.Join(dir, "was/gull.wav"))

@@ -174,7 +174,7 @@ func chance(t *testing.T, rng *rand.Rand) world {
 			}
 		}
 		text := map[string]string{
-			".m3u": "#EXTM3U\n" + strings.Join(parts, "\n") + "\n",
+			".m3u":  "#EXTM3U\n" + strings.Join(parts, "\n") + "\n",
 			".xspf": `<playlist version="1" xmlns="http://xspf.org/ns/0/"><trackList>` + strings.Join(parts, "") + `</trackList></playlist>`,
 			".svg":  `<svg xmlns="http://www.w3.org/2000/svg">` + strings.Join(parts, "") + `</svg>`,
 			".gltf": `{"asset":{"version":"2.0"},"images":[` + strings.Join(parts, ",") + `]}`,

@@ -5,13 +5,10 @@ package stow
 
 import (
 	"context"
-	"fmt"
 	"path"
 	"path/filepath"
 	"sort"
-	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"boundcrate/core/decide"
 	"boundcrate/core/drive"
@@ -24,20 +21,6 @@ import (
 	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 )
-
-// Layout is how files are laid out in the crate.
-type Layout string
-
-// The layouts.
-const (
-	ByKind     Layout = "kind"     // a folder for each kind
-	AsStands   Layout = "stands"   // as the folders stand; what lies outside the project under outside/
-	Flat       Layout = "flat"     // everything in one folder
-	ByDocument Layout = "document" // a folder for each document that needs it
-)
-
-// Layouts are all of them.
-var Layouts = []Layout{ByKind, Flat, AsStands, ByDocument}
 
 // Options is how to plan.
 type Options struct {
@@ -62,20 +45,6 @@ type Options struct {
 	SetAside    map[string]decide.Why // why a person set missing files aside, by their paths
 	First       map[string]int        // the order of an earlier plan, by keys: who had a name keeps it
 }
-
-// Renaming is why a name in the crate differs.
-type Renaming string
-
-// The reasons, in the words of the command line's contract.
-const (
-	AsItWas  Renaming = ""
-	Clash    Renaming = "clash"
-	Portably Renaming = "portable"
-	Pattern  Renaming = "pattern"
-	ByWish   Renaming = "wish"
-	Wrapped  Renaming = "sound"    // another extension, as its sound has another type
-	Apart    Renaming = "channels" // its channels lie otherwise
-)
 
 // Order is who stands where in a plan, for the First of the next one.
 func (p *Plan) Order() map[string]int {
@@ -104,124 +73,6 @@ const (
 	NotAlong    Absence = "not-along"          // a sequence that only a document which goes along names
 )
 
-// Berth is one line of the plan: this file, to that place, under that name.
-type Berth struct {
-	File     graph.FileID
-	Key      string // the file's identity, as text
-	Source   string // the file; "" for sequences and for what is not there
-	From     string // the folder it comes from
-	Was      string // the name it comes with
-	Folder   string // in the crate, below data/, "" for the top
-	Name     string // a pattern's shown name for sequences
-	Kind     facts.Kind
-	Use      mention.Use
-	Size     int64
-	Doc      graph.DocID
-	Absent   bool // nothing is copied: it stays, or it is not there
-	Why      Absence
-	Renamed  Renaming
-	Clashed  bool // a clash made the name or the folder what it is
-	Wished   bool // a person said where it goes
-	Uses     int  // how many mentions name it
-	sequence bool
-	*Series        // of a sequence
-	Twin     int32 // of a duplicate that stays: the berth that stands for it; it has no place of its own
-	pinned   bool  // a document that cannot be rewritten looks for it there
-	*Heard
-	*Beside
-	*Simpler
-}
-
-// Heard is what a berth has beside whose sound is made anew, or of which a part is taken;
-// others share one that says nothing.
-type Heard struct {
-	Sound    *pcm.Spec // what its sound becomes; nil: it is copied as it is
-	Cut      *pcm.Cut  // what is taken of its sound, or of its images; nil: all
-	Long     int64     // of what is cut: its samples of each channel, or images, as it is
-	rate     float64   // of what is cut: samples, or images, a second, as it is
-	Raw      int64     // of a sound that is converted, and of what is cut: its bytes now
-	About    bool      // its size is told by samples of it
-	With     []string  // of a sound that is joined of files with a channel each: the further ones
-	channels int       // of a sound; 0: nobody looked
-}
-
-// Beside is what a berth has that goes along though no reference names it.
-type Beside struct {
-	Along sift.Along // why; File is none then
-	aside *Aside     // of a document
-}
-
-// Simpler is what a berth has of a simpler document that is made beside another.
-type Simpler struct {
-	Form export.Form
-	Of   graph.DocID // that one
-}
-
-// What berths share that have nothing of a kind. Nobody writes into them.
-var (
-	unheard = &Heard{}
-	byName  = &Beside{}
-	notMade = &Simpler{Of: graph.None}
-)
-
-// asIs is a berth of a file that is copied as it is.
-func asIs(b Berth) Berth {
-	b.Heard, b.Beside, b.Simpler = unheard, byName, notMade
-	return b
-}
-
-// hear gives a berth its own Heard, to be written into.
-func (b *Berth) hear() *Heard {
-	if b.Heard == unheard {
-		b.Heard = &Heard{}
-	}
-	return b.Heard
-}
-
-// Series is what a berth of many files has beside; of others it is nil, which keeps twenty
-// thousand of them small.
-type Series struct {
-	Frames  []string
-	Pattern graph.Pattern // as it will stand in the crate
-	origin  graph.Pattern // as it stands now
-	sizes   []int64
-	step    int // of one that is cut: by which its numbers go on
-}
-
-// Files is how many files the berth copies.
-func (b *Berth) Files() int {
-	switch {
-	case b.Absent:
-		return 0
-	case b.sequence:
-		return len(b.Frames)
-	}
-	return 1
-}
-
-// IsSequence tells berths of many files.
-func (b *Berth) IsSequence() bool { return b.sequence }
-
-// To is the berth's place below data/.
-func (b *Berth) To() string {
-	if b.Folder == "" { // both are in plain form
-		return b.Name
-	}
-	return b.Folder + "/" + b.Name
-}
-
-// Apart tells files that hold the channels of a sound otherwise: none of them stands for
-// the file it is made of.
-func (b *Berth) Apart() bool { return b.Along == sift.Channels }
-
-// Left is something that does not travel.
-type Left struct {
-	Path   string  `json:"path"`
-	Why    Absence `json:"why"`
-	Detail string  `json:"detail,omitempty"`
-	point  int     // of a write point: its number
-}
-
 // Plan is what Seal carries out.
 type Plan struct {
 	Graph     *graph.Graph
@@ -234,81 +85,6 @@ type Plan struct {
 	Revisions map[string]string // of files of managed stores, by their paths
 	of        []int32           // file → berth, -1
 }
-
-// Made is a document of interchange that is made for the crate.
-type Made struct {
-	To     string      // below data/
-	Form   export.Form // "" for a list of what has to be pointed anew
-	Bytes  []byte
-	Losses []export.Loss // what it cannot carry
-}
-
-// Made are the documents of interchange.
-func (p *Texts) Made() []Made { return p.made }
-
-// Size is how many bytes a berth copies.
-func (p *Texts) Size(i int) int64 {
-	if n, known := p.sizes[i]; known {
-		return n
-	}
-	return p.Berths[i].Size
-}
-
-// copies tells berths of which something is copied.
-func (p *Texts) copies(i int) bool { return !p.Berths[i].Absent && !p.unmade[i] }
-
-// Totals counts what is copied.
-func (p *Texts) Totals() (files int, bytes int64) {
-	for i := range p.Berths {
-		if p.copies(i) {
-			files += p.Berths[i].Files()
-			bytes += p.Size(i)
-		}
-	}
-	for _, m := range p.made {
-		if m.Form == "" { // others have berths
-			files++
-			bytes += int64(len(m.Bytes))
-		}
-	}
-	return files, bytes
-}
-
-// Margin is how many bytes more than Totals tells should be free: a tenth of what is known by
-// samples alone. 0: every size is known.
-func (p *Texts) Margin() (n int64) {
-	for i := range p.Berths {
-		if b := &p.Berths[i]; p.copies(i) && b.About {
-			n += b.Size/10 + 1
-		}
-	}
-	return n
-}
-
-// Sizes are the bytes of every file that is copied.
-func (p *Texts) Sizes() []int64 {
-	sizes := make([]int64, 0, len(p.Berths))
-	for i := range p.Berths {
-		b := &p.Berths[i]
-		switch {
-		case !p.copies(i):
-		case b.sequence:
-			sizes = append(sizes, b.sizes...)
-		default:
-			sizes = append(sizes, p.Size(i))
-		}
-	}
-	return sizes
-}
-
-var folderOf = map[facts.Kind]string{
-	facts.Audio: "audio", facts.Video: "video", facts.Image: "images", facts.Sequence: "sequences",
-	facts.Geometry: "geometry", facts.Part: "parts", facts.Material: "materials", facts.Drawing: "drawings",
-	facts.Document: "documents", facts.Data: "data", facts.Other: "other",
-}
-
-// FolderOf is the folder that files of a kind go into.
-func FolderOf(k facts.Kind) string { return folderOf[k] }
 
 // Make plans a crate for all documents of a graph. It fails on nothing but a
 // pattern that cannot be read (*PatternError) and the
@@ -642,109 +418,6 @@ func (p *planner) pin() {
 	}
 }
 
-// name applies wishes and portable names, then solves clashes: the first to
-// ask keeps its name, wishes ask first.
-func (p *planner) name(ctx context.Context) error {
-	order := make([]int, len(p.Berths))
-	for i := range p.Berths {
-		order[i] = i
-		b := &p.Berths[i]
-		given := p.isRoot(b)
-		p.sound(b)
-		p.thin(b)
-		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
-			p.dress(b)
-		}
-		w := p.o.ByHand[b.File]
-		if b.File == graph.None {
-			w = p.o.Hand[b.Source]
-		}
-		if w.Folder != nil || w.Name != nil {
-			b.Wished = true
-			if w.Folder != nil {
-				b.Folder = cleanFolder(*w.Folder)
-			}
-			if w.Name != nil && !b.sequence {
-				b.Name = withExtension(*w.Name, b.Name)
-				b.Renamed = ByWish
-			}
-		}
-		if !p.o.AnyNames && !b.pinned {
-			p.portable(b)
-		}
-	}
-	ranks := make([]int8, len(p.Berths))
-	for i := range ranks {
-		ranks[i] = p.rank(i)
-	}
-	sort.SliceStable(order, func(x, y int) bool {
-		a, b := order[x], order[y]
-		if r, s := ranks[a], ranks[b]; r != s || p.o.First == nil {
-			return r < s
-		}
-		first, had := p.o.First[p.Berths[a].Key]
-		second, too := p.o.First[p.Berths[b].Key]
-		if had != too {
-			return had
-		}
-		return had && first < second
-	})
-	t := newTaken(len(p.Berths))
-	for i := range p.Berths {
-		if p.Berths[i].sequence {
-			t.names = map[int32][]named{}
-			break
-		}
-	}
-	for n, i := range order {
-		if n%256 == 0 && ctx.Err() != nil {
-			return ctx.Err()
-		}
-		b := &p.Berths[i]
-		if b.Why == Absence(sift.IsTwice) {
-			continue
-		}
-		if !p.settle(b, t) {
-			b.Absent, b.Why = true, Missing
-			p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: filepath.Join(b.From, b.Was)})
-		}
-		if b.Clashed {
-			p.Clashes++
-		}
-	}
-	p.apart(t)
-	p.tooLong()
-	for i := 0; len(p.Selection.As) > 0 && i < len(p.Berths); i++ {
-		if b := &p.Berths[i]; b.Why == Absence(sift.IsTwice) {
-			b.Folder, b.Name = p.Berths[b.Twin].Folder, p.Berths[b.Twin].Name
-		}
-	}
-	return nil
-}
-
-// LongPath is the code of a problem: a place whose path is longer than some systems take;
-// Message is how many characters it has.
-const LongPath = "long-path"
-
-// mostPath is how many characters of a path below a crate's folder are safe: Windows takes
-// 260 of a whole one without being told otherwise, and the crate lies somewhere.
-const mostPath = 240
-
-func (p *planner) tooLong() {
-	if p.o.AnyNames {
-		return
-	}
-	for i := range p.Berths {
-		b := &p.Berths[i]
-		if b.Absent || len(b.Folder)+len(b.Name) <= mostPath-len("data//") {
-			continue
-		}
-		if n := utf8.RuneCountInString("data/" + b.To()); n > mostPath {
-			p.Problems = append(p.Problems, mention.Problem{Code: LongPath, Path: filepath.Join(b.From, b.Was), Message: strconv.Itoa(n)})
-		}
-	}
-}
-
 // IsRoot is the code of a problem: a document that was to be left, and that the crate is
 // made of.
 const IsRoot = "is-root"
@@ -758,9 +431,6 @@ func (p *planner) rootsStay() {
 		}
 	}
 }
-
-// NoName is the code of a problem: a file for which no free name was found.
-const NoName = "no-name"
 
 // dress puts the prefix and the suffix to a name.
 func (p *planner) dress(b *Berth) {
@@ -776,189 +446,4 @@ func (p *planner) dress(b *Berth) {
 	b.Renamed = Pattern
 }
 
-// rank puts documents first, then wishes, then what is copied.
-func (p *planner) rank(i int) int8 {
-	b := &p.Berths[i]
-	switch {
-	case p.isRoot(b):
-		return 0
-	case b.Wished:
-		return 1
-	case b.pinned:
-		return 2
-	case !b.Absent && b.File != graph.None:
-		return 3
-	case b.Absent:
-		return 4
-	}
-	return 5 // what goes along makes room for what is named
-}
-
 func (p *Plan) isRoot(b *Berth) bool { return b.Doc != graph.None && p.Graph.IsRoot(b.Doc) }
-
-func (p *planner) portable(b *Berth) {
-	dir, known := p.portably[b.Folder]
-	if !known {
-		dir = portableDir(b.Folder)
-		p.portably[b.Folder] = dir
-	}
-	b.Folder = dir
-	was := b.Name
-	if b.sequence {
-		head, tail := Portable(b.Pattern.Head+"0"), Portable("0"+b.Pattern.Tail)
-		b.Pattern.Head, b.Pattern.Tail = strings.TrimSuffix(head, "0"), strings.TrimPrefix(tail, "0")
-		b.Name = b.Pattern.Shown()
-	} else {
-		b.Name = Portable(b.Name)
-	}
-	if b.Name != was && b.Renamed == AsItWas {
-		b.Renamed = Portably
-	}
-}
-
-// mostTries bounds how often a free name is looked for: more of one name than
-// this, each pushed aside by another, is no crate.
-const mostTries = 100_000
-
-// settle gives a berth a place nothing stands at. A name that is there already
-// gets a number; so does a folder at whose place a file stands.
-func (p *planner) settle(b *Berth, t taken) bool {
-	for n := 2; ; n++ {
-		block := t.blocked(b.Folder)
-		if block == "" {
-			break
-		}
-		if n > mostTries {
-			return false
-		}
-		b.Folder = fmt.Sprintf("%s-%d", block, n) + strings.TrimPrefix(b.Folder, block)
-		b.Clashed = true
-		if b.Renamed == AsItWas {
-			b.Renamed = Clash
-		}
-	}
-	was, folder := b.Name, b.Folder
-	// Thousands of files may share one name: each begins where the last ended.
-	key := t.place(folder, was)
-	at := key
-	alone := func() bool {
-		if b.sequence && len(b.Frames) > 0 {
-			return t.free(b.places())
-		}
-		return t.at[at] == 0
-	}
-	free := func() bool { return alone() && !t.mixes(b) }
-	for n := max(2, p.next[key]); !free() || t.blocked(b.Folder) != ""; n++ {
-		if n > mostTries {
-			return false
-		}
-		if b.Clashed = true; b.Renamed != Apart { // it is told of the file that it is made of
-			b.Renamed = Clash
-		}
-		p.next[key] = n + 1
-		if b.sequence || was == "" {
-			if b.Folder = fmt.Sprintf("%s-%d", folder, n); folder == "" {
-				b.Folder = fmt.Sprintf("frames-%d", n)
-			}
-			at = t.place(b.Folder, b.Name)
-			continue
-		}
-		stem, ext := names.Split(was)
-		end := "-" + strconv.Itoa(n) + ext
-		for len(stem)+len(end) > maxName {
-			stem = strings.ToValidUTF8(stem[:len(stem)-1], "")
-		}
-		b.Name = stem + end
-		at = t.place(b.Folder, b.Name)
-	}
-	if b.sequence && len(b.Frames) > 0 {
-		for _, n := range b.places() {
-			t.take(b.Folder, t.placeOf(n))
-		}
-	} else {
-		t.take(b.Folder, at)
-	}
-	if b.sequence {
-		b.Pattern.Dir = b.Folder
-	}
-	t.stand(b)
-	return true
-}
-
-// places lists the paths below data/ the berth takes.
-func (b *Berth) places() []string {
-	if !b.sequence || len(b.Frames) == 0 {
-		return []string{b.To()}
-	}
-	list := make([]string, len(b.Frames))
-	for i, f := range b.Frames {
-		list[i] = path.Join(b.Folder, b.frame(f))
-	}
-	return list
-}
-
-// frame is the name of one frame in the crate: its number under the pattern
-// of the berth.
-func (b *Berth) frame(file string) string {
-	base := filepath.Base(file)
-	mid, ok := strings.CutPrefix(base, b.origin.Head)
-	mid, ok2 := strings.CutSuffix(mid, b.origin.Tail)
-	if !ok || !ok2 {
-		return base
-	}
-	return b.Pattern.Head + mid + b.Pattern.Tail
-}
-
-// Copy is one file to copy: from a source to a place below data/.
-type Copy struct {
-	Source  string
-	To      string
-	Size    int64
-	Kind    facts.Kind
-	Doc     graph.DocID    // of a document that is rewritten, else None
-	Aside   *Aside         // of a document that goes along
-	Edits   []mention.Edit // by which that is rewritten
-	Renamed Renaming
-	Sound   *pcm.Spec // what its sound becomes; nil: it is copied as it is
-	Cut     *pcm.Cut  // what is taken of it; nil: all
-	Long    int64     // of one that is cut: its samples of each channel, as it is
-	With    []string  // of a sound that is joined: the files of its further channels
-}
-
-// Copies lists the files the plan copies, in the order of their places.
-func (p *Texts) Copies() []Copy {
-	var list []Copy
-	for i := range p.Berths {
-		b := &p.Berths[i]
-		switch {
-		case !p.copies(i), b.Form != "":
-		case b.sequence:
-			places := b.places()
-			for k, f := range b.Frames {
-				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None, Renamed: b.Renamed})
-			}
-		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: p.Size(i), Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Aside: b.aside, Edits: p.asides[i]})
-		}
-	}
-	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })
-	return list
-}
-
-func cleanFolder(s string) string {
-	s = path.Clean("/" + strings.ReplaceAll(strings.TrimSpace(s), `\`, "/"))
-	return strings.Trim(s, "/")
-}
-
-// withExtension gives a wished name the extension the file came with.
-func withExtension(name, was string) string {
-	name = strings.NewReplacer("/", "_", `\`, "_").Replace(strings.TrimSpace(name))
-	ext := path.Ext(was)
-	if name == "" || name == "." || name == ".." {
-		return was
-	}
-	if !strings.EqualFold(path.Ext(name), ext) {
-		name += ext
-	}
-	return name
-}

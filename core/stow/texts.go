@@ -10,14 +10,17 @@ import (
 	"path"
 	"path/filepath"
 	"slices"
+	"sort"
 	"strings"
 
 	"boundcrate/core/export"
+	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/pcm"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
@@ -354,4 +357,106 @@ func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir stri
 		}
 	}
 	return nil
+}
+
+// Made is a document of interchange that is made for the crate.
+type Made struct {
+	To     string      // below data/
+	Form   export.Form // "" for a list of what has to be pointed anew
+	Bytes  []byte
+	Losses []export.Loss // what it cannot carry
+}
+
+// Made are the documents of interchange.
+func (p *Texts) Made() []Made { return p.made }
+
+// Size is how many bytes a berth copies.
+func (p *Texts) Size(i int) int64 {
+	if n, known := p.sizes[i]; known {
+		return n
+	}
+	return p.Berths[i].Size
+}
+
+// copies tells berths of which something is copied.
+func (p *Texts) copies(i int) bool { return !p.Berths[i].Absent && !p.unmade[i] }
+
+// Totals counts what is copied.
+func (p *Texts) Totals() (files int, bytes int64) {
+	for i := range p.Berths {
+		if p.copies(i) {
+			files += p.Berths[i].Files()
+			bytes += p.Size(i)
+		}
+	}
+	for _, m := range p.made {
+		if m.Form == "" { // others have berths
+			files++
+			bytes += int64(len(m.Bytes))
+		}
+	}
+	return files, bytes
+}
+
+// Margin is how many bytes more than Totals tells should be free: a tenth of what is known by
+// samples alone. 0: every size is known.
+func (p *Texts) Margin() (n int64) {
+	for i := range p.Berths {
+		if b := &p.Berths[i]; p.copies(i) && b.About {
+			n += b.Size/10 + 1
+		}
+	}
+	return n
+}
+
+// Sizes are the bytes of every file that is copied.
+func (p *Texts) Sizes() []int64 {
+	sizes := make([]int64, 0, len(p.Berths))
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		switch {
+		case !p.copies(i):
+		case b.sequence:
+			sizes = append(sizes, b.sizes...)
+		default:
+			sizes = append(sizes, p.Size(i))
+		}
+	}
+	return sizes
+}
+
+// Copy is one file to copy: from a source to a place below data/.
+type Copy struct {
+	Source  string
+	To      string
+	Size    int64
+	Kind    facts.Kind
+	Doc     graph.DocID    // of a document that is rewritten, else None
+	Aside   *Aside         // of a document that goes along
+	Edits   []mention.Edit // by which that is rewritten
+	Renamed Renaming
+	Sound   *pcm.Spec // what its sound becomes; nil: it is copied as it is
+	Cut     *pcm.Cut  // what is taken of it; nil: all
+	Long    int64     // of one that is cut: its samples of each channel, as it is
+	With    []string  // of a sound that is joined: the files of its further channels
+}
+
+// Copies lists the files the plan copies, in the order of their places.
+func (p *Texts) Copies() []Copy {
+	var list []Copy
+	for i := range p.Berths {
+		b := &p.Berths[i]
+		switch {
+		case !p.copies(i), b.Form != "":
+		case b.sequence:
+			places := b.places()
+			for k, f := range b.Frames {
+				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None, Renamed: b.Renamed})
+			}
+		default:
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: p.Size(i), Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Aside: b.aside, Edits: p.asides[i]})
+		}
+	}
+	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })
+	return list
 }

@@ -1,0 +1,167 @@
+package main
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"boundcrate/core/edition"
+	"boundcrate/core/graph"
+	"boundcrate/core/index"
+	"boundcrate/core/mend"
+	"boundcrate/core/origin"
+	"boundcrate/core/report"
+	"boundcrate/core/resolve"
+	"boundcrate/core/tally"
+	"boundcrate/core/trace"
+	"boundcrate/core/words"
+)
+
+func mendCommand() *cobra.Command {
+	var c common
+	var folders []string
+	var write bool
+	var accept string
+	return onDocuments("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
+		cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the documents, after keeping an edition of each beside it")
+		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely puts likely finds of groups into the documents too, where nothing speaks against them; moved makes them name here what they name under an old root")
+	}, func(cmd *cobra.Command, s *session) error {
+		if len(folders) == 0 {
+			return errors.New("Say where to look: --search DIR.")
+		}
+		dirs, err := absolute(folders)
+		if err != nil {
+			return err
+		}
+		for _, f := range dirs {
+			if fi, err := os.Stat(f); err != nil || !fi.IsDir() {
+				return fmt.Errorf("--search ‘%s’ is not a folder that can be looked through", f)
+			}
+		}
+		switch {
+		case accept != "" && accept != string(mend.Likely) && accept != acceptMoved:
+			return fmt.Errorf("--accept takes likely or moved, not ‘%s’.", accept)
+		case accept != "" && !write:
+			return errors.New("--accept goes with --write.")
+		}
+		rep, after, err := s.mend(dirs, write, accept)
+		if err != nil {
+			return err
+		}
+		if c.json {
+			err = printJSON(cmd.OutOrStdout(), rep)
+		} else {
+			printMend(cmd.OutOrStdout(), rep)
+			if why := words.NeedsPerson(*after); why != "" {
+				fmt.Fprintln(cmd.OutOrStdout(), why)
+			}
+		}
+		if err != nil {
+			return err
+		}
+		return verdict(!after.NeedsPerson())
+	})
+}
+
+// acceptMoved makes documents name here what they name under an old root.
+const acceptMoved = "moved"
+
+func (s *session) mend(folders []string, write bool, accept string) (*report.Mend, *tally.Tally, error) {
+	g, err := trace.Run(s.ctx, s.trace, s.docs...)
+	if err != nil {
+		return nil, nil, err
+	}
+	judged := s.judge(g)
+	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
+	rd := s.reading(&rep.Read.Bytes)
+	rd.Used, rd.First = mend.Used(g), folders
+	rep.Moved, rep.Unplugged = append([]origin.Move{}, judged.Moved...), report.OfUnplugged(g, s.trace.Drives)
+	if accept == acceptMoved {
+		for _, m := range judged.Moved {
+			s.trace.Repairs = append(s.trace.Repairs, resolve.Repair{From: m.From, To: m.To, Prefix: true})
+		}
+		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err != nil {
+			return nil, nil, err
+		}
+		judged = s.judge(g)
+	}
+	// Sizes tell something only of files that were seen before.
+	x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: folders, Names: !mend.Measured(mend.Missing(g, judged, rd.Memory))})
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, u := range x.Unread() {
+		fmt.Fprintf(os.Stderr, "‘%s’ could not be looked through: %s.\n", u.Path, words.Reason(u.Err))
+	}
+	rep.Searched, rep.Read.Files = x.Len(), x.Len()
+	err = mend.Until(s.ctx, g, judged, rd.Memory, accept == string(mend.Likely), func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+		offered, err := mend.Find(s.ctx, x, wanted, rd, nil)
+		if err == nil {
+			rep.Looked(g, wanted, offered)
+		}
+		return offered, err
+	}, func(repairs []resolve.Repair) (*graph.Graph, *origin.Judged, error) {
+		s.trace.Repairs = append(s.trace.Repairs, repairs...)
+		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err == nil {
+			judged = s.judge(g)
+		}
+		return g, judged, err
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	repaired := len(s.trace.Repairs) > 0
+	if write && repaired {
+		wrote, err := mend.Write(g, s.trace, edition.Keeper{}, s.journals())
+		if err != nil {
+			return nil, nil, err
+		}
+		rep.Written = append(rep.Written, wrote.Written...)
+		for _, p := range words.Problems(wrote.Problems) {
+			fmt.Fprintln(os.Stderr, p.Error())
+		}
+	}
+	if repaired {
+		// The verdict is on the documents as they stand now.
+		s.trace.Repairs = nil
+		if g, err = trace.Run(s.ctx, s.trace, s.docs...); err != nil {
+			return nil, nil, err
+		}
+	}
+	t := tally.Of(g, s.judge(g), nil)
+	return rep, &t, s.remember(g, nil)
+}
+
+func printMend(w io.Writer, rep *report.Mend) {
+	found := 0
+	for _, m := range rep.Missing {
+		fmt.Fprintf(w, "%s\n", m.Expected)
+		if len(m.Candidates) > 0 && m.Candidates[0].Certainty == mend.Certain {
+			found++
+		}
+		for _, c := range m.Candidates {
+			fmt.Fprintf(w, "  %-8s %.3f %s (%v)\n", c.Certainty, c.Score, c.Path, c.Reasons)
+			for _, x := range c.Warnings {
+				fmt.Fprintf(w, "           but: %s\n", x)
+			}
+		}
+	}
+	for _, g := range rep.Groups {
+		fmt.Fprintf(w, "%s is now %s: %s, %s\n", g.From, g.To, words.Plural(g.Files, "file"), g.Certainty)
+	}
+	for _, m := range rep.Moved {
+		fmt.Fprintf(w, "%s still named under %s; %s found below %s. To name them there: --write --accept moved\n", words.Plural(m.References, "reference"), m.From, words.Plural(m.Present, "file"), m.To)
+	}
+	for _, u := range rep.Unplugged {
+		fmt.Fprintf(w, "%s on %s, which is not connected. Connect it; no search is needed.\n", words.Plural(u.Files, "file"), cmp.Or(u.Drive, u.Dir))
+	}
+	fmt.Fprintf(w, "%d looked for, %d found for certain among %s.\n", len(rep.Missing), found, words.Plural(rep.Searched, "file"))
+	for _, d := range rep.Written {
+		fmt.Fprintf(w, "Written: %s, earlier state kept as %s\n", d.Document, d.Edition)
+	}
+}

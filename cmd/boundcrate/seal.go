@@ -1,0 +1,154 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"boundcrate/core/format"
+	"boundcrate/core/receive"
+	"boundcrate/core/report"
+	"boundcrate/core/seal"
+	"boundcrate/core/sift"
+	"boundcrate/core/words"
+)
+
+func sealCommand() *cobra.Command {
+	var c common
+	var out, file, note string
+	var sameDrive bool
+	return onDocuments("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringVar(&out, "out", "", "where the crate goes; .zip, .tar, .tar.gz or .tar.zst makes an archive")
+		cmd.Flags().StringVar(&note, "note", "", "a note for whoever receives the crate")
+		cmd.Flags().BoolVar(&sameDrive, "same-drive", false, "let a crate that keeps the whole project lie on the project's own drive")
+		recipeFlag(&file)(cmd)
+	}, func(cmd *cobra.Command, s *session) error {
+		if out == "" {
+			return errors.New("Say where the crate goes: --out PATH.")
+		}
+		at, err := filepath.Abs(out)
+		if err != nil {
+			return err
+		}
+		p, err := s.plan(file, false)
+		if err != nil {
+			return err
+		}
+		rec := p.recipe
+		if note != "" {
+			rec.Note = note
+		}
+		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Keeps: sift.Keeps(rec.Also), Beside: sameDrive, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: words.Readme, PartNote: words.PartNote})
+		if err != nil {
+			return err
+		}
+		if err := s.remember(p.Graph, rep.Sums); err != nil {
+			return err
+		}
+		return c.report(cmd, rep)
+	})
+}
+
+func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
+	rep := report.OfSeal(r)
+	if c.json {
+		if err := printJSON(cmd.OutOrStdout(), rep); err != nil {
+			return err
+		}
+		return verdict(r.Well())
+	}
+	w := cmd.OutOrStdout()
+	fmt.Fprintf(w, "%s: %s, %d bytes\n", rep.Crate, words.Plural(rep.Files, "file"), rep.Bytes)
+	for _, r := range rep.Renamed {
+		fmt.Fprintf(w, "renamed: %s is %s\n", r.From, r.To)
+	}
+	for _, l := range rep.Left {
+		fmt.Fprintf(w, "left: %s (%s)\n", l.Path, l.Why)
+	}
+	for _, p := range rep.Problems {
+		fmt.Fprintln(w, "problem:", p.Error())
+	}
+	if rep.Guessed > 0 {
+		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", words.Plural(rep.Guessed, "document"))
+	}
+	fmt.Fprintln(w, words.Verdict(r))
+	return verdict(r.Well())
+}
+
+func checkCommand() *cobra.Command {
+	var c common
+	cmd := &cobra.Command{
+		Use: "check [--json] [--data DIR] CRATE", Short: "verify a crate: checksums, nothing missing or extra, nothing leaving it", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			p, err := absolute(args)
+			if err != nil {
+				return err
+			}
+			formats, err := c.known()
+			if err != nil {
+				return err
+			}
+			rep, err := seal.Check(cmd.Context(), p[0], formats)
+			if err != nil {
+				return err
+			}
+			return c.report(cmd, rep)
+		},
+	}
+	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
+	c.dataFlag(cmd)
+	return cmd
+}
+
+// known are the formats with the rules files that are switched on.
+func (c *common) known() (format.Set, error) {
+	st := c.openStore()
+	if st != nil {
+		defer st.Close()
+	}
+	return c.formats(st)
+}
+
+func receiveCommand() *cobra.Command {
+	var c common
+	var into string
+	cmd := &cobra.Command{
+		Use: "receive --into DIR [--json] CRATE", Short: "check a crate, then unpack it to DIR/NAME", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if into == "" {
+				return errors.New("Say where to unpack: --into DIR.")
+			}
+			p, err := absolute([]string{args[0], into})
+			if err != nil {
+				return err
+			}
+			formats, err := c.known()
+			if err != nil {
+				return err
+			}
+			rep, err := receive.Run(cmd.Context(), p[0], p[1], formats)
+			if err != nil {
+				return err
+			}
+			if c.json {
+				if err := printJSON(cmd.OutOrStdout(), report.OfReceive(rep)); err != nil {
+					return err
+				}
+				return verdict(rep.Well())
+			}
+			if rep.Into == "" {
+				fmt.Fprintln(cmd.OutOrStdout(), "The check failed; nothing was unpacked.")
+			} else {
+				fmt.Fprintln(cmd.OutOrStdout(), "Unpacked to", rep.Into)
+			}
+			return c.report(cmd, &rep.Report)
+		},
+	}
+	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
+	cmd.Flags().StringVar(&into, "into", "", "the folder to unpack into")
+	c.dataFlag(cmd)
+	return cmd
+}

@@ -1,0 +1,272 @@
+package trace
+
+import (
+	"archive/zip"
+	"errors"
+	"io"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/facts"
+	"boundcrate/core/format"
+	"boundcrate/core/graph"
+	"boundcrate/core/mention"
+)
+
+// leaf is what was found out about a file once.
+type leaf struct {
+	kind  facts.Kind
+	look  *graph.Look // nil: a document, or what cannot be read
+	child graph.DocID
+	err   error // why it cannot be read
+}
+
+// looked is what describe found of a place that several references share.
+type looked struct {
+	place   *graph.Place
+	kind    facts.Kind
+	size    int64
+	child   graph.DocID
+	damaged bool
+}
+
+func (t *tracer) describe(f *found, doc string) {
+	shared := f.s.kind == "" && f.s.member == "" && f.s.sequence == nil && f.State != graph.Inside
+	was := f.Place
+	if l, ok := t.looked[was]; ok && shared {
+		f.Place, f.Kind, f.Size, f.Child, f.Damaged = l.place, l.kind, l.size, l.child, l.damaged
+		return
+	}
+	t.look(f, doc)
+	if shared {
+		t.looked[was] = looked{f.Place, f.Kind, f.Size, f.Child, f.Damaged}
+	}
+}
+
+func (t *tracer) look(f *found, doc string) {
+	s := f.s
+	switch {
+	case s.sequence != nil:
+		f.Kind = facts.Sequence
+		if f.State == graph.Inside {
+			f.Size = s.data.Size
+		}
+		for _, n := range f.Sizes {
+			f.Size += n
+		}
+		return
+	case f.State == graph.Inside:
+		f.Kind, f.Size = s.inside, s.data.Size
+		return
+	case !f.State.Found():
+		f.Kind = t.expectedKind(f)
+		return
+	}
+	f.Size = f.Info.Size
+	l, known := t.leaves[f.Info.Real]
+	if !known {
+		before := len(t.graph.Documents)
+		l = t.leaf(f.Path, f.Info, doc)
+		if f.Repaired && len(t.graph.Documents) > before {
+			t.graph.Documents[before].Was = f.Expected
+		}
+		t.leaves[f.Info.Real] = l
+	}
+	f.Kind, f.Child = l.kind, l.child
+	if f.Kind == facts.Other {
+		f.Kind = told(s.kind)
+	}
+	if s.member != "" {
+		t.member(f, s.member)
+	}
+	if l.err != nil {
+		f.unreadable(l.err)
+	}
+}
+
+// unreadable gives a reference a place of its own that says why.
+func (f *found) unreadable(err error) {
+	p := *f.Place
+	p.State, p.Why = graph.Unreadable, graph.Failed
+	if errors.Is(err, format.ErrMalformed) {
+		f.Damaged, p.Why = true, graph.Damaged
+	} else if errors.Is(err, errDenied) {
+		p.Why = graph.Denied
+	}
+	f.Place = &p
+}
+
+// expectedKind is the kind of what is not there, by its name.
+func (t *tracer) expectedKind(f *found) facts.Kind {
+	name := f.Expected
+	if name == "" {
+		name = f.Written
+	}
+	if len(f.Files) > 0 { // twins: whichever is meant is of the kind they share
+		name = f.Files[0]
+		for _, other := range f.Files[1:] {
+			if facts.KindOfName(other) != facts.KindOfName(name) {
+				name = f.Written
+				break
+			}
+		}
+	}
+	if strings.Contains(name, "://") {
+		name, _, _ = strings.Cut(name, "#")
+		name, _, _ = strings.Cut(name, "?")
+	}
+	if k := facts.KindOfName(strings.TrimSuffix(name, "/")); k != facts.Other {
+		return k
+	}
+	return told(f.s.kind)
+}
+
+// told is the kind a document gives a file, Other for none.
+func told(kind string) facts.Kind {
+	if k := facts.Kind(kind); slices.Contains(facts.Kinds, k) {
+		return k
+	}
+	return facts.Other
+}
+
+// member looks for a part within the package a reference leads to. Another
+// part than the package's own document leads to no document.
+func (t *tracer) member(f *found, name string) {
+	names, known := t.members[f.Info.Real]
+	if !known {
+		if src, err := t.Reach.Open(f.Path); err == nil {
+			if zr, err := zip.NewReader(src, src.Size()); err == nil {
+				names = map[string]bool{}
+				for _, m := range zr.File {
+					names[m.Name] = true
+				}
+			}
+			src.Close()
+		}
+		t.members[f.Info.Real] = names
+	}
+	if names != nil && !names[name] {
+		p := *f.Place
+		p.State, p.Why = graph.Missing, graph.LacksMember
+		f.Place, f.Child = &p, graph.None
+		f.Damaged = true // the package itself can still be carried
+		return
+	}
+	if f.Child >= 0 && t.readings[f.Child].texts[0].name != name {
+		f.Child = graph.None
+	}
+}
+
+// embeddedKind goes by the bytes themselves, else by the name they have.
+func embeddedKind(m *mention.Mention, written string) facts.Kind {
+	r := m.Data.Open()
+	defer r.Close()
+	head := make([]byte, 64)
+	n, _ := io.ReadFull(r, head)
+	if k := facts.KindOf("", head[:n]); k != facts.Other {
+		return k
+	}
+	if k := facts.KindOfName(written); k != facts.Other && !strings.HasPrefix(written, "data:") {
+		return k
+	}
+	if k := told(m.Kind); k != facts.Other {
+		return k
+	}
+	return facts.Data
+}
+
+// leaf looks at a file's beginning and, where a format claims it, opens it as
+// a nested document.
+func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
+	if i, ok := t.seen[info.Real]; ok {
+		return leaf{kind: kindOfFormat(t.readings[i].format, path), child: i}
+	}
+	if look, ok := t.known(path, info); ok {
+		t.plain[info.Real] = plain{info.Stamp(), look}
+		return leaf{kind: look.Kind, look: look, child: graph.None}
+	}
+	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
+	f, err := t.Reach.Open(path)
+	if err != nil {
+		l.err = err
+		return l
+	}
+	defer f.Close()
+	head := make([]byte, min(format.HeadSize, f.Size()))
+	n, err := f.ReadAt(head, 0)
+	if err != nil && err != io.EOF {
+		l.err = err
+		return l
+	}
+	head = head[:n]
+	l.kind = facts.KindOf(path, head)
+	var claim format.Format
+	media := l.kind == facts.Audio || l.kind == facts.Video || l.kind == facts.Image
+	if !media {
+		claim = t.Formats.Nested(filepath.Base(path), head)
+	}
+	if claim == nil {
+		l.look = &graph.Look{Kind: l.kind}
+		if media && !t.Unlooked {
+			l.look.Facts, _ = facts.Read(begun{f, head}, f.Size()) // damage is told as such, elsewhere
+		}
+		t.plain[info.Real] = plain{info.Stamp(), l.look}
+		return l
+	}
+	l.kind = kindOfFormat(claim, path)
+	child, err := t.open(path, info)
+	if opaque(err) {
+		return l
+	}
+	if err != nil {
+		l.err = err
+		p := mention.Problem{Code: mention.Malformed, Path: path, Document: doc, Message: err.Error()}
+		var mal *format.MalformedError
+		if errors.As(err, &mal) {
+			p.Line = mal.Line
+			p.Message = (&format.MalformedError{Format: mal.Format, Msg: mal.Msg}).Error()
+		} else if errors.Is(err, errDenied) {
+			p.Code, p.Message = mention.Unreadable, ""
+		}
+		t.graph.Problems = append(t.graph.Problems, p)
+		return l
+	}
+	l.child = child
+	return l
+}
+
+// known is what a file was when it was opened before, by this program or by an earlier
+// run of it.
+func (t *tracer) known(path string, info drive.Info) (*graph.Look, bool) {
+	if look, ok := t.Readings.look(info.Real, info.Stamp(), t.formats); ok {
+		return look, true
+	}
+	if t.Known == nil {
+		return nil, false
+	}
+	look, ok := t.Known(path, info.Stamp(), t.formats)
+	return &look, ok
+}
+
+// begun is a file of which the beginning was read already.
+type begun struct {
+	io.ReaderAt
+	head []byte
+}
+
+func (b begun) ReadAt(p []byte, at int64) (int, error) {
+	if at >= 0 && at+int64(len(p)) <= int64(len(b.head)) {
+		return copy(p, b.head[at:]), nil
+	}
+	return b.ReaderAt.ReadAt(p, at)
+}
+
+// kindOfFormat is the kind of the format's usual extension.
+func kindOfFormat(f format.Format, path string) facts.Kind {
+	if k := facts.KindOfName("x." + f.About().Extensions[0]); k != facts.Other {
+		return k
+	}
+	return facts.KindOfName(path)
+}
