@@ -97,10 +97,7 @@ type Group struct {
 // OfGroup says a group.
 func OfGroup(g *mend.Group) Group {
 	out := Group{From: g.From, To: g.To, Files: g.Files(), Certainty: g.Certainty, Of: g.Of, Renamed: words.Renamed(g.How), Warnings: []string{}}
-	first := fmt.Sprintf("%d of %s missing from the folder are there", g.Files(), words.Plural(g.Of, "file"))
-	if out.Renamed == "" {
-		first += " under their own names"
-	}
+	first := words.There(g.Files(), g.Of, out.Renamed == "")
 	if i := slices.IndexFunc(g.Members[0].Best.For, func(e mend.Evidence) bool { return e.Code == mend.MendedElsewhere }); i >= 0 {
 		first = words.Evidence(g.Members[0].Best.For[i])
 	}

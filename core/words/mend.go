@@ -217,6 +217,16 @@ func Aside(w decide.Why) string {
 	return string(w)
 }
 
+// There says how many of the files that are missing from a folder are in another, and whether
+// under their own names.
+func There(files, of int, named bool) string {
+	said := fmt.Sprintf("%d of %s missing from the folder are there", files, Plural(of, "file"))
+	if named {
+		said += " under their own names"
+	}
+	return said
+}
+
 // Suggestion says why a folder is worth looking in.
 func Suggestion(s mend.Suggestion) string {
 	switch s.Why {
