@@ -15,6 +15,7 @@ import (
 	"testing/fstest"
 	"time"
 
+	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
 	"boundcrate/core/trace"
@@ -216,5 +217,27 @@ func TestOutsideReader(t *testing.T) {
 	}
 	if got := ask(); !got.Safe {
 		t.Errorf("the document is gone: %+v", got)
+	}
+}
+
+// TestUnwrittenRepair: a repair that is kept here leads elsewhere, and the document on disk
+// still says where it led. A program opens what stands there: the folder must not go.
+func TestUnwrittenRepair(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("../old/gull.wav"), "lib/gull.wav": "gull"})
+	p := c.open("film/cut.otio")
+	base := fmt.Sprintf("/api/projects/%d", p.ID)
+	old := filepath.Join(c.dir, "old/gull.wav")
+	if got := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: old, Path: filepath.Join(c.dir, "lib/gull.wav"), Despite: true}); !got.Applied {
+		t.Fatalf("%+v", got)
+	}
+	coretest.Write(t, old, "the drive is back")
+	c.wait(send[api.Started](c, "POST", base+"/trace", nil).Job.ID)
+	j := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Dir(old)}).Job.ID)
+	if got := get[api.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
+		t.Errorf("%+v", got.Clearout)
+	}
+	j = c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "lib")}).Job.ID)
+	if got := get[api.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
+		t.Errorf("what the repair leads to: %+v", got.Clearout)
 	}
 }
