@@ -294,6 +294,11 @@ func (w *world) sound(p string, v voice) {
 }
 
 func (w *world) film() {
+	w.filmMedia()
+	w.filmDocuments()
+}
+
+func (w *world) filmMedia() {
 	s := film + "/sound/"
 	w.sound(s+"foghorn_low_02.wav", voice{seconds: 14, tone: 87, partials: 9, noise: 0.1})
 	w.sound(s+"foghorn_far.wav", voice{seconds: 12, tone: 98, partials: 4, noise: 0.3})
@@ -326,6 +331,10 @@ func (w *world) film() {
 	for i := 101; i <= 160; i++ {
 		w.add(fmt.Sprintf("%s/sunrise/sun.%04d.png", film, i), func() []byte { return still("sunrise", 480, 270, float64(i-101)/59) })
 	}
+	w.sound(oldFilm+"/takes/narration 3 rough.wav", voice{seconds: 5, channels: 1, tone: 144, partials: 10, strike: 3, every: 0.3, noise: 0.2})
+}
+
+func (w *world) filmDocuments() {
 	sunrise := object{"OTIO_SCHEMA": "ImageSequenceReference.1", "target_url_base": "sunrise/", "name_prefix": "sun.", "name_suffix": ".png",
 		"start_frame": 101, "frame_step": 1, "rate": 24.0, "frame_zero_padding": 4, "available_range": span(0, 60), "missing_frame_policy": "error", "metadata": object{}}
 	steps := clip("steps", "sound/deck%20steps.wav", 0, 200)
@@ -335,7 +344,6 @@ func (w *world) film() {
 		t["metadata"] = object{"bound_crate": object{"record_to": to}}
 		return t
 	}
-	w.sound(oldFilm+"/takes/narration 3 rough.wav", voice{seconds: 5, channels: 1, tone: 144, partials: 10, strike: 3, every: 0.3, noise: 0.2})
 	w.json(oldFilm+"/cut-01.otio", timeline("The Tide Clock, cut 1", track("A1", "Audio", clip("rough", "takes/narration%203%20rough.wav", 0, 120))))
 	w.json(film+"/opening.otio", timeline("opening",
 		track("V1", "Video", clip("title", "stills/title%20card.png", 0, 96), clip("dusk", "stills/lightship%20at%20dusk.png", 0, 120)),

@@ -155,7 +155,10 @@ func (a *App) routes(g *echo.Group) {
 	g.GET("/recipes", get(a.recipes))
 	g.PUT("/recipes", post(a.setRecipe))
 	g.DELETE("/recipes/:name", get(a.dropRecipe))
-	p := g.Group("/projects/:id")
+	a.projectRoutes(g.Group("/projects/:id"))
+}
+
+func (a *App) projectRoutes(p *echo.Group) {
 	p.GET("", get(a.summary))
 	p.POST("/trace", post(a.retrace))
 	p.POST("/look", post(a.refresh))

@@ -11,6 +11,7 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
+	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/survey"
@@ -122,86 +123,20 @@ func (a *App) takeStock(*echo.Context, nothing) (api.Started, error) {
 
 func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects, lone int, err error) {
 	began := time.Now()
-	known, err := a.store.Projects()
-	if err != nil {
-		return 0, 0, err
-	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {
 		return 0, 0, err
 	}
 	defer memory.Close()
-	pause := func() error {
-		select {
-		case <-ctx.Done():
-			return ctx.Err()
-		case <-time.After(between):
-			return nil
-		}
+	if projects, err = a.lookAtProjects(ctx, reach, memory, j); err != nil {
+		return projects, 0, err
 	}
-	for i, p := range known {
-		j.step(p.Name, int64(i), int64(len(known)))
-		if a.opened(p.ID) { // it is kept up by itself
-			projects++
-			continue
-		}
-		h, err := a.healthOf(ctx, p, reach, memory)
-		if err == nil {
-			err = a.store.KeepHealth(p.ID, drive.Path{}, h, time.Now())
-		}
-		if err == nil {
-			err = pause()
-		}
-		if err != nil {
-			return projects, lone, err
-		}
-		projects++
-		a.hub.send(api.Event{Type: api.EventDrives})
-	}
-	var dirs []string
-	for i, answer := range a.probes.all(reach.Drives) {
-		if answer.connected {
-			dirs = append(dirs, reach.Drives[i].Dir)
-		}
-	}
-	j.unit("files")
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
+	docs, err := a.loneDocuments(ctx, reach, j)
 	if err != nil {
-		return projects, lone, err
-	}
-	x := walked.Index()
-	if err := a.store.Keep(ctx, reach.Drives, walked, time.Now()); err != nil {
-		return projects, lone, err
-	}
-	ledger, err := a.store.Ledger(a.formats())
-	if err != nil {
-		return projects, lone, err
-	}
-	j.unit("documents")
-	o := survey.Options{
-		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger,
-		Progress: func(done, of int) { j.step("reading documents", int64(done), int64(of)) },
-	}
-	if _, err := survey.Refresh(ctx, o); err != nil { // what could not be read is told where it matters
-		return projects, lone, err
-	}
-	docs, _, err := survey.Documents(ctx, o) // what could not be opened is no document anybody can open
-	if err != nil {
-		return projects, lone, err
-	}
-	owned, err := a.store.ProjectsOf(reach.Drives)
-	if err != nil {
-		return projects, lone, err
-	}
-	nested, err := a.store.Nested(reach.Drives)
-	if err != nil {
-		return projects, lone, err
+		return projects, 0, err
 	}
 	for i, e := range docs {
 		j.step(filepath.Base(e.Path), int64(i), int64(len(docs)))
-		if owned[e.Path] != 0 || nested[e.Path] {
-			continue
-		}
 		h, err := a.healthOf(ctx, store.Project{Documents: []string{e.Path}, Root: filepath.Dir(e.Path)}, reach, memory)
 		if err == nil && h.References == 0 && h.Error == "" {
 			continue // it names nothing: it is a file, not the head of a project
@@ -210,7 +145,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 			err = a.store.KeepHealth(0, drive.At(reach.Drives, e.Path), h, time.Now())
 		}
 		if err == nil {
-			err = pause()
+			err = pause(ctx)
 		}
 		if err != nil {
 			return projects, lone, err
@@ -220,6 +155,85 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 	err = a.store.DropHealth(began)
 	a.hub.send(api.Event{Type: api.EventDrives})
 	return projects, lone, err
+}
+
+// pause leaves the drives to others for a moment.
+func pause(ctx context.Context) error {
+	select {
+	case <-ctx.Done():
+		return ctx.Err()
+	case <-time.After(between):
+		return nil
+	}
+}
+
+// lookAtProjects keeps the health of every project that nobody has open.
+func (a *App) lookAtProjects(ctx context.Context, reach drive.Set, memory *store.Memory, j *task) (n int, err error) {
+	known, err := a.store.Projects()
+	if err != nil {
+		return 0, err
+	}
+	for i, p := range known {
+		j.step(p.Name, int64(i), int64(len(known)))
+		if a.opened(p.ID) { // it is kept up by itself
+			n++
+			continue
+		}
+		h, err := a.healthOf(ctx, p, reach, memory)
+		if err == nil {
+			err = a.store.KeepHealth(p.ID, drive.Path{}, h, time.Now())
+		}
+		if err == nil {
+			err = pause(ctx)
+		}
+		if err != nil {
+			return n, err
+		}
+		n++
+		a.hub.send(api.Event{Type: api.EventDrives})
+	}
+	return n, nil
+}
+
+// loneDocuments walks the drives for documents that belong to no project.
+func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *task) ([]index.Entry, error) {
+	var dirs []string
+	for i, answer := range a.probes.all(reach.Drives) {
+		if answer.connected {
+			dirs = append(dirs, reach.Drives[i].Dir)
+		}
+	}
+	j.unit("files")
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
+	if err != nil {
+		return nil, err
+	}
+	x := walked.Index()
+	if err := a.store.Keep(ctx, reach.Drives, walked, time.Now()); err != nil {
+		return nil, err
+	}
+	ledger, err := a.store.Ledger(a.formats())
+	if err != nil {
+		return nil, err
+	}
+	j.unit("documents")
+	o := survey.Options{
+		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger,
+		Progress: func(done, of int) { j.step("reading documents", int64(done), int64(of)) },
+	}
+	if _, err := survey.Refresh(ctx, o); err != nil { // what could not be read is told where it matters
+		return nil, err
+	}
+	docs, _, err := survey.Documents(ctx, o) // what could not be opened is no document anybody can open
+	if err != nil {
+		return nil, err
+	}
+	owned, err := a.store.ProjectsOf(reach.Drives)
+	if err != nil {
+		return nil, err
+	}
+	nested, err := a.store.Nested(reach.Drives)
+	return slices.DeleteFunc(docs, func(e index.Entry) bool { return owned[e.Path] != 0 || nested[e.Path] }), err
 }
 
 // healthOf traces a project that nobody has open, and keeps what it uses.

@@ -70,16 +70,29 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 		out.SealedGone = err != nil
 		out.SealedStale = len(s.changedSince(p.LastSealed(), sealed.Along, reach))
 	}
+	looked := time.Unix(0, w.looked.Load())
+	out.Traced, out.Polled = &looked, a.live.polled(p.ID)
+	s.said(&out)
+	s.places(&out)
+	s.counts(&out)
+	pl, err := a.planned(c.Request().Context(), p, w, s)
+	if err != nil {
+		return out, err
+	}
+	out.Clashes = pl.plan.Clashes
+	return out, nil
+}
+
+// said is what a snapshot tells of itself.
+func (s *snapshot) said(out *api.Summary) {
+	g := s.graph
 	out.Apart = []api.Apart{}
 	for _, c := range s.judged.Companions {
 		if c.State != graph.Here {
 			out.Apart = append(out.Apart, s.companion(c))
 		}
 	}
-	out.Polled = a.live.polled(p.ID)
-	g := s.graph
-	looked := time.Unix(0, w.looked.Load())
-	out.Traced, out.ProblemList, out.CanStay = &looked, words.Problems(g.Problems), sift.CanStay(g)
+	out.ProblemList, out.CanStay = words.Problems(g.Problems), sift.CanStay(g)
 	out.Tally, out.AllHere = s.tally, s.tally.AllHere()
 	out.Moved = append(out.Moved, s.judged.Moved...)
 	for _, x := range s.judged.Warnings {
@@ -107,14 +120,6 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 	for i := range out.Search {
 		out.Search[i].Found = found[out.Search[i].Path]
 	}
-	s.places(&out)
-	s.counts(&out)
-	pl, err := a.planned(c.Request().Context(), p, w, s)
-	if err != nil {
-		return out, err
-	}
-	out.Clashes = pl.plan.Clashes
-	return out, nil
 }
 
 func (s *snapshot) places(out *api.Summary) {

@@ -328,32 +328,83 @@ func asked(g *graph.Graph) map[string][]string {
 // were computed on the way. What was read is kept every second, so that a stop
 // loses no more. progress is told bytes done of all.
 func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach, known map[string]string, now time.Time, progress func(done, total int64)) error {
-	type todo struct {
-		path string
-		info drive.Info
-		last mend.Seen
-		look *graph.Look
+	r := &remembering{m: m, g: g, reach: reach, now: now, others: asked(g), by: signature(g.Formats)}
+	r.sort()
+	var (
+		mu   sync.Mutex
+		done int64
+		kept = time.Now()
+		fail error
+		wg   sync.WaitGroup
+		work = make(chan unread)
+	)
+	for range runtime.NumCPU() {
+		wg.Go(func() {
+			for t := range work {
+				row, err := m.read(ctx, reach, t.path, t.info, known[t.path], t.look, func(n int64) {
+					mu.Lock()
+					if done += n; progress != nil {
+						progress(done, r.total)
+					}
+					mu.Unlock()
+				})
+				if err != nil {
+					continue // unreadable now; nothing is claimed of it
+				}
+				row.before, row.when = t.last, now
+				mu.Lock()
+				r.add(row, t.look)
+				if time.Since(kept) > time.Second {
+					fail = errors.Join(fail, m.put(r.rows))
+					r.rows, kept = nil, time.Now()
+				}
+				mu.Unlock()
+			}
+		})
 	}
-	var list []todo
-	var total int64
-	others := asked(g)
-	by := signature(g.Formats)
-	var rows []seen
-	alias := func(r seen) {
-		rows = append(rows, r)
-		for _, p := range others[r.source] {
-			other := r
-			other.at, other.before = drive.At(m.drives, p), mend.Seen{}
-			rows = append(rows, other)
+	for _, t := range r.list {
+		if ctx.Err() != nil {
+			break
 		}
+		work <- t
 	}
-	traced := make(map[string]*graph.File, len(g.Files))
-	for i := range g.Files {
-		if f := &g.Files[i]; f.Frames == nil && f.State.Found() {
+	close(work)
+	wg.Wait()
+	return errors.Join(fail, m.put(r.rows), ctx.Err())
+}
+
+// remembering is one Remember on its way.
+type remembering struct {
+	m      *Memory
+	g      *graph.Graph
+	reach  drive.Reach
+	now    time.Time
+	others map[string][]string // see asked
+	by     int64               // the formats of the trace
+	rows   []seen              // to be kept
+	list   []unread
+	total  int64 // bytes of those
+}
+
+// unread is a file that is to be read.
+type unread struct {
+	path string
+	info drive.Info
+	last mend.Seen
+	look *graph.Look
+}
+
+// sort parts the files of the graph: those that are as they were last seen, and those that
+// are to be read.
+func (r *remembering) sort() {
+	m := r.m
+	traced := make(map[string]*graph.File, len(r.g.Files))
+	for i := range r.g.Files {
+		if f := &r.g.Files[i]; f.Frames == nil && f.State.Found() {
 			traced[f.Path] = f
 		}
 	}
-	for _, path := range g.Leaves() {
+	for _, path := range r.g.Leaves() {
 		var info drive.Info
 		var look *graph.Look
 		if f := traced[path]; f != nil {
@@ -362,79 +413,53 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 			info, look = infoOf(f.Stamp), f.Look
 		} else {
 			var err error
-			if info, err = reach.Stat(path); err != nil {
+			if info, err = r.reach.Stat(path); err != nil {
 				continue // gone since the trace; the next one will tell
 			}
 		}
 		last, ok := m.row(drive.At(m.drives, path))
 		if ok && fresh(last.Seen, info) {
-			b := ""
-			if last.Facts != (facts.Facts{}) {
-				text, _ := json.Marshal(last.Facts)
-				b = string(text)
-			}
-			was := seen{at: drive.At(m.drives, path), info: info, sum: last.SHA256, facts: b, kind: last.kind, formats: last.formats, when: now}
-			if look != nil && (last.kind != look.Kind || last.formats != by) {
-				was.kind, was.formats = look.Kind, by
-				rows = append(rows, was)
-			}
-			for _, p := range others[path] {
-				if other, ok := m.Last(p); !ok || other.SHA256 != last.SHA256 {
-					was.at = drive.At(m.drives, p)
-					rows = append(rows, was)
-				}
-			}
+			r.still(path, info, last, look)
 			continue
 		}
-		if m.Settle > 0 && now.Sub(info.ModTime) < m.Settle {
+		if m.Settle > 0 && r.now.Sub(info.ModTime) < m.Settle {
 			m.Unsettled++
 			continue
 		}
-		list = append(list, todo{path, info, last.Seen, look})
-		total += info.Size
+		r.list = append(r.list, unread{path, info, last.Seen, look})
+		r.total += info.Size
 	}
-	var (
-		mu   sync.Mutex
-		done int64
-		kept = time.Now()
-		fail error
-		wg   sync.WaitGroup
-		work = make(chan todo)
-	)
-	for range runtime.NumCPU() {
-		wg.Go(func() {
-			for t := range work {
-				r, err := m.read(ctx, reach, t.path, t.info, known[t.path], t.look, func(n int64) {
-					mu.Lock()
-					if done += n; progress != nil {
-						progress(done, total)
-					}
-					mu.Unlock()
-				})
-				if err != nil {
-					continue // unreadable now; nothing is claimed of it
-				}
-				r.before, r.when = t.last, now
-				if t.look != nil {
-					r.kind, r.formats = t.look.Kind, by
-				}
-				mu.Lock()
-				alias(r)
-				if time.Since(kept) > time.Second {
-					fail = errors.Join(fail, m.put(rows))
-					rows, kept = nil, time.Now()
-				}
-				mu.Unlock()
-			}
-		})
+}
+
+// still keeps of a file that is as it was what it was opened as, and under which further
+// names it was asked for.
+func (r *remembering) still(path string, info drive.Info, last known, look *graph.Look) {
+	m := r.m
+	was := seen{at: drive.At(m.drives, path), info: info, sum: last.SHA256, kind: last.kind, formats: last.formats, when: r.now}
+	if last.Facts != (facts.Facts{}) {
+		text, _ := json.Marshal(last.Facts)
+		was.facts = string(text)
 	}
-	for _, t := range list {
-		if ctx.Err() != nil {
-			break
+	if look != nil && (last.kind != look.Kind || last.formats != r.by) {
+		was.kind, was.formats = look.Kind, r.by
+		r.rows = append(r.rows, was)
+	}
+	for _, p := range r.others[path] {
+		if other, ok := m.Last(p); !ok || other.SHA256 != last.SHA256 {
+			was.at = drive.At(m.drives, p)
+			r.rows = append(r.rows, was)
 		}
-		work <- t
 	}
-	close(work)
-	wg.Wait()
-	return errors.Join(fail, m.put(rows), ctx.Err())
+}
+
+// add keeps a file that was read, and under the names that it was asked for by.
+func (r *remembering) add(row seen, look *graph.Look) {
+	if look != nil {
+		row.kind, row.formats = look.Kind, r.by
+	}
+	r.rows = append(r.rows, row)
+	for _, p := range r.others[row.source] {
+		row.at, row.before = drive.At(r.m.drives, p), mend.Seen{}
+		r.rows = append(r.rows, row)
+	}
 }

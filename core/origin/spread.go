@@ -43,13 +43,46 @@ const (
 // of the project's own folder. last are the bytes that files which are not there had
 // when they were last seen.
 func Tree(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.FileID]int64) []Node {
-	j := &judge{Options: Options{Drives: drives}, g: g, files: judged.Files}
-	type sum struct {
-		kind  PlaceKind
-		files int
-		bytes int64
+	roots := map[string]*branch{}
+	for dir, s := range sumsOf(g, judged, drives, last) {
+		d, ok := drive.Find(drives, dir)
+		top, name := d.Dir, d.Name
+		if !ok {
+			top, name = "/", "No drive"
+		}
+		if roots[top] == nil {
+			roots[top] = newBranch(name, top)
+		}
+		roots[top].grow(strings.TrimPrefix(dir, top), s)
 	}
-	byDir := map[string]*sum{}
+	var list []Node
+	for _, r := range roots {
+		list = append(list, r.prune(r.Bytes, 0))
+	}
+	own, _ := drive.Find(drives, g.Root)
+	slices.SortFunc(list, func(x, y Node) int {
+		if a, b := x.Path == own.Dir, y.Path == own.Dir; a != b {
+			if a {
+				return -1
+			}
+			return 1
+		}
+		return cmp.Or(cmp.Compare(y.Bytes, x.Bytes), strings.Compare(x.Name, y.Name))
+	})
+	return list
+}
+
+// weight is what lies in one folder.
+type weight struct {
+	kind  PlaceKind
+	files int
+	bytes int64
+}
+
+// sumsOf weighs the folders that a project's material lies in.
+func sumsOf(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.FileID]int64) map[string]*weight {
+	j := &judge{Options: Options{Drives: drives}, g: g, files: judged.Files}
+	byDir := map[string]*weight{}
 	once := BytesOnce{}
 	for i := range g.Files {
 		f := &g.Files[i]
@@ -63,105 +96,87 @@ func Tree(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.F
 		dir := folderOf(f)
 		s := byDir[dir]
 		if s == nil {
-			s = &sum{kind: kind}
+			s = &weight{kind: kind}
 			byDir[dir] = s
 		}
 		files, bytes := once.counted(f, last[graph.FileID(i)])
 		s.files, s.bytes = s.files+files, s.bytes+bytes
 	}
-	type branch struct {
-		Node
-		below map[string]*branch
-		own   *sum // of files that lie in it
+	return byDir
+}
+
+// branch is a folder of the tree while it grows.
+type branch struct {
+	Node
+	below map[string]*branch
+	own   *weight // of files that lie in it
+}
+
+func newBranch(name, path string) *branch {
+	return &branch{Node: Node{Name: name, Path: path}, below: map[string]*branch{}}
+}
+
+// grow adds what lies in a folder below b.
+func (b *branch) grow(rel string, s *weight) {
+	b.Files, b.Bytes = b.Files+s.files, b.Bytes+s.bytes
+	for _, part := range strings.Split(strings.Trim(rel, "/"), "/") {
+		if part == "" {
+			continue
+		}
+		next := b.below[part]
+		if next == nil {
+			next = newBranch(part, filepath.Join(b.Path, part))
+			b.below[part] = next
+		}
+		b = next
+		b.Files, b.Bytes = b.Files+s.files, b.Bytes+s.bytes
 	}
-	roots := map[string]*branch{}
-	for dir, s := range byDir {
-		d, ok := drive.Find(drives, dir)
-		top, name := d.Dir, d.Name
-		if !ok {
-			top, name = "/", "No drive"
+	b.own = s
+}
+
+// prune is the branch as it is drawn, beside a drive's bytes.
+func (b *branch) prune(all int64, depth int) Node {
+	for b.own == nil && len(b.below) == 1 && depth > 0 { // folders that hold nothing else are one
+		for _, only := range b.below {
+			only.Name = b.Name + "/" + only.Name
+			b = only
 		}
-		at := roots[top]
-		if at == nil {
-			at = &branch{Node: Node{Name: name, Path: top}, below: map[string]*branch{}}
-			roots[top] = at
-		}
-		at.Files, at.Bytes = at.Files+s.files, at.Bytes+s.bytes
-		path := top
-		for _, part := range strings.Split(strings.Trim(strings.TrimPrefix(dir, top), "/"), "/") {
-			if part == "" {
-				continue
-			}
-			path = filepath.Join(path, part)
-			next := at.below[part]
-			if next == nil {
-				next = &branch{Node: Node{Name: part, Path: path}, below: map[string]*branch{}}
-				at.below[part] = next
-			}
-			at = next
-			at.Files, at.Bytes = at.Files+s.files, at.Bytes+s.bytes
-		}
-		at.own = s
 	}
-	var prune func(b *branch, all int64, depth int) Node
-	prune = func(b *branch, all int64, depth int) Node {
-		for b.own == nil && len(b.below) == 1 && depth > 0 { // folders that hold nothing else are one
-			for _, only := range b.below {
-				only.Name = b.Name + "/" + only.Name
-				b = only
-			}
-		}
-		n := b.Node
-		kinds := map[PlaceKind]bool{}
-		if b.own != nil {
-			kinds[b.own.kind] = true
-		}
-		var more Node
-		list := make([]*branch, 0, len(b.below))
-		for _, c := range b.below {
-			list = append(list, c)
-		}
-		slices.SortFunc(list, func(x, y *branch) int { return cmp.Or(cmp.Compare(y.Bytes, x.Bytes), strings.Compare(x.Name, y.Name)) })
-		for _, c := range list {
-			node := prune(c, all, depth+1)
-			kinds[node.Kind] = true
-			// What is not the project's own is drawn however small: there the danger lies.
-			if depth >= mostDeep || float64(node.Bytes) < smallest*float64(all) && (node.Kind == OwnPlace || node.Kind == n.Kind) {
-				more.More++
-				more.Files, more.Bytes = more.Files+node.Files, more.Bytes+node.Bytes
-				continue
-			}
-			n.Nodes = append(n.Nodes, node)
-		}
-		if more.More > 0 {
-			more.Path = n.Path
-			n.Nodes = append(n.Nodes, more)
-		}
-		if b.own != nil && len(n.Nodes) > 0 {
-			n.Nodes = append(n.Nodes, Node{Path: n.Path, Kind: b.own.kind, Files: b.own.files, Bytes: b.own.bytes})
-		}
-		if len(kinds) == 1 {
-			for k := range kinds {
-				n.Kind = k
-			}
-		}
-		return n
+	n := b.Node
+	kinds := map[PlaceKind]bool{}
+	if b.own != nil {
+		kinds[b.own.kind] = true
 	}
-	var list []Node
-	for _, r := range roots {
-		list = append(list, prune(r, r.Bytes, 0))
+	var more Node
+	list := make([]*branch, 0, len(b.below))
+	for _, c := range b.below {
+		list = append(list, c)
 	}
-	own, _ := drive.Find(drives, g.Root)
-	slices.SortFunc(list, func(x, y Node) int {
-		if a, b := x.Path == own.Dir, y.Path == own.Dir; a != b {
-			if a {
-				return -1
-			}
-			return 1
+	slices.SortFunc(list, func(x, y *branch) int { return cmp.Or(cmp.Compare(y.Bytes, x.Bytes), strings.Compare(x.Name, y.Name)) })
+	for _, c := range list {
+		node := c.prune(all, depth+1)
+		kinds[node.Kind] = true
+		// What is not the project's own is drawn however small: there the danger lies.
+		if depth >= mostDeep || float64(node.Bytes) < smallest*float64(all) && (node.Kind == OwnPlace || node.Kind == n.Kind) {
+			more.More++
+			more.Files, more.Bytes = more.Files+node.Files, more.Bytes+node.Bytes
+			continue
 		}
-		return cmp.Or(cmp.Compare(y.Bytes, x.Bytes), strings.Compare(x.Name, y.Name))
-	})
-	return list
+		n.Nodes = append(n.Nodes, node)
+	}
+	if more.More > 0 {
+		more.Path = n.Path
+		n.Nodes = append(n.Nodes, more)
+	}
+	if b.own != nil && len(n.Nodes) > 0 {
+		n.Nodes = append(n.Nodes, Node{Path: n.Path, Kind: b.own.kind, Files: b.own.files, Bytes: b.own.bytes})
+	}
+	if len(kinds) == 1 {
+		for k := range kinds {
+			n.Kind = k
+		}
+	}
+	return n
 }
 
 // Threads are how much each document uses of each place, a file counted once for a

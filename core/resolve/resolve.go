@@ -245,16 +245,41 @@ func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string)
 		p.Repaired = true
 		return p
 	}
+	if q, ok := r.exactly(&p, ms); ok {
+		return q
+	}
+	if q, ok := r.searched(p, ms); ok {
+		return q
+	}
+	if q, ok := r.otherwise(&p, ms); ok {
+		return q
+	}
+	if m.Nature == mention.Roaming && !strings.ContainsAny(name, `/\`) {
+		if q := r.anywhere(p, doc, name); q.State != graph.Missing {
+			return q
+		}
+	}
+	for _, m := range ms {
+		if !m.alien && m.path != p.Expected {
+			p.Also = append(p.Also, m.path)
+		}
+	}
+	return p
+}
+
+// exactly looks where the readings of a name lead. A place on a drive that is out, or that
+// may not be read, comes after all that can be; why there is nothing is kept in p.
+func (r *Resolver) exactly(p *graph.Place, ms []meaning) (graph.Place, bool) {
 	var unplugged, refused *graph.Place
 	for _, m := range ms {
 		for k, at := range r.translate(m) {
-			q := p
+			q := *p
 			if at == "" {
 				continue
 			}
 			if r.look(&q, at) {
 				q.Loose = m.second && k == 0
-				return q
+				return q, true
 			}
 			switch {
 			case q.State == graph.Unplugged && unplugged == nil:
@@ -268,14 +293,17 @@ func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string)
 	}
 	switch {
 	case refused != nil:
-		return *refused
+		return *refused, true
 	case unplugged != nil:
 		unplugged.Path = ""
-		return *unplugged
+		return *unplugged, true
 	}
-	if q, ok := r.searched(p, ms); ok {
-		return q
-	}
+	return *p, false
+}
+
+// otherwise looks for names that are spelled otherwise: in another letter case, Unicode
+// form or escaping.
+func (r *Resolver) otherwise(p *graph.Place, ms []meaning) (graph.Place, bool) {
 	for _, m := range ms {
 		if m.alien {
 			continue
@@ -283,31 +311,21 @@ func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string)
 		switch found := r.loosely(m.path); len(found) {
 		case 0:
 		case 1:
-			q := p
+			q := *p
 			if r.look(&q, found[0]) {
 				if r.Doubt != nil && r.Doubt(p.Expected, q.Path, q.Info) {
 					p.Why = graph.OtherContent
-					return p
+					return *p, true
 				}
 				q.Loose = true
 			}
-			return q
+			return q, true
 		default:
 			p.State, p.Files = graph.Twins, found
-			return p
+			return *p, true
 		}
 	}
-	if m.Nature == mention.Roaming && !strings.ContainsAny(name, `/\`) {
-		if q := r.anywhere(p, doc, name); q.State != graph.Missing {
-			return q
-		}
-	}
-	for _, m := range ms {
-		if !m.alien && m.path != p.Expected {
-			p.Also = append(p.Also, m.path)
-		}
-	}
-	return p
+	return *p, false
 }
 
 // searched looks through the search folders, in which somebody said that the

@@ -117,11 +117,18 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 	if inner := crateAround(filepath.Dir(real)); inner != "" {
 		return no(OutInCrate, inner)
 	}
+	return refuseOver(g, out, real)
+}
+
+// refuseOver tells why a crate cannot take the place of what stands there.
+func refuseOver(g *graph.Graph, out, real string) error {
+	no := func(code RefusalCode, detail string) error { return &Refusal{Out: out, Code: code, Detail: detail} }
+	kind, _ := carrier.KindOf(out)
 	fi, err := os.Lstat(out)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		if fi, err := os.Stat(parent); err == nil && !fi.IsDir() {
-			return no(OutParent, parent)
+		if fi, err := os.Stat(filepath.Dir(out)); err == nil && !fi.IsDir() {
+			return no(OutParent, filepath.Dir(out))
 		}
 		return nil
 	case err != nil:

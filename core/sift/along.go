@@ -73,24 +73,47 @@ const mostExtras = 200_000
 // folder but what is hidden, what programs make again, other documents that this
 // project's documents are among, and crates.
 func LooseOf(g *graph.Graph, judged *origin.Judged, habits origin.Habits, reach drive.Reach, x index.Index, keeper edition.Keeper) (*Loose, error) {
-	l := &Loose{Root: g.Root}
-	met := map[string]bool{}
+	l := &lister{Loose: &Loose{Root: g.Root}, met: map[string]bool{}}
 	for _, p := range g.Leaves() {
-		met[p] = true
+		l.met[p] = true
 	}
 	for i := range g.Files {
-		met[g.Files[i].Real], met[g.Files[i].Path] = true, true
+		l.met[g.Files[i].Real], l.met[g.Files[i].Path] = true, true
 		for _, p := range g.Files[i].Also {
-			met[p] = true
+			l.met[p] = true
 		}
 	}
-	add := func(e Extra) {
-		if !met[e.Path] && len(l.Extras) < mostExtras {
-			met[e.Path] = true
-			l.Extras = append(l.Extras, e)
-		}
+	if err := l.companions(judged.Companions, reach); err != nil {
+		return nil, err
 	}
-	for _, c := range judged.Companions {
+	for _, i := range g.Roots {
+		l.states(&g.Documents[i], reach, keeper)
+	}
+	if err := l.others(x, habits); err != nil {
+		return nil, err
+	}
+	slices.SortStableFunc(l.Extras, func(a, b Extra) int {
+		return cmp.Or(slices.Index(Alongs, a.What)-slices.Index(Alongs, b.What), cmp.Compare(b.Mod, a.Mod), strings.Compare(a.Path, b.Path))
+	})
+	l.Extras = l.Extras[:min(len(l.Extras), mostExtras)]
+	return l.Loose, nil
+}
+
+// lister gathers what nothing names, each file once.
+type lister struct {
+	*Loose
+	met map[string]bool
+}
+
+func (l *lister) add(e Extra) {
+	if !l.met[e.Path] && len(l.Extras) < mostExtras {
+		l.met[e.Path] = true
+		l.Extras = append(l.Extras, e)
+	}
+}
+
+func (l *lister) companions(list []origin.Companion, reach drive.Reach) error {
+	for _, c := range list {
 		at := c.Path
 		if c.Found != "" {
 			at = c.Found
@@ -100,80 +123,79 @@ func LooseOf(g *graph.Graph, judged *origin.Judged, habits origin.Habits, reach 
 			rel, err := filepath.Rel(at, p)
 			if err == nil {
 				rel = filepath.Join(strings.TrimPrefix(strings.TrimPrefix(c.Path, dir), "/"), rel)
-				add(Extra{p, info.Size, info.ModTime.UnixNano(), Companions, c.Of, filepath.ToSlash(filepath.Clean(rel))})
+				l.add(Extra{p, info.Size, info.ModTime.UnixNano(), Companions, c.Of, filepath.ToSlash(filepath.Clean(rel))})
 			}
 		})
 		if err != nil && c.State == graph.Here {
-			return nil, err
+			return err
 		}
 	}
-	for _, i := range g.Roots {
-		d := &g.Documents[i]
-		l.Newest = max(l.Newest, d.Info.ModTime.UnixNano())
-		stem, _ := strings.CutSuffix(filepath.Base(d.Path), filepath.Ext(d.Path))
-		_ = filesAt(reach, keeper.Of(d.Path), func(p string, info drive.Info) { // where nothing was kept yet nothing is
-			if edition.Is(p) && strings.HasPrefix(filepath.Base(p), stem+".edition-") {
-				add(Extra{p, info.Size, info.ModTime.UnixNano(), Editions, d.Path, path.Join(edition.Folder, filepath.Base(p))})
-			}
-		})
-		for _, s := range origin.Siblings(reach, d.Path) {
-			if s.Path != d.Path {
-				add(Extra{s.Path, s.Size, s.Modified.UnixNano(), Editions, d.Path, filepath.Base(s.Path)})
-			}
+	return nil
+}
+
+// states adds the editions of a document that were kept, and its other states beside it.
+func (l *lister) states(d *graph.Document, reach drive.Reach, keeper edition.Keeper) {
+	l.Newest = max(l.Newest, d.Info.ModTime.UnixNano())
+	stem, _ := strings.CutSuffix(filepath.Base(d.Path), filepath.Ext(d.Path))
+	_ = filesAt(reach, keeper.Of(d.Path), func(p string, info drive.Info) { // where nothing was kept yet nothing is
+		if edition.Is(p) && strings.HasPrefix(filepath.Base(p), stem+".edition-") {
+			l.add(Extra{p, info.Size, info.ModTime.UnixNano(), Editions, d.Path, path.Join(edition.Folder, filepath.Base(p))})
+		}
+	})
+	for _, s := range origin.Siblings(reach, d.Path) {
+		if s.Path != d.Path {
+			l.add(Extra{s.Path, s.Size, s.Modified.UnixNano(), Editions, d.Path, filepath.Base(s.Path)})
 		}
 	}
+}
+
+// others are renders and strays, but none of a crate.
+func (l *lister) others(x index.Index, habits origin.Habits) error {
 	renders := map[string]Extra{}
-	var strays, older []Extra
+	var strays []Extra
 	crates := map[string]bool{}
-	err := x.Below(g.Root, func(e index.Entry) error {
+	err := x.Below(l.Root, func(e index.Entry) error {
 		if filepath.Base(e.Path) == bag.Declaration {
 			crates[filepath.Dir(e.Path)] = true
 		}
-		rel := strings.TrimPrefix(strings.TrimPrefix(e.Path, g.Root), "/")
-		if met[e.Path] || hidden(rel) || edition.Is(e.Path) || habits.Rebuilt(g.Root, e.Path) {
+		rel := strings.TrimPrefix(strings.TrimPrefix(e.Path, l.Root), "/")
+		if l.met[e.Path] || hidden(rel) || edition.Is(e.Path) || habits.Rebuilt(l.Root, e.Path) {
 			return nil
 		}
 		x := Extra{Path: e.Path, Size: max(0, e.Size), Mod: e.Mod, What: Strays}
-		if habits.Rendered(g.Root, e.Path) {
-			x.What = Renders
-			key := filepath.Dir(e.Path) + "/" + origin.Base(e.Path)
-			switch was, ok := renders[key]; {
-			case !ok || was.Mod < x.Mod:
-				if renders[key] = x; ok {
-					older = append(older, was)
-				}
-			default:
-				older = append(older, x)
-			}
+		if !habits.Rendered(l.Root, e.Path) {
+			strays = append(strays, x)
 			return nil
 		}
-		strays = append(strays, x)
+		key := filepath.Dir(e.Path) + "/" + origin.Base(e.Path)
+		if was, ok := renders[key]; ok && was.Mod >= x.Mod {
+			strays = append(strays, x) // of renderings the older ones are strays, and say so
+		} else {
+			if ok {
+				was.What = Strays
+				strays = append(strays, was)
+			}
+			x.What = Renders
+			renders[key] = x
+		}
 		return nil
 	})
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, r := range renders {
 		l.Extras = append(l.Extras, r)
 	}
-	for _, r := range older { // they are strays, and say so
-		r.What = Strays
-		strays = append(strays, r)
-	}
 	l.Extras = append(l.Extras, strays...)
 	l.Extras = slices.DeleteFunc(l.Extras, func(e Extra) bool {
-		for dir := filepath.Dir(e.Path); len(dir) > len(g.Root); dir = filepath.Dir(dir) {
+		for dir := filepath.Dir(e.Path); len(dir) > len(l.Root); dir = filepath.Dir(dir) {
 			if crates[dir] {
 				return true
 			}
 		}
 		return false
 	})
-	slices.SortStableFunc(l.Extras, func(a, b Extra) int {
-		return cmp.Or(slices.Index(Alongs, a.What)-slices.Index(Alongs, b.What), cmp.Compare(b.Mod, a.Mod), strings.Compare(a.Path, b.Path))
-	})
-	l.Extras = l.Extras[:min(len(l.Extras), mostExtras)]
-	return l, nil
+	return nil
 }
 
 // hidden tells files below a folder whose name, or that of a folder above them, begins

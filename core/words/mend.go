@@ -12,15 +12,10 @@ import (
 
 // Evidence says one fact for or against a candidate.
 func Evidence(e mend.Evidence) string {
+	if said, ok := plainly[e.Code]; ok {
+		return said
+	}
 	switch e.Code {
-	case mend.Content:
-		return "same content as when last seen"
-	case mend.Name:
-		return "same name"
-	case mend.NameLoose:
-		return "same name, spelled otherwise"
-	case mend.NameParted:
-		return "same name, its words parted otherwise"
 	case mend.NameExt:
 		return "same name with the extension " + e.Text
 	case mend.NameLonger:
@@ -35,33 +30,17 @@ func Evidence(e mend.Evidence) string {
 		return "name lacks the ending “" + e.Text + "”"
 	case mend.NameAlike:
 		return fmt.Sprintf("name is alike (%d of 100)", e.N)
-	case mend.OtherName:
-		return "under another name"
 	case mend.Parent:
 		if e.N > 1 {
 			return fmt.Sprintf("in folders of the same names, %d deep", e.N)
 		}
 		return "same parent folder"
-	case mend.SameFolder:
-		return "in the folder it is missing from"
-	case mend.SameSize:
-		return "same size as last seen"
-	case mend.SameID:
-		return "same embedded id"
-	case mend.SameLength:
-		return "same length and rate"
-	case mend.SameFrame:
-		return "same frame size"
 	case mend.OneOf:
 		return fmt.Sprintf("one of %d with this content", e.N)
 	case mend.Frames:
 		return fmt.Sprintf("%d of %d files", e.N, e.Of)
 	case mend.Fills:
 		return fmt.Sprintf("%d of %d missing numbers", e.N, e.Of)
-	case mend.ByHand:
-		return "chosen by hand"
-	case mend.OneOfTwins:
-		return "one of the twins"
 	case mend.InOneMove:
 		if e.N == e.Of {
 			return fmt.Sprintf("all %s missing from its folder are there too", Plural(int(e.N), "file"))
@@ -69,12 +48,6 @@ func Evidence(e mend.Evidence) string {
 		return fmt.Sprintf("%d of %s missing from its folder are there too", e.N, Plural(int(e.Of), "file"))
 	case mend.ToldContent:
 		return "the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
-	case mend.ToldSize:
-		return "the size that a document tells"
-	case mend.ToldLength:
-		return "the length that a document tells"
-	case mend.LongEnough:
-		return "what is used of it lies within it"
 	case mend.OtherContent:
 		if e.N > 0 {
 			return "other content than when last seen"
@@ -82,16 +55,12 @@ func Evidence(e mend.Evidence) string {
 		return "same size, other content than when last seen"
 	case mend.OtherSize:
 		return fmt.Sprintf("%d bytes, last seen with %d", e.N, e.Of)
-	case mend.OtherID:
-		return "another embedded id than when last seen"
 	case mend.OtherLength:
 		return fmt.Sprintf("%.3f s at %d Hz, last seen with %.3f s at %d Hz", e.Have.Seconds, e.Have.Rate, e.Want.Seconds, e.Want.Rate)
 	case mend.OtherFrame:
 		return fmt.Sprintf("%d × %d, last seen with %d × %d", e.Have.Width, e.Have.Height, e.Want.Width, e.Want.Height)
 	case mend.Harmed:
 		return e.Text
-	case mend.UsedAlready:
-		return "another reference already leads to this file"
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
 	case mend.SameProduct:
@@ -102,8 +71,6 @@ func Evidence(e mend.Evidence) string {
 		return "from reel “" + e.Text + "”, as the document says"
 	case mend.OtherReel:
 		return "from another reel, “" + e.Text + "”"
-	case mend.OtherClock:
-		return "what is used of it lies before its timecode begins"
 	case mend.SoundsAlike:
 		return fmt.Sprintf("sounds like it (%d of 100), as through another coding", e.N)
 	case mend.SameSound:
@@ -114,12 +81,6 @@ func Evidence(e mend.Evidence) string {
 		return "as “" + e.Text + "” was mended"
 	case mend.MendedElsewhere:
 		return "“" + e.Text + "” was mended so"
-	case mend.OnlyOne:
-		return "no other file of the name was met"
-	case mend.PutBy:
-		return "its name says that it was put by"
-	case mend.OtherNumber:
-		return "another number in its name"
 	case mend.FitsAnother:
 		return "fits the missing “" + e.Text + "” better"
 	case mend.OtherToldContent:
@@ -132,6 +93,31 @@ func Evidence(e mend.Evidence) string {
 		return fmt.Sprintf("%.2f s long, and %.2f s of it are used", float64(e.N)/1000, float64(e.Of)/1000)
 	}
 	return string(e.Code)
+}
+
+// plainly is the evidence that says all by its code.
+var plainly = map[mend.Code]string{
+	mend.Content:     "same content as when last seen",
+	mend.Name:        "same name",
+	mend.NameLoose:   "same name, spelled otherwise",
+	mend.NameParted:  "same name, its words parted otherwise",
+	mend.OtherName:   "under another name",
+	mend.SameFolder:  "in the folder it is missing from",
+	mend.SameSize:    "same size as last seen",
+	mend.SameID:      "same embedded id",
+	mend.SameLength:  "same length and rate",
+	mend.SameFrame:   "same frame size",
+	mend.ByHand:      "chosen by hand",
+	mend.OneOfTwins:  "one of the twins",
+	mend.ToldSize:    "the size that a document tells",
+	mend.ToldLength:  "the length that a document tells",
+	mend.LongEnough:  "what is used of it lies within it",
+	mend.OtherID:     "another embedded id than when last seen",
+	mend.UsedAlready: "another reference already leads to this file",
+	mend.OtherClock:  "what is used of it lies before its timecode begins",
+	mend.OnlyOne:     "no other file of the name was met",
+	mend.PutBy:       "its name says that it was put by",
+	mend.OtherNumber: "another number in its name",
 }
 
 // Renamed says what became of names; "" where they are as they were.
