@@ -223,21 +223,24 @@ func TestOutsideReader(t *testing.T) {
 // TestUnwrittenRepair: a repair that is kept here leads elsewhere, and the document on disk
 // still says where it led. A program opens what stands there: the folder must not go.
 func TestUnwrittenRepair(t *testing.T) {
-	c := start(t, map[string]string{"film/cut.otio": timeline("../old/gull.wav"), "lib/gull.wav": "gull"})
+	c := start(t, map[string]string{"film/cut.otio": timeline("../old/gull.wav", "../old/scene.otio"), "lib/gull.wav": "gull", "lib/scene.otio": timeline("gull.wav"), "deep/a.wav": "a"})
 	p := c.open("film/cut.otio")
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
 	old := filepath.Join(c.dir, "old/gull.wav")
-	if got := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: old, Path: filepath.Join(c.dir, "lib/gull.wav"), Despite: true}); !got.Applied {
-		t.Fatalf("%+v", got)
+	for _, name := range []string{"gull.wav", "scene.otio"} {
+		if got := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: filepath.Join(c.dir, "old", name), Path: filepath.Join(c.dir, "lib", name), Despite: true}); !got.Applied {
+			t.Fatalf("%+v", got)
+		}
 	}
 	coretest.Write(t, old, "the drive is back")
+	coretest.Write(t, filepath.Join(c.dir, "old/scene.otio"), timeline("../deep/a.wav"))
 	c.wait(send[api.Started](c, "POST", base+"/trace", nil).Job.ID)
-	j := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Dir(old)}).Job.ID)
-	if got := get[api.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
-		t.Errorf("%+v", got.Clearout)
-	}
-	j = c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "lib")}).Job.ID)
-	if got := get[api.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
-		t.Errorf("what the repair leads to: %+v", got.Clearout)
+	// Where it led, where it leads, and what the document there names that the project
+	// does not see any more.
+	for _, folder := range []string{"old", "lib", "deep"} {
+		j := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, folder)}).Job.ID)
+		if got := get[api.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
+			t.Errorf("%s: %+v", folder, got.Clearout)
+		}
 	}
 }

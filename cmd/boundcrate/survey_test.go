@@ -186,6 +186,8 @@ func TestEvidenceOfAbsence(t *testing.T) {
 		"a frame behind a link":         {frames, link("seq/sun.0002.png", "old/sun.0002.png")},
 		"a folder behind a link":        {map[string]string{"film/cut.m3u": "takes/a.wav\n", "old/a.wav": "a"}, link("film/takes", "old")},
 		"a writing through a link":      {map[string]string{"film/cut.otio": strings.Replace(clips(), `"name":"A1"`, `"name":"A1","metadata":{"bound_crate":{"record_to":"takes"}}`, 1), "old/a.wav": "a"}, link("film/takes", "old")},
+		"a new folder through a link":   {map[string]string{"film/cut.otio": strings.Replace(clips(), `"name":"A1"`, `"name":"A1","metadata":{"bound_crate":{"record_to":"takes/new"}}`, 1), "old/a.wav": "a"}, link("film/takes", "old")},
+		"frames of a linked folder":     {map[string]string{"film/cut.otio": images("../seq/", "24", 2), "old/sun.0001.png": "1", "old/sun.0002.png": "2"}, link("seq", "old")},
 		"a hidden document":             {map[string]string{"film/.cut.otio": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
 		"a copy":                        {map[string]string{"film/cut.otio.bak": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
 		"another ending":                {map[string]string{"film/cut.json": clips("../old/a.wav"), "old/a.wav": "a"}, nil},
