@@ -19,17 +19,19 @@ type known struct {
 	formats int64      // with which it was opened
 }
 
-// A folder is asked for once, since a project's material lies in few: up to
-// folderMost rows of it are kept, and keptMost of all folders together.
+// A folder of which several files were asked for is asked for once, since a project's
+// material lies in few: up to folderMost rows of it are kept, and keptMost of all folders
+// together.
 const (
+	several    = 8
 	folderMost = 4096
 	keptMost   = 1 << 16
 )
 
 // folder is what is remembered of the files below one folder.
 type folder struct {
-	rows  map[string]known
-	large bool // too many to keep: each file is asked for
+	rows  map[string]known // by path; nil: each file is asked for
+	asked int              // files of it that were asked for by themselves
 }
 
 const seenColumns = "size, mod, dev, ino, changed, sha256, facts, kind, formats, at"
@@ -40,12 +42,15 @@ func (m *Memory) row(p drive.Path) (known, bool) {
 	defer m.mu.Unlock()
 	dir := drive.Path{Drive: p.Drive, Path: p.Path[:strings.LastIndexByte(p.Path, '/')+1]}
 	if dir.Path != "" {
-		f, ok := m.folders[dir]
-		if !ok {
-			f = m.load(dir)
+		f := m.folders[dir]
+		if f == nil {
+			f = &folder{}
 			m.folders[dir] = f
 		}
-		if !f.large {
+		if f.asked++; f.asked == several {
+			m.load(dir, f)
+		}
+		if f.rows != nil {
 			k, ok := f.rows[p.Path]
 			return k, ok
 		}
@@ -55,31 +60,30 @@ func (m *Memory) row(p drive.Path) (known, bool) {
 	return k, err == nil // what cannot be read is not remembered
 }
 
-func (m *Memory) load(dir drive.Path) folder {
-	large := folder{large: true}
+// load takes all rows of a folder, where they are not too many.
+func (m *Memory) load(dir drive.Path, f *folder) {
 	if m.kept >= keptMost {
-		return large
+		return
 	}
 	after := dir.Path[:len(dir.Path)-1] + string('/'+1) // the least that sorts after all of the folder
 	list, err := m.below.Query(dir.Drive, dir.Path, after, folderMost+1)
 	if err != nil {
-		return large
+		return
 	}
 	defer list.Close()
-	f := folder{rows: map[string]known{}}
+	rows := map[string]known{}
 	for list.Next() {
 		var k known
 		path, err := k.scan(list.Scan)
 		if err != nil {
-			return large
+			return
 		}
-		f.rows[path] = k
+		rows[path] = k
 	}
-	if list.Err() != nil || len(f.rows) > folderMost {
-		return large
+	if list.Err() == nil && len(rows) <= folderMost {
+		f.rows = rows
+		m.kept += len(rows)
 	}
-	m.kept += len(f.rows)
-	return f
 }
 
 func (k *known) scan(row func(...any) error) (path string, err error) {
@@ -111,7 +115,7 @@ func (m *Memory) keep(rows []seen) {
 				break
 			}
 			dir = dir[:cut+1]
-			if f, ok := m.folders[drive.Path{Drive: r.at.Drive, Path: dir}]; ok && !f.large {
+			if f, ok := m.folders[drive.Path{Drive: r.at.Drive, Path: dir}]; ok && f.rows != nil {
 				f.rows[r.at.Path] = k
 			}
 		}

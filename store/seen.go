@@ -36,7 +36,7 @@ type Memory struct {
 
 	mu      sync.Mutex
 	was     map[drive.Path]mend.Seen // before they changed in place
-	folders map[drive.Path]folder
+	folders map[drive.Path]*folder
 	kept    int // rows in folders
 }
 
@@ -47,7 +47,7 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := &Memory{s: s, drives: append(known, drives...), folders: map[drive.Path]folder{}}
+	m := &Memory{s: s, drives: append(known, drives...), folders: map[drive.Path]*folder{}}
 	if m.was, err = s.was(); err != nil {
 		return nil, err
 	}
