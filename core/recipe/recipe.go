@@ -135,84 +135,58 @@ func Parse(text []byte) (Recipe, error) {
 }
 
 func (r *Recipe) set(key, value *yaml.Node) error {
-	fail := func(t Trouble, word string, words ...string) error {
-		return &Error{Line: value.Line, Key: key.Value, Trouble: t, Word: word, Words: words}
-	}
-	text := func(to *string) error {
-		if value.Kind != yaml.ScalarNode || value.Tag == "!!null" {
-			return fail(NoText, "")
-		}
-		*to = value.Value
-		return nil
-	}
-	list := func() ([]*yaml.Node, error) {
-		if value.Kind != yaml.SequenceNode || slices.ContainsFunc(value.Content, func(n *yaml.Node) bool { return n.Kind != yaml.ScalarNode }) {
-			return nil, fail(NoList, "")
-		}
-		return value.Content, nil
-	}
-	globs := func(to *[]string) error {
-		nodes, err := list()
-		for _, n := range nodes {
-			if !sift.Readable(n.Value) {
-				return &Error{Line: n.Line, Key: key.Value, Trouble: BadGlob, Word: n.Value}
-			}
-			r.Lines[n.Value] = n.Line
-			*to = append(*to, n.Value)
-		}
-		return err
-	}
+	e := entry{r, key, value}
 	switch key.Value {
+	case "title":
+		return e.text(&r.Title)
+	case "for":
+		return e.text(&r.For)
+	case "from":
+		return e.text(&r.From)
+	case "note":
+		return e.text(&r.Note)
+	case "prefix":
+		return e.text(&r.Stow.Prefix)
+	case "suffix":
+		return e.text(&r.Stow.Suffix)
+	case "also":
+		return e.globs(&r.Also)
+	case "drop":
+		return e.globs(&r.Stow.Leave.Drop)
+	case "keep":
+		return e.globs(&r.Stow.Leave.Keep)
+	case "leave":
+		return e.each(func(n *yaml.Node) error { return r.leave(key.Value, n) })
+	case "sound":
+		return r.sound(key, value)
+	case "layout":
+		return e.layout()
 	case "interchange":
-		nodes, err := list()
-		for _, n := range nodes {
+		return e.each(func(n *yaml.Node) error {
 			f := export.Form(n.Value)
 			if !slices.Contains(export.Forms, f) {
 				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"edl", "adl", "m3u", "xspf", "otio-1", "list"}}
 			}
 			r.Stow.Interchange = append(r.Stow.Interchange, f)
-		}
-		return err
+			return nil
+		})
+	case "digests":
+		return e.each(func(n *yaml.Node) error {
+			switch n.Value {
+			case "sha256": // it is always there
+			case "sha512":
+				r.SHA512 = true
+			default:
+				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"sha256", "sha512"}}
+			}
+			return nil
+		})
 	case "trim":
 		n, err := strconv.ParseFloat(value.Value, 64)
 		if err != nil || n < 0 || n > 3600 {
-			return fail(Unknown, value.Value, "a number of seconds")
+			return e.fail(Unknown, value.Value, "a number of seconds")
 		}
 		r.Stow.Trim = &n
-		return nil
-	case "sound":
-		return r.sound(key, value)
-	case "also":
-		return globs(&r.Also)
-	case "title":
-		return text(&r.Title)
-	case "for":
-		return text(&r.For)
-	case "from":
-		return text(&r.From)
-	case "note":
-		return text(&r.Note)
-	case "prefix":
-		return text(&r.Stow.Prefix)
-	case "suffix":
-		return text(&r.Stow.Suffix)
-	case "drop":
-		return globs(&r.Stow.Leave.Drop)
-	case "keep":
-		return globs(&r.Stow.Leave.Keep)
-	case "layout":
-		var s string
-		if err := text(&s); err != nil {
-			return err
-		}
-		l := stow.Layout(s)
-		if l.IsPattern() && !strings.ContainsAny(s, "{}") {
-			return fail(Unknown, s, "kind", "flat", "stands", "document", "{kind}/{name}")
-		}
-		if err := stow.CheckLayout(l); err != nil {
-			return &Error{Line: value.Line, Key: key.Value, Trouble: BadLayout, Word: s, Err: err}
-		}
-		r.Stow.Layout = stow.Layout(s)
 		return nil
 	case "names":
 		switch value.Value {
@@ -221,38 +195,76 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 		case "as-they-are":
 			r.Stow.AnyNames = true
 		default:
-			return fail(Unknown, value.Value, "portable", "as-they-are")
+			return e.fail(Unknown, value.Value, "portable", "as-they-are")
 		}
 		return nil
-	case "digests":
-		nodes, err := list()
-		for _, n := range nodes {
-			switch n.Value {
-			case "sha256": // it is always there
-			case "sha512":
-				r.SHA512 = true
-			default:
-				return &Error{Line: n.Line, Key: key.Value, Trouble: Unknown, Word: n.Value, Words: []string{"sha256", "sha512"}}
-			}
-		}
-		return err
 	case "parts":
 		n, ok := Size(value.Value)
 		if !ok {
-			return fail(Unknown, value.Value, "2GB", "650 MB", "a size of at least 1 MB")
+			return e.fail(Unknown, value.Value, "2GB", "650 MB", "a size of at least 1 MB")
 		}
 		r.Parts = n
 		return nil
-	case "leave":
-		nodes, err := list()
-		for _, n := range nodes {
-			if err := r.leave(key.Value, n); err != nil {
-				return err
-			}
-		}
-		return err
 	}
 	return &Error{Line: key.Line, Key: key.Value, Trouble: Unknown}
+}
+
+// entry is one key of a recipe with its value.
+type entry struct {
+	r          *Recipe
+	key, value *yaml.Node
+}
+
+func (e entry) fail(t Trouble, word string, words ...string) error {
+	return &Error{Line: e.value.Line, Key: e.key.Value, Trouble: t, Word: word, Words: words}
+}
+
+func (e entry) text(to *string) error {
+	if e.value.Kind != yaml.ScalarNode || e.value.Tag == "!!null" {
+		return e.fail(NoText, "")
+	}
+	*to = e.value.Value
+	return nil
+}
+
+// each goes through a list of words.
+func (e entry) each(do func(n *yaml.Node) error) error {
+	if e.value.Kind != yaml.SequenceNode || slices.ContainsFunc(e.value.Content, func(n *yaml.Node) bool { return n.Kind != yaml.ScalarNode }) {
+		return e.fail(NoList, "")
+	}
+	for _, n := range e.value.Content {
+		if err := do(n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (e entry) globs(to *[]string) error {
+	return e.each(func(n *yaml.Node) error {
+		if !sift.Readable(n.Value) {
+			return &Error{Line: n.Line, Key: e.key.Value, Trouble: BadGlob, Word: n.Value}
+		}
+		e.r.Lines[n.Value] = n.Line
+		*to = append(*to, n.Value)
+		return nil
+	})
+}
+
+func (e entry) layout() error {
+	var s string
+	if err := e.text(&s); err != nil {
+		return err
+	}
+	l := stow.Layout(s)
+	if l.IsPattern() && !strings.ContainsAny(s, "{}") {
+		return e.fail(Unknown, s, "kind", "flat", "stands", "document", "{kind}/{name}")
+	}
+	if err := stow.CheckLayout(l); err != nil {
+		return &Error{Line: e.value.Line, Key: e.key.Value, Trouble: BadLayout, Word: s, Err: err}
+	}
+	e.r.Stow.Layout = l
+	return nil
 }
 
 func (r *Recipe) leave(key string, n *yaml.Node) error {
