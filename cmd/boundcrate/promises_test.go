@@ -93,7 +93,7 @@ func TestSequencesOfOneName(t *testing.T) {
 		}
 		// One of them had to give way, and READ ME says which and why.
 		readme, err := os.ReadFile(filepath.Join(dir, "out-"+layout, "READ ME.txt"))
-		if err != nil || strings.Contains(string(readme), "is now") != (layout != "stands") {
+		if err != nil || strings.Contains(string(readme), "is now") != (layout != "stands") || !strings.Contains(string(readme), "when this was sealed: 2 references in 1 document: 3 frames missing from 1 sequence; ") {
 			t.Errorf("%s: %v\n%s", layout, err, readme)
 		}
 		// Neither sequence finds frames of the other, now or when its own come.

@@ -31,6 +31,7 @@ import (
 	"boundcrate/core/pcm"
 	"boundcrate/core/proof"
 	"boundcrate/core/stow"
+	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 )
 
@@ -81,6 +82,7 @@ type Progress struct {
 
 // Sheet is what the sheet for people tells.
 type Sheet struct {
+	Tally     tally.Tally // of the project, when it was sealed
 	Name      string
 	Made      time.Time
 	Files     int

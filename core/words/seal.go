@@ -438,6 +438,9 @@ func Readme(s seal.Sheet) string {
 	for _, d := range s.Documents {
 		fmt.Fprintf(&b, "%s\n", d)
 	}
+	if s.Tally.References > 0 {
+		fmt.Fprintf(&b, "\nThe project, when this was sealed: %s\n", Tally(s.Tally))
+	}
 	b.WriteString("\nAll material lies in the folder \"data\" and is named relative to the documents, so\nthe folder can be put anywhere. It is a BagIt 1.0 bag (RFC 8493). To check every\nbyte with no special program, go into this folder and run:\n\n    sha256sum -c manifest-sha256.txt\n")
 	if len(s.Left) > 0 {
 		b.WriteString("\nNot in this crate\n-----------------\n")
