@@ -198,6 +198,8 @@ func TestSiftAndStow(t *testing.T) {
 	p.until("for the folder to be gone", `![...document.querySelectorAll('[aria-label="Folders of the crate"] li')].some((l) => l.innerText.startsWith('takes/'))`)
 
 	p.press("nav a", "Seal")
+	p.sees(" free")
+	p.idle() // what the page asks for is there: nothing moves below the pointer
 	p.click("Seal it")
 	p.sees("Sealed and proved complete")
 	crate := filepath.Join(a.path("Bench"), "film crate", "data")
