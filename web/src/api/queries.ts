@@ -12,7 +12,7 @@ export function useProjectID(): number {
   return Number(useParams().id ?? 0);
 }
 
-const project = <T>(id: number, part: string) => ({
+export const project = <T>(id: number, part: string) => ({
   queryKey: ["project", id, part],
   queryFn: () => api.get<T>(`/projects/${id}${part}`),
   enabled: id > 0,

@@ -1,7 +1,8 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api } from "../api/client";
-import { useAct, useDecisions } from "../api/queries";
+import { project, useAct, useDecisions } from "../api/queries";
 import type { AppState, Decision, Job, Started, Summary } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { useKeys } from "../shared/keys";
@@ -189,8 +190,14 @@ function Log({ jobs }: { jobs: Job[] }) {
 
 /** useUndo steps back and forth through what was decided. */
 function useUndo(id: number) {
-  const undo = useAct(() => api.post(`/projects/${id}/undo`));
-  const redo = useAct(() => api.post(`/projects/${id}/redo`));
+  const client = useQueryClient();
+  // A step is done once the page knows what is left to be undone.
+  const step = async (way: "undo" | "redo") => {
+    await api.post(`/projects/${id}/${way}`);
+    await client.refetchQueries({ queryKey: project<Summary>(id, "").queryKey, exact: true });
+  };
+  const undo = useAct(() => step("undo"));
+  const redo = useAct(() => step("redo"));
   return { undo, redo, busy: undo.isPending || redo.isPending, error: undo.error ?? redo.error };
 }
 
