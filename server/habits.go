@@ -73,7 +73,7 @@ func (a *App) tryHabits(c *echo.Context, in api.SetHabits) (api.HabitsTried, err
 	if err != nil {
 		return out, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
 	}
-	around := a.surroundings(p, reach.Drives, reach, memory)
+	around := a.surroundings(p, reach.Drives, reach)
 	around.Habits = &h
 	judged := origin.Judge(g, around)
 	out.Project = p.Name

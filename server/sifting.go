@@ -202,8 +202,6 @@ func byPath(hand map[string]decide.ByHand) func(string) (travels, stays bool) {
 	return func(p string) (bool, bool) { h := hand[p]; return h.Travels, h.Stays }
 }
 
-// siftFacets are how the ledger of what travels is narrowed to what a line, or a part of
-// the gauge, counts.
 // alongside is the key of the group of what no document names.
 const alongside = "\x00"
 
@@ -252,6 +250,8 @@ func (r *berthRow) stays() bool {
 	return stays
 }
 
+// siftFacets are how the ledger of what travels is narrowed to what a line, or a part of
+// the gauge, counts.
 func siftFacets(g *graph.Graph, judged *origin.Judged) map[string]func(*berthRow, string) bool {
 	file := func(r *berthRow) *graph.File {
 		if r.b().File == graph.None {

@@ -261,7 +261,7 @@ func (a *App) healthOf(ctx context.Context, p store.Project, reach drive.Set, me
 		}
 		both = append(both, plain...)
 	}
-	judged := origin.Judge(g, a.surroundings(p, reach.Drives, reach, memory))
+	judged := origin.Judge(g, a.surroundings(p, reach.Drives, reach))
 	judged.Suspect = mend.Suspects(g, judged, memory.Changed(ctx, reach), log.Meant(g, reach.Drives))
 	return survey.HealthOf(g, judged), a.store.KeepUses(p.ID, reach, a.formats(), time.Now(), both...)
 }

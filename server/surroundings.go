@@ -8,9 +8,9 @@ import (
 
 // surroundings is what is known around a project, for judging where its material
 // lives. What the store cannot tell is not said.
-func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Reach, memory *store.Memory) origin.Options {
+func (a *App) surroundings(p store.Project, drives []drive.Drive, reach drive.Reach) origin.Options {
 	o := origin.Options{Reach: reach, Drives: drives}
-	if err := a.store.Surround(&o, p.ID, p.Root, drives, memory); err != nil {
+	if err := a.store.Surround(&o, p.ID, p.Root, drives); err != nil {
 		a.log.Warn("surroundings", "error", err)
 	}
 	return o

@@ -12,7 +12,7 @@ import (
 // user's habits, other projects, who else writes where, companions that stood once, what
 // the drive index holds. project is 0 for documents that no project has. What cannot be
 // told is left out, and is the error.
-func (s *Store) Surround(o *origin.Options, project int64, root string, drives []drive.Drive, memory *Memory) error {
+func (s *Store) Surround(o *origin.Options, project int64, root string, drives []drive.Drive) error {
 	var errs []error
 	keep := func(err error) bool {
 		errs = append(errs, err)

@@ -89,7 +89,7 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 			s.memory = nil
 		}
 		if known, err := s.store.CoreDrives(); err == nil && s.memory != nil {
-			if err := s.store.Surround(&s.origin, 0, "", known, s.memory); err != nil {
+			if err := s.store.Surround(&s.origin, 0, "", known); err != nil {
 				fmt.Fprintln(os.Stderr, err)
 			}
 		}
