@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/export"
 	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
 	"boundcrate/core/report"
 	"boundcrate/core/tally"
 	"boundcrate/core/words"
@@ -75,24 +76,30 @@ func exportCommand() *cobra.Command {
 // export makes a simpler document that will lie at a place; it names files relative to
 // that.
 func (s *session) export(g *graph.Graph, form export.Form, at string) (*export.Document, error) {
-	var text []byte
+	var says *mention.Doc
 	if g.Documents[0].Format == "otio" {
 		file, err := s.trace.Reopen(g, 0)
 		if err != nil {
 			return nil, err
 		}
-		text = file.Doc.Texts[0].Bytes
+		says = file.Doc
 	}
 	dir := filepath.Dir(at)
 	if at == "" {
 		dir = filepath.Dir(g.Documents[0].Path)
 	}
-	return export.Make(export.Options{As: form, Graph: g, Doc: 0, Text: text, Name: func(id graph.FileID) string {
+	return export.Make(export.Options{As: form, Graph: g, Doc: 0, Says: says, Name: func(id graph.FileID) string {
 		rel, err := filepath.Rel(dir, graph.Shown(g.Files[id].Path))
 		if err != nil {
 			return filepath.ToSlash(g.Files[id].Path)
 		}
 		return filepath.ToSlash(rel)
+	}, Frames: func(id graph.FileID) (graph.Pattern, bool) {
+		p, ok := graph.ParsePattern(g.Files[id].Path)
+		if rel, err := filepath.Rel(dir, p.Dir); ok && err == nil {
+			p.Dir = filepath.ToSlash(rel)
+		}
+		return p, ok
 	}, Channels: func(id graph.FileID) (int, []string) { return export.ChannelsAt(s.trace.Reach, g.Files[id].Path), nil }})
 }
 

@@ -25,7 +25,7 @@ func (t *timeline) edl(l losses) []byte {
 	}
 	reels := reels{of: map[string]string{}, taken: map[string]bool{}, l: l}
 	n := 0
-	write := func(tr track, channel string) {
+	write := func(tr lane, channel string) {
 		for _, it := range tr.items {
 			if n++; n > mostEvents {
 				l.add(ExtraTrack, tr.name)

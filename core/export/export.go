@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
 )
 
 // Form is a form of interchange.
@@ -86,10 +87,13 @@ type Options struct {
 	As    Form
 	Graph *graph.Graph
 	Doc   graph.DocID
-	Text  []byte // of the document, of a timeline
+	Says  *mention.Doc // the document as it was read, of a timeline
 	// Name tells how the new document shall name a file: a relative or whole path with
 	// slashes. "" leaves it out.
 	Name func(file graph.FileID) string
+	// Frames tells where the files of a sequence will lie and how they will be called, its
+	// folder relative to the new document. nil: they keep their names.
+	Frames func(file graph.FileID) (graph.Pattern, bool)
 	// Channels tells how many channels a file's sound has, and how the new document shall
 	// name the files that hold one each; none: they lie in one file. nil: nobody knows.
 	Channels func(file graph.FileID) (n int, apart []string)

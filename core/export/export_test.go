@@ -21,7 +21,9 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/export"
 	"boundcrate/core/format/all"
+	"boundcrate/core/format/otio"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
 	"boundcrate/core/trace"
 )
 
@@ -62,7 +64,7 @@ func made(t *testing.T, as export.Form, text string, files ...string) (*export.D
 	if err != nil {
 		t.Fatal(err)
 	}
-	doc, err := export.Make(export.Options{As: as, Graph: g, Text: []byte(text), Name: func(id graph.FileID) string {
+	doc, err := export.Make(export.Options{As: as, Graph: g, Says: says(t, o, g), Name: func(id graph.FileID) string {
 		rel, err := filepath.Rel(dir, g.Files[id].Path)
 		if err != nil {
 			t.Fatal(err)
@@ -73,6 +75,16 @@ func made(t *testing.T, as export.Form, text string, files ...string) (*export.D
 		t.Fatal(err)
 	}
 	return doc, dir
+}
+
+// says is the first document of a graph as its format read it.
+func says(t *testing.T, o trace.Options, g *graph.Graph) *mention.Doc {
+	t.Helper()
+	file, err := o.Reopen(g, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return file.Doc
 }
 
 // event is a line of an edit decision list, as SMPTE ST 258 lays it out: a number of
@@ -302,13 +314,14 @@ func TestChannels(t *testing.T) {
 		lay[n+".wav"] = n
 	}
 	dir := coretest.Lay(t, lay)
-	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, filepath.Join(dir, "cut.otio"))
+	o := trace.Options{Formats: all.Formats(), Reach: drive.System{}}
+	g, err := trace.Run(context.Background(), o, filepath.Join(dir, "cut.otio"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	name := func(id graph.FileID) string { return filepath.Base(g.Files[id].Path) }
 	doc, err := export.Make(export.Options{
-		As: export.ADL, Graph: g, Text: []byte(text), Name: name,
+		As: export.ADL, Graph: g, Says: says(t, o, g), Name: name,
 		Channels: func(id graph.FileID) (int, []string) {
 			switch name(id) {
 			case "two.wav":
@@ -355,5 +368,43 @@ func TestChannels(t *testing.T) {
 		if want, asked := map[string]float64{"day.wav": 5, "two.wav": 1}[r.Written]; asked && (r.Range == nil || r.Range.Start != want || r.Range.Duration != 1) {
 			t.Errorf("%s uses %+v", r.Written, r.Range)
 		}
+	}
+}
+
+// TestOlderNames: an older timeline names its files, sequences too, where they will lie,
+// read again by the format; the same text twice leads each to the file that its own place
+// names.
+func TestOlderNames(t *testing.T) {
+	images := `{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"frames/","name_prefix":"tide.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":25,"frame_zero_padding":4,"available_range":` + span(0, 2, 25) + `}`
+	shot := `{"OTIO_SCHEMA":"Clip.2","name":"tide","active_media_reference_key":"DEFAULT_MEDIA","media_references":{"DEFAULT_MEDIA":` + images + `}}`
+	text := tracks(25, trackOf("Video", "V1", shot), trackOf("Audio", "A1", clip("a", "a.wav", 0, 5, 25, ""), clip("b", "b%20c.wav", 0, 5, 25, "")))
+	dir := coretest.Lay(t, map[string]string{"cut.otio": text, "a.wav": "a", "b c.wav": "b", "frames/tide.0001.png": "1", "frames/tide.0002.png": "2"})
+	o := trace.Options{Formats: all.Formats(), Reach: drive.System{}}
+	g, err := trace.Run(context.Background(), o, filepath.Join(dir, "cut.otio"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc, err := export.Make(export.Options{
+		As: export.OTIO1, Graph: g, Says: says(t, o, g),
+		Name: func(id graph.FileID) string { return "new/" + filepath.Base(g.Files[id].Path) },
+		Frames: func(id graph.FileID) (graph.Pattern, bool) {
+			p, ok := graph.ParsePattern(g.Files[id].Path)
+			p.Dir, p.Head = "../new frames", "wave."
+			return p, ok
+		},
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, err := otio.Format{}.Read(mention.Text{Bytes: doc.Bytes}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	for i := range back.Mentions {
+		got = append(got, back.Name(i))
+	}
+	if want := []string{"../new%20frames/wave.####.png", "new/a.wav", "new/b%20c.wav"}; !slices.Equal(got, want) {
+		t.Errorf("%q, want %q", got, want)
 	}
 }

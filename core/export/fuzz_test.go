@@ -7,7 +7,9 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/export"
+	"boundcrate/core/format/otio"
 	"boundcrate/core/graph"
+	"boundcrate/core/mention"
 )
 
 // FuzzMake: no text makes any form panic; what is written of a timeline has no line that
@@ -23,7 +25,11 @@ func FuzzMake(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, text []byte, as uint8) {
 		form := export.Forms[int(as)%len(export.Forms)]
-		doc, err := export.Make(export.Options{As: form, Graph: g, Text: text, Name: func(graph.FileID) string { return "a.wav" }})
+		says, err := otio.Format{}.Read(mention.Text{Bytes: text}, nil)
+		if err != nil {
+			return
+		}
+		doc, err := export.Make(export.Options{As: form, Graph: g, Says: says, Name: func(graph.FileID) string { return "a.wav" }})
 		if err != nil {
 			return
 		}

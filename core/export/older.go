@@ -6,41 +6,70 @@ import (
 	"fmt"
 	"strings"
 
-	"boundcrate/core/graph"
+	"boundcrate/core/mention"
+	"boundcrate/core/resolve"
 )
 
 // older writes a timeline in its first schemas: clips have one medium (Clip.1), markers
 // a range of their own name (Marker.1). All else stands as it did, its keys in the order
 // of their letters.
 func older(o Options, l losses) ([]byte, error) {
-	d := json.NewDecoder(bytes.NewReader(o.Text))
+	text, err := renamed(o)
+	if err != nil {
+		return nil, err
+	}
+	d := json.NewDecoder(bytes.NewReader(text))
 	d.UseNumber()
 	var root any
 	if err := d.Decode(&root); err != nil {
 		return nil, fmt.Errorf("it cannot be read as a timeline: %w", err)
 	}
-	files := map[string]graph.FileID{}
-	for i := range o.Graph.References {
-		if ref := &o.Graph.References[i]; ref.Doc == o.Doc && ref.File != graph.None {
-			files[ref.Written] = ref.File
-		}
-	}
-	down(root, l, func(url string) string {
-		if id, ok := files[url]; ok {
-			if p := o.Name(id); p != "" {
-				return uri(p)
-			}
-		}
-		return url
-	})
+	down(root, l)
 	return json.MarshalIndent(root, "", "    ")
 }
 
-func down(v any, l losses, url func(string) string) {
+// renamed is the timeline's text with the names that its files shall have. What cannot
+// be written at its place keeps its name.
+func renamed(o Options) ([]byte, error) {
+	want := map[int]string{}
+	for k, id := range filesOf(o) {
+		if k >= len(o.Says.Mentions) {
+			continue
+		}
+		m, old := &o.Says.Mentions[k], o.Says.Name(k)
+		to := o.Name(id)
+		if to == "" {
+			continue
+		}
+		name := uri(to)
+		if m.Sequence != nil {
+			if o.Frames == nil {
+				continue
+			}
+			p, ok := o.Frames(id)
+			if !ok {
+				continue
+			}
+			name = resolve.SayPatternRelative(m, old, ".", p)
+		}
+		if _, err := o.Says.Retarget(map[int]string{k: name}); err == nil {
+			want[k] = name
+		}
+	}
+	edits, err := o.Says.Retarget(want)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = mention.Splice(&b, 0, o.Says.Texts[0].Bytes, edits)
+	return b.Bytes(), err
+}
+
+func down(v any, l losses) {
 	switch v := v.(type) {
 	case []any:
 		for _, x := range v {
-			down(x, l, url)
+			down(x, l)
 		}
 	case map[string]any:
 		schema, _ := v["OTIO_SCHEMA"].(string)
@@ -75,11 +104,8 @@ func down(v any, l losses, url func(string) string) {
 			}
 			delete(v, "enabled")
 		}
-		if u, ok := v["target_url"].(string); ok {
-			v["target_url"] = url(u)
-		}
 		for _, x := range v {
-			down(x, l, url)
+			down(x, l)
 		}
 	}
 }

@@ -1,14 +1,12 @@
 package export
 
 import (
-	"encoding/json"
 	"fmt"
-	"maps"
 	"math"
 	"path"
-	"slices"
 	"strings"
 
+	"boundcrate/core/format/otio"
 	"boundcrate/core/format/timecode"
 	"boundcrate/core/graph"
 )
@@ -18,11 +16,12 @@ type timeline struct {
 	name  string
 	rate  timecode.Rate
 	start int // the address of its first frame
-	video []track
-	audio []track
+	video []lane
+	audio []lane
 }
 
-type track struct {
+// lane is a track of it.
+type lane struct {
 	name  string
 	items []item
 	gaps  int
@@ -39,74 +38,6 @@ type item struct {
 	at, end  int      // on the timeline
 	seconds  float64
 	sequence bool
-}
-
-// Time values of a timeline (OpenTimelineIO's RationalTime and TimeRange).
-type rational struct{ Value, Rate float64 }
-
-func (r *rational) seconds() float64 {
-	if r == nil || r.Rate <= 0 {
-		return 0
-	}
-	return r.Value / r.Rate
-}
-
-type timeRange struct {
-	Start    rational `json:"start_time"`
-	Duration rational `json:"duration"`
-}
-
-// node is any object of a timeline; only what is asked for is read.
-type node struct {
-	Schema   string            `json:"OTIO_SCHEMA"`
-	Name     string            `json:"name"`
-	Kind     string            `json:"kind"`
-	Enabled  *bool             `json:"enabled"`
-	Source   *timeRange        `json:"source_range"`
-	Global   *rational         `json:"global_start_time"`
-	Tracks   *node             `json:"tracks"`
-	Children []*node           `json:"children"`
-	Markers  []any             `json:"markers"`
-	Effects  []effect          `json:"effects"`
-	Metadata json.RawMessage   `json:"metadata"`
-	Media    *media            `json:"media_reference"`
-	Medias   map[string]*media `json:"media_references"`
-	Active   string            `json:"active_media_reference_key"`
-}
-
-type effect struct {
-	Schema string `json:"OTIO_SCHEMA"`
-}
-
-type media struct {
-	Schema    string          `json:"OTIO_SCHEMA"`
-	Name      string          `json:"name"`
-	URL       string          `json:"target_url"`
-	Base      string          `json:"target_url_base"`
-	Prefix    string          `json:"name_prefix"`
-	Suffix    string          `json:"name_suffix"`
-	Available *timeRange      `json:"available_range"`
-	Metadata  json.RawMessage `json:"metadata"`
-}
-
-// whole takes out of a timeline what is not there: nulls among children and media.
-func (n *node) whole() {
-	if n == nil {
-		return
-	}
-	n.Children = slices.DeleteFunc(n.Children, func(c *node) bool { return c == nil })
-	maps.DeleteFunc(n.Medias, func(_ string, m *media) bool { return m == nil })
-	n.Tracks.whole()
-	for _, c := range n.Children {
-		c.whole()
-	}
-}
-
-func (n *node) is(schema string) bool { return strings.HasPrefix(n.Schema, schema+".") }
-
-func said(m json.RawMessage) bool {
-	s := strings.TrimSpace(string(m))
-	return s != "" && s != "null" && s != "{}"
 }
 
 // rateOf is a timecode rate of frames a second: whole ones, and those of 1000/1001.
@@ -128,45 +59,50 @@ func frames(seconds float64, r timecode.Rate) int {
 	return int(math.Round(seconds * float64(r.Num) / float64(r.Den)))
 }
 
-// reader walks a timeline once.
+// reader walks a timeline once, as its format read it.
 type reader struct {
 	o     Options
 	l     losses
-	files map[string]graph.FileID // by what stands in the document
+	files map[int]graph.FileID // by mention
 	rate  timecode.Rate
 }
 
-func readTimeline(o Options, l losses) (*timeline, error) {
-	var root node
-	if err := json.Unmarshal(o.Text, &root); err != nil {
-		return nil, fmt.Errorf("it cannot be read as a timeline: %w", err)
-	}
-	root.whole()
-	if !root.is("Timeline") || root.Tracks == nil {
-		return nil, ErrNoTimeline
-	}
-	r := &reader{o: o, l: l, files: map[string]graph.FileID{}}
+// filesOf are the files that the mentions of a document lead to.
+func filesOf(o Options) map[int]graph.FileID {
+	files := map[int]graph.FileID{}
 	for i := range o.Graph.References {
 		if ref := &o.Graph.References[i]; ref.Doc == o.Doc && ref.File != graph.None {
-			r.files[ref.Written] = ref.File
+			files[int(ref.Mention)] = ref.File
 		}
 	}
-	r.rate = rateOf(fps(&root))
+	return files
+}
+
+func readTimeline(o Options, l losses) (*timeline, error) {
+	root, err := otio.Outline(o.Says)
+	if err != nil {
+		return nil, fmt.Errorf("it cannot be read as a timeline: %w", err)
+	}
+	if root.Schema != "Timeline" || root.Tracks == nil {
+		return nil, ErrNoTimeline
+	}
+	r := &reader{o: o, l: l, files: filesOf(o)}
+	r.rate = rateOf(fps(root))
 	t := &timeline{name: root.Name, rate: r.rate}
 	if root.Global != nil {
-		t.start = frames(root.Global.seconds(), r.rate)
+		t.start = frames(root.Global.Seconds(), r.rate)
 	}
-	r.extras(&root)
+	r.extras(root)
 	r.extras(root.Tracks)
 	for _, c := range root.Tracks.Children {
-		if !c.is("Track") {
-			r.nested(c)
+		if !track(c) {
+			r.l.add(NestedTimeline, c.Name)
 			continue
 		}
 		r.extras(c)
-		tr := track{name: c.Name, items: r.items(c)}
+		tr := lane{name: c.Name, items: r.items(c)}
 		for _, x := range c.Children {
-			if x.is("Gap") && r.length(x) > 0 {
+			if x.Schema == "Gap" && length(x) > 0 {
 				tr.gaps++
 			}
 		}
@@ -179,19 +115,25 @@ func readTimeline(o Options, l losses) (*timeline, error) {
 	return t, nil
 }
 
+// track tells tracks; Sequence is their older name.
+func track(p *otio.Part) bool { return p.Schema == "Track" || p.Schema == "Sequence" }
+
 // fps is the rate that a timeline is counted in: that of its beginning, else of its
 // first clip's range.
-func fps(n *node) float64 {
-	if n == nil {
+func fps(p *otio.Part) float64 {
+	if p == nil {
 		return 0
 	}
-	if n.Global != nil && n.Global.Rate > 0 {
-		return n.Global.Rate
+	if p.Global != nil && p.Global.Rate > 0 {
+		return p.Global.Rate
 	}
-	if n.Source != nil && n.Source.Duration.Rate > 0 && n.Source.Duration.Rate <= 240 {
-		return n.Source.Duration.Rate
+	if p.Source != nil && p.Source.Duration.Rate > 0 && p.Source.Duration.Rate <= 240 {
+		return p.Source.Duration.Rate
 	}
-	for _, c := range append([]*node{n.Tracks}, n.Children...) {
+	if f := fps(p.Tracks); f > 0 {
+		return f
+	}
+	for _, c := range p.Children {
 		if f := fps(c); f > 0 {
 			return f
 		}
@@ -199,138 +141,125 @@ func fps(n *node) float64 {
 	return 0
 }
 
-func (r *reader) extras(n *node) {
-	for range n.Markers {
-		r.l.add(Marker, n.Name)
+// extras counts what no simpler form carries of a part.
+func (r *reader) extras(p *otio.Part) {
+	for range p.Markers {
+		r.l.add(Marker, p.Name)
 	}
-	for _, e := range n.Effects {
-		if strings.HasPrefix(e.Schema, "LinearTimeWarp") || strings.HasPrefix(e.Schema, "FreezeFrame") || strings.HasPrefix(e.Schema, "TimeEffect") {
-			r.l.add(Speed, n.Name)
+	for _, e := range p.Effects {
+		if e == "LinearTimeWarp" || e == "FreezeFrame" || strings.HasPrefix(e, "TimeEffect") {
+			r.l.add(Speed, p.Name)
 		} else {
-			r.l.add(Effect, n.Name)
+			r.l.add(Effect, p.Name)
 		}
 	}
-	if said(n.Metadata) {
-		r.l.add(Metadata, n.Name)
+	if p.Metadata {
+		r.l.add(Metadata, p.Name)
 	}
 }
 
-func (r *reader) nested(n *node) { r.l.add(NestedTimeline, n.Name) }
-
 // length is how long something is on the timeline, in seconds.
-func (r *reader) length(n *node) float64 {
-	if n.Source != nil {
-		return n.Source.Duration.seconds()
+func length(p *otio.Part) float64 {
+	if p.Source != nil {
+		return p.Source.Duration.Seconds()
 	}
-	if m := n.media(); m != nil && m.Available != nil {
-		return m.Available.Duration.seconds()
+	if m := p.Playing; m != nil && m.Available != nil {
+		return m.Available.Duration.Seconds()
 	}
 	var sum float64
-	for _, c := range n.Children {
+	for _, c := range p.Children {
 		switch {
-		case c.is("Transition"):
-		case n.is("Stack"):
-			sum = max(sum, r.length(c))
+		case c.Schema == "Transition":
+		case p.Schema == "Stack":
+			sum = max(sum, length(c))
 		default:
-			sum += r.length(c)
+			sum += length(c)
 		}
 	}
 	return sum
 }
 
-// media is what a clip uses.
-func (n *node) media() *media {
-	if m := n.Medias[n.Active]; m != nil {
-		return m
-	}
-	if m := n.Medias["DEFAULT_MEDIA"]; m != nil {
-		return m
-	}
-	return n.Media
-}
-
-func (r *reader) items(tr *node) (list []item) {
+func (r *reader) items(tr *otio.Part) (list []item) {
 	at := 0.0
 	for _, c := range tr.Children {
-		length := r.length(c)
-		begin := at
-		switch {
-		case c.is("Transition"):
+		long := length(c)
+		switch c.Schema {
+		case "Transition":
 			r.l.add(TransitionLost, c.Name)
 			continue
-		case c.is("Gap"):
+		case "Gap":
 			r.extras(c)
-			at += length
-			continue
-		case !c.is("Clip"):
-			r.nested(c)
-			at += length
-			continue
-		}
-		at += length
-		r.extras(c)
-		if c.Enabled != nil && !*c.Enabled {
-			r.l.add(Disabled, c.Name)
-			continue
-		}
-		if len(c.Medias) > 1 {
-			r.l.add(AlternativeMedia, c.Name)
-		}
-		m := c.media()
-		if m == nil {
-			continue
-		}
-		if said(m.Metadata) {
-			r.l.add(Metadata, c.Name)
-		}
-		cut := 0.0
-		it := item{name: c.Name, seconds: length, at: frames(begin, r.rate), end: frames(begin+length, r.rate)}
-		switch {
-		case strings.HasPrefix(m.Schema, "GeneratorReference"):
-			r.l.add(Generator, c.Name)
-			continue
-		case strings.HasPrefix(m.Schema, "ImageSequenceReference"):
-			it.sequence = true
-			var id graph.FileID
-			if it.path, id = r.file(r.sequence(m)); it.path != "" && r.o.Cut != nil {
-				cut = r.o.Cut(id)
+		case "Clip":
+			if it, ok := r.clip(c, at, long); ok {
+				list = append(list, it)
 			}
 		default:
-			if id, ok := r.files[m.URL]; ok && r.timeline(id) {
-				r.nested(c)
-				continue
-			}
-			var id graph.FileID
-			if it.path, id = r.file(m.URL); it.path != "" && r.o.Channels != nil {
-				it.wide, it.apart = r.o.Channels(id)
-			}
-			if it.path != "" && r.o.Cut != nil {
-				cut = r.o.Cut(id)
-			}
+			r.l.add(NestedTimeline, c.Name)
 		}
-		if it.path == "" {
-			continue // it has no file that could be named
-		}
-		start, origin := 0.0, 0.0
-		if m.Available != nil {
-			origin = m.Available.Start.seconds()
-		}
-		if c.Source != nil {
-			start = c.Source.Start.seconds()
-		} else {
-			start = origin
-		}
-		if origin > 0 || it.sequence { // as its document tells it anew
-			origin += cut
-		} else {
-			start -= cut
-		}
-		it.origin = frames(origin, r.rate)
-		it.in = frames(start, r.rate)
-		it.out = it.in + it.end - it.at
-		list = append(list, it)
+		at += long
 	}
 	return list
+}
+
+// clip is what plays of a clip that begins at a time of the timeline; not ok where it
+// has no file that could be named.
+func (r *reader) clip(c *otio.Part, at, long float64) (item, bool) {
+	r.extras(c)
+	if c.Disabled {
+		r.l.add(Disabled, c.Name)
+		return item{}, false
+	}
+	if len(c.Media) > 1 {
+		r.l.add(AlternativeMedia, c.Name)
+	}
+	m := c.Playing
+	if m == nil {
+		return item{}, false
+	}
+	if m.Metadata {
+		r.l.add(Metadata, c.Name)
+	}
+	if m.Schema == "GeneratorReference" {
+		r.l.add(Generator, c.Name)
+		return item{}, false
+	}
+	id, ok := r.files[m.Mention]
+	if !ok {
+		return item{}, false
+	}
+	if r.timeline(id) {
+		r.l.add(NestedTimeline, c.Name)
+		return item{}, false
+	}
+	it := item{name: c.Name, seconds: long, at: frames(at, r.rate), end: frames(at+long, r.rate)}
+	it.sequence = m.Schema == "ImageSequenceReference"
+	if it.path = r.o.Name(id); it.path == "" {
+		return item{}, false
+	}
+	if r.o.Channels != nil && !it.sequence {
+		it.wide, it.apart = r.o.Channels(id)
+	}
+	cut := 0.0
+	if r.o.Cut != nil {
+		cut = r.o.Cut(id)
+	}
+	origin := 0.0
+	if m.Available != nil {
+		origin = m.Available.Start.Seconds()
+	}
+	start := origin
+	if c.Source != nil {
+		start = c.Source.Start.Seconds()
+	}
+	if origin > 0 || it.sequence { // as its document tells it anew
+		origin += cut
+	} else {
+		start -= cut
+	}
+	it.origin = frames(origin, r.rate)
+	it.in = frames(start, r.rate)
+	it.out = it.in + it.end - it.at
+	return it, true
 }
 
 // timeline tells files that are timelines themselves.
@@ -339,28 +268,10 @@ func (r *reader) timeline(id graph.FileID) bool {
 	return d != graph.None && r.o.Graph.Documents[d].Format == "otio"
 }
 
-// sequence is what the trace calls a sequence's place.
-func (r *reader) sequence(m *media) string {
-	for written := range r.files {
-		if strings.Contains(written, m.Prefix) && strings.HasSuffix(written, m.Suffix) && strings.HasPrefix(written, m.Base) {
-			return written
-		}
-	}
-	return ""
-}
-
-func (r *reader) file(written string) (name string, id graph.FileID) {
-	id, ok := r.files[written]
-	if !ok {
-		return "", graph.None
-	}
-	return r.o.Name(id), id
-}
-
 // flat is all that plays, in the order in which it begins, pictures before sound: for
 // forms that have no time.
 func (t *timeline) flat(l losses) (list []entry) {
-	for n, tracks := range [][]track{t.video, t.audio} {
+	for n, tracks := range [][]lane{t.video, t.audio} {
 		for i, tr := range tracks {
 			if i > 0 || n == 1 && len(t.video) > 0 {
 				l.add(ExtraTrack, tr.name)

@@ -227,25 +227,27 @@ func (p *Texts) make(o trace.Options) error {
 			continue
 		}
 		d := &p.Graph.Documents[b.Of]
-		var text []byte
+		var says *mention.Doc
 		if b.Form.Timeline() || d.Format == "otio" {
 			file, err := o.Reopen(p.Graph, b.Of)
 			if err != nil {
 				return err
 			}
-			text = file.Doc.Texts[0].Bytes
+			says = file.Doc
 		}
 		dir := path.Join("/", b.Folder)
-		doc, err := export.Make(export.Options{As: b.Form, Graph: p.Graph, Doc: b.Of, Text: text, Name: func(id graph.FileID) string {
+		doc, err := export.Make(export.Options{As: b.Form, Graph: p.Graph, Doc: b.Of, Says: says, Name: func(id graph.FileID) string {
 			if p.of[id] < 0 {
 				return ""
 			}
-			to := &p.Berths[p.of[id]]
-			rel, err := filepath.Rel(dir, path.Join("/", to.To()))
-			if err != nil {
-				return ""
+			return relative(dir, p.Berths[p.of[id]].To())
+		}, Frames: func(id graph.FileID) (graph.Pattern, bool) {
+			if p.of[id] < 0 || !p.Berths[p.of[id]].sequence {
+				return graph.Pattern{}, false
 			}
-			return filepath.ToSlash(rel)
+			pat := p.Berths[p.of[id]].Pattern
+			pat.Dir = relative(dir, pat.Dir)
+			return pat, true
 		}, Channels: func(id graph.FileID) (int, []string) { return p.channelsOf(o.Reach, id, dir) }, Cut: func(id graph.FileID) float64 {
 			if p.of[id] < 0 {
 				return 0
@@ -261,6 +263,16 @@ func (p *Texts) make(o trace.Options) error {
 		p.made = append(p.made, Made{b.To(), b.Form, doc.Bytes, doc.Losses})
 	}
 	return nil
+}
+
+// relative is a place in the crate as seen from a folder of it that begins with a slash;
+// "" where there is none.
+func relative(dir, to string) string {
+	rel, err := filepath.Rel(dir, path.Join("/", to))
+	if err != nil {
+		return ""
+	}
+	return filepath.ToSlash(rel)
 }
 
 // grow is how edits change the size of a text that is a file as it stands; of one that is

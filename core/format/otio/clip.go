@@ -74,6 +74,7 @@ func (r *reader) finish(n *node, index int) {
 			}
 		}
 	}
+	r.part(n)
 	if n.disabled && !isReference(n.schema) {
 		r.calm(n.first, len(r.doc.Mentions))
 	}
@@ -93,13 +94,11 @@ func (r *reader) clip(n *node, index int) {
 	if n.name == "" {
 		owner = mention.Numbered("clip ", index+1)
 	}
-	several := false
-	for _, ref := range n.refs {
-		several = several || ref.key != ""
-	}
+	several := n.several()
 	found := false
-	for _, ref := range n.refs {
-		active := !several || ref.key == "="+n.active
+	for k := range n.refs {
+		ref := &n.refs[k]
+		active := n.plays(ref)
 		found = found || active
 		if !active {
 			r.calm(ref.first, ref.last)
@@ -114,7 +113,7 @@ func (r *reader) clip(n *node, index int) {
 				m.Range = s
 			}
 			if len(n.refs) == 1 && ref.last-ref.first == 1 && !n.effects {
-				m.Slide = slide(n.src, ref)
+				m.Slide = slide(n.src, *ref)
 			}
 		}
 	}
@@ -122,6 +121,14 @@ func (r *reader) clip(n *node, index int) {
 		r.problem(n.off, "clip '%s' has no media reference under its active key %q", n.name, n.active)
 	}
 }
+
+// several tells clips that name their media by keys.
+func (n *node) several() bool {
+	return slices.ContainsFunc(n.refs, func(ref reference) bool { return ref.key != "" })
+}
+
+// plays tells the active one of a clip's media.
+func (n *node) plays(ref *reference) bool { return !n.several() || ref.key == "="+n.active }
 
 func (r *reader) add(m mention.Mention) {
 	r.doc.Add(m)

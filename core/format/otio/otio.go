@@ -83,6 +83,7 @@ type reader struct {
 	// placed tells of each mention whether its owner already begins with a track.
 	placed []bool
 	fades  bool // there are transitions
+	keep   bool // the objects are kept, for an outline
 }
 
 // still takes back that parts of files can be told anew.
@@ -106,6 +107,7 @@ type node struct {
 	num          map[string]float64
 	firstAt      mention.Span // of a sequence's first number
 	avail, src   *timeRange
+	part         *Part          // what is kept of it
 	effects      bool           // it is played otherwise than it was shot, perhaps
 	loose        []int          // mentions that are references directly among its children
 	record       []mention.Span // texts of metadata.bound_crate.record_to
@@ -120,6 +122,7 @@ type reference struct {
 	avail       *timeRange
 	images      *mention.Number // of a sequence: its first number
 	series      bool
+	part        *Part
 }
 
 type timeRange struct {
@@ -161,7 +164,7 @@ func (n *node) images() *mention.Number {
 }
 
 func (n *node) reference(key string, first, last int) reference {
-	return reference{key, first, last, n.avail, n.images(), n.schema == "ImageSequenceReference"}
+	return reference{key, first, last, n.avail, n.images(), n.schema == "ImageSequenceReference", n.part}
 }
 
 // whole is what an available range tells of its file: how long it is.
@@ -205,6 +208,9 @@ func (r *reader) node(index int) (node, error) {
 		return node{}, nil
 	}
 	n := node{off: r.s.Pos() + 1, first: len(r.doc.Mentions), active: "DEFAULT_MEDIA"}
+	if r.keep {
+		n.part = &Part{}
+	}
 	err := r.s.Object(func(key string) error { return r.member(&n, key) })
 	if err != nil {
 		// What was read of a cut-off clip is still worth showing.
@@ -216,35 +222,76 @@ func (r *reader) node(index int) (node, error) {
 }
 
 func (r *reader) member(n *node, key string) error {
-	c := r.s.Peek()
 	switch key {
 	case "OTIO_SCHEMA", "name", "active_media_reference_key":
-		if c != '"' {
-			if c != 'n' {
-				return r.wrong(key, "text")
-			}
-			_, err := r.s.Skip()
-			return err
-		}
-		span, err := r.s.String()
-		if err != nil {
-			return err
-		}
-		switch v := r.s.Text(span); key {
-		case "OTIO_SCHEMA":
-			n.schema, _, _ = strings.Cut(v, ".")
-		case "name":
-			n.name = v
-		default:
-			n.active = v
-		}
-		return nil
+		return r.called(n, key)
 	case "enabled":
 		span, err := r.s.Skip()
 		if v, ok := r.s.Bool(span); err == nil && ok {
 			n.disabled = !v
 		}
 		return err
+	case "children", "tracks", "media_reference", "media_references":
+		return r.below(n, key)
+	case "target_url", "target_url_base", "name_prefix", "name_suffix":
+		if c := r.s.Peek(); c != '"' && c != 'n' {
+			n.urlBad = true
+			return r.wrong(key, "text")
+		}
+		span, err := r.s.Skip()
+		if err != nil {
+			return err
+		}
+		n.text[slices.Index(texts[:], key)] = span
+		return nil
+	case "effects":
+		return r.effects(n)
+	case "metadata":
+		if r.s.Peek() != '{' {
+			_, err := r.s.Skip()
+			return err
+		}
+		return r.metadata(n)
+	case "start_frame", "frame_step", "rate", "frame_zero_padding":
+		return r.number(n, key)
+	case "available_range", "source_range":
+		return r.ranged(n, key)
+	}
+	if r.keep {
+		return r.outlined(n, key)
+	}
+	_, err := r.s.Skip()
+	return err
+}
+
+// called reads what an object and its active medium are called.
+func (r *reader) called(n *node, key string) error {
+	if c := r.s.Peek(); c != '"' {
+		if c != 'n' {
+			return r.wrong(key, "text")
+		}
+		_, err := r.s.Skip()
+		return err
+	}
+	span, err := r.s.String()
+	if err != nil {
+		return err
+	}
+	switch v := r.s.Text(span); key {
+	case "OTIO_SCHEMA":
+		n.schema, _, _ = strings.Cut(v, ".")
+	case "name":
+		n.name = v
+	default:
+		n.active = v
+	}
+	return nil
+}
+
+// below reads the members that hold objects of a timeline.
+func (r *reader) below(n *node, key string) error {
+	c := r.s.Peek()
+	switch key {
 	case "children":
 		if c != '[' {
 			return r.wrong(key, "a list")
@@ -256,18 +303,11 @@ func (r *reader) member(n *node, key string) error {
 					n.loose = append(n.loose, k)
 				}
 			}
+			if child.part != nil {
+				n.part.Children = append(n.part.Children, child.part)
+			}
 			return err
 		})
-	case "tracks", "media_reference":
-		if c != '{' && c != 'n' {
-			return r.wrong(key, "an object")
-		}
-		first := len(r.doc.Mentions)
-		child, err := r.node(0)
-		if key == "media_reference" && c == '{' {
-			n.refs = append(n.refs, child.reference("", first, len(r.doc.Mentions)))
-		}
-		return err
 	case "media_references":
 		if c != '{' {
 			return r.wrong(key, "an object")
@@ -278,54 +318,53 @@ func (r *reader) member(n *node, key string) error {
 			n.refs = append(n.refs, child.reference("="+k, first, len(r.doc.Mentions)))
 			return err
 		})
-	case "target_url", "target_url_base", "name_prefix", "name_suffix":
-		if c != '"' && c != 'n' {
-			n.urlBad = true
-			return r.wrong(key, "text")
+	}
+	if c != '{' && c != 'n' {
+		return r.wrong(key, "an object")
+	}
+	first := len(r.doc.Mentions)
+	child, err := r.node(0)
+	switch {
+	case key == "media_reference" && c == '{':
+		n.refs = append(n.refs, child.reference("", first, len(r.doc.Mentions)))
+	case key == "tracks" && n.part != nil:
+		n.part.Tracks = child.part
+	}
+	return err
+}
+
+func (r *reader) number(n *node, key string) error {
+	v, span, ok, err := r.s.NumberAt()
+	if ok && key == "start_frame" {
+		n.firstAt = span
+	}
+	if ok {
+		if n.num == nil {
+			n.num = map[string]float64{}
 		}
-		span, err := r.s.Skip()
-		if err != nil {
-			return err
-		}
-		n.text[slices.Index(texts[:], key)] = span
-		return nil
-	case "effects":
-		span, err := r.s.Skip()
-		n.effects = strings.Trim(string(r.t.Bytes[span.Off:span.End]), "[] \t\r\n") != ""
-		return err
-	case "metadata":
-		if c != '{' {
-			_, err := r.s.Skip()
-			return err
-		}
-		return r.metadata(n)
-	case "start_frame", "frame_step", "rate", "frame_zero_padding":
-		v, span, ok, err := r.s.NumberAt()
-		if ok && key == "start_frame" {
-			n.firstAt = span
-		}
-		if ok {
-			if n.num == nil {
-				n.num = map[string]float64{}
-			}
-			n.num[key] = v
-		}
-		return err
-	case "available_range", "source_range":
-		if c != '{' {
-			_, err := r.s.Skip()
-			return err
-		}
-		tr, err := r.timeRange()
-		if key == "source_range" {
-			n.src = tr
-		} else {
-			n.avail = tr
-		}
+		n.num[key] = v
+	}
+	return err
+}
+
+func (r *reader) ranged(n *node, key string) error {
+	if r.s.Peek() != '{' {
+		_, err := r.s.Skip()
 		return err
 	}
-	_, err := r.s.Skip()
+	tr, err := r.timeRange()
+	if key == "source_range" {
+		n.src = tr
+	} else {
+		n.avail = tr
+	}
 	return err
+}
+
+// some tells a list with something in it.
+func some(raw []byte) bool {
+	s := string(bytes.Trim(raw, "[] \t\r\n"))
+	return s != "" && s != "null"
 }
 
 // metadata looks for where a track records to. The standard leaves metadata to
@@ -339,6 +378,9 @@ func (r *reader) metadata(n *node) error {
 		return err
 	}
 	return r.s.Object(func(key string) error {
+		if n.part != nil {
+			n.part.Metadata = true
+		}
 		switch {
 		case key == "bound_crate.record_to":
 			return record()
@@ -370,15 +412,20 @@ func (r *reader) timeRange() (*timeRange, error) {
 			_, err := r.s.Skip()
 			return err
 		}
-		return r.s.Object(func(key string) error {
-			x, span, ok, err := r.s.NumberAt()
-			if ok && key == "value" {
-				*v, *at = x, span
-			} else if ok && key == "rate" {
-				*rate = x
-			}
-			return err
-		})
+		return r.time(v, rate, at)
 	})
 	return &tr, err
+}
+
+// time reads a RationalTime.
+func (r *reader) time(v, rate *float64, at *mention.Span) error {
+	return r.s.Object(func(key string) error {
+		x, span, ok, err := r.s.NumberAt()
+		if ok && key == "value" {
+			*v, *at = x, span
+		} else if ok && key == "rate" {
+			*rate = x
+		}
+		return err
+	})
 }
