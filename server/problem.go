@@ -12,7 +12,6 @@ import (
 
 	"boundcrate/core/content"
 	"boundcrate/core/drive"
-	"boundcrate/core/mention"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
 	"boundcrate/core/trace"
@@ -25,7 +24,7 @@ import (
 type said struct {
 	status        int
 	title, detail string
-	problem       *mention.Problem
+	problem       *words.Problem
 }
 
 func (s *said) Error() string { return s.detail }

@@ -50,7 +50,7 @@ func bringHomeCommand() *cobra.Command {
 			}
 		}
 		for _, p := range words.Problems(done.Problems) {
-			fmt.Fprintln(os.Stderr, p.Error())
+			fmt.Fprintln(os.Stderr, p)
 		}
 		after, _, err := s.run()
 		if err != nil {

@@ -123,7 +123,7 @@ func (s *session) mend(folders []string, write bool, accept string) (*report.Men
 		}
 		rep.Written = append(rep.Written, wrote.Written...)
 		for _, p := range words.Problems(wrote.Problems) {
-			fmt.Fprintln(os.Stderr, p.Error())
+			fmt.Fprintln(os.Stderr, p)
 		}
 	}
 	if repaired {

@@ -170,7 +170,7 @@ func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
 		fmt.Fprintln(w, "warning:", words.Warning(x))
 	}
 	for _, p := range words.Problems(g.Problems) {
-		fmt.Fprintln(w, "problem:", p.Error())
+		fmt.Fprintln(w, "problem:", p)
 	}
 	t := tally.Of(g, judged, nil)
 	fmt.Fprintln(w, words.Tally(t))
@@ -367,7 +367,7 @@ func printStow(w io.Writer, rep report.Stow, t tally.Tally) {
 		fmt.Fprintf(w, "left: %s (%s)\n", l.Path, l.Why)
 	}
 	for _, p := range rep.Problems {
-		fmt.Fprintln(w, "problem:", p.Error())
+		fmt.Fprintln(w, "problem:", p)
 	}
 	for _, l := range rep.Losses {
 		fmt.Fprintf(w, "lost in %s: %s\n", l.As, l.What)

@@ -69,7 +69,7 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 		fmt.Fprintf(w, "left: %s (%s)\n", l.Path, l.Why)
 	}
 	for _, p := range rep.Problems {
-		fmt.Fprintln(w, "problem:", p.Error())
+		fmt.Fprintln(w, "problem:", p)
 	}
 	if rep.Guessed > 0 {
 		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", words.Plural(rep.Guessed, "document"))

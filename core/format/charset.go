@@ -14,6 +14,7 @@ import (
 	"golang.org/x/text/encoding/ianaindex"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // charset is a text encoding other than UTF-8. decode never fails; a text that
@@ -109,13 +110,9 @@ func declared(head []byte) *charset {
 	return &charset{name: name, table: table}
 }
 
-// Mislabelled is the code of the problem that a text says another encoding of
-// itself than it has; it was read all the same.
-const Mislabelled = "encoding"
-
 // mislabelled tells of a text whose XML declaration says another encoding than
 // the one it is in.
-func mislabelled(text []byte, c *charset) []mention.Problem {
+func mislabelled(text []byte, c *charset) []problem.Problem {
 	m := xmlDeclared.FindSubmatch(bytes.TrimPrefix(text[:min(len(text), 256)], []byte("\uFEFF")))
 	if m == nil {
 		return nil
@@ -124,19 +121,16 @@ func mislabelled(text []byte, c *charset) []mention.Problem {
 	if c != nil {
 		is = c.name
 	}
-	says := "declares the encoding ‘" + string(m[1]) + "’"
+	kind := problem.Encoding
 	switch {
 	case name == "UTF8", name == is, strings.HasPrefix(name, "UTF-16") && c != nil && c.order != nil:
 		return nil
 	case !strings.HasPrefix(name, "UTF-"):
 		if table, err := ianaindex.MIME.Encoding(name); err != nil || table == nil {
-			says += ", which is not known"
+			kind = problem.UnknownEncoding
 		}
 	}
-	return []mention.Problem{{
-		Code: Mislabelled, Line: 1, Message: says + "; it was read as " + is,
-		Untouched: "a change leaves it in that encoding", Do: "save it again, or correct its first line",
-	}}
+	return []problem.Problem{{Kind: kind, Line: 1, Args: []string{string(m[1]), is}}}
 }
 
 // decode returns a text in UTF-8 and what it was in: what it declares, else

@@ -3,11 +3,11 @@ package format
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"regexp"
 
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // mostEntities is how many are told of one document.
@@ -19,15 +19,12 @@ var outsideEntity = regexp.MustCompile(`<!ENTITY\s+(%\s+)?([^\s"'<>%&;]+)\s+(?:S
 
 // entities tells of what a document's names would need and is refused: entities
 // in a name, which stay as written, and any that would read another file.
-func entities(doc *mention.Doc) (list []mention.Problem) {
+func entities(doc *mention.Doc) (list []problem.Problem) {
 	told := map[string]bool{}
-	tell := func(t mention.Text, off int64, name, what, untouched string) {
+	tell := func(t mention.Text, off int64, name string, kind problem.Kind) {
 		if key := t.Name + "\x00" + name; !told[key] && len(list) < mostEntities {
 			told[key] = true
-			list = append(list, mention.Problem{
-				Code: "entity", Line: t.Line(off), Message: fmt.Sprintf("the entity %s %s", name, what),
-				Untouched: untouched, Do: "save the document with its entities written out",
-			})
+			list = append(list, problem.Problem{Kind: kind, Line: t.Line(off), Args: []string{name}})
 		}
 	}
 	for _, t := range doc.Texts {
@@ -41,7 +38,7 @@ func entities(doc *mention.Doc) (list []mention.Problem) {
 			}
 			name := mark + string(t.Bytes[m[4]:m[5]]) + ";"
 			if at := bytes.Index(t.Bytes, []byte(name)); at >= 0 {
-				tell(t, int64(at), name, "stands for another file, which was not opened", "what it would say is not in this trace")
+				tell(t, int64(at), name, problem.EntityOutside)
 			}
 		}
 	}
@@ -54,7 +51,7 @@ func entities(doc *mention.Doc) (list []mention.Problem) {
 			}
 			var e *xmlscan.EntityError
 			if _, err := p.Coding.Decode(raw); errors.As(err, &e) {
-				tell(t, p.Span.Off, "&"+e.Name+";", "is not expanded", "the name it stands in was taken as it is written")
+				tell(t, p.Span.Off, "&"+e.Name+";", problem.EntityInName)
 			}
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Envelope unwraps a file into texts and turns edits of them into a new file.
@@ -18,7 +19,7 @@ type Envelope interface {
 	// Include opens another text of the file and gives it the next number.
 	Include(member string) (mention.Text, error)
 	// Problems are what was refused while unwrapping.
-	Problems() []mention.Problem
+	Problems() []problem.Problem
 	// Wrap writes the file; without edits, the bytes that were read.
 	Wrap(w io.Writer, edits []mention.Edit) error
 	// From is the same envelope over the same file, opened again.
@@ -98,7 +99,7 @@ func (e *text) Text() (mention.Text, error) { return e.t, nil }
 
 func (e *text) Include(string) (mention.Text, error) { return mention.Text{}, fs.ErrNotExist }
 
-func (e *text) Problems() []mention.Problem { return mislabelled(e.t.Bytes, e.enc) }
+func (e *text) Problems() []problem.Problem { return mislabelled(e.t.Bytes, e.enc) }
 
 func (e *text) From(Source) Envelope { return e }
 
@@ -146,7 +147,7 @@ type zipped struct {
 	*text
 	packed   []byte
 	header   gzip.Header
-	problems []mention.Problem
+	problems []problem.Problem
 }
 
 func openGzip(name string, b []byte) (Envelope, error) {
@@ -161,15 +162,12 @@ func openGzip(name string, b []byte) (Envelope, error) {
 	e := &zipped{openText(name, raw), b, zr.Header, nil}
 	if err != nil {
 		e.t.Sealed = true
-		e.problems = []mention.Problem{{
-			Code: "malformed", Message: "its compressed text is cut off or damaged: " + err.Error(),
-			Untouched: "what could be unpacked was read, and will not be written anew", Do: "open it in the program that made it and save it again",
-		}}
+		e.problems = []problem.Problem{{Kind: problem.CutOff, Args: []string{err.Error()}}}
 	}
 	return e, nil
 }
 
-func (e *zipped) Problems() []mention.Problem { return append(e.problems, e.text.Problems()...) }
+func (e *zipped) Problems() []problem.Problem { return append(e.problems, e.text.Problems()...) }
 
 func (e *zipped) From(Source) Envelope { return e }
 

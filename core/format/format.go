@@ -19,6 +19,7 @@ import (
 
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // ErrMalformed: nothing in the file could be read as the format it claims.
@@ -203,7 +204,7 @@ type File struct {
 	env    Envelope
 	parts  []Envelope // the included files, which are texts 1, 2 … of the document
 
-	problems []mention.Problem // of included files
+	problems []problem.Problem // of included files
 }
 
 // Open reads a document. Something readable with damage behind it is a File
@@ -265,11 +266,7 @@ func (file *File) read(around Around) error {
 		if doc == nil || len(doc.Mentions) == 0 {
 			return m
 		}
-		doc.Problems = append(doc.Problems, mention.Problem{
-			Code: "malformed", Line: m.Line,
-			Message: "damaged from here on: " + m.Msg + "; what stands before was read",
-			Do:      "open it in the program that made it and save it again",
-		})
+		doc.Problems = append(doc.Problems, problem.Problem{Kind: problem.DamagedFrom, Line: m.Line, Args: []string{m.Msg}})
 	}
 	doc.Problems = append(doc.Problems, entities(doc)...)
 	doc.Problems = append(append(doc.Problems, env.Problems()...), file.problems...)
@@ -292,7 +289,7 @@ func (file *File) include(name string, around Around) (mention.Text, error) {
 		err = errors.New("it is no text")
 	}
 	if err != nil {
-		file.problems = append(file.problems, mention.Problem{Code: "malformed", Message: fmt.Sprintf("includes ‘%s’, which could not be read: %s", name, err), Untouched: "the rest was read without it", Do: "open it in the program that made it and save it again"})
+		file.problems = append(file.problems, problem.Problem{Kind: problem.IncludeUnread, Args: []string{name, err.Error()}})
 		env = openText(name, nil)
 	}
 	file.parts = append(file.parts, env)

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // glb is the binary form of glTF 2.0, ISO/IEC 12113 §4.4: a 12-byte header,
@@ -77,7 +78,7 @@ func (g *glb) Text() (mention.Text, error) {
 
 func (g *glb) Include(string) (mention.Text, error) { return mention.Text{}, fs.ErrNotExist }
 
-func (g *glb) Problems() []mention.Problem { return nil }
+func (g *glb) Problems() []problem.Problem { return nil }
 
 func (g *glb) From(src Source) Envelope {
 	again := *g

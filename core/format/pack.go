@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 const zipMagic = "PK\x03\x04"
@@ -25,7 +26,7 @@ type pack struct {
 	main     string
 	texts    []*text
 	names    []string
-	problems []mention.Problem
+	problems []problem.Problem
 	unpacked int64 // bytes of all texts
 	damaged  bool  // a member is not where the package says: it can be read, and not written anew
 }
@@ -73,13 +74,13 @@ func openPack(f Packed, src Source) (Envelope, error) {
 	for _, m := range zr.File {
 		if at, err := m.DataOffset(); err != nil || at+int64(m.CompressedSize64) > src.Size() || int64(m.CompressedSize64) < 0 {
 			p.damaged = true
-			p.problems = append(p.problems, mention.Problem{Code: "malformed", Message: fmt.Sprintf("is damaged: its member %q is not where the package says it is", m.Name), Untouched: "the other members were read; the package is not rewritten", Do: "open it in the program that made it and save it again"})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.MemberMoved, Args: []string{m.Name}})
 		}
 		switch {
 		case unsafeMember(m.Name):
-			p.problems = append(p.problems, mention.Problem{Code: "refused", Message: fmt.Sprintf("holds a member %q, whose name leads out of the package; it is not read", m.Name)})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.MemberOutside, Args: []string{m.Name}})
 		case seen[m.Name]:
-			p.problems = append(p.problems, mention.Problem{Code: "refused", Message: fmt.Sprintf("holds the member %q twice; the first is read", m.Name)})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.MemberTwice, Args: []string{m.Name}})
 		default:
 			seen[m.Name] = true
 			names = append(names, m.Name)
@@ -151,7 +152,7 @@ type failing struct{ err error }
 
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
-func (p *pack) Problems() (list []mention.Problem) {
+func (p *pack) Problems() (list []problem.Problem) {
 	list = append(list, p.problems...)
 	for _, e := range p.texts {
 		list = append(list, e.Problems()...)

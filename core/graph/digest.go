@@ -61,7 +61,8 @@ func (g *Graph) Digest() uint64 {
 		flush()
 	}
 	for _, p := range g.Problems {
-		text(string(p.Code), p.Path, p.Message)
+		text(string(p.Kind), p.Path)
+		text(p.Args...)
 		number(int64(p.Line))
 		flush()
 	}

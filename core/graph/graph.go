@@ -7,6 +7,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // FileID, DocID and RefID are indices into a graph's lists, plain numbers like
@@ -30,7 +31,7 @@ type Graph struct {
 	Files       []File     // every file, sequence or expected place, once
 	References  []Reference
 	WritePoints []WritePoint
-	Problems    []mention.Problem
+	Problems    []problem.Problem
 	Unread      []drive.Unread // folders that a search by name could not look into
 }
 

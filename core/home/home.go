@@ -20,8 +20,8 @@ import (
 	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
 	"boundcrate/core/origin"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -122,7 +122,7 @@ func Make(g *graph.Graph, judged *origin.Judged, reach drive.Reach, of []graph.O
 type Done struct {
 	Plan
 	Written  []mend.Written
-	Problems []mention.Problem
+	Problems []problem.Problem
 }
 
 // Run copies, reads every byte back, and writes the new names into the documents.

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
@@ -46,7 +47,7 @@ func reading(seen map[string]mend.Seen) mend.Reading {
 }
 
 // write is mend.Write, taken apart.
-func write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]mend.Written, []mention.Problem, error) {
+func write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]mend.Written, []problem.Problem, error) {
 	out, err := mend.Write(g, o, keep, journals)
 	return out.Written, out.Problems, err
 }

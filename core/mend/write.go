@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
@@ -54,7 +55,7 @@ func (e *WriteError) Unwrap() error { return e.Err }
 // Outcome is what came of writing.
 type Outcome struct {
 	Written  []Written
-	Problems []mention.Problem
+	Problems []problem.Problem
 	// Keep are the expected places whose repairs are still needed: a name there
 	// could not be written.
 	Keep []string
@@ -132,7 +133,7 @@ func writes(g *graph.Graph, o trace.Options, of repaired) (jobs []write, out *Ou
 			hosts[g.Documents[r.Doc].Host] = true
 			if scattered(r) {
 				d := &g.Documents[r.Doc]
-				out.Problems = append(out.Problems, mention.Problem{Code: mention.Scattered, Path: d.Path, Document: d.Path, Message: r.Written})
+				out.Problems = append(out.Problems, problem.Problem{Kind: problem.Scattered, Path: d.Path, Document: d.Path, Args: []string{r.Written}})
 				out.keep(r)
 			}
 		}
@@ -187,7 +188,7 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 		}
 		if !drive.Within(g.Root, d.Path) {
 			ours = false
-			o.Problems = append(o.Problems, mention.Problem{Code: mention.NotOurs, Path: d.Path, Document: d.Path})
+			o.Problems = append(o.Problems, problem.Problem{Kind: problem.NotOurs, Path: d.Path, Document: d.Path})
 			continue
 		}
 		count := 0
@@ -224,7 +225,7 @@ func (o *Outcome) unsaid(g *graph.Graph, host graph.DocID, file *format.File, wa
 }
 
 func (o *Outcome) cannot(d *graph.Document, name string) {
-	o.Problems = append(o.Problems, mention.Problem{Code: mention.Unsayable, Path: d.Path, Document: d.Path, Message: name})
+	o.Problems = append(o.Problems, problem.Problem{Kind: problem.Unsayable, Path: d.Path, Document: d.Path, Args: []string{name}})
 }
 
 // unsayable takes out of the wanted names those that a document cannot say, and

@@ -15,7 +15,7 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
@@ -106,7 +106,7 @@ func TestWriteRefuses(t *testing.T) {
 	dir = coretest.Lay(t, map[string]string{"film/cut.m3u": "../other/list.m3u\n", "other/list.m3u": "gone.wav\n", "lib/found.wav": "f"})
 	g = follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "other/gone.wav"), To: filepath.Join(dir, "lib/found.wav")})
 	done, problems, err := write(g, options(), edition.Keeper{}, t.TempDir())
-	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
+	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Code() != "outside" || content(t, filepath.Join(dir, "other/list.m3u")) != "gone.wav\n" {
 		t.Error(done, problems, err)
 	}
 
@@ -163,7 +163,7 @@ func TestUnsayable(t *testing.T) {
 		t.Fatalf("the repairs do not hold: %+v", g.References)
 	}
 	out, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
-	if err != nil || len(out.Written) != 1 || out.Written[0].Document != doc || len(out.Problems) != 1 || out.Problems[0].Code != mention.Unsayable || len(out.Keep) != 1 || out.Keep[0] != rules[1].From {
+	if err != nil || len(out.Written) != 1 || out.Written[0].Document != doc || len(out.Problems) != 1 || out.Problems[0].Kind != problem.Unsayable || len(out.Keep) != 1 || out.Keep[0] != rules[1].From {
 		t.Fatalf("%+v %v", out, err)
 	}
 	if g := follow(t, doc, rules[1]); tally.Of(g, nil, nil).NeedsPerson() {

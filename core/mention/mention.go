@@ -14,6 +14,8 @@ import (
 	"fmt"
 	"io"
 	"sort"
+
+	"boundcrate/core/problem"
 )
 
 // ErrCannotSay tells that a carrier has no way to write a name at a place.
@@ -322,7 +324,7 @@ type Doc struct {
 	Texts    []Text
 	Mentions []Mention
 	Shared   []Shared
-	Problems []Problem
+	Problems []problem.Problem
 
 	// Says is what the document says of names in it and in documents grafted to
 	// it: On or Off of a name and all below it, or a choice, NAME{OF}. Nil: its

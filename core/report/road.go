@@ -11,7 +11,6 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
 	"boundcrate/core/origin"
 	"boundcrate/core/proof"
 	"boundcrate/core/receive"
@@ -209,7 +208,7 @@ type Stow struct {
 	Carriers  []Carrier              `json:"carriers"`
 	Left      []Left                 `json:"left"`
 	Losses    []Loss                 `json:"losses"`
-	Problems  []mention.Problem      `json:"problems"`
+	Problems  []words.Problem        `json:"problems"`
 	Repoint   []Repoint              `json:"repoint"` // names that whoever receives the crate must point anew
 }
 
@@ -312,16 +311,16 @@ type Export struct {
 
 // Seal is the JSON of `boundcrate seal` and `boundcrate check`.
 type Seal struct {
-	Crate    string            `json:"crate"`
-	Files    int               `json:"files"` // of the payload
-	Bytes    int64             `json:"bytes"`
-	Renamed  []Renamed         `json:"renamed"`
-	Left     []Left            `json:"left"`
-	Parts    []string          `json:"parts"`
-	Complete bool              `json:"complete"`
-	Guessed  int               `json:"guessed"` // documents of no known format
-	Proof    Proof             `json:"proof"`
-	Problems []mention.Problem `json:"problems"`
+	Crate    string          `json:"crate"`
+	Files    int             `json:"files"` // of the payload
+	Bytes    int64           `json:"bytes"`
+	Renamed  []Renamed       `json:"renamed"`
+	Left     []Left          `json:"left"`
+	Parts    []string        `json:"parts"`
+	Complete bool            `json:"complete"`
+	Guessed  int             `json:"guessed"` // documents of no known format
+	Proof    Proof           `json:"proof"`
+	Problems []words.Problem `json:"problems"`
 }
 
 // Renamed is a file whose name in the crate differs from the one it came with.

@@ -26,7 +26,7 @@ type Trace struct {
 	Companions  []origin.Companion `json:"companions"`
 	Moved       []origin.Move      `json:"moved"`
 	Warnings    []Warning          `json:"warnings"`
-	Problems    []mention.Problem  `json:"problems"`
+	Problems    []words.Problem    `json:"problems"`
 }
 
 // Reference is one place that names a file.

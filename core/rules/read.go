@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // step is one step of a path into XML or JSON.
@@ -338,7 +339,7 @@ func (r *reading) text() {
 	linescan.Each(d.Texts[0].Bytes, func(off int64, line []byte) {
 		n++
 		if len(line) > maxLine {
-			d.Problems = append(d.Problems, mention.Problem{Code: "too-large", Line: n, Message: fmt.Sprintf("its line %d has more than %d bytes and was passed over", n, maxLine), Untouched: "the other lines were read", Do: "see whether the document is a text"})
+			d.Problems = append(d.Problems, problem.Problem{Kind: problem.LineTooLong, Line: n, Args: []string{strconv.Itoa(maxLine)}})
 			return
 		}
 		for _, at := range f.finds(line) {

@@ -20,7 +20,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
-	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/proof"
 	"boundcrate/core/rules"
 	"boundcrate/core/stow"
@@ -244,7 +244,7 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 				f.Foreign = true
 				formats = append(slices.Clone(formats), f) // after those that are known here
 			} else {
-				c.rep.Problems = append(c.rep.Problems, mention.Problem{Code: mention.BadRules, Path: filepath.Join(base, recordName), Document: c.path, Message: r.ID + ": " + problems[0].String()})
+				c.rep.Problems = append(c.rep.Problems, problem.Problem{Kind: problem.BadRules, Path: filepath.Join(base, recordName), Document: c.path, Args: []string{r.ID, problems[0].String()}})
 			}
 		}
 	} else {

@@ -16,7 +16,6 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/format/all"
-	"boundcrate/core/mention"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
@@ -87,7 +86,7 @@ func TestWholeIsReceived(t *testing.T) {
 				t.Errorf("%s: sealed as %+v", name, rep)
 			}
 			got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+end), all.Formats()))
-			if got.Into == "" || got.Complete != c.complete || got.Well() != (c.code == "") || got.Harm() != 0 || c.code != "" && !slices.ContainsFunc(words.SealProblems(&got.Report), func(p mention.Problem) bool { return p.Code == c.code }) {
+			if got.Into == "" || got.Complete != c.complete || got.Well() != (c.code == "") || got.Harm() != 0 || c.code != "" && !slices.ContainsFunc(words.SealProblems(&got.Report), func(p words.Problem) bool { return p.Code == c.code }) {
 				t.Errorf("%s: received as %+v", name, got)
 			}
 		}

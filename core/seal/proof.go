@@ -11,7 +11,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
-	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/proof"
 	"boundcrate/core/rules"
 	"boundcrate/core/stow"
@@ -34,7 +34,7 @@ type evidence struct {
 // proved is what came of it.
 type proved struct {
 	proof.Verdict
-	problems []mention.Problem
+	problems []problem.Problem
 	left     []stow.Left
 	rules    []string // rules files of the crate itself that its documents were read by
 }
@@ -53,7 +53,7 @@ func prove(ctx context.Context, e evidence) (*proved, error) {
 	var bad *trace.Error
 	if errors.As(err, &bad) {
 		p.Complete = false
-		p.problems = append(p.problems, mention.Problem{Code: mention.Malformed, Path: bad.Path, Document: bad.Path, Message: bad.Error()})
+		p.problems = append(p.problems, problem.Problem{Kind: problem.NotReadable, Path: bad.Path, Document: bad.Path, Args: []string{bad.Error()}})
 		return p, nil
 	}
 	if err != nil {
@@ -72,8 +72,8 @@ func prove(ctx context.Context, e evidence) (*proved, error) {
 			p.left = append(p.left, stow.Left{Path: at, Why: stow.Absence(r.State)})
 		}
 	}
-	for _, problem := range g.Problems {
-		if problem.Code != format.Mislabelled { // all that it names was read
+	for _, bad := range g.Problems {
+		if !bad.Harmless() { // all that it names was read
 			p.Complete = false
 		}
 	}
@@ -104,7 +104,9 @@ func (s *sealer) prove(ctx context.Context, reach drive.Reach, at, final string)
 	for i := range p.problems {
 		pr := &p.problems[i]
 		pr.Path, pr.Document = rebase(pr.Path, at, final), rebase(pr.Document, at, final)
-		pr.Message = strings.ReplaceAll(pr.Message, at, final)
+		for k := range pr.Args {
+			pr.Args[k] = strings.ReplaceAll(pr.Args[k], at, final)
+		}
 	}
 	for i := range p.Open {
 		p.Open[i].Path, p.Open[i].Document = rebase(p.Open[i].Path, at, final), rebase(p.Open[i].Document, at, final)

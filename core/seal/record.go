@@ -13,8 +13,8 @@ import (
 	"boundcrate/core/content"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
-	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
+	"boundcrate/core/problem"
 	"boundcrate/core/proof"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
@@ -150,7 +150,7 @@ func (s *sealer) record() record {
 func (s *sealer) unsaid() (list []string) {
 	lost := map[string]bool{}
 	for _, p := range s.texts.Problems() {
-		lost[p.Path] = lost[p.Path] || p.Code == mention.CannotSay
+		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay
 	}
 	for i := range s.Plan.Berths {
 		if b := &s.Plan.Berths[i]; b.Doc >= 0 && !b.Absent && lost[b.Source] {

@@ -20,6 +20,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
+	"boundcrate/core/problem"
 	"boundcrate/core/stow"
 )
 
@@ -90,7 +91,7 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 		return no(OutUnplugged, d.Name)
 	}
 	for i := range p.Problems {
-		if p.Problems[i].Code == stow.CountsSamples {
+		if p.Problems[i].Kind == problem.CountsSamples {
 			return no(OutSamples, p.Problems[i].Document)
 		}
 	}

@@ -27,8 +27,8 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
-	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
+	"boundcrate/core/problem"
 	"boundcrate/core/proof"
 	"boundcrate/core/stow"
 	"boundcrate/core/tally"
@@ -119,7 +119,7 @@ type Report struct {
 	Proof    proof.Verdict // what that rests on
 	Rules    []string      // rules files of the crate itself that its documents were read by
 	Suspect  int           // files that were there when it was sealed, and something speaks against them
-	Problems []mention.Problem
+	Problems []problem.Problem
 	Faults   []bag.Fault // of the crate itself, when it was checked
 	Unsaid   []string    // documents in the crate that could not be made to name its files
 	// Sums are the SHA-256 of the sources that were copied as they are.

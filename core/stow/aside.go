@@ -8,7 +8,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/sift"
 	"boundcrate/core/trace"
@@ -113,7 +113,7 @@ func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 		}
 		edits, err := mend.Prove(file, want)
 		if err != nil { // it travels as it is, and says so
-			p.problems = append(p.problems, mention.Problem{Code: mention.CannotSay, Path: b.Source, Document: b.Source, Message: err.Error()})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: b.Source, Document: b.Source, Args: []string{err.Error()}})
 			continue
 		}
 		p.asides[i] = edits

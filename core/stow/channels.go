@@ -11,15 +11,11 @@ import (
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
-	"boundcrate/core/mention"
 	"boundcrate/core/names"
 	"boundcrate/core/pcm"
+	"boundcrate/core/problem"
 	"boundcrate/core/sift"
 )
-
-// UnevenChannels is the code of a problem: files whose names say that they hold the
-// channels of one sound, and that do not fit together to the sample; Path is the first.
-const UnevenChannels = "uneven-channels"
 
 // apart puts beside sounds the files in which their channels lie as the recipe wants. What
 // documents name goes on travelling: none of them could name several files in place of
@@ -56,7 +52,7 @@ func (p *planner) beside(i int, end, name string, with []string, s SoundPlan, cu
 		a.Heard.Cut, a.Heard.Long = &cut, s.Long
 	}
 	if !p.settle(&a, t) {
-		p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: b.Source})
+		p.Problems = append(p.Problems, problem.Problem{Kind: problem.NoName, Path: b.Source})
 		return
 	}
 	if a.Clashed {
@@ -75,7 +71,7 @@ func (p *planner) split(i int, t taken) {
 		}
 		s, err := p.o.Sounds([]string{b.Source}, p.o.Sound, cut)
 		if err != nil || s.To == nil {
-			p.Problems = append(p.Problems, mention.Problem{Code: CannotBear, Path: b.Source, Message: string(p.o.Sound.Type)})
+			p.Problems = append(p.Problems, problem.Problem{Kind: problem.CannotBear, Path: b.Source, Args: []string{string(p.o.Sound.Type)}})
 			return
 		}
 		p.beside(i, end, stem+end, nil, s, cut, t)
@@ -99,7 +95,7 @@ func (p *planner) join(group []int, t taken) {
 	}
 	s, err := p.o.Sounds(paths, p.o.Sound, cut)
 	if err != nil || s.To == nil {
-		p.Problems = append(p.Problems, mention.Problem{Code: UnevenChannels, Path: first.Source})
+		p.Problems = append(p.Problems, problem.Problem{Kind: problem.UnevenChannels, Path: first.Source})
 		return
 	}
 	name, _, _ := channelOf(first.Name)

@@ -12,8 +12,8 @@ import (
 
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
-	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/problem"
 	"boundcrate/core/sift"
 )
 
@@ -118,7 +118,7 @@ func (p *planner) name(ctx context.Context) error {
 		}
 		if !p.settle(b, t) {
 			b.Absent, b.Why = true, Missing
-			p.Problems = append(p.Problems, mention.Problem{Code: NoName, Path: filepath.Join(b.From, b.Was)})
+			p.Problems = append(p.Problems, problem.Problem{Kind: problem.NoName, Path: filepath.Join(b.From, b.Was)})
 		}
 		if b.Clashed {
 			p.Clashes++
@@ -134,10 +134,6 @@ func (p *planner) name(ctx context.Context) error {
 	return nil
 }
 
-// LongPath is the code of a problem: a place whose path is longer than some systems take;
-// Message is how many characters it has.
-const LongPath = "long-path"
-
 // mostPath is how many characters of a path below a crate's folder are safe: Windows takes
 // 260 of a whole one without being told otherwise, and the crate lies somewhere.
 const mostPath = 240
@@ -152,13 +148,10 @@ func (p *planner) tooLong() {
 			continue
 		}
 		if n := utf8.RuneCountInString("data/" + b.To()); n > mostPath {
-			p.Problems = append(p.Problems, mention.Problem{Code: LongPath, Path: filepath.Join(b.From, b.Was), Message: strconv.Itoa(n)})
+			p.Problems = append(p.Problems, problem.Problem{Kind: problem.LongPath, Path: filepath.Join(b.From, b.Was), Args: []string{strconv.Itoa(n)}})
 		}
 	}
 }
-
-// NoName is the code of a problem: a file for which no free name was found.
-const NoName = "no-name"
 
 // rank puts documents first, then wishes, then what is copied.
 func (p *planner) rank(i int) int8 {

@@ -10,18 +10,9 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
-	"boundcrate/core/mention"
 	"boundcrate/core/names"
 	"boundcrate/core/pcm"
-)
-
-// The codes of problems with sound that shall be uniform: a file that is carried as it
-// is, in Path, and why.
-const (
-	NotSound      = "not-sound"      // it is not what its name says, or damaged
-	CannotBear    = "cannot-bear"    // the type cannot hold what it has
-	CountsSamples = "counts-samples" // Document counts in samples of its rate
-	OtherCoding   = "other-coding"   // it is not linear sound
+	"boundcrate/core/problem"
 )
 
 // linear are the extensions of files that say that they hold linear sound.
@@ -72,19 +63,19 @@ func (p *planner) sound(b *Berth) {
 	if p.o.Sound == (pcm.Spec{}) && p.o.Trim == nil || b.Absent || b.sequence || b.Doc != graph.None || b.Kind != facts.Audio || b.pinned && p.o.Sound.Channels == "" || p.o.Sounds == nil {
 		return
 	}
-	trouble := func(code, document, message string) {
-		p.Problems = append(p.Problems, mention.Problem{Code: code, Path: b.Source, Document: document, Message: message})
+	trouble := func(kind problem.Kind, document string, args ...string) {
+		p.Problems = append(p.Problems, problem.Problem{Kind: kind, Path: b.Source, Document: document, Args: args})
 	}
 	s, err := p.o.Sounds([]string{b.Source}, p.o.Sound, pcm.Cut{})
 	switch {
 	case errors.Is(err, pcm.ErrCannotBear):
-		trouble(CannotBear, "", string(p.o.Sound.Type))
+		trouble(problem.CannotBear, "", string(p.o.Sound.Type))
 		return
 	case err != nil && slices.Contains(linear, strings.ToLower(filepath.Ext(b.Source))):
-		trouble(NotSound, "", "")
+		trouble(problem.NotSound, "")
 		return
 	case err != nil:
-		trouble(OtherCoding, "", "")
+		trouble(problem.OtherCoding, "")
 		return
 	}
 	b.hear().channels = s.Wide
@@ -104,7 +95,7 @@ func (p *planner) sound(b *Berth) {
 		for _, id := range p.Graph.Files[b.File].Refs {
 			d := &p.Graph.Documents[p.Graph.References[id].Doc]
 			if _, stays := p.Selection.Stays[d.File]; !stays && slices.Contains(countSamples, d.Format) {
-				trouble(CountsSamples, d.Path, "")
+				trouble(problem.CountsSamples, d.Path)
 				return
 			}
 		}

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/names"
 	"boundcrate/core/origin"
 	"boundcrate/core/pcm"
+	"boundcrate/core/problem"
 	"boundcrate/core/sift"
 )
 
@@ -79,7 +80,7 @@ type Plan struct {
 	Judged    *origin.Judged
 	Berths    []Berth
 	Left      []Left
-	Problems  []mention.Problem
+	Problems  []problem.Problem
 	Clashes   int
 	Selection sift.Selection
 	Revisions map[string]string // of files of managed stores, by their paths
@@ -358,7 +359,7 @@ func (p *planner) along(e *sift.Extra) {
 func (p *planner) interchange(doc graph.DocID, f export.Form) {
 	d := &p.Graph.Documents[doc]
 	if f.Timeline() && d.Format != "otio" {
-		p.Problems = append(p.Problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(f)})
+		p.Problems = append(p.Problems, problem.Problem{Kind: problem.NoTimeline, Path: d.Path, Args: []string{string(f)}})
 		return
 	}
 	of := p.berth(d.File)
@@ -377,9 +378,6 @@ func (p *planner) interchange(doc graph.DocID, f export.Form) {
 	b.Simpler = &Simpler{f, doc}
 	p.Berths = append(p.Berths, b)
 }
-
-// NoTimeline is the code of a problem: a document of which no timeline can be made.
-const NoTimeline = "no-timeline"
 
 // berthOf is the berth of a file that is named by its path.
 func (p *planner) berthOf(file string) *Berth {
@@ -418,16 +416,12 @@ func (p *planner) pin() {
 	}
 }
 
-// IsRoot is the code of a problem: a document that was to be left, and that the crate is
-// made of.
-const IsRoot = "is-root"
-
 // roots tells of those that somebody wanted left.
 func (p *planner) rootsStay() {
 	for _, d := range p.Graph.Roots {
 		doc := &p.Graph.Documents[d]
 		if p.o.Leave.Leaves(p.Graph, doc.File) || p.o.ByHand[doc.File].Stays {
-			p.Problems = append(p.Problems, mention.Problem{Code: IsRoot, Path: doc.Path})
+			p.Problems = append(p.Problems, problem.Problem{Kind: problem.IsRoot, Path: doc.Path})
 		}
 	}
 }

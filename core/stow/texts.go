@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
 	"boundcrate/core/pcm"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 )
@@ -44,7 +45,7 @@ type Texts struct {
 	said     []Text
 	made     []Made
 	repoints []Repoint
-	problems []mention.Problem
+	problems []problem.Problem
 	hosted   map[graph.DocID][]graph.DocID // whose texts a document includes, itself too
 }
 
@@ -63,7 +64,7 @@ func (p *Texts) Edits(i graph.DocID) []mention.Edit {
 
 // Problems are those of the plan, and documents that cannot be made to say what they
 // should.
-func (p *Texts) Problems() []mention.Problem { return slices.Concat(p.Plan.Problems, p.problems) }
+func (p *Texts) Problems() []problem.Problem { return slices.Concat(p.Plan.Problems, p.problems) }
 
 // LeftOut is what does not travel. A write point that leads into the crate tells so.
 func (p *Texts) LeftOut() []Left {
@@ -130,7 +131,7 @@ func (p *Texts) say(ctx context.Context, o trace.Options) error {
 			return err
 		}
 		if err := p.sayOf(id, refs[i], points[id], path.Join("/", p.Berths[k].Folder), file); err != nil {
-			p.problems = append(p.problems, mention.Problem{Code: mention.CannotSay, Path: d.Path, Document: d.Path, Message: err.Error()})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: d.Path, Document: d.Path, Args: []string{err.Error()}})
 		}
 	}
 	return nil
@@ -255,7 +256,7 @@ func (p *Texts) make(o trace.Options) error {
 			return p.Berths[p.of[id]].lacks()
 		}})
 		if err != nil {
-			p.problems = append(p.problems, mention.Problem{Code: NoTimeline, Path: d.Path, Message: string(b.Form)})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.NoTimeline, Path: d.Path, Args: []string{string(b.Form)}})
 			p.unmade[i] = true
 			continue
 		}

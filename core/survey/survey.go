@@ -14,7 +14,6 @@ import (
 	"time"
 
 	"boundcrate/core/drive"
-	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/may"
@@ -109,8 +108,8 @@ func Refresh(ctx context.Context, o Options) (c Coverage, err error) {
 // that a name could not be looked for in.
 func Unread(g *graph.Graph) (list []drive.Unread) {
 	for _, p := range g.Problems {
-		if p.Code != format.Mislabelled { // all that it names was read
-			list = append(list, drive.Unread{Path: cmp.Or(p.Path, g.Documents[0].Path), Err: errors.New(p.Message)})
+		if !p.Harmless() { // all that it names was read
+			list = append(list, drive.Unread{Path: cmp.Or(p.Path, g.Documents[0].Path), Err: p})
 		}
 	}
 	for i := range g.References {

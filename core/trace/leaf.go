@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // leaf is what was found out about a file once.
@@ -222,13 +223,13 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	}
 	if err != nil {
 		l.err = err
-		p := mention.Problem{Code: mention.Malformed, Path: path, Document: doc, Message: err.Error()}
+		p := problem.Problem{Kind: problem.NotReadable, Path: path, Document: doc, Args: []string{err.Error()}}
 		var mal *format.MalformedError
 		if errors.As(err, &mal) {
 			p.Line = mal.Line
-			p.Message = (&format.MalformedError{Format: mal.Format, Msg: mal.Msg}).Error()
+			p.Args = []string{(&format.MalformedError{Format: mal.Format, Msg: mal.Msg}).Error()}
 		} else if errors.Is(err, errDenied) {
-			p.Code, p.Message = mention.Unreadable, ""
+			p.Kind, p.Args = problem.Denied, nil
 		}
 		t.graph.Problems = append(t.graph.Problems, p)
 		return l

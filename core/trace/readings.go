@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 	"boundcrate/core/rules"
 )
 
@@ -43,7 +44,7 @@ type reading struct {
 	said     []said
 	says     map[string]string
 	main     string // Doc.Default
-	problems []mention.Problem
+	problems []problem.Problem
 	parts    []part
 	asked    map[string]bool // names it looked for on the disk, and the answers
 }

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/origin"
 	"boundcrate/core/report"
 	"boundcrate/core/trace"
+	"boundcrate/core/words"
 )
 
 // lines traces a document and says every reference: state, use, kind, text and
@@ -49,7 +50,7 @@ func lines(t *testing.T, dir, doc string, drives ...drive.Drive) []string {
 		out = append(out, line)
 	}
 	for _, p := range g.Problems {
-		out = append(out, "problem: "+p.Message)
+		out = append(out, "problem: "+words.OfProblem(p).Message)
 	}
 	return out
 }

@@ -15,8 +15,8 @@ import (
 	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
+	"boundcrate/core/problem"
 	"boundcrate/core/proof"
 	"boundcrate/core/receive"
 	"boundcrate/core/seal"
@@ -26,10 +26,15 @@ import (
 
 // Reason says an error without repeating the path.
 func Reason(err error) string {
-	var pe *fs.PathError
+	var (
+		pe *fs.PathError
+		p  problem.Problem
+	)
 	switch {
 	case err == nil:
 		return ""
+	case errors.As(err, &p):
+		return OfProblem(p).Message
 	case errors.Is(err, fs.ErrNotExist):
 		return "it is not there"
 	case errors.Is(err, fs.ErrPermission):
@@ -349,25 +354,25 @@ func Fault(f bag.Fault) string {
 // codes are the problem codes of faults, in the words of the contract.
 var codes = map[bag.FaultCode]string{
 	bag.NoVersion: "damaged", bag.NoManifest: "damaged", bag.UnknownDigest: "unknown", bag.NoLine: "damaged", bag.CutShort: "damaged", bag.Refused: "refused", bag.Extra: "extra", bag.Gone: "missing",
-	bag.Differs: "damaged", bag.Harmed: "damaged", bag.WrongOxum: "damaged", bag.ToFetch: mention.Incomplete, seal.CameLater: "came-later",
+	bag.Differs: "damaged", bag.Harmed: "damaged", bag.WrongOxum: "damaged", bag.ToFetch: string(proof.Incomplete), seal.CameLater: "came-later",
 }
 
 // SealProblems are all the things that need a person of a crate that was sealed
 // or checked, as problems.
-func SealProblems(r *seal.Report) []mention.Problem {
-	list := []mention.Problem{}
+func SealProblems(r *seal.Report) []Problem {
+	list := []Problem{}
 	for _, f := range r.Faults {
-		list = append(list, mention.Problem{Code: codes[f.Code], Path: filepath.Join(r.Crate, f.Member), Document: r.Crate, Line: f.Line, Message: Fault(f)})
+		list = append(list, Problem{Code: codes[f.Code], Path: filepath.Join(r.Crate, f.Member), Document: r.Crate, Line: f.Line, Message: Fault(f)})
 	}
 	for _, p := range r.Kept {
-		list = append(list, mention.Problem{Code: "kept", Path: p, Document: r.Crate, Message: "came into the earlier crate, or was changed in it, while it was replaced", Untouched: "It lies there as it is.", Do: "Move it where it belongs."})
+		list = append(list, Problem{Code: "kept", Path: p, Document: r.Crate, Message: "came into the earlier crate, or was changed in it, while it was replaced", Untouched: "It lies there as it is.", Do: "Move it where it belongs."})
 	}
 	for _, p := range r.Lacks {
-		list = append(list, mention.Problem{Code: mention.Incomplete, Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
+		list = append(list, Problem{Code: string(proof.Incomplete), Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
 	}
 	list = append(list, Problems(r.Problems)...)
 	for _, o := range r.Proof.Open {
-		p := mention.Problem{Code: string(o.Code), Path: o.Path, Document: o.Document}
+		p := Problem{Code: string(o.Code), Path: o.Path, Document: o.Document}
 		switch {
 		case o.Code == proof.Leaves:
 			p.Message = "“" + o.Written + "” leads outside the crate"
@@ -382,11 +387,11 @@ func SealProblems(r *seal.Report) []mention.Problem {
 	}
 	told := map[string]bool{}
 	for _, p := range r.Problems {
-		told[p.Path] = told[p.Path] || p.Code == mention.CannotSay
+		told[p.Path] = told[p.Path] || p.Kind == problem.CannotSay
 	}
 	if len(told) == 0 {
 		for _, d := range r.Unsaid {
-			list = append(list, mention.Problem{Code: mention.Incomplete, Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be made to name the files of this crate when it was sealed"})
+			list = append(list, Problem{Code: string(proof.Incomplete), Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be made to name the files of this crate when it was sealed"})
 		}
 	}
 	return list

@@ -16,9 +16,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/holding"
 	"boundcrate/core/inside"
-	"boundcrate/core/mention"
 	"boundcrate/core/origin"
-	"boundcrate/core/stow"
 )
 
 // Plural is a count with its word.
@@ -160,80 +158,6 @@ func It(n int) string {
 		return "it"
 	}
 	return "them"
-}
-
-// advice is what was left as it was, and what the reader can do, by a problem's
-// code.
-var advice = map[string][2]string{
-	mention.Malformed:   {"what it names is not in this trace", "open it in the program that made it and save it again"},
-	mention.Unreadable:  {"what it names is not in this trace", "give yourself read access, or set it aside"},
-	mention.NotOurs:     {"It was not written to.", "Repair it in its own project."},
-	mention.Scattered:   {"The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
-	mention.Unsayable:   {"The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
-	stow.NoTimeline:     {"The crate is made without it.", "Choose a list or a playlist."},
-	stow.LongPath:       {"It travels under that path.", "Shorten its name or its folder."},
-	stow.IsRoot:         {"It travels.", "Leave it out by sealing the other documents without it."},
-	stow.NotSound:       {"It is carried as it is.", "Open it in the program that made it and save it again."},
-	stow.OtherCoding:    {"It is carried as it is.", "Leave it, or save it as WAV first."},
-	stow.UnevenChannels: {"Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
-	stow.CannotBear:     {"It is carried as it is.", "Choose another type, or a depth of 24 bits."},
-	stow.CountsSamples:  {"Nothing is sealed like that.", "Leave the rate of sounds as it is."},
-	mention.CannotSay:   {"", "Give that file another name or folder."},
-}
-
-var leads = map[string]string{
-	mention.Scattered:   "cannot name a sequence that stands in two folders: ",
-	mention.Unsayable:   "cannot be made to name ",
-	mention.CannotSay:   "cannot name its files in this crate: ",
-	stow.NoTimeline:     "has no timeline for a simpler document: ",
-	stow.UnevenChannels: "holds one channel of a sound, and the others are of another length, rate or depth",
-	stow.CannotBear:     "has more than this type can hold: ",
-	mention.BadRules:    "its rules file cannot be used: ",
-	stow.LongPath:       "its path in the crate has more than 240 characters, which some systems do not take: ",
-}
-
-// Problem fills in what a problem's code says by itself.
-func Problem(p mention.Problem) mention.Problem {
-	if p.Message == "" {
-		switch p.Code {
-		case mention.Unreadable:
-			p.Message = "permission denied"
-		case mention.NotOurs:
-			p.Message = "lies outside the project folder"
-		case stow.NoName:
-			p.Message = "no free name was found for it in the crate"
-		case stow.IsRoot:
-			p.Message = "is one of the documents the crate is made of, and cannot be left out of it"
-		case stow.NotSound:
-			p.Message = "is damaged, or no sound, whatever its name says"
-		case stow.OtherCoding:
-			p.Message = "is no linear sound"
-		case stow.CountsSamples:
-			p.Message = "is named by a document that counts in samples, ‘" + p.Document + "’"
-		}
-	}
-	// Of these the core says what it is about alone.
-	if lead := leads[p.Code]; lead != "" && !strings.HasPrefix(p.Message, lead) {
-		p.Message = lead + p.Message
-	}
-	if a, ok := advice[p.Code]; ok {
-		if p.Untouched == "" {
-			p.Untouched = a[0]
-		}
-		if p.Do == "" {
-			p.Do = a[1]
-		}
-	}
-	return p
-}
-
-// Problems is Problem for all of a list; the answer is never nil.
-func Problems(list []mention.Problem) []mention.Problem {
-	out := make([]mention.Problem, len(list))
-	for i, p := range list {
-		out[i] = Problem(p)
-	}
-	return out
 }
 
 // NoFile tells why data that has no file cannot be written to one; "" where it

@@ -15,8 +15,8 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/core/mention"
 	"boundcrate/core/origin"
+	"boundcrate/core/problem"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
@@ -83,6 +83,9 @@ func TestEveryCode(t *testing.T) {
 		{"export", "Code", func(s string) string { return words.Loss(export.Loss{Code: export.Code(s), Count: 2}) }, nil},
 		{"sift", "Given", func(s string) string { return words.GivesUp(sift.GivenUp{What: sift.Given(s)}) }, nil},
 		{"sift", "Along", func(s string) string { return words.Along(sift.Along(s)) }, map[string]bool{"adopted": true}},
+		{"problem", "Kind", func(s string) string {
+			return words.OfProblem(problem.Problem{Kind: problem.Kind(s), Args: []string{s + " a", s + " b", s + " c"}}).Message
+		}, nil},
 		{"stow", "PatternCode", func(s string) string { return words.BadPattern(&stow.PatternError{Code: stow.PatternCode(s)}) }, nil},
 		{"sift", "Why", func(s string) string { return words.Stays(sift.Why(s)) }, nil},
 		{"stow", "Absence", func(s string) string { return words.Absence(stow.Absence(s), "part") }, map[string]bool{"missing": true}},
@@ -139,17 +142,18 @@ func TestCounts(t *testing.T) {
 	}
 }
 
-// TestProblem: what is filled in is filled in once, however often it is asked.
+// TestProblem: what stands in an argument is never taken for a place, and every argument
+// is told.
 func TestProblem(t *testing.T) {
-	for _, p := range []mention.Problem{
-		{Code: mention.Scattered, Message: "sun.####.png"}, {Code: mention.Unsayable, Message: "../a.mov"}, {Code: mention.CannotSay, Message: "no free name"}, {Code: mention.BadRules, Message: "loop: line 4"}, {Code: mention.Unreadable}, {Code: mention.NotOurs}, {Code: stow.NoName}, {Code: stow.NoTimeline, Message: "edl"}, {Code: stow.NotSound}, {Code: stow.UnevenChannels}, {Code: stow.OtherCoding}, {Code: stow.CannotBear, Message: "flac"}, {Code: stow.CountsSamples, Document: "/a.sfz"}, {Code: mention.Malformed, Message: "it ends in the middle"},
-	} {
-		once := words.Problem(p)
-		if again := words.Problem(once); again != once {
-			t.Errorf("%+v becomes %+v", once, again)
+	for _, k := range constants(t, "problem", "Kind") {
+		p := problem.Problem{Kind: problem.Kind(k), Document: "/{0}.sfz", Args: []string{"{1}a", "{0}b", "{doc}c"}}
+		got := words.OfProblem(p)
+		if strings.Contains(got.Message, "{1}b") || strings.Contains(got.Message, "/{1}a.sfz") || got.Code == "" || got.Document != p.Document {
+			t.Errorf("%+v", got)
 		}
-		if once.Message == "" || !strings.Contains(once.Message, p.Message) {
-			t.Errorf("%+v", once)
-		}
+	}
+	got := words.OfProblem(problem.Problem{Kind: problem.SourceTooLarge, Args: []string{"gull", "12", "10"}})
+	if want := "holds the source gull of 12 bytes; sources of more than 10 bytes must stay outside the package"; got.Message != want || got.Code != "too-large" {
+		t.Errorf("%+v", got)
 	}
 }

@@ -11,39 +11,40 @@ import (
 	"boundcrate/core/report"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"boundcrate/core/words"
 )
 
 // Stow is the stowing station's totals.
 type Stow struct {
-	Snapshot   int               `json:"snapshot"`
-	Options    StowOptions       `json:"options"`
-	Files      int               `json:"files"`
-	Bytes      int64             `json:"bytes"`
-	About      bool              `json:"about"` // some sizes are told by samples
-	Absent     int               `json:"absent"`
-	Clashes    int               `json:"clashes"`
-	Renamed    int               `json:"renamed"`
-	Kinds      []KindCount       `json:"kinds"`
-	Folders    []FolderCount     `json:"folders"`
-	Weighed    []Weighed         `json:"weighed"`
-	Left       []report.Left     `json:"left"`
-	GivesUp    []GivenUp         `json:"givesUp"`
-	ForArchive bool              `json:"forArchive"` // nothing is given up that could travel
-	Kept       []string          `json:"kept"`       // what is still needed of what stays
-	Documents  []DocSwitch       `json:"documents"`
-	Along      []AlongSum        `json:"along"`
-	AlongBytes int64             `json:"alongBytes"` // of what goes along
-	Seeking    bool              `json:"seeking"`    // what nothing names is still looked for
-	Twins      Twins             `json:"twins"`
-	Drawn      string            `json:"drawn"`     // which parts have drawings; empty where there are no parts
-	Unmatched  []string          `json:"unmatched"` // patterns that no file answers to
-	Losses     []Losses          `json:"losses"`    // of each simpler document
-	Repoint    []report.Repoint  `json:"repoint"`   // names that whoever receives the crate must point anew
-	Passes     []int             `json:"passes"`
-	Problems   []mention.Problem `json:"problems"`
-	Note       string            `json:"note"`
-	Out        string            `json:"out"`
-	Limits     []Limit           `json:"limits"`
+	Snapshot   int              `json:"snapshot"`
+	Options    StowOptions      `json:"options"`
+	Files      int              `json:"files"`
+	Bytes      int64            `json:"bytes"`
+	About      bool             `json:"about"` // some sizes are told by samples
+	Absent     int              `json:"absent"`
+	Clashes    int              `json:"clashes"`
+	Renamed    int              `json:"renamed"`
+	Kinds      []KindCount      `json:"kinds"`
+	Folders    []FolderCount    `json:"folders"`
+	Weighed    []Weighed        `json:"weighed"`
+	Left       []report.Left    `json:"left"`
+	GivesUp    []GivenUp        `json:"givesUp"`
+	ForArchive bool             `json:"forArchive"` // nothing is given up that could travel
+	Kept       []string         `json:"kept"`       // what is still needed of what stays
+	Documents  []DocSwitch      `json:"documents"`
+	Along      []AlongSum       `json:"along"`
+	AlongBytes int64            `json:"alongBytes"` // of what goes along
+	Seeking    bool             `json:"seeking"`    // what nothing names is still looked for
+	Twins      Twins            `json:"twins"`
+	Drawn      string           `json:"drawn"`     // which parts have drawings; empty where there are no parts
+	Unmatched  []string         `json:"unmatched"` // patterns that no file answers to
+	Losses     []Losses         `json:"losses"`    // of each simpler document
+	Repoint    []report.Repoint `json:"repoint"`   // names that whoever receives the crate must point anew
+	Passes     []int            `json:"passes"`
+	Problems   []words.Problem  `json:"problems"`
+	Note       string           `json:"note"`
+	Out        string           `json:"out"`
+	Limits     []Limit          `json:"limits"`
 }
 
 // Weighed is what there is of a kind, use and origin, with the kind's word.

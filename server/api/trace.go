@@ -11,40 +11,41 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
 	"boundcrate/core/tally"
+	"boundcrate/core/words"
 )
 
 // Summary is a project's trace at a glance.
 type Summary struct {
 	tally.Tally
-	Project     Project           `json:"project"`
-	Snapshot    int               `json:"snapshot"` // 0: not traced yet
-	Traced      *time.Time        `json:"traced"`
-	Error       string            `json:"error"` // why it could not be traced
-	States      []StateCount      `json:"states"`
-	Lost        []KindCount       `json:"lost"` // what is missing and nothing makes again, by kind
-	Places      []Place           `json:"places"`
-	WritePoints []WritePoint      `json:"writePoints"` // that point out of the project
-	Moved       []origin.Move     `json:"moved"`
-	Warnings    []Warning         `json:"warnings"`
-	ProblemList []mention.Problem `json:"problemList"`
-	Unknown     bool              `json:"unknown"` // a document of no known format in which nothing was recognised
-	AllHere     bool              `json:"allHere"` // everything that is named is there and is what it should be, and nothing is left unread
-	CanStay     int64             `json:"canStay"` // bytes of what is not used
-	Clashes     int               `json:"clashes"`
-	Repairs     int               `json:"repairs"`
-	CanUndo     bool              `json:"canUndo"`
-	CanRedo     bool              `json:"canRedo"`
-	Sealed      bool              `json:"sealed"`
-	Complete    bool              `json:"complete"`
-	Apart       []Apart           `json:"apart"`       // companions that stayed behind
-	Polled      bool              `json:"polled"`      // not all its folders can be watched: the disk is asked again and again
-	SealedGone  bool              `json:"sealedGone"`  // the crate does not stand there any more
-	SealedStale int               `json:"sealedStale"` // sources that changed since, up to a bound
-	Search      []SearchFolder    `json:"search"`      // folders it looks in for what is missing, in order
-	Siblings    []Sibling         `json:"siblings"`    // other states of its first document, the latest first, itself among them
-	AskHome     bool              `json:"askHome"`     // to be asked when files come from outside
-	CameOutside []string          `json:"cameOutside"` // those that came since it was asked last, by their drives' names
-	LastAct     *LastAct          `json:"lastAct"`     // the last writing into its documents that can be put back
+	Project     Project         `json:"project"`
+	Snapshot    int             `json:"snapshot"` // 0: not traced yet
+	Traced      *time.Time      `json:"traced"`
+	Error       string          `json:"error"` // why it could not be traced
+	States      []StateCount    `json:"states"`
+	Lost        []KindCount     `json:"lost"` // what is missing and nothing makes again, by kind
+	Places      []Place         `json:"places"`
+	WritePoints []WritePoint    `json:"writePoints"` // that point out of the project
+	Moved       []origin.Move   `json:"moved"`
+	Warnings    []Warning       `json:"warnings"`
+	ProblemList []words.Problem `json:"problemList"`
+	Unknown     bool            `json:"unknown"` // a document of no known format in which nothing was recognised
+	AllHere     bool            `json:"allHere"` // everything that is named is there and is what it should be, and nothing is left unread
+	CanStay     int64           `json:"canStay"` // bytes of what is not used
+	Clashes     int             `json:"clashes"`
+	Repairs     int             `json:"repairs"`
+	CanUndo     bool            `json:"canUndo"`
+	CanRedo     bool            `json:"canRedo"`
+	Sealed      bool            `json:"sealed"`
+	Complete    bool            `json:"complete"`
+	Apart       []Apart         `json:"apart"`       // companions that stayed behind
+	Polled      bool            `json:"polled"`      // not all its folders can be watched: the disk is asked again and again
+	SealedGone  bool            `json:"sealedGone"`  // the crate does not stand there any more
+	SealedStale int             `json:"sealedStale"` // sources that changed since, up to a bound
+	Search      []SearchFolder  `json:"search"`      // folders it looks in for what is missing, in order
+	Siblings    []Sibling       `json:"siblings"`    // other states of its first document, the latest first, itself among them
+	AskHome     bool            `json:"askHome"`     // to be asked when files come from outside
+	CameOutside []string        `json:"cameOutside"` // those that came since it was asked last, by their drives' names
+	LastAct     *LastAct        `json:"lastAct"`     // the last writing into its documents that can be put back
 }
 
 // StateCount is a number of references and files of one state.
@@ -376,9 +377,9 @@ type SetPoints struct {
 
 // Aimed is what setting write points changes, or changed.
 type Aimed struct {
-	Lines    []AimLine         `json:"lines"`
-	Written  []mend.Written    `json:"written"`
-	Problems []mention.Problem `json:"problems"`
+	Lines    []AimLine       `json:"lines"`
+	Written  []mend.Written  `json:"written"`
+	Problems []words.Problem `json:"problems"`
 }
 
 // AimLine is a line of a document before and after.

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"boundcrate/core/facts"
-	"boundcrate/core/mention"
+	"boundcrate/core/words"
 )
 
 // Document names every type that crosses the wire, for the type generator.
@@ -283,9 +283,9 @@ type Event struct {
 
 // ProblemReply is an error as RFC 9457 problem details.
 type ProblemReply struct {
-	Type   string           `json:"type"`
-	Title  string           `json:"title"`
-	Status int              `json:"status"`
-	Detail string           `json:"detail"`
-	More   *mention.Problem `json:"problem,omitempty"`
+	Type   string         `json:"type"`
+	Title  string         `json:"title"`
+	Status int            `json:"status"`
+	Detail string         `json:"detail"`
+	More   *words.Problem `json:"problem,omitempty"`
 }

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // documents holds one small document of every text format, by its name.
@@ -113,7 +114,7 @@ func TestHostile(t *testing.T) {
 			switch {
 			case what == "empty" && !file.Format.About().Empty:
 				t.Errorf("%s: nothing is told of a file of no bytes", name)
-			case what == "entities" && (strings.Contains(text, "/>") || strings.Contains(text, "</playlist")) && !slices.ContainsFunc(file.Doc.Problems, func(p mention.Problem) bool { return strings.Contains(p.Message, "&lol9;") }):
+			case what == "entities" && (strings.Contains(text, "/>") || strings.Contains(text, "</playlist")) && !slices.ContainsFunc(file.Doc.Problems, func(p problem.Problem) bool { return strings.Contains(p.Arg(0), "&lol9;") }):
 				t.Errorf("%s: the entity that was not expanded is not named: %v", name, file.Doc.Problems)
 			}
 		}
@@ -151,10 +152,10 @@ func TestHostile(t *testing.T) {
 func TestDeclared(t *testing.T) {
 	for _, c := range []struct{ declared, name, says string }{
 		{"utf-8", "m\xC3\xB6we.wav", ""}, {"ISO-8859-1", "m\xF6we.wav", ""}, {"windows-1252", "m\xF6we.wav", ""}, {"US-ASCII", "mowe.wav", ""},
-		{"utf-8", "m\xF6we.wav", "declares the encoding ‘utf-8’; it was read as ISO-8859-1"},
-		{"utf-16", "m\xC3\xB6we.wav", "declares the encoding ‘utf-16’; it was read as UTF-8"},
-		{"US-ASCII", "m\xC3\xB6we.wav", "declares the encoding ‘US-ASCII’; it was read as UTF-8"},
-		{"harbour", "m\xC3\xB6we.wav", "declares the encoding ‘harbour’, which is not known; it was read as UTF-8"},
+		{"utf-8", "m\xF6we.wav", "encoding utf-8, ISO-8859-1"},
+		{"utf-16", "m\xC3\xB6we.wav", "encoding utf-16, UTF-8"},
+		{"US-ASCII", "m\xC3\xB6we.wav", "encoding US-ASCII, UTF-8"},
+		{"harbour", "m\xC3\xB6we.wav", "unknown-encoding harbour, UTF-8"},
 	} {
 		file, err := Formats().Open("x.xspf", formattest.NewSource([]byte(`<?xml version="1.0" encoding="`+c.declared+`"?><playlist xmlns="http://xspf.org/ns/0/"><trackList><track><location>`+c.name+`</location></track></trackList></playlist>`)))
 		if err != nil || len(file.Doc.Mentions) != 1 || !strings.Contains("möwe.wav mowe.wav", file.Doc.Name(0)) {
@@ -162,7 +163,7 @@ func TestDeclared(t *testing.T) {
 		}
 		told := ""
 		for _, p := range file.Doc.Problems {
-			told += p.Message
+			told += p.Error()
 		}
 		if told != c.says {
 			t.Errorf("%s: told %q, wanted %q", c.declared, told, c.says)

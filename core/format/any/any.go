@@ -23,6 +23,7 @@ import (
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -86,7 +87,7 @@ func members(doc *mention.Doc, include format.Include) {
 			if t, err := include(name); err == nil {
 				doc.Texts = append(doc.Texts, t)
 			} else if !errors.Is(err, fs.ErrNotExist) {
-				doc.Problems = append(doc.Problems, mention.Problem{Code: "malformed", Message: err.Error(), Untouched: "the other members were read", Do: "unpack it to see what it holds"})
+				doc.Problems = append(doc.Problems, problem.Problem{Kind: problem.MemberUnread, Args: []string{err.Error()}})
 				break
 			}
 		}

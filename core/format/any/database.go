@@ -12,6 +12,7 @@ import (
 	_ "modernc.org/sqlite" // reads databases
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // databaseMagic begins every SQLite 3 database (its file format, §1.3.1).
@@ -74,7 +75,7 @@ func (r *reader) database() (ok bool) {
 	cells := 0
 	for _, name := range tables {
 		if err := r.table(ctx, conn, name, &cells); err != nil {
-			r.doc.Problems = append(r.doc.Problems, mention.Problem{Code: "malformed", Message: fmt.Sprintf("its table %s could not be read to the end: %s", name, err), Untouched: "the other tables were read", Do: "open it in the program that made it"})
+			r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.TableCut, Args: []string{name, err.Error()}})
 		}
 	}
 	return true

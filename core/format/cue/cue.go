@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -70,7 +71,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if len(name) > 0 && name[0] == '"' {
 			end := bytes.IndexByte(name[1:], '"')
 			if end < 0 {
-				d.Problems = append(d.Problems, mention.Problem{Code: "malformed", Line: n, Message: "the name is not closed by a quote"})
+				d.Problems = append(d.Problems, problem.Problem{Kind: problem.OpenQuote, Line: n})
 				return
 			}
 			name = name[:end+2]

@@ -24,7 +24,7 @@ func TestMentions(t *testing.T) {
 }
 
 func TestBadInput(t *testing.T) {
-	formattest.Bad(t, Format{}, "x.cue", "FILE \"a.wav WAVE\nFILE \"b.wav\" WAVE", "line 1: the name is not closed", 1)
+	formattest.Bad(t, Format{}, "x.cue", "FILE \"a.wav WAVE\nFILE \"b.wav\" WAVE", "line 1: open-quote", 1)
 }
 
 func FuzzRead(f *testing.F) {

@@ -80,7 +80,7 @@ func Bad(t *testing.T, f format.Format, name, sample, says string, mentions int)
 	} else {
 		n = len(file.Doc.Mentions)
 		for _, p := range file.Doc.Problems {
-			told = append(told, fmt.Sprintf("line %d: %s", p.Line, p.Message))
+			told = append(told, fmt.Sprintf("line %d: %s", p.Line, p.Error()))
 		}
 	}
 	if !strings.Contains(strings.Join(told, "\n"), says) || n != mentions {

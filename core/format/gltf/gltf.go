@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -117,12 +118,6 @@ type node struct {
 	accessors  []int
 }
 
-func (r *reader) problem(off int64, format string, a ...any) {
-	r.doc.Problems = append(r.doc.Problems, mention.Problem{
-		Code: "malformed", Line: r.t.Line(off), Message: fmt.Sprintf(format, a...),
-	})
-}
-
 func (r *reader) skip() error {
 	_, err := r.s.Skip()
 	return err
@@ -148,7 +143,7 @@ func (r *reader) odd(what, want string) error {
 	if r.s.Peek() == 0 {
 		return r.skip() // the end of the text is its own error
 	}
-	r.problem(r.s.Pos(), "%s is not %s and was passed over", what, want)
+	r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.WrongType, Line: r.t.Line(r.s.Pos()), Args: []string{what, want}})
 	return r.skip()
 }
 

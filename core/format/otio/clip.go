@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/format/timecode"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 func isReference(schema string) bool {
@@ -118,7 +119,7 @@ func (r *reader) clip(n *node, index int) {
 		}
 	}
 	if several && !found {
-		r.problem(n.off, "clip '%s' has no media reference under its active key %q", n.name, n.active)
+		r.problem(n.off, problem.NoActiveMedium, n.name, n.active)
 	}
 }
 

@@ -5,7 +5,6 @@ package otio
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -13,6 +12,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -182,10 +182,8 @@ func (r *timeRange) seconds() *mention.Range {
 	return &mention.Range{Start: r.start / r.startRate, Duration: r.dur / r.durRate}
 }
 
-func (r *reader) problem(off int64, format string, a ...any) {
-	r.doc.Problems = append(r.doc.Problems, mention.Problem{
-		Code: "malformed", Line: r.t.Line(off), Message: fmt.Sprintf(format, a...),
-	})
+func (r *reader) problem(off int64, kind problem.Kind, args ...string) {
+	r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: kind, Line: r.t.Line(off), Args: args})
 }
 
 // wrong reports a member of another type than the standard gives it, and
@@ -195,7 +193,7 @@ func (r *reader) wrong(key, want string) error {
 	if _, err := r.s.Skip(); err != nil {
 		return err
 	}
-	r.problem(off, "%q is not %s and was passed over", key, want)
+	r.problem(off, problem.WrongType, key, want)
 	return nil
 }
 

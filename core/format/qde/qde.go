@@ -4,13 +4,14 @@ package qde
 
 import (
 	"bytes"
-	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -151,7 +152,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 					}
 				}
 				if m.Inside() && m.Data.Size > maxInside {
-					d.Problems = append(d.Problems, mention.Problem{Code: "too-large", Line: t.Line(e.Off), Message: fmt.Sprintf("holds the source %s of %d bytes; sources of more than %d bytes must stay outside the package", a.Value(), m.Data.Size, maxInside), Untouched: "it was not taken out", Do: "keep that source beside the project"})
+					d.Problems = append(d.Problems, problem.Problem{Kind: problem.SourceTooLarge, Line: t.Line(e.Off), Args: []string{a.Value(), strconv.FormatInt(m.Data.Size, 10), strconv.FormatInt(maxInside, 10)}})
 				}
 			case ok && (scheme == "relative" || scheme == "absolute"):
 				shown := a.Value()

@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -82,7 +83,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		p, digest, escaped, tag := parse(line)
 		if len(p) == 0 {
 			if len(bytes.TrimSpace(line)) > 0 && line[0] != '#' {
-				d.Problems = append(d.Problems, mention.Problem{Code: "malformed", Line: n, Message: "this is no checksum line"})
+				d.Problems = append(d.Problems, problem.Problem{Kind: problem.NoSumLine, Line: n})
 			}
 			return
 		}

@@ -23,7 +23,7 @@ func TestMentions(t *testing.T) {
 }
 
 func TestBadInput(t *testing.T) {
-	formattest.Bad(t, Format{}, "x.sha256", sample+"nonsense\n", "line 3: this is no checksum line", 2)
+	formattest.Bad(t, Format{}, "x.sha256", sample+"nonsense\n", "line 3: no-sum-line", 2)
 }
 
 func FuzzRead(f *testing.F) {

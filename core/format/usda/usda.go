@@ -10,6 +10,7 @@ import (
 
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -189,7 +190,7 @@ func layer(doc *mention.Doc, t mention.Text, use mention.Use) {
 	doc.Texts = append(doc.Texts, t)
 	more, err := read(t)
 	if err != nil {
-		doc.Problems = append(doc.Problems, mention.Problem{Code: "malformed", Message: "its layer " + name + " is damaged: " + err.Error(), Untouched: "what stands before the damage was read", Do: "open it in the program that made it and save it again"})
+		doc.Problems = append(doc.Problems, problem.Problem{Kind: problem.LayerDamaged, Args: []string{name, err.Error()}})
 	}
 	for k, inner := range more.Mentions {
 		if dir := path.Dir(name); dir != "." && len(inner.Pieces) > 0 && inner.Member == "" {

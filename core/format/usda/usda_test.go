@@ -111,7 +111,7 @@ func TestMentions(t *testing.T) {
 }
 
 func TestBadInput(t *testing.T) {
-	formattest.Bad(t, Format{}, "x.usda", "#usda 1.0\ndef X \"a\" { asset f = @a.png@\n asset g = @b.png\n}", "line 3: damaged from here on: an asset path is not closed", 1)
+	formattest.Bad(t, Format{}, "x.usda", "#usda 1.0\ndef X \"a\" { asset f = @a.png@\n asset g = @b.png\n}", "line 3: damaged-from an asset path is not closed", 1)
 	formattest.Bad(t, Format{}, "x.usda", "#usda 1.0\ndef X \"a\" { asset f = @a.png@ ]", "closes nothing", 1)
 	formattest.Bad(t, Format{}, "x.usda", "#usda 1.0\ndef X \"a\" { asset f = @a.png@ /* asset g = @b.png@ }", "a comment is not closed", 1)
 }

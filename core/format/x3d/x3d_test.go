@@ -32,7 +32,7 @@ func TestMentions(t *testing.T) {
 }
 
 func TestBadInput(t *testing.T) {
-	formattest.Bad(t, Format{}, "x.wrl", "#VRML V2.0 utf8\nInline { url \"a.wrl\" }\nInline { url \"b", "line 3: damaged from here on: a string is not closed", 1)
+	formattest.Bad(t, Format{}, "x.wrl", "#VRML V2.0 utf8\nInline { url \"a.wrl\" }\nInline { url \"b", "line 3: damaged-from a string is not closed", 1)
 }
 
 func FuzzRead(f *testing.F) {

@@ -1,0 +1,105 @@
+package words
+
+import (
+	"fmt"
+	"strings"
+
+	"boundcrate/core/problem"
+)
+
+// Problem is something that is wrong, as people and programs are told of it: on the
+// command line, in an answer of the server.
+type Problem struct {
+	Code      string `json:"code,omitempty"`      // a stable word for programs: "malformed", "changed", …
+	What      string `json:"what,omitempty"`      // what was being done
+	Path      string `json:"path"`                // the file it is about, absolute
+	Document  string `json:"document"`            // the document that led there
+	Line      int    `json:"line"`                // 1-based; 0 where no line is known
+	Message   string `json:"message"`             // one plain sentence
+	Untouched string `json:"untouched,omitempty"` // what was left as it was
+	Do        string `json:"do,omitempty"`        // what the reader can do
+}
+
+const (
+	notTraced = "what it names is not in this trace"
+	saveAgain = "open it in the program that made it and save it again"
+)
+
+// problems are the words of each kind: what is wrong, what was left as it was, what the
+// reader can do. {0}, {1}, {2} are its arguments, {doc} its document.
+var problems = map[problem.Kind][3]string{
+	problem.NotReadable:     {"{0}", notTraced, saveAgain},
+	problem.Denied:          {"permission denied", notTraced, "give yourself read access, or set it aside"},
+	problem.DamagedFrom:     {"damaged from here on: {0}; what stands before was read", notTraced, saveAgain},
+	problem.CutOff:          {"its compressed text is cut off or damaged: {0}", "what could be unpacked was read, and will not be written anew", saveAgain},
+	problem.IncludeUnread:   {"includes ‘{0}’, which could not be read: {1}", "the rest was read without it", saveAgain},
+	problem.LayerDamaged:    {"its layer {0} is damaged: {1}", "what stands before the damage was read", saveAgain},
+	problem.MemberUnread:    {"{0}", "the other members were read", "unpack it to see what it holds"},
+	problem.MemberMoved:     {"is damaged: its member ‘{0}’ is not where the package says it is", "the other members were read; the package is not rewritten", saveAgain},
+	problem.MemberOutside:   {"holds a member ‘{0}’, whose name leads out of the package; it is not read", "the other members were read", "pack it again without that member"},
+	problem.MemberTwice:     {"holds the member ‘{0}’ twice; the first is read", "the other members were read", "pack it again"},
+	problem.TableCut:        {"its table {0} could not be read to the end: {1}", "the other tables were read", "open it in the program that made it"},
+	problem.SourceTooLarge:  {"holds the source {0} of {1} bytes; sources of more than {2} bytes must stay outside the package", "it was not taken out", "keep that source beside the project"},
+	problem.LineTooLong:     {"this line has more than {0} bytes and was passed over", "the other lines were read", "see whether the document is a text"},
+	problem.NoSumLine:       {"this is no checksum line", "the other lines were read", "correct the line"},
+	problem.OpenQuote:       {"the name is not closed by a quote", "the other lines were read", "correct the line"},
+	problem.WrongType:       {"“{0}” is not {1} and was passed over", "the rest was read", saveAgain},
+	problem.NoActiveMedium:  {"clip ‘{0}’ has no media reference under its active key “{1}”", "its other media were read", saveAgain},
+	problem.Encoding:        {"declares the encoding ‘{0}’; it was read as {1}", "a change leaves it in that encoding", "save it again, or correct its first line"},
+	problem.UnknownEncoding: {"declares the encoding ‘{0}’, which is not known; it was read as {1}", "a change leaves it in that encoding", "save it again, or correct its first line"},
+	problem.EntityOutside:   {"the entity {0} stands for another file, which was not opened", "what it would say is not in this trace", "save the document with its entities written out"},
+	problem.EntityInName:    {"the entity {0} is not expanded", "the name it stands in was taken as it is written", "save the document with its entities written out"},
+
+	problem.CannotSay:      {"cannot name its files in this crate: {0}", "", "Give that file another name or folder."},
+	problem.NotOurs:        {"lies outside the project folder", "It was not written to.", "Repair it in its own project."},
+	problem.Unsayable:      {"cannot be made to name {0}", "The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
+	problem.Scattered:      {"cannot name a sequence that stands in two folders: {0}", "The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
+	problem.BadRules:       {"its rules file cannot be used: {0}: {1}", "", ""},
+	problem.NoTimeline:     {"has no timeline for a simpler document: {0}", "The crate is made without it.", "Choose a list or a playlist."},
+	problem.LongPath:       {"its path in the crate has more than 240 characters, which some systems do not take: {0}", "It travels under that path.", "Shorten its name or its folder."},
+	problem.NoName:         {"no free name was found for it in the crate", "", ""},
+	problem.IsRoot:         {"is one of the documents the crate is made of, and cannot be left out of it", "It travels.", "Leave it out by sealing the other documents without it."},
+	problem.NotSound:       {"is damaged, or no sound, whatever its name says", "It is carried as it is.", "Open it in the program that made it and save it again."},
+	problem.CannotBear:     {"has more than this type can hold: {0}", "It is carried as it is.", "Choose another type, or a depth of 24 bits."},
+	problem.CountsSamples:  {"is named by a document that counts in samples, ‘{doc}’", "Nothing is sealed like that.", "Leave the rate of sounds as it is."},
+	problem.OtherCoding:    {"is no linear sound", "It is carried as it is.", "Leave it, or save it as WAV first."},
+	problem.UnevenChannels: {"holds one channel of a sound, and the others are of another length, rate or depth", "Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
+}
+
+// OfProblem says a problem.
+func OfProblem(p problem.Problem) Problem {
+	said := problems[p.Kind]
+	for i := range said {
+		said[i] = filled(said[i], p)
+	}
+	return Problem{Code: p.Code(), Path: p.Path, Document: p.Document, Line: p.Line, Message: said[0], Untouched: said[1], Do: said[2]}
+}
+
+// filled puts arguments into their places; what stands in an argument is put nowhere.
+func filled(text string, p problem.Problem) string {
+	pairs := []string{"{doc}", p.Document}
+	for i := range 3 {
+		pairs = append(pairs, fmt.Sprintf("{%d}", i), p.Arg(i))
+	}
+	return strings.NewReplacer(pairs...).Replace(text)
+}
+
+// Problems says all of a list; the answer is never nil.
+func Problems(list []problem.Problem) []Problem {
+	out := make([]Problem, len(list))
+	for i, p := range list {
+		out[i] = OfProblem(p)
+	}
+	return out
+}
+
+// String is the problem on one line, where and what.
+func (p Problem) String() string {
+	switch {
+	case p.Path != "" && p.Line > 0:
+		return fmt.Sprintf("%s, line %d: %s", p.Path, p.Line, p.Message)
+	case p.Path != "":
+		return fmt.Sprintf("%s: %s", p.Path, p.Message)
+	}
+	return p.Message
+}
