@@ -13,7 +13,6 @@ import (
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/ianaindex"
 
-	"boundcrate/core/mention"
 	"boundcrate/core/problem"
 )
 
@@ -48,7 +47,7 @@ func (c *charset) encode(b []byte) ([]byte, error) {
 	if c.order == nil {
 		out, err := c.table.NewEncoder().Bytes(b)
 		if err != nil {
-			return nil, mention.ErrCannotSay
+			return nil, problem.No(problem.LacksIn)
 		}
 		return out, nil
 	}

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Embed makes m a mention of the bytes its own data: URI holds (RFC 2397), and
@@ -128,12 +129,12 @@ func isHex(c byte) bool { return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20
 // Outside tells why a URI reference cannot stand where one that leads into
 // another file is meant: it would name a part of the document itself, or data.
 // It is a mention.Only's Not.
-func Outside(uri string) string {
+func Outside(uri string) error {
 	switch {
 	case uri == "" || uri[0] == '#':
-		return "it would name a part of the document itself"
+		return problem.No(problem.AsFragment)
 	case Embed(&mention.Mention{}, []byte(uri)):
-		return "it would be read as data"
+		return problem.No(problem.AsData)
 	}
-	return ""
+	return nil
 }

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Tiles makes mention i of a document a sequence where its file name holds a
@@ -17,10 +18,10 @@ func Tiles(d *mention.Doc, i int, token string, digits int) {
 	}
 	m := &d.Mentions[i]
 	m.Sequence = &mention.Sequence{Head: name[:at], Tail: name[at+len(token):], Digits: digits, First: 1001, Step: 1, Token: token}
-	m.Pieces[0].Coding = mention.Only{Coding: m.Pieces[0].Coding, Not: func(s string) string {
+	m.Pieces[0].Coding = mention.Only{Coding: m.Pieces[0].Coding, Not: func(s string) error {
 		if strings.Count(s, token) != 1 {
-			return "the name of tiles holds " + token + " once"
+			return problem.No(problem.TokenOnce, token)
 		}
-		return ""
+		return nil
 	}}
 }

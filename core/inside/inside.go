@@ -26,6 +26,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
@@ -254,7 +255,7 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		m := &file.Doc.Mentions[r.Mention]
 		doc := g.Documents[host].Path
 		if m.Data == nil || m.Data.Say == nil || !drive.Within(g.Root, g.Documents[r.Doc].Path) {
-			return nil, &mend.WriteError{Document: doc, Step: mend.Saying, Err: &mention.CannotSayError{Mention: int(r.Mention), Name: filepath.Base(at), Why: "the document has no text there that names a file"}}
+			return nil, &mend.WriteError{Document: doc, Step: mend.Saying, Err: &mention.CannotSayError{Mention: int(r.Mention), Name: filepath.Base(at), Err: problem.No(problem.NoText)}}
 		}
 		if made != nil {
 			made(at)
@@ -298,7 +299,7 @@ func instead(f *format.File, want map[int]string) ([]mention.Edit, error) {
 		}
 		e, err := f.Doc.Mentions[i].Data.Say(f.Doc, name)
 		if err != nil {
-			return nil, &mention.CannotSayError{Mention: i, Name: name, Why: err.Error()}
+			return nil, &mention.CannotSayError{Mention: i, Name: name, Err: err}
 		}
 		edits = append(edits, e...)
 	}

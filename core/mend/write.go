@@ -330,7 +330,7 @@ func Prove(f *format.File, want map[int]string) ([]mention.Edit, error) {
 	}
 	for k := range want {
 		if back.Mentions[k].Nature == mention.Lost && f.Doc.Mentions[k].Nature != mention.Lost {
-			return nil, &mention.CannotSayError{Mention: k, Name: want[k], Why: "a package finds nothing that lies beside it"}
+			return nil, &mention.CannotSayError{Mention: k, Name: want[k], Err: problem.No(problem.NothingBeside)}
 		}
 	}
 	for k := range f.Doc.Mentions {

@@ -10,7 +10,6 @@ package mention
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
 	"io"
 	"sort"
@@ -18,22 +17,18 @@ import (
 	"boundcrate/core/problem"
 )
 
-// ErrCannotSay tells that a carrier has no way to write a name at a place.
-// Stow asks before Seal writes.
-var ErrCannotSay = errors.New("cannot be said here")
-
 // CannotSayError names the mention and the name that cannot be written.
 type CannotSayError struct {
 	Mention int    // index into Doc.Mentions
 	Name    string // the name that was wanted
-	Why     string
+	Err     error  // a problem.NoError, mostly
 }
 
 func (e *CannotSayError) Error() string {
-	return fmt.Sprintf("%q cannot be written at this place: %s", e.Name, e.Why)
+	return fmt.Sprintf("%q cannot be written at this place: %v", e.Name, e.Err)
 }
 
-func (e *CannotSayError) Unwrap() error { return ErrCannotSay }
+func (e *CannotSayError) Unwrap() []error { return []error{e.Err, problem.ErrCannotSay} }
 
 // Span is the bytes [Off,End) of one text of a document, delimiters included.
 // Off == End is a place to insert at.
@@ -51,7 +46,7 @@ type Edit struct {
 
 // Coding undoes a carrier's syntax and redoes it in the manner of the old
 // bytes (quotes, escapes, separators). fits tells the runes the text's
-// charset holds: others are escaped, or the answer is ErrCannotSay.
+// charset holds: others are escaped, or the answer is [problem.No].
 // Where text cannot be read whole, Decode returns what can be shown of it, or
 // nothing, with the error.
 type Coding interface {
@@ -60,16 +55,16 @@ type Coding interface {
 }
 
 // Only is a coding for places where some names would be read as something else:
-// Not tells of a name why it cannot stand there, "" if it can.
+// Not tells of a name why it cannot stand there, nil if it can.
 type Only struct {
 	Coding
-	Not func(name string) string
+	Not func(name string) error
 }
 
 // Encode refuses what Not refuses.
 func (o Only) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
-	if why := o.Not(s); why != "" {
-		return nil, fmt.Errorf("%s: %w", why, ErrCannotSay)
+	if err := o.Not(s); err != nil {
+		return nil, err
 	}
 	return o.Coding.Encode(s, old, fits)
 }

@@ -2,10 +2,11 @@ package mention
 
 import (
 	"bytes"
-	"fmt"
 	"slices"
 	"sort"
 	"strings"
+
+	"boundcrate/core/problem"
 )
 
 // Retarget makes the wanted mentions (by index) say new names and all others
@@ -117,25 +118,25 @@ func (p *planner) says(i int) string {
 // shared pieces.
 func (p *planner) say(i int) ([]Edit, error) {
 	d, m, name := p.d, &p.d.Mentions[i], p.target(i)
-	no := func(why string) ([]Edit, error) { return nil, &CannotSayError{i, name, why} }
+	no := func(err error) ([]Edit, error) { return nil, &CannotSayError{i, name, err} }
 	if len(m.Pieces) == 0 {
 		if name == d.Name(i) {
 			return nil, nil
 		}
-		return no("the document has no text there that names a file")
+		return no(problem.No(problem.NoText))
 	}
 	if p.says(i) == name {
 		return nil, nil
 	}
 	if strings.ContainsRune(name, 0) {
-		return no("a name cannot hold a NUL byte")
+		return no(problem.No(problem.NoNUL))
 	}
 	if m.Spelling == Bare && strings.ContainsAny(name, `/\`) {
-		return no("only a bare name can stand there")
+		return no(problem.No(problem.BareOnly))
 	}
 	own, ok := p.own(i, name, len(m.Lean))
 	if !ok {
-		return no("it does not begin with the shared part of the name")
+		return no(problem.No(problem.OtherStart))
 	}
 	old := d.parts(i)
 	if m.merge(old) == own {
@@ -145,11 +146,11 @@ func (p *planner) say(i int) ([]Edit, error) {
 	if m.Split != nil {
 		var err error
 		if parts, err = m.Split(own); err != nil {
-			return no(err.Error())
+			return no(err)
 		}
 	}
 	if len(parts) != len(m.Pieces) || m.merge(parts) != own {
-		return no("it does not divide into the parts of this place")
+		return no(problem.No(problem.Indivisible))
 	}
 	var edits []Edit
 	for k, piece := range m.Pieces {
@@ -158,7 +159,7 @@ func (p *planner) say(i int) ([]Edit, error) {
 		}
 		e, err := d.encode(piece, parts[k])
 		if err != nil {
-			return no(err.Error())
+			return no(err)
 		}
 		edits = append(edits, e)
 	}
@@ -167,7 +168,7 @@ func (p *planner) say(i int) ([]Edit, error) {
 
 func (d *Doc) encode(p Piece, s string) (Edit, error) {
 	if d.Texts[p.Span.Text].Sealed {
-		return Edit{}, fmt.Errorf("its encoding is not known, or it is damaged: %w", ErrCannotSay)
+		return Edit{}, problem.No(problem.SealedText)
 	}
 	fits := d.Texts[p.Span.Text].Fits
 	if fits == nil {
@@ -179,7 +180,7 @@ func (d *Doc) encode(p Piece, s string) (Edit, error) {
 	}
 	if back, err := p.Coding.Decode(b); err != nil || back != s {
 		// A coding that cannot read its own writing must not reach a file.
-		return Edit{}, ErrCannotSay
+		return Edit{}, problem.No(problem.Unreturnable)
 	}
 	return Edit{p.Span, b}, nil
 }
@@ -311,7 +312,7 @@ func (p *planner) edits(order []int) ([]Edit, error) {
 				// they agree, or one of them cannot have its way.
 				if j, ok := owner[e.Span]; ok {
 					if p.target(j) != p.target(i) {
-						return nil, &CannotSayError{i, p.target(i), "another mention stands in the same text"}
+						return nil, &CannotSayError{i, p.target(i), problem.No(problem.SharedText)}
 					}
 					continue
 				}

@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // toy is a line format made for these tests, with everything real formats
@@ -23,7 +24,7 @@ type quoted struct{}
 func (quoted) Decode(raw []byte) (string, error) { return strings.Trim(string(raw), `"`), nil }
 func (quoted) Encode(s string, _ []byte, _ func(rune) bool) ([]byte, error) {
 	if strings.ContainsAny(s, "\"\n") {
-		return nil, mention.ErrCannotSay
+		return nil, problem.ErrCannotSay
 	}
 	return []byte(`"` + s + `"`), nil
 }
@@ -33,7 +34,7 @@ type bare struct{}
 func (bare) Decode(raw []byte) (string, error) { return string(raw), nil }
 func (bare) Encode(s string, _ []byte, _ func(rune) bool) ([]byte, error) {
 	if strings.ContainsAny(s, "|\n\"") {
-		return nil, mention.ErrCannotSay
+		return nil, problem.ErrCannotSay
 	}
 	return []byte(s), nil
 }
@@ -115,7 +116,7 @@ func TestRetarget(t *testing.T) {
 	} {
 		got, err := retarget(read(c.text), c.want)
 		if c.result == "" {
-			if !errors.Is(err, mention.ErrCannotSay) {
+			if !errors.Is(err, problem.ErrCannotSay) {
 				t.Errorf("%s: %q, %v", c.name, got, err)
 			}
 		} else if err != nil || got != c.result {
@@ -131,7 +132,7 @@ func TestOneSpan(t *testing.T) {
 	if got, err := retarget(d, map[int]string{0: "b", 1: "b"}); err != nil || got != "\"b\"\n" {
 		t.Errorf("%q %v", got, err)
 	}
-	if _, err := retarget(d, map[int]string{0: "b", 1: "c"}); !errors.Is(err, mention.ErrCannotSay) {
+	if _, err := retarget(d, map[int]string{0: "b", 1: "c"}); !errors.Is(err, problem.ErrCannotSay) {
 		t.Error(err)
 	}
 }
@@ -164,7 +165,7 @@ func TestProperty(t *testing.T) {
 		}
 		out, err := retarget(d, want)
 		if err != nil {
-			if !errors.Is(err, mention.ErrCannotSay) {
+			if !errors.Is(err, problem.ErrCannotSay) {
 				t.Fatal(err)
 			}
 			continue

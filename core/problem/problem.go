@@ -38,7 +38,7 @@ const (
 
 // What cannot be done with a document, a sound, a crate.
 const (
-	CannotSay      Kind = "cannot-say"      // a document cannot be made to name its files [why]
+	CannotSay      Kind = "cannot-say"      // a document cannot be made to name its files [name, Why, of what]
 	NotOurs        Kind = "not-ours"        // a document outside the project, which is not written to
 	Unsayable      Kind = "unsayable"       // a name that a document cannot hold [name]
 	Scattered      Kind = "scattered"       // a sequence in two folders, which no document can name [name]

@@ -328,7 +328,7 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 		return f.from == a.at.from && f.to == a.at.from+len(b) && f.place == a.at.place
 	}
 	if len(was) != len(now) || !slices.ContainsFunc(now, same) {
-		return nil, fmt.Errorf("the rule would not find it again: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.NotFound)
 	}
 	return b, nil
 }

@@ -15,6 +15,7 @@ import (
 
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Carrier is the syntax the paths stand in.
@@ -380,11 +381,11 @@ func (r *reading) add(pl *Place, span mention.Span, coding mention.Coding, owner
 
 // named refuses the empty name, which a place without a file holds.
 func named(c mention.Coding) mention.Coding {
-	return mention.Only{Coding: c, Not: func(s string) string {
+	return mention.Only{Coding: c, Not: func(s string) error {
 		if s == "" {
-			return "an empty text names nothing"
+			return problem.No(problem.EmptyName)
 		}
-		return ""
+		return nil
 	}}
 }
 

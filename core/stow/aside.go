@@ -113,7 +113,7 @@ func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 		}
 		edits, err := mend.Prove(file, want)
 		if err != nil { // it travels as it is, and says so
-			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: b.Source, Document: b.Source, Args: []string{err.Error()}})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: b.Source, Document: b.Source, Args: unsaid(err)})
 			continue
 		}
 		p.asides[i] = edits

@@ -131,7 +131,7 @@ func (p *Texts) say(ctx context.Context, o trace.Options) error {
 			return err
 		}
 		if err := p.sayOf(id, refs[i], points[id], path.Join("/", p.Berths[k].Folder), file); err != nil {
-			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: d.Path, Document: d.Path, Args: []string{err.Error()}})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: d.Path, Document: d.Path, Args: unsaid(err)})
 		}
 	}
 	return nil
@@ -264,6 +264,21 @@ func (p *Texts) make(o trace.Options) error {
 		p.made = append(p.made, Made{b.To(), b.Form, doc.Bytes, doc.Losses})
 	}
 	return nil
+}
+
+// unsaid are the arguments of a problem with a name that cannot be written.
+func unsaid(err error) []string {
+	var (
+		say *mention.CannotSayError
+		no  *problem.NoError
+	)
+	switch {
+	case errors.As(err, &say) && errors.As(err, &no):
+		return []string{say.Name, string(no.Why), no.Of}
+	case errors.As(err, &say):
+		return []string{say.Name, "", say.Err.Error()}
+	}
+	return []string{"", "", err.Error()}
 }
 
 // relative is a place in the crate as seen from a folder of it that begins with a slash;

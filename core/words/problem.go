@@ -50,7 +50,7 @@ var problems = map[problem.Kind][3]string{
 	problem.EntityOutside:   {"the entity {0} stands for another file, which was not opened", "what it would say is not in this trace", "save the document with its entities written out"},
 	problem.EntityInName:    {"the entity {0} is not expanded", "the name it stands in was taken as it is written", "save the document with its entities written out"},
 
-	problem.CannotSay:      {"cannot name its files in this crate: {0}", "", "Give that file another name or folder."},
+	problem.CannotSay:      {"cannot name its files in this crate: “{0}” cannot be written at its place: {1}", "", "Give that file another name or folder."},
 	problem.NotOurs:        {"lies outside the project folder", "It was not written to.", "Repair it in its own project."},
 	problem.Unsayable:      {"cannot be made to name {0}", "The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
 	problem.Scattered:      {"cannot name a sequence that stands in two folders: {0}", "The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
@@ -69,10 +69,62 @@ var problems = map[problem.Kind][3]string{
 // OfProblem says a problem.
 func OfProblem(p problem.Problem) Problem {
 	said := problems[p.Kind]
+	if p.Kind == problem.CannotSay {
+		p.Args = []string{p.Arg(0), No(problem.Why(p.Arg(1)), p.Arg(2))}
+		if p.Arg(0) == "" {
+			said[0] = "cannot name its files in this crate: {1}"
+		}
+	}
 	for i := range said {
 		said[i] = filled(said[i], p)
 	}
 	return Problem{Code: p.Code(), Path: p.Path, Document: p.Document, Line: p.Line, Message: said[0], Untouched: said[1], Do: said[2]}
+}
+
+// whys say why a name cannot be written at a place; {0} is what that speaks of.
+var whys = map[problem.Why]string{
+	problem.NoText:        "the document has no text there that names a file",
+	problem.NoNUL:         "a name cannot hold a NUL byte",
+	problem.BareOnly:      "only a bare name can stand there",
+	problem.OtherStart:    "it does not begin with the shared part of the name",
+	problem.Indivisible:   "it does not divide into the parts of that place",
+	problem.Unreturnable:  "it would be read as another name",
+	problem.SealedText:    "the encoding of that text is not known, or it is damaged",
+	problem.LacksIn:       "the document’s encoding lacks a character of it",
+	problem.NotUTF8:       "characters stand there, and this name is not UTF-8",
+	problem.NoCharacter:   "the character {0} cannot stand there",
+	problem.AtItsStart:    "“{0}” at its beginning would mean something else",
+	problem.NoneOf:        "none of these characters can stand there: {0}",
+	problem.WhiteSpace:    "white space cannot stand there",
+	problem.WhiteEnds:     "it is empty, or begins or ends with white space",
+	problem.LineEnd:       "a line end cannot stand there",
+	problem.EmptyName:     "an empty text names nothing",
+	problem.ByteOrderMark: "its beginning would be taken for a byte order mark",
+	problem.Awkward:       "there is no way to write such a name there",
+	problem.AsFragment:    "it would name a part of the document itself",
+	problem.AsData:        "it would be read as data",
+	problem.AsScript:      "it would be read as a script",
+	problem.AsAddress:     "it would be read as a built-in address",
+	problem.AsHeading:     "it would be read as a heading",
+	problem.AsEnd:         "a part of it would be read as the end of the name",
+	problem.AsComment:     "a part of it would be read as a comment",
+	problem.AsOther:       "it is empty, or would name a member of a package",
+	problem.NotFound:      "it would not be known as a name there again",
+	problem.Taken:         "it is the name of something else in the document",
+	problem.TokenOnce:     "it must hold {0} once",
+	problem.DigitBeside:   "a number sign beside the number would be read as a digit",
+	problem.EndsWith:      "it must end with {0} there",
+	problem.AtSigns:       "its at signs cannot stand there",
+	problem.NothingBeside: "a package finds nothing that lies beside it",
+	problem.SharedText:    "another name stands in the same text",
+}
+
+// No says why a name cannot be written at a place of a document.
+func No(why problem.Why, of string) string {
+	if why == "" {
+		return of
+	}
+	return strings.ReplaceAll(whys[why], "{0}", of)
 }
 
 // filled puts arguments into their places; what stands in an argument is put nowhere.

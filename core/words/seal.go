@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
+	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
 	"boundcrate/core/problem"
 	"boundcrate/core/proof"
@@ -29,12 +30,18 @@ func Reason(err error) string {
 	var (
 		pe *fs.PathError
 		p  problem.Problem
+		no *problem.NoError
+		to *mention.CannotSayError
 	)
 	switch {
 	case err == nil:
 		return ""
 	case errors.As(err, &p):
 		return OfProblem(p).Message
+	case errors.As(err, &to):
+		return "“" + to.Name + "” cannot be written there: " + Reason(to.Err)
+	case errors.As(err, &no):
+		return No(no.Why, no.Of)
 	case errors.Is(err, fs.ErrNotExist):
 		return "it is not there"
 	case errors.Is(err, fs.ErrPermission):
@@ -69,6 +76,8 @@ func Error(err error) string {
 		return "‘" + set.Path + "’ was not written: " + Reason(set.Err) + "."
 	case errors.As(err, &refusal):
 		return "The crate cannot be sealed to ‘" + refusal.Out + "’: " + Refusal(refusal) + ". Nothing was written."
+	case errors.As(err, &to):
+		return "“" + to.Name + "” cannot be written there: " + Reason(to.Err)
 	case errors.As(err, &no):
 		if no.Err == nil {
 			return "‘" + no.Path + "’ cannot be checked as a crate: it holds no bagit.txt."

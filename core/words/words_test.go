@@ -86,6 +86,7 @@ func TestEveryCode(t *testing.T) {
 		{"problem", "Kind", func(s string) string {
 			return words.OfProblem(problem.Problem{Kind: problem.Kind(s), Args: []string{s + " a", s + " b", s + " c"}}).Message
 		}, nil},
+		{"problem", "Why", func(s string) string { return words.No(problem.Why(s), "x") }, nil},
 		{"stow", "PatternCode", func(s string) string { return words.BadPattern(&stow.PatternError{Code: stow.PatternCode(s)}) }, nil},
 		{"sift", "Why", func(s string) string { return words.Stays(sift.Why(s)) }, nil},
 		{"stow", "Absence", func(s string) string { return words.Absence(stow.Absence(s), "part") }, map[string]bool{"missing": true}},

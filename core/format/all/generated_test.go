@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // same tells that a mention's name means a path: as it stands, or with its
@@ -84,7 +85,7 @@ func rewrite(t *testing.T, m *formattest.Maker, g *formattest.Gen, file *format.
 	}
 	edits, err := file.Doc.Retarget(want)
 	if err != nil {
-		if !errors.Is(err, mention.ErrCannotSay) {
+		if !errors.Is(err, problem.ErrCannotSay) {
 			t.Fatal(err)
 		}
 		return 0

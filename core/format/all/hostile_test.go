@@ -14,7 +14,6 @@ import (
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/formattest"
-	"boundcrate/core/mention"
 	"boundcrate/core/problem"
 )
 
@@ -205,7 +204,7 @@ func TestSpellings(t *testing.T) {
 		ext := filepath.Ext(file.Doc.Name(0))
 		for _, n := range []string{"Möwe" + ext, "Mo\u0308we" + ext, "sub/dir/x" + ext, "../up/x" + ext, "with space" + ext, "percent%20" + ext, "100%" + ext, "plus+and=eq" + ext, "日本" + ext, "a'b" + ext, "semi;colon" + ext, `back\slash` + ext} {
 			edits, err := file.Doc.Retarget(map[int]string{0: n})
-			if errors.Is(err, mention.ErrCannotSay) {
+			if errors.Is(err, problem.ErrCannotSay) {
 				continue
 			}
 			if err != nil {
@@ -247,7 +246,7 @@ func TestChain(t *testing.T) {
 			}
 			want := b.String() + filepath.Ext(old)
 			edits, err := file.Doc.Retarget(map[int]string{0: want})
-			if errors.Is(err, mention.ErrCannotSay) {
+			if errors.Is(err, problem.ErrCannotSay) {
 				continue
 			}
 			if err != nil {

@@ -11,7 +11,6 @@ package any
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"io/fs"
 	"iter"
 	"strings"
@@ -160,7 +159,7 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string, whol
 		like = shaped // it leads to a file, and will
 	}
 	m := mention.Mention{
-		Pieces:   r.doc.One(span, only(coding, like, "it would not be known as a path again")),
+		Pieces:   r.doc.One(span, only(coding, like, problem.NotFound)),
 		Spelling: mention.Path, Nature: nature(text, whole), Owner: mention.Numbered("line ", r.line+1),
 	}
 	if isURI(text) {
@@ -172,12 +171,12 @@ func (r *reader) add(span mention.Span, coding mention.Coding, text string, whol
 func isURI(s string) bool { return strings.HasPrefix(s, "file:") || strings.Contains(s, "%20") }
 
 // only is a coding for the names that like says yes to.
-func only(coding mention.Coding, like func(string) bool, why string) mention.Coding {
-	return mention.Only{Coding: coding, Not: func(name string) string {
+func only(coding mention.Coding, like func(string) bool, why problem.Why) mention.Coding {
+	return mention.Only{Coding: coding, Not: func(name string) error {
 		if like(name) {
-			return ""
+			return nil
 		}
-		return why
+		return problem.No(why)
 	}}
 }
 
@@ -229,7 +228,7 @@ func (r *reader) within(span mention.Span) (found bool) {
 			continue
 		}
 		found = true
-		p.coding = only(linescan.Plain{Spaces: true, Never: never + "\\&'"}, printed, "the value would need an escape")
+		p.coding = only(linescan.Plain{Spaces: true, Never: never + "\\&'"}, printed, problem.Awkward)
 		r.add(mention.Span{Off: span.Off + int64(p.from), End: span.Off + int64(p.to)}, again{p.coding, value, p, r.disk}, string(value[p.from:p.to]), false)
 	}
 	return found
@@ -294,14 +293,14 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 	}
 	text, err := now.decode(line)
 	if now.from != a.at.from || now.to != a.at.to+grown || err != nil || !likely(text, then) || still.from != after.from || still.to != after.to+grown {
-		return nil, fmt.Errorf("it would not be found again there: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.NotFound)
 	}
 	return b, nil
 }
 
 func (p place) decode(line []byte) (string, error) {
 	if p.from < 0 {
-		return "", mention.ErrCannotSay
+		return "", problem.No(problem.NotFound)
 	}
 	return p.coding.Decode(line[p.from:p.to])
 }

@@ -15,6 +15,7 @@ import (
 
 	"boundcrate/core/format/formattest"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 const sample = "# session\nclip = sound/gull cry.wav\nplate: \"stills/brass plate.png\" in=10\n'C:\\media\\bell.wav', other.mov; see https://example.org/page.png\nVersion 1.2.3. Thank you.\nbare.flac (and more text)\n/abs/with space/file name.tif\n"
@@ -105,7 +106,7 @@ func TestWithin(t *testing.T) {
 		for i := range d.Mentions {
 			wish[i] = "new/a b.wav"
 			for _, bad := range []string{"a'b.wav", `a"b.wav`, "a&b.wav", `a\b.wav`, "a<b.wav"} {
-				if _, err := d.Retarget(map[int]string{i: bad}); !errors.Is(err, mention.ErrCannotSay) {
+				if _, err := d.Retarget(map[int]string{i: bad}); !errors.Is(err, problem.ErrCannotSay) {
 					t.Errorf("%s can be said: %v", bad, err)
 				}
 			}

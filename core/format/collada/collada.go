@@ -8,6 +8,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -90,11 +91,11 @@ func (r *reader) start(e *xmlscan.Element) error {
 			continue
 		}
 		piece, element, attr := a.Piece(), e.Local, a.Name
-		piece.Coding = mention.Only{Coding: piece.Coding, Not: func(s string) string {
+		piece.Coding = mention.Only{Coding: piece.Coding, Not: func(s string) error {
 			if !leaves(element, attr, s) {
-				return "it would not be read as another document"
+				return problem.No(problem.AsFragment)
 			}
-			return ""
+			return nil
 		}}
 		r.doc.Add(mention.Mention{Pieces: r.doc.One(piece.Span, piece.Coding), Spelling: mention.URI, Owner: e.Local + " " + name})
 	}
@@ -120,8 +121,8 @@ func (r *reader) instead(e *xmlscan.Element, content mention.Span) func(*mention
 	prefix := strings.TrimSuffix(e.Name, e.Local)
 	tag := map[string]string{"hex": "ref", "data": "init_from"}[e.Local]
 	return func(d *mention.Doc, name string) ([]mention.Edit, error) {
-		if why := format.Outside(name); why != "" {
-			return nil, &mention.CannotSayError{Name: name, Why: why}
+		if err := format.Outside(name); err != nil {
+			return nil, &mention.CannotSayError{Name: name, Err: err}
 		}
 		named, err := mention.Instead(mention.Piece{Span: content, Coding: xmlscan.Text})(d, name)
 		if err != nil {

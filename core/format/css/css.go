@@ -7,6 +7,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/cssscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -28,9 +29,9 @@ func (Format) Claims(name string, _ []byte) int {
 	return 0
 }
 
-func outside(uri string) string {
+func outside(uri string) error {
 	if strings.HasPrefix(uri, "about:") {
-		return "it would be read as a built-in address"
+		return problem.No(problem.AsAddress)
 	}
 	return format.Outside(uri)
 }
@@ -46,7 +47,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		uri, _ := cssscan.Coding{}.Decode(t.Bytes[r.Off:r.End])
 		if format.Embed(&m, []byte(uri)) {
 			m.Pieces = nil
-		} else if outside(uri) != "" {
+		} else if outside(uri) != nil {
 			continue
 		}
 		d.Add(m)

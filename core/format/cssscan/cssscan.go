@@ -9,7 +9,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Ref is one place that names something. Off and End are bytes of the text;
@@ -153,7 +153,7 @@ func isHex(c byte) bool { return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20
 // url stays unquoted.
 func (c Coding) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if s == "" || !utf8.ValidString(s) || strings.ContainsRune(s, utf8.RuneError) {
-		return nil, fmt.Errorf("a style sheet cannot hold such a name: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.Awkward)
 	}
 	quote := ""
 	special := "\\()\"' "

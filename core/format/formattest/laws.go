@@ -12,6 +12,7 @@ import (
 
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Awkward are names no writer of a format thinks of. Each must be written so
@@ -128,7 +129,7 @@ func Retarget(t *testing.T, f format.Format, name string, file *format.File, wan
 	t.Helper()
 	edits, err := file.Doc.Retarget(want)
 	if err != nil {
-		if !errors.Is(err, mention.ErrCannotSay) {
+		if !errors.Is(err, problem.ErrCannotSay) {
 			t.Fatalf("law 5: %v is no refusal", err)
 		}
 		return

@@ -202,8 +202,8 @@ func (r *reader) instead(im *resource) func(*mention.Doc, string) ([]mention.Edi
 		return nil
 	}
 	return func(d *mention.Doc, name string) ([]mention.Edit, error) {
-		if why := format.Outside(name); why != "" {
-			return nil, &mention.CannotSayError{Name: name, Why: why}
+		if err := format.Outside(name); err != nil {
+			return nil, &mention.CannotSayError{Name: name, Err: err}
 		}
 		text, err := json.Marshal(name)
 		if err != nil {

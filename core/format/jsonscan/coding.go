@@ -9,6 +9,7 @@ import (
 	"unicode/utf8"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // String is the coding of a JSON string, quotes included (RFC 8259 §7). It
@@ -93,7 +94,7 @@ func hex4(b []byte) (rune, bool) {
 
 func (stringCoding) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if !utf8.ValidString(s) {
-		return nil, fmt.Errorf("JSON text is UTF-8 and this name is not: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.NotUTF8)
 	}
 	o := string(old)
 	slash := strings.Contains(o, `\/`) && !strings.Contains(strings.ReplaceAll(o, `\/`, ""), "/")

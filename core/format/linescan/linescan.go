@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Each calls f with every line, without its ending (LF, CRLF or CR LF), and
@@ -93,29 +94,29 @@ func (Plain) Decode(raw []byte) (string, error) { return string(raw), nil }
 
 // Encode refuses what would read as something else.
 func (p Plain) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) {
-	why := ""
+	var no error
 	switch {
 	case s == "":
-		why = "an empty name"
+		no = problem.No(problem.EmptyName)
 	case strings.TrimSpace(s) != s || strings.Trim(s, "\x00") != s:
-		why = "white space at its ends"
+		no = problem.No(problem.WhiteEnds)
 	case strings.ContainsAny(s, "\r\n\v\f\x00\u0085\u2028\u2029"):
-		why = "a line end"
+		no = problem.No(problem.LineEnd)
 	case !p.Spaces && strings.ContainsAny(s, " \t"):
-		why = "white space"
+		no = problem.No(problem.WhiteSpace)
 	case strings.ContainsAny(s[:1], p.Not):
-		why = fmt.Sprintf("%q at its beginning", s[:1])
+		no = problem.No(problem.AtItsStart, s[:1])
 	case strings.ContainsAny(s, p.Never):
-		why = fmt.Sprintf("one of %q", p.Never)
+		no = problem.No(problem.NoneOf, p.Never)
 	case strings.HasPrefix(s, "\uFEFF"):
-		why = "a byte order mark"
+		no = problem.No(problem.ByteOrderMark)
 	case !utf8.ValidString(s):
-		why = "bytes that are not UTF-8"
+		no = problem.No(problem.NotUTF8)
 	case strings.ContainsFunc(s, func(r rune) bool { return !fits(r) }):
-		why = "a character the document's encoding lacks"
+		no = problem.No(problem.LacksIn)
 	}
-	if why != "" {
-		return nil, fmt.Errorf("a line cannot hold a name with %s: %w", why, mention.ErrCannotSay)
+	if no != nil {
+		return nil, no
 	}
 	return []byte(s), nil
 }
@@ -139,7 +140,7 @@ func (q Quoted) Decode(raw []byte) (string, error) {
 // Encode refuses quotes and line ends.
 func (q Quoted) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if strings.ContainsAny(s, "\"\r\n\x00") || !utf8.ValidString(s) || strings.ContainsFunc(s, func(r rune) bool { return !fits(r) }) {
-		return nil, fmt.Errorf("quotes cannot hold such a name: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.Awkward)
 	}
 	if q.Bare && len(old) > 0 && old[0] != '"' && s != "" && !strings.ContainsAny(s, " \t") && strings.TrimSpace(s) == s {
 		return []byte(s), nil

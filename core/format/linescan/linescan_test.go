@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // TestEach: line ends of every system, offsets, and a byte order mark.
@@ -49,7 +50,7 @@ func TestCodings(t *testing.T) {
 	} {
 		got, err := c.coding.Encode(c.name, []byte("old"), c.fits)
 		if c.want == "" {
-			if !errors.Is(err, mention.ErrCannotSay) {
+			if !errors.Is(err, problem.ErrCannotSay) {
 				t.Errorf("%+v %q: %q %v", c.coding, c.name, got, err)
 			}
 			continue

@@ -4,7 +4,6 @@ package list
 
 import (
 	"bytes"
-	"fmt"
 	"path"
 	"strconv"
 	"strings"
@@ -12,6 +11,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -239,11 +239,11 @@ func records(b []byte, table func() bool, each func(off int64, record []byte, li
 const longest = 1 << 20
 
 // plain refuses a name that would be a heading where it is the first line.
-var plain = mention.Only{Coding: linescan.Plain{Spaces: true}, Not: func(s string) string {
+var plain = mention.Only{Coding: linescan.Plain{Spaces: true}, Not: func(s string) error {
 	if _, _, ok := header([]byte(s)); ok {
-		return "it would be read as a heading"
+		return problem.No(problem.AsHeading)
 	}
-	return ""
+	return nil
 }}
 
 // cell is the coding of a field of a table (RFC 4180 §2).
@@ -259,7 +259,7 @@ func (c cell) Decode(raw []byte) (string, error) {
 
 func (c cell) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if strings.ContainsAny(s, "\r\n\x00") || strings.TrimSpace(s) == "" || strings.ToValidUTF8(s, "") != s || strings.ContainsFunc(s, func(r rune) bool { return !fits(r) }) {
-		return nil, fmt.Errorf("a field cannot hold such a name: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.Awkward)
 	}
 	was := bytes.TrimSpace(old)
 	if len(was) > 0 && was[0] == '"' || strings.IndexByte(s, c.sep) >= 0 || strings.Contains(s, `"`) || strings.TrimSpace(s) != s {

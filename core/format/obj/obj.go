@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -131,7 +132,7 @@ func (l library) Encode(s string, old []byte, fits func(rune) bool) ([]byte, err
 		ok = plain(s) && !strings.ContainsAny(s, " \t")
 	}
 	if !ok {
-		return nil, fmt.Errorf("a library's name ends with .mtl here: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.EndsWith, ".mtl")
 	}
 	return l.Plain.Encode(s, old, fits)
 }

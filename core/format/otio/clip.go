@@ -2,7 +2,6 @@ package otio
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -216,18 +215,18 @@ func split(name, base, suffix, sign string) ([]string, error) {
 	head, ok := strings.CutSuffix(name, sign+suffix)
 	if !ok {
 		if sign == "" {
-			return nil, errors.New("the number has no digits that mark its place")
+			return nil, problem.No(problem.Indivisible)
 		}
 		at := strings.LastIndex(name, sign)
 		if at < 0 {
-			return nil, fmt.Errorf("it needs %s where the number stands", sign)
+			return nil, problem.No(problem.TokenOnce, sign)
 		}
 		head, suffix = name[:at], name[at+len(sign):]
 	}
 	slash := strings.LastIndexByte(head, '/') + 1
 	dir, prefix := head[:slash], head[slash:]
 	if strings.Contains(prefix+suffix, "#") {
-		return nil, errors.New("a number sign beside the number would be read as a digit")
+		return nil, problem.No(problem.DigitBeside)
 	}
 	if dir == base+"/" && base != "" {
 		dir = base

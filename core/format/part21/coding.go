@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // String is the coding of a Part 21 string, apostrophes included (§6.4.3):
@@ -81,7 +82,7 @@ func (stringCoding) Decode(raw []byte) (string, error) {
 
 func (stringCoding) Encode(s string, _ []byte, _ func(rune) bool) ([]byte, error) {
 	if !utf8.ValidString(s) {
-		return nil, fmt.Errorf("a Part 21 string holds characters and this name is not UTF-8: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.NotUTF8)
 	}
 	var b strings.Builder
 	b.WriteByte('\'')

@@ -122,7 +122,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 						return []string{"internal://" + own}, nil
 					}
 					if base >= 0 && !whole(name) {
-						return nil, mention.ErrCannotSay // relative names begin at basePath, these beside the project
+						return nil, problem.No(problem.OtherStart) // relative names begin at basePath, these beside the project
 					}
 					return say(name, false)
 				}
@@ -140,7 +140,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 							at, err := from.Coding.Decode(t.Bytes[from.Span.Off:from.Span.End])
 							own, ok := from.Strip(at, name)
 							if err != nil || !ok {
-								return nil, mention.ErrCannotSay
+								return nil, problem.No(problem.OtherStart)
 							}
 							name = own
 						}

@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/jsonscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -87,12 +88,12 @@ type reader struct {
 }
 
 // refuse tells names that another entity has, or that would be none of a file.
-func (r *reader) refuse(own string) func(string) string {
-	return func(name string) string {
+func (r *reader) refuse(own string) func(string) error {
+	return func(name string) error {
 		if _, taken := r.at[name]; taken && name != own || name == "" || strings.HasPrefix(name, "#") {
-			return "it is the name of something else in the metadata"
+			return problem.No(problem.Taken)
 		}
-		return ""
+		return nil
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/format"
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -308,18 +309,18 @@ func substitute(defines []define, s string) string {
 var coding = mention.Only{Coding: linescan.Plain{Not: "*", Never: "<=$", Spaces: true}, Not: comment}
 
 // unsaid are names that cannot be included.
-func unsaid(s string) string {
+func unsaid(s string) error {
 	if strings.Contains(s, "$") {
-		return "a dollar sign would be read as a define"
+		return problem.No(problem.NoneOf, "$")
 	}
 	return comment(s)
 }
 
-func comment(s string) string {
+func comment(s string) error {
 	if strings.Contains(s, "//") || strings.Contains(s, "/*") {
-		return "it would be read as a comment"
+		return problem.No(problem.AsComment)
 	}
-	return ""
+	return nil
 }
 
 // prefixCoding also takes the empty prefix.

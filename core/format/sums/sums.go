@@ -132,9 +132,9 @@ func (c gnuPath) Encode(s string, old []byte, fits func(rune) bool) ([]byte, err
 }
 
 // tagged are names that cannot stand between an algorithm and a digest.
-func tagged(s string) string {
+func tagged(s string) error {
 	if strings.Contains(s, ") = ") {
-		return "it would be read as the end of the name"
+		return problem.No(problem.AsEnd)
 	}
-	return ""
+	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/format/cssscan"
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -143,7 +144,7 @@ func (r *reader) add(p mention.Piece, uri, owner string, use mention.Use) {
 	m := mention.Mention{Pieces: r.doc.One(p.Span, p.Coding), Spelling: mention.URI, Use: use, Owner: owner}
 	if format.Embed(&m, []byte(uri)) {
 		m.Data.Say, m.Pieces = mention.Instead(m.Pieces[0]), nil
-	} else if format.Outside(uri) != "" {
+	} else if format.Outside(uri) != nil {
 		return // within the drawing itself
 	}
 	r.doc.Add(m)
@@ -179,7 +180,7 @@ type inInstruction struct{ mention.Coding }
 
 func (c inInstruction) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if strings.ContainsAny(s, "<>") || strings.Contains(s, "?>") {
-		return nil, mention.ErrCannotSay
+		return nil, problem.No(problem.Awkward)
 	}
 	return c.Coding.Encode(s, old, fits)
 }

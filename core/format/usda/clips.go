@@ -9,6 +9,7 @@ import (
 	"unicode/utf8"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // clip is what a set of value clips says of files it does not list: a template
@@ -62,11 +63,11 @@ func (r *reader) template(c *clip) {
 		if c.told && c.end >= c.start {
 			m.Sequence.Count = int(c.end-c.start)/m.Sequence.Step + 1
 		}
-		coding = mention.Only{Coding: written, Not: func(s string) string {
+		coding = mention.Only{Coding: written, Not: func(s string) error {
 			if strings.Count(s, "#") != digits || !strings.Contains(s, token) {
-				return "a clip template holds " + token + " once"
+				return problem.No(problem.TokenOnce, token)
 			}
-			return ""
+			return nil
 		}}
 	}
 	m.Pieces = r.doc.One(c.template.span, coding)
@@ -78,11 +79,11 @@ func (r *reader) template(c *clip) {
 var Quoted mention.Coding = quoted{}
 
 // written are strings that name a file: never empty, which would mean none.
-var written = mention.Only{Coding: Quoted, Not: func(s string) string {
+var written = mention.Only{Coding: Quoted, Not: func(s string) error {
 	if s == "" {
-		return "an empty string names nothing"
+		return problem.No(problem.EmptyName)
 	}
-	return ""
+	return nil
 }}
 
 type quoted struct{}
@@ -106,7 +107,7 @@ func (quoted) Decode(raw []byte) (string, error) {
 
 func (quoted) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if !utf8.ValidString(s) || strings.ContainsFunc(s, func(r rune) bool { return r < 0x20 || r == 0x7F || !fits(r) }) {
-		return nil, fmt.Errorf("a string that names a file holds no control characters: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.Awkward)
 	}
 	q := strings.Repeat(string(old[:1]), marks(old))
 	return []byte(q + strings.NewReplacer(`\`, `\\`, q[:1], `\`+q[:1]).Replace(s) + q), nil

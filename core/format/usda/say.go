@@ -8,6 +8,7 @@ import (
 
 	"boundcrate/core/format"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 func (r *reader) assigned(key, value word) {
@@ -168,15 +169,15 @@ var (
 	empty  = kept(func(s string) bool { return s == "" })
 	member = kept(packed)
 	// stuck stands before a further at sign, which would join a new path.
-	stuck = mention.Only{Coding: Asset, Not: func(string) string { return "an at sign follows it" }}
+	stuck = mention.Only{Coding: Asset, Not: func(string) error { return problem.No(problem.AtSigns) }}
 )
 
 func kept(like func(string) bool) mention.Coding {
-	return mention.Only{Coding: Asset, Not: func(s string) string {
+	return mention.Only{Coding: Asset, Not: func(s string) error {
 		if like(s) {
-			return ""
+			return nil
 		}
-		return "an asset path that is empty, or is a member of a package, means something else"
+		return problem.No(problem.AsOther)
 	}}
 }
 
@@ -296,13 +297,13 @@ func (asset) Decode(raw []byte) (string, error) {
 
 func (asset) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error) {
 	if !utf8.ValidString(s) || strings.ContainsFunc(s, func(r rune) bool { return r < 0x20 || r == 0x7F || !fits(r) }) {
-		return nil, fmt.Errorf("an asset path holds no control characters: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.Awkward)
 	}
 	if !strings.Contains(s, "@") && !bytes.HasPrefix(old, []byte("@@@")) {
 		return []byte("@" + s + "@"), nil
 	}
 	if strings.HasSuffix(s, "@") || strings.HasSuffix(s, `\`) || strings.HasPrefix(s, "@") || strings.Contains(s, "@@@") {
-		return nil, fmt.Errorf("an asset path cannot hold these at signs: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.AtSigns)
 	}
 	return []byte("@@@" + s + "@@@"), nil
 }

@@ -152,7 +152,7 @@ func below(dir string) (merge func([]string) string, split func(string) ([]strin
 			own[0] = strings.Repeat("../", 1+strings.Count(dir, "/")) + name
 		}
 		if merge(own) != name {
-			return nil, mention.ErrCannotSay
+			return nil, problem.No(problem.OtherStart)
 		}
 		return own, nil
 	}

@@ -6,13 +6,13 @@ package x3d
 
 import (
 	"bytes"
-	"fmt"
 	"strings"
 	"unicode/utf8"
 
 	"boundcrate/core/format"
 	"boundcrate/core/format/xmlscan"
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -83,9 +83,9 @@ func (r *reader) list(entries []entry, coding mention.Coding, owner string, use 
 	}
 }
 
-func outside(s string) string {
+func outside(s string) error {
 	if script(s) {
-		return "it would be read as a script"
+		return problem.No(problem.AsScript)
 	}
 	return format.Outside(s)
 }
@@ -191,10 +191,10 @@ func (f field) Decode(raw []byte) (string, error) {
 
 func (f field) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) {
 	if !utf8.ValidString(s) || strings.ContainsFunc(s, func(r rune) bool { return r < 0x20 || r == 0x7F || !f.xml && !fits(r) }) {
-		return nil, fmt.Errorf("a url cannot hold such a name: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.Awkward)
 	}
 	if s == "" || f.xml && strings.TrimSpace(s) != s {
-		return nil, mention.ErrCannotSay
+		return nil, problem.No(problem.Awkward)
 	}
 	s = strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s)
 	if !f.xml {

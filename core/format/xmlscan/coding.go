@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"boundcrate/core/mention"
+	"boundcrate/core/problem"
 )
 
 // Attribute is the coding of an attribute value, quotes included (XML 1.0
@@ -127,11 +128,11 @@ func valid(r rune) bool {
 
 func check(s string) error {
 	if !utf8.ValidString(s) {
-		return fmt.Errorf("XML holds characters and this name is not UTF-8: %w", mention.ErrCannotSay)
+		return problem.No(problem.NotUTF8)
 	}
 	for _, r := range s {
 		if !valid(r) {
-			return fmt.Errorf("XML cannot hold the character U+%04X: %w", r, mention.ErrCannotSay)
+			return problem.No(problem.NoCharacter, fmt.Sprintf("U+%04X", r))
 		}
 	}
 	return nil
@@ -208,7 +209,7 @@ func (text) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) {
 	}
 	if s == "" || strings.Trim(s, " \t\r\n") != s {
 		// White space at an end would be read as layout.
-		return nil, fmt.Errorf("an element cannot hold a name that is empty or begins or ends with white space: %w", mention.ErrCannotSay)
+		return nil, problem.No(problem.WhiteEnds)
 	}
 	return []byte(escape(s, fits, "")), nil
 }
@@ -222,7 +223,7 @@ func (cdata) Encode(s string, _ []byte, fits func(rune) bool) ([]byte, error) {
 		return nil, err
 	}
 	if strings.Contains(s, "]]>") || strings.ContainsAny(s, "\r") || strings.Trim(s, " \t\r\n") != s || s == "" || strings.ContainsFunc(s, func(r rune) bool { return !fits(r) }) {
-		return nil, mention.ErrCannotSay
+		return nil, problem.No(problem.Awkward)
 	}
 	return []byte(s), nil
 }
