@@ -75,7 +75,7 @@ func Error(err error) string {
 	case errors.As(err, &set):
 		return "‘" + set.Path + "’ was not written: " + Reason(set.Err) + "."
 	case errors.As(err, &refusal):
-		return "“" + to.Name + "” cannot be written there: " + Reason(to.Err)
+		return "The crate cannot be sealed to ‘" + refusal.Out + "’: " + Refusal(refusal) + ". Nothing was written."
 	case errors.As(err, &no):
 		if no.Err == nil {
 			return "‘" + no.Path + "’ cannot be checked as a crate: it holds no bagit.txt."
