@@ -25,6 +25,7 @@ const (
 	Inside  Why = "inside"      // the bytes stand in the document
 	Network Why = "on-network"  // an address on the network, which stays as it is written
 	Unsaved Why = "never-saved" // a place for a file that was never written
+	Fixed   Why = "fixed"       // of a document along: nothing can be rewritten there
 )
 
 // Expectation is one reference of a document that travels.
@@ -45,6 +46,25 @@ type Expectations struct {
 	Roots     int           `json:"roots"`     // how many of them are roots
 	Targets   [][]Member    `json:"targets"`
 	List      []Expectation `json:"list"`
+	// Along are those of documents that go along without being asked for (what a person
+	// adopted, drawings of parts), each with what only it leads to. What travels of theirs
+	// must be what it was; what does not is told as left and does not count against the
+	// documents the crate is made of.
+	Along []Expectations `json:"along,omitempty"`
+}
+
+// Places are the documents that these and those of documents along tell of.
+func (e *Expectations) Places() map[string]bool {
+	places := map[string]bool{}
+	for _, d := range e.Documents {
+		places[d] = true
+	}
+	for i := range e.Along {
+		for _, d := range e.Along[i].Documents {
+			places[d] = true
+		}
+	}
+	return places
 }
 
 // Fill takes the digests of members from what was copied, by their places.
@@ -55,5 +75,8 @@ func (e *Expectations) Fill(digest func(place string) string) {
 				t[i].SHA256 = digest(t[i].Path)
 			}
 		}
+	}
+	for i := range e.Along {
+		e.Along[i].Fill(digest)
 	}
 }

@@ -66,6 +66,10 @@ type Crate struct {
 	// Late tells files that were put to a place the crate kept for them, Again places of files
 	// that did not travel since a program makes them again.
 	Late, Again func(place string) bool
+	// Elsewhere tells documents that other expectations cover; nil: there are none. It makes
+	// these those of a document along: what it lacks does not keep the crate from being
+	// complete.
+	Elsewhere func(place string) bool
 }
 
 func (c *Crate) place(p string) string {
@@ -81,7 +85,7 @@ func (c *Crate) place(p string) string {
 func Judge(c Crate, want *Expectations) Verdict {
 	j := &judge{Crate: c, v: Verdict{Complete: true, By: Trace}}
 	for i := range c.Graph.Documents {
-		if d := &c.Graph.Documents[i]; d.Guessed {
+		if d := &c.Graph.Documents[i]; d.Guessed && c.Elsewhere == nil {
 			j.v.Unknown++
 			j.v.Complete = j.v.Complete && d.Recognised
 		}
@@ -137,7 +141,7 @@ func (j *judge) expect(want *Expectations) {
 	for i := range j.Graph.Documents {
 		// A document that came to a kept place brings references nobody could tell of.
 		d := &j.Graph.Documents[i]
-		if at := j.place(d.Path); !j.covered[at] && !j.Late(at) {
+		if at := j.place(d.Path); !j.covered[at] && !j.Late(at) && !j.elsewhere(at) {
 			j.open(Open{Code: Unexpected, Path: d.Path, Document: d.Path})
 		}
 	}
@@ -148,6 +152,9 @@ func (j *judge) reference(i int) {
 	g := j.Graph
 	r := &g.References[i]
 	doc := g.Documents[r.Doc].Path
+	if place := j.place(doc); !j.covered[place] && j.elsewhere(place) {
+		return
+	}
 	at := r.Shown(r.Expected)
 	if at == "" {
 		at = doc
@@ -156,7 +163,7 @@ func (j *judge) reference(i int) {
 	if r.Guessed {
 		j.v.Guessed++
 	}
-	if r.State == graph.Away {
+	if r.State == graph.Away && !j.leftBehind(j.place(doc), r) {
 		o.Code, o.Path = Leaves, r.Target()
 		j.open(o)
 		return
@@ -200,10 +207,19 @@ func (j *judge) reference(i int) {
 	if again {
 		j.v.Rebuild++
 	}
-	if r.Pending() && !again && !r.Network() {
+	if r.Pending() && !again && !r.Network() && j.Elsewhere == nil {
 		o.Code = Incomplete
 		j.open(o)
 	}
+}
+
+func (j *judge) elsewhere(place string) bool { return j.Elsewhere != nil && j.Elsewhere(place) }
+
+// leftBehind tells names of a document along whose file did not travel: they may lead out
+// of the crate, to where nothing was.
+func (j *judge) leftBehind(place string, r *graph.Reference) bool {
+	e := j.at[key{place, int(r.Mention)}]
+	return j.Elsewhere != nil && e != nil && e.Why != ""
 }
 
 // led tells whether a reference leads to just the files it is expected to lead to.
@@ -263,7 +279,7 @@ func (j *judge) vanished(want *Expectations) {
 			continue
 		}
 		switch {
-		case e.Why == "", e.Use == mention.Used && !e.Again && e.Why != Inside && e.Why != Network:
+		case e.Why == "", e.Use == mention.Used && !e.Again && e.Why != Inside && e.Why != Network && j.Elsewhere == nil:
 			j.open(Open{Code: Vanished, Path: filepath.Join(j.Data, e.Document), Document: filepath.Join(j.Data, e.Document), Owner: e.Owner, State: graph.Missing})
 		case e.Why != Inside && e.Why != Network && e.Why != Unsaved:
 			j.v.Left++

@@ -39,6 +39,37 @@ type proved struct {
 	rules    []string // rules files of the crate itself that its documents were read by
 }
 
+// along proves the documents that go along, each traced by itself as it was when the crate
+// was planned.
+func (p *proved) along(ctx context.Context, e evidence, crate proof.Crate) error {
+	covered := e.want.Places()
+	crate.Elsewhere = func(place string) bool { return covered[place] }
+	for i := range e.want.Along {
+		want := &e.want.Along[i]
+		if len(want.Documents) == 0 || bag.Unsafe(want.Documents[0]) != "" {
+			p.Complete = false
+			p.Open = append(p.Open, proof.Open{Code: proof.NoRoots, Path: e.data})
+			continue
+		}
+		g, err := trace.Run(ctx, trace.Options{Formats: e.formats, Reach: e.reach, Root: e.data, Unlooked: true}, filepath.Join(e.data, want.Documents[0]))
+		var bad *trace.Error
+		if errors.As(err, &bad) {
+			p.Complete = false
+			p.problems = append(p.problems, problem.Problem{Kind: problem.NotReadable, Path: bad.Path, Document: bad.Path, Args: []string{bad.Error()}})
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		crate.Graph = g
+		v := proof.Judge(crate, want)
+		p.Complete = p.Complete && v.Complete
+		p.Expected, p.Held, p.Left, p.Rebuild, p.Guessed = p.Expected+v.Expected, p.Held+v.Held, p.Left+v.Left, p.Rebuild+v.Rebuild, p.Guessed+v.Guessed
+		p.Open = append(p.Open, v.Open...)
+	}
+	return nil
+}
+
 // prove traces the documents of a crate and holds what they lead to against what was
 // expected. Addresses on the network and things never saved are only listed.
 func prove(ctx context.Context, e evidence) (*proved, error) {
@@ -59,7 +90,13 @@ func prove(ctx context.Context, e evidence) (*proved, error) {
 	if err != nil {
 		return nil, err
 	}
-	p.Verdict = proof.Judge(proof.Crate{Graph: g, Data: e.data, Digest: e.digest, Late: e.late, Again: func(place string) bool { return e.again[place] }}, e.want)
+	crate := proof.Crate{Graph: g, Data: e.data, Digest: e.digest, Late: e.late, Again: func(place string) bool { return e.again[place] }}
+	p.Verdict = proof.Judge(crate, e.want)
+	if e.want != nil && len(e.want.Along) > 0 {
+		if err := p.along(ctx, e, crate); err != nil {
+			return nil, err
+		}
+	}
 	for i := range g.References {
 		switch r := &g.References[i]; {
 		case r.Network():

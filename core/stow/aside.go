@@ -106,7 +106,13 @@ func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 			}
 			to, travels := at[g.Files[r.File].Path]
 			k := int(r.Mention)
-			if !travels || k >= len(file.Doc.Mentions) || p.Berths[to].sequence {
+			if !travels || k >= len(file.Doc.Mentions) {
+				continue
+			}
+			if b := &p.Berths[to]; b.sequence {
+				pat := b.Pattern
+				pat.Dir = path.Join("/", pat.Dir)
+				want[k] = resolve.SayPatternRelative(&file.Doc.Mentions[k], file.Doc.Name(k), dir, pat)
 				continue
 			}
 			want[k] = resolve.SayRelative(file.Doc.Mentions[k].Spelling, resolve.Manner(file.Doc.Name(k), r.Path), dir, path.Join("/", p.Berths[to].To()))

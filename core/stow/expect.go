@@ -40,7 +40,67 @@ func (p *Plan) Expect() *proof.Expectations {
 			x.out.List = append(x.out.List, x.of(r))
 		}
 	}
-	return x.out
+	return x.along()
+}
+
+// along adds what the documents that go along must lead to: a list for each that was
+// traced by itself, of all its documents that nothing told of before.
+func (x *expecter) along() *proof.Expectations {
+	at, told, out := x.Plan.places(), map[string]bool{}, x.out
+	for _, d := range out.Documents {
+		told[d] = true
+	}
+	for i := range x.Berths {
+		if b := &x.Berths[i]; b.aside != nil && b.aside.Doc == 0 && !b.Absent && !told[b.To()] {
+			x.out, x.berths, x.frames = &proof.Expectations{Roots: 1}, map[int32]int{}, map[string]int{}
+			x.aside(b.aside.Graph, at, told)
+			out.Along = append(out.Along, *x.out)
+		}
+	}
+	return out
+}
+
+func (x *expecter) aside(g *graph.Graph, at map[string]int, told map[string]bool) {
+	places := make([]string, len(g.Documents))
+	for d := range g.Documents {
+		k, travels := at[g.Files[g.Documents[d].File].Path]
+		if !travels || x.Berths[k].Absent || told[x.Berths[k].To()] {
+			continue
+		}
+		places[d] = x.Berths[k].To()
+		told[places[d]] = true
+		x.out.Documents = append(x.out.Documents, places[d])
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		if places[r.Doc] == "" {
+			continue
+		}
+		e := proof.Expectation{Document: places[r.Doc], Owner: r.Owner, Nth: int(r.Mention), Use: r.Use, To: -1, Gaps: len(r.Gaps) > 0}
+		k, travels := 0, false
+		if r.File != graph.None {
+			k, travels = at[g.Files[r.File].Path]
+		}
+		switch {
+		case r.State == graph.Inside:
+			e.Why = proof.Inside
+		case r.Network():
+			e.Why = proof.Network
+		case r.State == graph.Unsaved:
+			e.Why = proof.Unsaved
+		case !travels && r.File == graph.None:
+			e.Why = proof.Why(LacksPart)
+		case !travels && g.Files[r.File].Carried:
+			e.Why = proof.Why(NotAlong)
+		case !travels:
+			e.Why = proof.Why(absence(&g.Files[r.File]))
+		default:
+			if x.to(&e, r, int32(k)); e.Why == "" && r.Fixed { // it leads there or, told as left, nowhere
+				e.Why = proof.Fixed
+			}
+		}
+		x.out.List = append(x.out.List, e)
+	}
 }
 
 type expecter struct {
@@ -66,10 +126,16 @@ func (x *expecter) of(r *graph.Reference) proof.Expectation {
 		}
 		return e
 	}
-	k := x.Plan.of[r.File]
+	x.to(&e, r, x.Plan.of[r.File])
+	e.Again = e.Why != "" && x.Judged.Rebuildable(r.File)
+	return e
+}
+
+// to tells the files of a berth that a reference must lead to.
+func (x *expecter) to(e *proof.Expectation, r *graph.Reference, k int32) {
 	b := &x.Berths[k]
 	if b.Absent {
-		e.Why, e.Again = proof.Why(b.Why), x.Judged.Rebuildable(r.File)
+		e.Why = proof.Why(b.Why)
 	}
 	switch {
 	case !b.sequence:
@@ -77,7 +143,6 @@ func (x *expecter) of(r *graph.Reference) proof.Expectation {
 	case !b.Absent:
 		e.To = x.images(r, b)
 	}
-	return e
 }
 
 // target is the one place of a file.

@@ -106,8 +106,8 @@ func (r *reader) clip(n *node, index int) {
 		for i := ref.first; i < ref.last; i++ {
 			m := &r.doc.Mentions[i]
 			m.Owner = owner
-			if several && len(n.refs) > 1 {
-				m.Owner += " (" + ref.key[1:] + ")"
+			if key, keyed := strings.CutPrefix(ref.key, "="); keyed && len(n.refs) > 1 {
+				m.Owner += " (" + key + ")"
 			}
 			if s := n.src.seconds(); s != nil {
 				m.Range = s

@@ -152,8 +152,11 @@ func TestBadInput(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
-	formattest.Fuzz(f, Format{}, "x.otio", sample(f, "film.otio"), sample(f, "collection.otio"))
+	formattest.Fuzz(f, Format{}, "x.otio", sample(f, "film.otio"), sample(f, "collection.otio"), both)
 }
+
+// both is a clip with one medium and keyed ones, as no standard allows and files have.
+var both = []byte(`{"OTIO_SCHEMA":"Clip.2","name":"a","media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"a.wav"},"media_references":{"DEFAULT_MEDIA":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"b.wav"}}}`)
 
 // dense is a timeline of n clips.
 func dense(n int) []byte {
