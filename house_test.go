@@ -50,6 +50,7 @@ var road = []string{
 	"core/template",
 	"core/decide",
 	"core/mend",
+	"core/writing",
 	"core/sift",
 	"core/export",
 	"core/content",

@@ -14,8 +14,8 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -38,7 +38,7 @@ func within(reach drive.Set, g *graph.Graph, docs []string) error {
 }
 
 // wrote keeps what an act wrote, so that it can be put back.
-func (a *App) wrote(p store.Project, kind store.ActKind, written []mend.Written, decisions []int64) error {
+func (a *App) wrote(p store.Project, kind store.ActKind, written []writing.Written, decisions []int64) error {
 	if len(written) == 0 {
 		return nil
 	}
@@ -84,7 +84,7 @@ func (a *App) putBack(c *echo.Context, in api.PutBack) (nothing, error) {
 	if err != nil {
 		return nothing{}, err
 	}
-	if _, err := mend.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
+	if _, err := writing.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
 		return nothing{}, say(http.StatusConflict, "Not put back", words.Error(err))
 	}
 	return nothing{}, a.decided(p.ID, a.store.PutBack(act))

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/mend"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -173,7 +174,7 @@ func (a *App) write(c *echo.Context, in api.WriteRepairs) (api.WriteResult, erro
 	if err != nil {
 		return api.WriteResult{}, err
 	}
-	if err := within(reach, s.graph, mend.Writable(s.graph)); err != nil {
+	if err := within(reach, s.graph, writing.Writable(s.graph)); err != nil {
 		return api.WriteResult{}, err
 	}
 	o, done, err := a.tracing(c.Request().Context(), p, w, s)
@@ -181,18 +182,18 @@ func (a *App) write(c *echo.Context, in api.WriteRepairs) (api.WriteResult, erro
 		return api.WriteResult{}, err
 	}
 	defer done()
-	var lines []mend.Line
-	var wrote *mend.Outcome
+	var lines []writing.Line
+	var wrote *writing.Outcome
 	if in.Try {
-		lines, wrote, err = mend.WriteLines(s.graph, o)
+		lines, wrote, err = writing.Lines(s.graph, o)
 	} else {
-		wrote, err = mend.Write(s.graph, o, a.editions(p), a.store.Journals())
+		wrote, err = writing.Repairs(s.graph, o, a.editions(p), a.store.Journals())
 	}
 	if err != nil {
 		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
 	}
 	shown := lines[:min(len(lines), mostLines)]
-	out := api.WriteResult{Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]mend.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
+	out := api.WriteResult{Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
 	if in.Try {
 		return out, nil
 	}

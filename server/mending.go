@@ -23,6 +23,7 @@ import (
 	"boundcrate/core/report"
 	"boundcrate/core/resolve"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 	"boundcrate/server/api"
 	"boundcrate/server/table"
 	"boundcrate/store"
@@ -86,7 +87,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	if err != nil {
 		return api.Mend{}, err
 	}
-	out := api.Mend{Snapshot: s.number, Missing: s.tally.ToFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, mend.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides(), Loose: s.loose()}
+	out := api.Mend{Snapshot: s.number, Missing: s.tally.ToFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked

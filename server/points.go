@@ -10,8 +10,8 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -85,7 +85,7 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 		if k < 0 || k >= len(g.WritePoints) {
 			return api.Aimed{}, store.ErrNotFound
 		}
-		to[k] = mend.AimAt(&g.WritePoints[k], folder)
+		to[k] = writing.AimAt(&g.WritePoints[k], folder)
 		docs = append(docs, g.Documents[g.WritePoints[k].Doc].Path)
 	}
 	if err := within(reach, g, docs); err != nil {
@@ -96,13 +96,13 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 		return api.Aimed{}, err
 	}
 	defer done()
-	out := api.Aimed{Lines: []api.AimLine{}, Written: []mend.Written{}}
-	var lines []mend.Line
-	var result *mend.Outcome
+	out := api.Aimed{Lines: []api.AimLine{}, Written: []writing.Written{}}
+	var lines []writing.Line
+	var result *writing.Outcome
 	if in.Try {
-		lines, result, err = mend.AimLines(g, o, to)
+		lines, result, err = writing.AimLines(g, o, to)
 	} else {
-		result, err = mend.Aim(g, o, to, a.editions(p), a.store.Journals())
+		result, err = writing.Aim(g, o, to, a.editions(p), a.store.Journals())
 	}
 	if err != nil {
 		return out, say(http.StatusConflict, "Not written", words.Error(err))
@@ -119,7 +119,7 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 	return out, err
 }
 
-func linesView(drives []drive.Drive, lines []mend.Line) []api.AimLine {
+func linesView(drives []drive.Drive, lines []writing.Line) []api.AimLine {
 	list := make([]api.AimLine, len(lines))
 	for i, l := range lines {
 		list[i] = api.AimLine{Document: drive.Label(drives, l.Document), Line: l.Number, Was: l.Was, Becomes: l.Becomes}

@@ -6,7 +6,8 @@ import (
 	"errors"
 	"time"
 
-	"boundcrate/core/mend"
+
+	"boundcrate/core/writing"
 )
 
 // ActKind is what an act wrote into documents.
@@ -26,13 +27,13 @@ type Act struct {
 	Project int64
 	Kind    ActKind
 	At      time.Time
-	Written []mend.Written
+	Written []writing.Written
 	Back    bool // it was put back
 }
 
 // Wrote keeps an act and the decisions that stand in the documents now: they hold
 // again when it is put back.
-func (s *Store) Wrote(project int64, kind ActKind, written []mend.Written, decisions []int64, now time.Time) error {
+func (s *Store) Wrote(project int64, kind ActKind, written []writing.Written, decisions []int64, now time.Time) error {
 	text, err := json.Marshal(written)
 	if err != nil {
 		return err

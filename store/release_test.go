@@ -8,10 +8,10 @@ import (
 	"time"
 
 	"boundcrate/core/drive"
-	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/survey"
 	"boundcrate/core/tally"
+	"boundcrate/core/writing"
 	"boundcrate/store"
 )
 
@@ -39,7 +39,7 @@ func TestReleaseBefore(t *testing.T) {
 	}
 	// What was written into documents holds no more, and holds again once put back.
 	now := time.Now()
-	if err := s.Wrote(1, store.WroteRepairs, []mend.Written{{Document: "/x", Edition: "/y", SHA256: "z"}}, []int64{log[0].ID}, now); err != nil {
+	if err := s.Wrote(1, store.WroteRepairs, []writing.Written{{Document: "/x", Edition: "/y", SHA256: "z"}}, []int64{log[0].ID}, now); err != nil {
 		t.Fatal(err)
 	}
 	if left := must(s.Decisions(1)); len(left) != 0 {

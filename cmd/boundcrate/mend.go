@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 )
 
 func mendCommand() *cobra.Command {
@@ -77,7 +78,7 @@ func (s *session) mend(folders []string, write bool, accept string) (*report.Men
 		return nil, nil, err
 	}
 	judged := s.judge(g)
-	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []mend.Written{}}
+	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []writing.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
 	rd.Used, rd.First = mend.Used(g), folders
 	rep.Moved, rep.Unplugged = append([]origin.Move{}, judged.Moved...), report.OfUnplugged(g, s.trace.Drives)
@@ -117,7 +118,7 @@ func (s *session) mend(folders []string, write bool, accept string) (*report.Men
 	}
 	repaired := len(s.trace.Repairs) > 0
 	if write && repaired {
-		wrote, err := mend.Write(g, s.trace, edition.Keeper{}, s.journals())
+		wrote, err := writing.Repairs(g, s.trace, edition.Keeper{}, s.journals())
 		if err != nil {
 			return nil, nil, err
 		}

@@ -31,7 +31,7 @@ const (
 	Payload     = "data"
 	Declaration = "bagit.txt"
 	InfoName    = "bag-info.txt"
-	FetchName   = "fetch.txt"
+	fetchName   = "fetch.txt"
 )
 
 // Labels of bags that are parts of one whole (§2.2.2).
@@ -43,8 +43,8 @@ const (
 // Declared is the bag declaration (§2.1.1).
 const Declared = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
 
-// Algorithms are the digests manifests may use (§2.4), strongest last.
-var Algorithms = []string{"md5", "sha1", "sha256", "sha512"}
+// algorithms are the digests manifests may use (§2.4), strongest last.
+var algorithms = []string{"md5", "sha1", "sha256", "sha512"}
 
 // New is a hash of an algorithm, nil for one that is not known.
 func New(algorithm string) hash.Hash {
@@ -82,11 +82,11 @@ var (
 	plain   = strings.NewReplacer("%25", "%", "%0D", "\r", "%0d", "\r", "%0A", "\n", "%0a", "\n")
 )
 
-// Escape and Unescape are a path as a manifest writes it, and back.
-func Escape(p string) string { return escaped.Replace(p) }
+// escape and unescape are a path as a manifest writes it, and back.
+func escape(p string) string { return escaped.Replace(p) }
 
-// Unescape is described at Escape.
-func Unescape(p string) string { return plain.Replace(p) }
+// unescape is described at escape.
+func unescape(p string) string { return plain.Replace(p) }
 
 // lines is a split function for lines that end with LF, CR or both (§2.1.3).
 func lines(b []byte, end bool) (advance int, line []byte, err error) {
@@ -113,7 +113,7 @@ func WriteManifest(w io.Writer, sums map[string]string) error {
 	for _, p := range paths {
 		b.WriteString(sums[p])
 		b.WriteString("  ")
-		b.WriteString(Escape(p))
+		b.WriteString(escape(p))
 		b.WriteByte('\n')
 	}
 	return b.Flush()
@@ -133,7 +133,7 @@ func ReadManifest(r io.Reader) (sums map[string]string, bad []int, err error) {
 		sum, p, ok := strings.Cut(line, " ")
 		// Some tools write "*" before the path for binary mode.
 		p = strings.TrimPrefix(strings.TrimLeft(p, " \t"), "*")
-		p = Unescape(strings.TrimPrefix(p, "./"))
+		p = unescape(strings.TrimPrefix(p, "./"))
 		if _, herr := hex.DecodeString(sum); !ok || sum == "" || herr != nil || p == "" {
 			bad = append(bad, n)
 			continue
@@ -326,8 +326,8 @@ func ReadManifests(tags map[string][]byte, members map[string]bool) (Sums, []Fau
 	if payload == 0 {
 		faults = append(faults, Fault{Code: NoManifest})
 	}
-	if tags[FetchName] != nil {
-		faults = append(faults, Fault{Code: ToFetch, Member: FetchName})
+	if tags[fetchName] != nil {
+		faults = append(faults, Fault{Code: ToFetch, Member: fetchName})
 	}
 	return all, faults
 }
@@ -371,7 +371,7 @@ func (s Sums) Strays(members map[string]bool, known func(string) bool) (list []s
 // Standard tells the names that every bag may have beside its payload.
 func Standard(name string) bool {
 	_, _, manifest := IsManifest(name)
-	return manifest || name == Declaration || name == InfoName || name == FetchName
+	return manifest || name == Declaration || name == InfoName || name == fetchName
 }
 
 func sorted(m map[string][]byte) []string {

@@ -19,12 +19,12 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // Usual are the origins that are brought home where nobody said otherwise: a
@@ -121,7 +121,7 @@ func Make(g *graph.Graph, judged *origin.Judged, reach drive.Reach, of []graph.O
 // Done is what came of it.
 type Done struct {
 	Plan
-	Written  []mend.Written
+	Written  []writing.Written
 	Problems []problem.Problem
 }
 
@@ -133,7 +133,7 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 	done = &Done{Plan: *p}
 	tx, err := fileset.Begin(journals, g.Documents[0].Path)
 	if err != nil {
-		return done, &mend.WriteError{Document: g.Documents[0].Path, Step: mend.Busy, Err: err}
+		return done, &writing.Error{Document: g.Documents[0].Path, Step: writing.Busy, Err: err}
 	}
 	defer func() { err = errors.Join(err, tx.Close()) }()
 	for _, m := range p.Moves {
@@ -155,7 +155,7 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 	for _, r := range p.repairs {
 		ours[r.From] = true
 	}
-	wrote, err := mend.WriteIn(tx, there, o, keep, ours)
+	wrote, err := writing.RepairsIn(tx, there, o, keep, ours)
 	done.Written, done.Problems = wrote.Written, wrote.Problems
 	return done, err
 }

@@ -23,13 +23,13 @@ import (
 	"boundcrate/core/fileset"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // Why is why data cannot be written out.
@@ -222,10 +222,10 @@ var ErrChanged = errors.New("reading it again did not give the same references")
 // Write writes data out to files, absolute paths that nothing has, and makes the
 // documents name them. Where anything fails, the files are taken away again and no
 // document is changed. made is told each file that was begun; nil needs no telling.
-func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.RefID]string, keep edition.Keeper, journals string, made func(string)) (written []mend.Written, err error) {
+func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.RefID]string, keep edition.Keeper, journals string, made func(string)) (written []writing.Written, err error) {
 	tx, err := fileset.Begin(journals, g.Documents[0].Path)
 	if err != nil {
-		return nil, &mend.WriteError{Document: g.Documents[0].Path, Step: mend.Busy, Err: err}
+		return nil, &writing.Error{Document: g.Documents[0].Path, Step: writing.Busy, Err: err}
 	}
 	defer func() { err = errors.Join(err, tx.Close()) }()
 	refs := make([]graph.RefID, 0, len(to))
@@ -255,7 +255,7 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		m := &file.Doc.Mentions[r.Mention]
 		doc := g.Documents[host].Path
 		if m.Data == nil || m.Data.Say == nil || !drive.Within(g.Root, g.Documents[r.Doc].Path) {
-			return nil, &mend.WriteError{Document: doc, Step: mend.Saying, Err: &mention.CannotSayError{Mention: int(r.Mention), Name: filepath.Base(at), Err: problem.No(problem.NoText)}}
+			return nil, &writing.Error{Document: doc, Step: writing.Saying, Err: &mention.CannotSayError{Mention: int(r.Mention), Name: filepath.Base(at), Err: problem.No(problem.NoText)}}
 		}
 		if made != nil {
 			made(at)
@@ -265,7 +265,7 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		}
 		wants[host][int(r.Mention)] = resolve.SayRelative(m.Spelling, "", filepath.Dir(doc), at)
 	}
-	var changes []mend.Change
+	var changes []writing.Change
 	for i := range g.Documents {
 		host := graph.DocID(i)
 		if hosts[host] == nil {
@@ -273,19 +273,19 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		}
 		edits, err := instead(hosts[host], wants[host])
 		if err != nil {
-			return nil, &mend.WriteError{Document: g.Documents[i].Path, Step: mend.Saying, Err: err}
+			return nil, &writing.Error{Document: g.Documents[i].Path, Step: writing.Saying, Err: err}
 		}
 		for k := range g.Documents {
 			d := &g.Documents[k]
-			if mine := mend.EditsOf(d, edits); d.Host == host && len(mine) > 0 {
-				changes = append(changes, mend.Change{Document: d, File: trace.Part(g, graph.DocID(k), hosts[host]), Edits: mine, Mentions: len(mine)})
+			if mine := writing.EditsOf(d, edits); d.Host == host && len(mine) > 0 {
+				changes = append(changes, writing.Change{Document: d, File: trace.Part(g, graph.DocID(k), hosts[host]), Edits: mine, Mentions: len(mine)})
 			}
 		}
 	}
 	if len(changes) == 0 {
 		return nil, nil
 	}
-	return mend.CommitIn(tx, o.Reach, changes, keep)
+	return writing.CommitIn(tx, o.Reach, changes, keep)
 }
 
 // instead are the edits by which a document names files in the place of data, and

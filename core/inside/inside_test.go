@@ -22,8 +22,8 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/inside"
-	"boundcrate/core/mend"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // painted is a picture of one colour, as a program would keep it.
@@ -142,7 +142,7 @@ func TestWrittenOut(t *testing.T) {
 				}
 			}
 			judged(t, doc)
-			if _, err := mend.PutBack(drive.System{}, wrote, keep, ""); err != nil {
+			if _, err := writing.PutBack(drive.System{}, wrote, keep, ""); err != nil {
 				t.Fatal(err)
 			}
 			if b, _ := os.ReadFile(doc); string(b) != text {

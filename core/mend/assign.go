@@ -80,7 +80,7 @@ func (f *finder) part(who []int) {
 			worth[k][at[c.Path]] = c.Score
 		}
 	}
-	got := Assign(worth)
+	got := assign(worth)
 	owner := map[string]int{}
 	for k, p := range got {
 		if p >= 0 && worth[k][p] > 0 {
@@ -102,11 +102,11 @@ func (f *finder) part(who []int) {
 	}
 }
 
-// Assign gives every row one column at the most, and every column to one row, so that
+// assign gives every row one column at the most, and every column to one row, so that
 // the sum of worths is the greatest; -1 is none. It is the Hungarian method with
 // potentials along shortest augmenting paths (Kuhn 1955, Munkres 1957; in this form
 // Jonker and Volgenant 1987), in O(rows² · columns).
-func Assign(worth [][]float64) []int {
+func assign(worth [][]float64) []int {
 	n := len(worth)
 	if n == 0 {
 		return nil

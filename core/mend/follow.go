@@ -11,7 +11,7 @@ import (
 // same renaming in the same place leads to a file. exists tells whether there is one.
 // A group without members is none.
 func Follow(chosen Wanted, path string, missing []Wanted, rd Reading, exists func(path string) bool) Group {
-	how, ok := RenamingOf(filepath.Base(chosen.Expected), filepath.Base(path))
+	how, ok := renamingOf(filepath.Base(chosen.Expected), filepath.Base(path))
 	if !ok || chosen.Sequence != nil {
 		return Group{}
 	}

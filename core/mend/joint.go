@@ -90,7 +90,7 @@ func (m *move) better(o *move) bool {
 // vote counts a candidate for the moves of its folder and of those above it.
 func (f *finder) vote(moves map[moveKey]*move, i int, c *Candidate) {
 	s := &f.open[i]
-	how, ok := RenamingOf(s.base, filepath.Base(c.Path))
+	how, ok := renamingOf(s.base, filepath.Base(c.Path))
 	if !ok {
 		return
 	}

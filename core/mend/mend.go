@@ -256,10 +256,10 @@ func Sure(cs []Candidate) (Candidate, bool) {
 	return cs[0], true
 }
 
-// SureWith are, by the wanted files, the candidates that may be applied: those that are
+// sureWith are, by the wanted files, the candidates that may be applied: those that are
 // Sure, and where likely ones are accepted, those of groups against which nothing
 // speaks. A file that is there is never replaced unasked.
-func SureWith(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candidate {
+func sureWith(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candidate {
 	out := map[int]Candidate{}
 	for i := range wanted {
 		if c, ok := Sure(offered[i]); ok && len(wanted[i].Suspect) == 0 {
@@ -290,7 +290,7 @@ func (w Wanted) Repair(c Candidate) resolve.Repair {
 //
 // find is asked for all that is new at once and answers in the same order;
 // apply takes repairs and returns the graph traced with them, judged. likely accepts what
-// SureWith does.
+// sureWith does.
 func Until(ctx context.Context, g *graph.Graph, judged *origin.Judged, memory Memory, likely bool, find func(*graph.Graph, []Wanted) ([][]Candidate, error), apply func([]resolve.Repair) (*graph.Graph, *origin.Judged, error)) error {
 	asked := map[string]bool{}
 	for {
@@ -311,7 +311,7 @@ func Until(ctx context.Context, g *graph.Graph, judged *origin.Judged, memory Me
 		if err != nil {
 			return err
 		}
-		take := SureWith(wanted, offered, likely)
+		take := sureWith(wanted, offered, likely)
 		var sure []resolve.Repair
 		for i, w := range wanted {
 			if c, ok := take[i]; ok {

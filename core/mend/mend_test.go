@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/facts"
+	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/index"
 	"boundcrate/core/mend"
@@ -19,6 +20,8 @@ import (
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
+	"errors"
 )
 
 // TestLikeness holds the examples of Winkler 1990, table 1.
@@ -46,9 +49,11 @@ func reading(seen map[string]mend.Seen) mend.Reading {
 	return mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }}
 }
 
-// write is mend.Write, taken apart.
-func write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]mend.Written, []problem.Problem, error) {
-	out, err := mend.Write(g, o, keep, journals)
+func options() trace.Options { return trace.Options{Formats: all.Formats(), Reach: drive.System{}} }
+
+// write is writing.Repairs, taken apart.
+func write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]writing.Written, []problem.Problem, error) {
+	out, err := writing.Repairs(g, o, keep, journals)
 	return out.Written, out.Problems, err
 }
 
@@ -146,5 +151,28 @@ func TestSearchStops(t *testing.T) {
 	cancel()
 	if _, err := index.Build(ctx, index.Options{Reach: drive.System{}, Dirs: []string{dir}}); err == nil {
 		t.Error("a stopped search went on")
+	}
+}
+
+// TestCheck: a file chosen by hand is held against what was last seen.
+func TestCheck(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"same.wav": "gull", "size.wav": "horn", "other.wav": "a longer sound"})
+	ev := reading(nil)
+	sum, err := ev.Hash(context.Background(), filepath.Join(dir, "same.wav"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := mend.Wanted{Expected: "/gone/gull.wav", Kind: facts.Audio, Last: &mend.Seen{Size: 4, SHA256: sum}}
+	for name, c := range map[string]struct {
+		certainty mend.Certainty
+		warns     string
+	}{"same.wav": {mend.Certain, ""}, "size.wav": {mend.Possible, "same size, other content"}, "other.wav": {mend.Possible, "14 bytes, last seen with 4"}} {
+		got, err := w.Check(context.Background(), filepath.Join(dir, name), ev)
+		if err != nil || got.Certainty != c.certainty || !strings.Contains(strings.Join(words.AllEvidence(got.Against), ";"), c.warns) || c.warns == "" && len(got.Against) > 0 {
+			t.Errorf("%s: %+v %v", name, got, err)
+		}
+	}
+	if _, err := w.Check(context.Background(), dir, ev); !errors.Is(err, drive.ErrNotRegular) {
+		t.Error(err)
 	}
 }

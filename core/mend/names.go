@@ -1,8 +1,8 @@
 package mend
 
-// Likeness is the Jaro–Winkler measure of two names, 0 to 1 (Winkler 1990,
+// likeness is the Jaro–Winkler measure of two names, 0 to 1 (Winkler 1990,
 // prefix weight 0.1 over at most four letters).
-func Likeness(a, b string) float64 {
+func likeness(a, b string) float64 {
 	x, y := []rune(a), []rune(b)
 	if len(x) == 0 || len(y) == 0 {
 		return 0

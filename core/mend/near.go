@@ -212,7 +212,7 @@ func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
 	if s.exact > 0 && numbers(stem, "#", false) == s.shape && unpadded(stem) != s.plain {
 		return Evidence{}, false
 	}
-	if l := Likeness(s.stem, stem); l >= alike {
+	if l := likeness(s.stem, stem); l >= alike {
 		return Evidence{Code: NameAlike, N: int64(math.Round(100 * l))}, true
 	}
 	return Evidence{}, false

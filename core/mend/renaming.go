@@ -46,9 +46,9 @@ var numbering = []struct {
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
 
-// RenamingOf tells by which transformation a name became another; ok is false where
+// renamingOf tells by which transformation a name became another; ok is false where
 // it would be none that other files could share.
-func RenamingOf(from, to string) (r Renaming, ok bool) {
+func renamingOf(from, to string) (r Renaming, ok bool) {
 	if from == to {
 		return r, true
 	}

@@ -97,7 +97,7 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 	}
 	var out []*Candidate
 	for head := range heads {
-		like := Likeness(names.Loose(head), names.Loose(pat.Head))
+		like := likeness(names.Loose(head), names.Loose(pat.Head))
 		if head != pat.Head && like < alike {
 			continue
 		}

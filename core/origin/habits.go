@@ -49,8 +49,8 @@ func (e *HabitsError) Error() string { return fmt.Sprintf("line %d: %q: %v", e.L
 
 func (e *HabitsError) Unwrap() error { return e.Err }
 
-// ErrHabit: a key that is not known, or no list of texts.
-var ErrHabit = fmt.Errorf("rebuildable, companions, dumps and renders are lists of names")
+// errHabit: a key that is not known, or no list of texts.
+var errHabit = fmt.Errorf("rebuildable, companions, dumps and renders are lists of names")
 
 // ParseHabits reads habits from YAML. A list that is not there is as shipped.
 func ParseHabits(b []byte) (Habits, error) { return parseHabits(b, DefaultHabits) }
@@ -65,7 +65,7 @@ func parseHabits(b []byte, h Habits) (Habits, error) {
 	}
 	top := doc.Content[0]
 	if top.Kind != yaml.MappingNode {
-		return h, &HabitsError{top.Line, top.Value, ErrHabit}
+		return h, &HabitsError{top.Line, top.Value, errHabit}
 	}
 	for i := 0; i+1 < len(top.Content); i += 2 {
 		key, list := top.Content[i], top.Content[i+1]
@@ -80,16 +80,16 @@ func parseHabits(b []byte, h Habits) (Habits, error) {
 		case "renders":
 			to = &h.Renders
 		default:
-			return h, &HabitsError{key.Line, key.Value, ErrHabit}
+			return h, &HabitsError{key.Line, key.Value, errHabit}
 		}
 		*to = []string{}
 		if list.Kind != yaml.SequenceNode {
-			return h, &HabitsError{list.Line, list.Value, ErrHabit}
+			return h, &HabitsError{list.Line, list.Value, errHabit}
 		}
 		for _, n := range list.Content {
 			name := strings.TrimSuffix(n.Value, "/")
 			if _, err := path.Match(name, "x"); n.Kind != yaml.ScalarNode || err != nil || name == "" || strings.Contains(name, "/") {
-				return h, &HabitsError{n.Line, n.Value, ErrHabit}
+				return h, &HabitsError{n.Line, n.Value, errHabit}
 			}
 			*to = append(*to, n.Value)
 		}

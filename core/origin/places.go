@@ -62,12 +62,12 @@ func (j *judge) spot(id graph.FileID) (path string, kind PlaceKind, ok bool) {
 	return top(d, dir), OtherPlace, true
 }
 
-// BytesOnce are the bytes of files, those of several names of one file (hard links)
+// bytesOnce are the bytes of files, those of several names of one file (hard links)
 // once; others are told by nothing but their paths.
-type BytesOnce map[drive.Node]bool
+type bytesOnce map[drive.Node]bool
 
 // Of are the bytes that a file adds.
-func (o BytesOnce) Of(f *graph.File) int64 {
+func (o bytesOnce) Of(f *graph.File) int64 {
 	n := drive.Node{Dev: f.Stamp.Node.Dev, Ino: f.Stamp.Node.Ino}
 	if f.Frames != nil || n.Ino == 0 {
 		return f.Size
@@ -81,7 +81,7 @@ func (o BytesOnce) Of(f *graph.File) int64 {
 
 // counted is how many files of the disk a file is, and the bytes that it adds; last are
 // those of what is not there, from when it was last seen.
-func (o BytesOnce) counted(f *graph.File, last int64) (files int, bytes int64) {
+func (o bytesOnce) counted(f *graph.File, last int64) (files int, bytes int64) {
 	files = 1
 	if f.Frames != nil && len(f.Frames.Files) > 0 {
 		files = len(f.Frames.Files)
@@ -96,7 +96,7 @@ func (j *judge) places() []Place {
 		kind PlaceKind
 	}
 	sums := map[key]*Place{}
-	once := BytesOnce{}
+	once := bytesOnce{}
 	for i := range j.g.Files {
 		f := &j.g.Files[i]
 		if len(f.Refs) == 0 {

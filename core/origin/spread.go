@@ -83,7 +83,7 @@ type weight struct {
 func sumsOf(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[graph.FileID]int64) map[string]*weight {
 	j := &judge{Options: Options{Drives: drives}, g: g, files: judged.Files}
 	byDir := map[string]*weight{}
-	once := BytesOnce{}
+	once := bytesOnce{}
 	for i := range g.Files {
 		f := &g.Files[i]
 		if len(f.Refs) == 0 {
@@ -197,7 +197,7 @@ func Threads(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[grap
 	}
 	met := map[once]bool{}
 	sums := map[end]*Thread{}
-	counted := map[graph.DocID]BytesOnce{}
+	counted := map[graph.DocID]bytesOnce{}
 	for i := range g.References {
 		r := &g.References[i]
 		if r.File == graph.None || met[once{r.Doc, r.File}] {
@@ -215,7 +215,7 @@ func Threads(g *graph.Graph, judged *Judged, drives []drive.Drive, last map[grap
 			sums[k] = &Thread{Document: r.Doc, Place: place}
 		}
 		if counted[r.Doc] == nil {
-			counted[r.Doc] = BytesOnce{}
+			counted[r.Doc] = bytesOnce{}
 		}
 		files, bytes := counted[r.Doc].counted(f, last[r.File])
 		sums[k].Files, sums[k].Bytes = sums[k].Files+files, sums[k].Bytes+bytes

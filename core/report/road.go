@@ -18,22 +18,23 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 )
 
 // Mend is the JSON of `boundcrate mend --json`.
 type Mend struct {
-	Document  string           `json:"document"`
-	Missing   []Missing        `json:"missing"`
-	Groups    []Group          `json:"groups"`
-	Read      Read             `json:"read"`
-	Moved     []origin.Move    `json:"moved"`     // old roots that references still name: --accept moved names the files here instead
-	Unplugged []UnpluggedDrive `json:"unplugged"` // drives that files are on: connecting them is the answer, not a search
-	Searched  int              `json:"searched"`  // files met
-	Written   []mend.Written   `json:"written"`   // documents repairs were put into
+	Document  string            `json:"document"`
+	Missing   []Missing         `json:"missing"`
+	Groups    []Group           `json:"groups"`
+	Read      read              `json:"read"`
+	Moved     []origin.Move     `json:"moved"`     // old roots that references still name: --accept moved names the files here instead
+	Unplugged []unpluggedDrive  `json:"unplugged"` // drives that files are on: connecting them is the answer, not a search
+	Searched  int               `json:"searched"`  // files met
+	Written   []writing.Written `json:"written"`   // documents repairs were put into
 }
 
 // UnpluggedDrive is a drive that is not connected, with how many files are on it.
-type UnpluggedDrive struct {
+type unpluggedDrive struct {
 	Drive string `json:"drive"`
 	Dir   string `json:"dir"`
 	Files int    `json:"files"`
@@ -41,8 +42,8 @@ type UnpluggedDrive struct {
 
 // OfUnplugged tells the drives that the unplugged files of a graph are on; the answer is
 // never nil.
-func OfUnplugged(g *graph.Graph, drives []drive.Drive) []UnpluggedDrive {
-	list := []UnpluggedDrive{}
+func OfUnplugged(g *graph.Graph, drives []drive.Drive) []unpluggedDrive {
+	list := []unpluggedDrive{}
 	for i := range g.Files {
 		f := &g.Files[i]
 		if f.State != graph.Unplugged || len(f.Refs) == 0 {
@@ -52,9 +53,9 @@ func OfUnplugged(g *graph.Graph, drives []drive.Drive) []UnpluggedDrive {
 		if !ok {
 			d = drive.Drive{Dir: filepath.Dir(f.Path)}
 		}
-		k := slices.IndexFunc(list, func(u UnpluggedDrive) bool { return u.Dir == d.Dir })
+		k := slices.IndexFunc(list, func(u unpluggedDrive) bool { return u.Dir == d.Dir })
 		if k < 0 {
-			k, list = len(list), append(list, UnpluggedDrive{Drive: d.Name, Dir: d.Dir})
+			k, list = len(list), append(list, unpluggedDrive{Drive: d.Name, Dir: d.Dir})
 		}
 		list[k].Files++
 	}
@@ -121,7 +122,7 @@ func OfGroup(g *mend.Group) Group {
 }
 
 // Read is how many files were looked at, and how many bytes of them were read.
-type Read struct {
+type read struct {
 	Files int   `json:"files"`
 	Bytes int64 `json:"bytes"`
 }
@@ -156,8 +157,8 @@ func (m *Mend) Looked(g *graph.Graph, wanted []mend.Wanted, offered [][]mend.Can
 
 // Sift is the JSON of `boundcrate sift --json`.
 type Sift struct {
-	Travels    Sum              `json:"travels"`
-	Stays      []Stay           `json:"stays"`
+	Travels    sum              `json:"travels"`
+	Stays      []stay           `json:"stays"`
 	Lines      []sift.Line      `json:"lines"`
 	Duplicates []sift.Duplicate `json:"duplicates"`
 	Namesakes  []sift.Namesake  `json:"namesakes"`
@@ -167,13 +168,13 @@ type Sift struct {
 }
 
 // Sum counts files.
-type Sum struct {
+type sum struct {
 	Files int   `json:"files"`
 	Bytes int64 `json:"bytes"`
 }
 
 // Stay is a file that stays behind.
-type Stay struct {
+type stay struct {
 	Path  string   `json:"path"`
 	Bytes int64    `json:"bytes"`
 	Why   sift.Why `json:"why"`
@@ -182,7 +183,7 @@ type Stay struct {
 // OfSift weighs a plan's selection.
 func OfSift(p *stow.Texts, dups []sift.Duplicate, l *sift.Loose) Sift {
 	g := p.Graph
-	out := Sift{Stays: []Stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Judged, p.Selection)...), Duplicates: append([]sift.Duplicate{}, dups...), Namesakes: append([]sift.Namesake{}, sift.Namesakes(g, dups)...), Strays: append([]sift.Stray{}, l.Strays()...), Passes: p.Selection.Passes, GivesUp: []sift.Given{}}
+	out := Sift{Stays: []stay{}, Lines: append([]sift.Line{}, sift.Weigh(g, p.Judged, p.Selection)...), Duplicates: append([]sift.Duplicate{}, dups...), Namesakes: append([]sift.Namesake{}, sift.Namesakes(g, dups)...), Strays: append([]sift.Stray{}, l.Strays()...), Passes: p.Selection.Passes, GivesUp: []sift.Given{}}
 	for _, x := range sift.GivesUp(g, p.Selection, l, p.Along()) {
 		out.GivesUp = append(out.GivesUp, x.What)
 	}
@@ -190,7 +191,7 @@ func OfSift(p *stow.Texts, dups []sift.Duplicate, l *sift.Loose) Sift {
 	for i := range g.Files {
 		f := &g.Files[i]
 		if why, stays := p.Selection.Stays[graph.FileID(i)]; stays && f.Carried {
-			out.Stays = append(out.Stays, Stay{f.Shown(), f.Size, why})
+			out.Stays = append(out.Stays, stay{f.Shown(), f.Size, why})
 		}
 	}
 	return out
@@ -198,14 +199,14 @@ func OfSift(p *stow.Texts, dups []sift.Duplicate, l *sift.Loose) Sift {
 
 // Stow is the JSON of `boundcrate stow --json`.
 type Stow struct {
-	Berths    []Berth                `json:"berths"`
+	Berths    []berth                `json:"berths"`
 	Clashes   int                    `json:"clashes"`
-	Counts    map[facts.Kind]Sum     `json:"counts"`
+	Counts    map[facts.Kind]sum     `json:"counts"`
 	Bytes     int64                  `json:"bytes"`
 	About     bool                   `json:"about"` // some sizes are told by samples: the bytes are within a tenth, as a rule
 	Files     int                    `json:"files"`
 	Estimates map[carrier.Kind]int64 `json:"estimates"`
-	Carriers  []Carrier              `json:"carriers"`
+	Carriers  []carrying             `json:"carriers"`
 	Left      []Left                 `json:"left"`
 	Losses    []Loss                 `json:"losses"`
 	Problems  []words.Problem        `json:"problems"`
@@ -221,7 +222,7 @@ type Repoint struct {
 }
 
 // Berth is one line of the plan.
-type Berth struct {
+type berth struct {
 	Source  string        `json:"source"`
 	To      string        `json:"to"` // below data/
 	Kind    facts.Kind    `json:"kind"`
@@ -230,7 +231,7 @@ type Berth struct {
 }
 
 // Carrier is what a carrier of the trade takes of the load.
-type Carrier struct {
+type carrying struct {
 	Name  string `json:"name"`
 	Limit int64  `json:"limit"`
 	Fits  bool   `json:"fits"`
@@ -256,16 +257,16 @@ func OfLeft(list []stow.Left) []Left {
 // OfStow makes the contract's shape of a plan, every file of it in the order of
 // their places.
 func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
-	out := Stow{Berths: []Berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]Sum{}, Estimates: p.Estimates(ratios), Carriers: []Carrier{}, Left: OfLeft(p.LeftOut()), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems())}
+	out := Stow{Berths: []berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]sum{}, Estimates: p.Estimates(ratios), Carriers: []carrying{}, Left: OfLeft(p.LeftOut()), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems())}
 	for _, c := range p.Copies() {
-		out.Berths = append(out.Berths, Berth{c.Source, c.To, c.Kind, c.Size, c.Renamed})
+		out.Berths = append(out.Berths, berth{c.Source, c.To, c.Kind, c.Size, c.Renamed})
 		s := out.Counts[c.Kind]
-		out.Counts[c.Kind] = Sum{s.Files + 1, s.Bytes + c.Size}
+		out.Counts[c.Kind] = sum{s.Files + 1, s.Bytes + c.Size}
 	}
 	for _, m := range p.Made() {
-		out.Berths = append(out.Berths, Berth{To: m.To, Kind: facts.Document, Bytes: int64(len(m.Bytes))})
+		out.Berths = append(out.Berths, berth{To: m.To, Kind: facts.Document, Bytes: int64(len(m.Bytes))})
 		s := out.Counts[facts.Document]
-		out.Counts[facts.Document] = Sum{s.Files + 1, s.Bytes + int64(len(m.Bytes))}
+		out.Counts[facts.Document] = sum{s.Files + 1, s.Bytes + int64(len(m.Bytes))}
 		for _, l := range OfLosses(m.Losses) {
 			l.As = m.Form
 			out.Losses = append(out.Losses, l)
@@ -279,7 +280,7 @@ func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
 	sizes := p.Sizes()
 	for _, l := range carrier.Limits {
 		fits, parts := l.Fits(sizes)
-		out.Carriers = append(out.Carriers, Carrier{l.Name, l.Bytes, fits, parts})
+		out.Carriers = append(out.Carriers, carrying{l.Name, l.Bytes, fits, parts})
 	}
 	return out
 }

@@ -49,11 +49,11 @@ type Where struct {
 // WhereFile is one file, with every known document that names it.
 type WhereFile struct {
 	Path      string   `json:"path"`
-	Documents []UsedBy `json:"documents"`
+	Documents []usedBy `json:"documents"`
 }
 
 // UsedBy is one use of a file.
-type UsedBy struct {
+type usedBy struct {
 	Document string      `json:"document"`
 	Project  string      `json:"project"`
 	Owner    string      `json:"owner"`
@@ -63,13 +63,13 @@ type UsedBy struct {
 }
 
 // OfUse is a use as the contract says it.
-func OfUse(u survey.Use) UsedBy { return UsedBy{u.Document, u.Project, u.Owner, u.Use, u.Role, u.Path} }
+func ofUse(u survey.Use) usedBy { return usedBy{u.Document, u.Project, u.Owner, u.Use, u.Role, u.Path} }
 
 // Add adds a file with its uses.
 func (w *Where) Add(path string, uses []survey.Use) {
-	f := WhereFile{Path: path, Documents: []UsedBy{}}
+	f := WhereFile{Path: path, Documents: []usedBy{}}
 	for _, u := range uses {
-		f.Documents = append(f.Documents, OfUse(u))
+		f.Documents = append(f.Documents, ofUse(u))
 		if w.AsOf == nil || u.At.Before(*w.AsOf) {
 			at := u.At
 			w.AsOf = &at

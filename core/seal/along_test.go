@@ -92,4 +92,3 @@ func TestAdoptedIsProved(t *testing.T) {
 		})
 	}
 }
-

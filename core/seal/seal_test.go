@@ -31,6 +31,7 @@ import (
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 )
 
 var bg = context.Background()
@@ -339,7 +340,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	original := must[[]byte](t)(os.ReadFile(doc))
 	if rng.IntN(2) == 0 {
 		// Written into the documents, the repairs hold without their rules.
-		wrote, err := mend.Write(g, o, edition.Keeper{}, t.TempDir())
+		wrote, err := writing.Repairs(g, o, edition.Keeper{}, t.TempDir())
 		if err != nil {
 			t.Fatal(err)
 		}

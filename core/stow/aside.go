@@ -7,11 +7,11 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/sift"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // Aside is a document that goes along, in the graph of its own trace.
@@ -117,13 +117,13 @@ func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 			}
 			want[k] = resolve.SayRelative(file.Doc.Mentions[k].Spelling, resolve.Manner(file.Doc.Name(k), r.Path), dir, path.Join("/", p.Berths[to].To()))
 		}
-		edits, err := mend.Prove(file, want)
+		edits, err := writing.Prove(file, want)
 		if err != nil { // it travels as it is, and says so
 			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: b.Source, Document: b.Source, Args: unsaid(err)})
 			continue
 		}
 		p.asides[i] = edits
-		p.grow(i, file.Doc.Texts[0], mend.EditsOf(&g.Documents[b.aside.Doc], edits))
+		p.grow(i, file.Doc.Texts[0], writing.EditsOf(&g.Documents[b.aside.Doc], edits))
 	}
 	return nil
 }

@@ -17,13 +17,13 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
 	"boundcrate/core/pcm"
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // Text is what a document said at one place, and says in the crate.
@@ -59,7 +59,7 @@ func (p *Texts) Said() []Text { return p.said }
 // Edits are those by which document i names its files in the crate.
 func (p *Texts) Edits(i graph.DocID) []mention.Edit {
 	d := &p.Graph.Documents[i]
-	return mend.EditsOf(d, p.edits[d.Host])
+	return writing.EditsOf(d, p.edits[d.Host])
 }
 
 // Problems are those of the plan, and documents that cannot be made to say what they
@@ -312,7 +312,7 @@ func aim(w *graph.WritePoint, flags []graph.Flag, name, dir string) string {
 	if first != ".." && first != "" && !strings.Contains(first, ":") && !slices.Contains(flags, graph.Outside) {
 		return ""
 	}
-	return mend.AimAt(w, dir)
+	return writing.AimAt(w, dir)
 }
 
 var errOther = errors.New("it is not the document that was traced")
@@ -356,7 +356,7 @@ func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir stri
 			p.said = append(p.said, Text{w.Doc, w.Owner, name, to})
 		}
 	}
-	edits, err := mend.Prove(file, want)
+	edits, err := writing.Prove(file, want)
 	if err != nil {
 		p.anew(id, refs, want, old, dir)
 		return err
@@ -376,7 +376,7 @@ func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir stri
 		if p.of[d.File] < 0 || d.Text >= len(file.Doc.Texts) {
 			continue
 		}
-		p.grow(int(p.of[d.File]), file.Doc.Texts[d.Text], mend.EditsOf(d, edits))
+		p.grow(int(p.of[d.File]), file.Doc.Texts[d.Text], writing.EditsOf(d, edits))
 	}
 	for _, n := range refs {
 		r := &p.Graph.References[n]

@@ -22,14 +22,14 @@ func Verdict(r *seal.Report) string {
 	case !r.Complete:
 		s = "Not complete."
 	case v.By == proof.Identity:
-		s = "Complete: " + Count(v.Held) + " of " + Plural(v.Expected, "reference") + " lead to the files sealed for them, byte for byte, with nothing else reachable."
+		s = "Complete: " + count(v.Held) + " of " + Plural(v.Expected, "reference") + " lead to the files sealed for them, byte for byte, with nothing else reachable."
 	default:
 		s = "Complete by its trace alone: everything its documents name is in it. No record tells what was sealed."
 	}
 	var beside []string
 	add := func(n int, what string) {
 		if n > 0 {
-			beside = append(beside, Count(n)+" "+what)
+			beside = append(beside, count(n)+" "+what)
 		}
 	}
 	add(v.Left-v.Rebuild, "left out")

@@ -14,7 +14,6 @@ import (
 	"boundcrate/core/export"
 	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/pcm"
 	"boundcrate/core/problem"
@@ -23,6 +22,7 @@ import (
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // Reason says an error without repeating the path.
@@ -62,7 +62,7 @@ func Error(err error) string {
 		changed *trace.ChangedError
 		refusal *seal.Refusal
 		no      *seal.NoCrate
-		write   *mend.WriteError
+		write   *writing.Error
 		copying *content.ReadError
 		source  *content.ChangedError
 		sealing *seal.WriteError
@@ -108,20 +108,20 @@ func Error(err error) string {
 	return err.Error()
 }
 
-func writeError(e *mend.WriteError) string {
+func writeError(e *writing.Error) string {
 	switch e.Step {
-	case mend.Saying:
+	case writing.Saying:
 		return "‘" + e.Document + "’: " + Reason(e.Err) + ". Nothing was written."
-	case mend.Keeping:
+	case writing.Keeping:
 		return "No edition of ‘" + e.Document + "’ could be kept: " + Reason(e.Err) + ". Nothing was written."
-	case mend.Busy:
+	case writing.Busy:
 		return "Another is writing into ‘" + e.Document + "’ at this moment. Nothing was written."
-	case mend.Unfinished:
+	case writing.Unfinished:
 		return "Other documents were written, and ‘" + e.Document + "’ was not: " + strings.TrimSuffix(Error(e.Err), ".") + ". What they said before is kept in their editions."
-	case mend.Syncing:
+	case writing.Syncing:
 		return "‘" + e.Document + "’ is written, but the system does not say that it is safe on its disk: " + Reason(e.Err) + "."
 	}
-	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". It is as it was."
+	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". it is as it was."
 }
 
 func unpackError(e *receive.Error) string {
@@ -453,7 +453,7 @@ func Readme(s seal.Sheet) string {
 	if s.Tally.References > 0 {
 		fmt.Fprintf(&b, "\nThe project, when this was sealed: %s\n", Tally(s.Tally))
 	}
-	b.WriteString("\nAll material lies in the folder \"data\" and is named relative to the documents, so\nthe folder can be put anywhere. It is a BagIt 1.0 bag (RFC 8493). To check every\nbyte with no special program, go into this folder and run:\n\n    sha256sum -c manifest-sha256.txt\n")
+	b.WriteString("\nAll material lies in the folder \"data\" and is named relative to the documents, so\nthe folder can be put anywhere. it is a BagIt 1.0 bag (RFC 8493). To check every\nbyte with no special program, go into this folder and run:\n\n    sha256sum -c manifest-sha256.txt\n")
 	if len(s.Left) > 0 {
 		b.WriteString("\nNot in this crate\n-----------------\n")
 		for _, l := range s.Left {

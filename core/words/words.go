@@ -33,11 +33,11 @@ func Plural(n int, word string) string {
 	default:
 		word += "s"
 	}
-	return Count(n) + " " + word
+	return count(n) + " " + word
 }
 
-// Count writes a number with its thousands parted, as readers of long ones need it.
-func Count(n int) string { return message.NewPrinter(language.English).Sprint(n) }
+// count writes a number with its thousands parted, as readers of long ones need it.
+func count(n int) string { return message.NewPrinter(language.English).Sprint(n) }
 
 // Size uses decimal units, as carriers and drive makers count.
 func Size(n int64) string {
@@ -79,7 +79,7 @@ func Kind(k facts.Kind) string { return kinds[k] }
 func Kinds(n int, k facts.Kind) string {
 	switch k {
 	case facts.Geometry, facts.Data, facts.Other:
-		return Count(n) + " " + kinds[k]
+		return count(n) + " " + kinds[k]
 	}
 	return Plural(n, kinds[k])
 }
@@ -141,19 +141,19 @@ func Warning(w origin.Warning) string {
 		return "Another project writes into the same folder, and one mishap would cost both: " + strings.Join(w.Paths, ", ") + "."
 	case origin.SlowDrive:
 		if w.Gives == 0 {
-			return fmt.Sprintf("%s would play from %s, an optical drive: copy %s to a fixed one before you play.", Plural(w.Files, "file"), w.Drive, It(w.Files))
+			return fmt.Sprintf("%s would play from %s, an optical drive: copy %s to a fixed one before you play.", Plural(w.Files, "file"), w.Drive, it(w.Files))
 		}
 		return fmt.Sprintf("%s gives %s a second, and %s a second play from it: copy %s to a faster drive, or the sound will break off.", w.Drive, Size(w.Gives), Size(w.Needs), Plural(w.Files, "file"))
 	case origin.SyncedFolder:
-		return fmt.Sprintf("%s on %s may be changed or taken away by what keeps that folder the same elsewhere: copy %s to a drive of your own.", Plural(w.Files, "file"), w.Drive, It(w.Files))
+		return fmt.Sprintf("%s on %s may be changed or taken away by what keeps that folder the same elsewhere: copy %s to a drive of your own.", Plural(w.Files, "file"), w.Drive, it(w.Files))
 	case origin.SiblingNewer:
 		return "A later state of this document lies beside it: " + strings.Join(w.Paths, ", ") + "."
 	}
 	return string(w.Code)
 }
 
-// It is "it" or "them".
-func It(n int) string {
+// it is "it" or "them".
+func it(n int) string {
 	if n == 1 {
 		return "it"
 	}

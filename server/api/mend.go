@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/report"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 )
 
 // Search says where to look.
@@ -227,10 +228,10 @@ type WriteRepairs struct {
 
 // WriteResult is what writing repairs into documents did.
 type WriteResult struct {
-	Lines    []AimLine       `json:"lines"` // that change, the first of them
-	More     int             `json:"more"`  // lines that are not listed
-	Written  []mend.Written  `json:"written"`
-	Problems []words.Problem `json:"problems"`
+	Lines    []AimLine         `json:"lines"` // that change, the first of them
+	More     int               `json:"more"`  // lines that are not listed
+	Written  []writing.Written `json:"written"`
+	Problems []words.Problem   `json:"problems"`
 }
 
 // SearchFolder is a folder in which a project looks, with what it finds there.

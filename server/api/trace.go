@@ -7,11 +7,11 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/inside"
 	"boundcrate/core/may"
-	"boundcrate/core/mend"
 	"boundcrate/core/mention"
 	"boundcrate/core/origin"
 	"boundcrate/core/tally"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 )
 
 // Summary is a project's trace at a glance.
@@ -377,9 +377,9 @@ type SetPoints struct {
 
 // Aimed is what setting write points changes, or changed.
 type Aimed struct {
-	Lines    []AimLine       `json:"lines"`
-	Written  []mend.Written  `json:"written"`
-	Problems []words.Problem `json:"problems"`
+	Lines    []AimLine         `json:"lines"`
+	Written  []writing.Written `json:"written"`
+	Problems []words.Problem   `json:"problems"`
 }
 
 // AimLine is a line of a document before and after.

@@ -1,4 +1,4 @@
-package mend
+package writing
 
 import (
 	"bytes"
@@ -33,7 +33,7 @@ func AimAt(w *graph.WritePoint, folder string) string {
 }
 
 // Aim makes write points lead elsewhere: to holds absolute paths by their
-// numbers in the graph. It writes as Write does: all documents or none, an edition
+// numbers in the graph. It writes as Repairs does: all documents or none, an edition
 // of each kept; what cannot be said or is another project's is a problem.
 func Aim(g *graph.Graph, o trace.Options, to map[int]string, keep edition.Keeper, journals string) (*Outcome, error) {
 	jobs, out, err := aims(g, o, to)

@@ -1,4 +1,4 @@
-package mend_test
+package writing_test
 
 import (
 	"errors"
@@ -12,8 +12,8 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/resolve"
+	"boundcrate/core/writing"
 )
 
 // nests is a project of documents that name each other and one lost sound, with
@@ -61,14 +61,14 @@ func TestAllOrNone(t *testing.T) {
 		o.Reach = &fickle{path: docs[2], after: after}
 		done, _, err := write(g, o, edition.Keeper{}, journals)
 		after := coretest.Sums(t, dir)
-		var bad *mend.WriteError
+		var bad *writing.Error
 		switch {
 		case err == nil:
 			if len(done) != 4 {
 				t.Errorf("%d written", len(done))
 			}
 			continue
-		case errors.As(err, &bad) && bad.Step == mend.Unfinished:
+		case errors.As(err, &bad) && bad.Step == writing.Unfinished:
 			unfinished++
 			if bad.Document != docs[2] || len(done) != 3 || after[docs[2]] != before[docs[2]] {
 				t.Errorf("%v: %d written", err, len(done))

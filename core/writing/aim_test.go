@@ -1,4 +1,4 @@
-package mend_test
+package writing_test
 
 import (
 	"os"
@@ -12,9 +12,9 @@ import (
 	"boundcrate/core/edition"
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/trace"
+	"boundcrate/core/writing"
 )
 
 // points traces documents and lists where their write points lead, with flags.
@@ -49,13 +49,13 @@ func TestAimedAtTheRoot(t *testing.T) {
 			to := map[int]string{}
 			for i := range g.WritePoints {
 				if w := &g.WritePoints[i]; slices.Contains(judged.FlagsOf(i), graph.Outside) {
-					to[i] = mend.AimAt(w, root)
+					to[i] = writing.AimAt(w, root)
 				}
 			}
 			if len(to) == 0 || len(to) != len(g.WritePoints) {
 				t.Fatalf("%d of %d write points lead out", len(to), len(g.WritePoints))
 			}
-			lines, out, err := mend.AimLines(g, o, to)
+			lines, out, err := writing.AimLines(g, o, to)
 			if err != nil || len(lines) != len(to) || len(out.Problems) > 0 {
 				t.Fatal(lines, out, err)
 			}
@@ -69,7 +69,7 @@ func TestAimedAtTheRoot(t *testing.T) {
 				t.Fatal("looking changed the document")
 			}
 			keep := edition.Keeper{Dir: filepath.Join(dir, "editions")}
-			wrote, err := mend.Aim(g, o, to, keep, "")
+			wrote, err := writing.Aim(g, o, to, keep, "")
 			if err != nil || len(wrote.Written) != 1 {
 				t.Fatal(wrote, err)
 			}
@@ -82,14 +82,14 @@ func TestAimedAtTheRoot(t *testing.T) {
 					t.Errorf("%s writes to %s (%v)", w.Owner, w.Path, after.FlagsOf(i))
 				}
 			}
-			if _, err := mend.PutBack(drive.System{}, wrote.Written, keep, ""); err != nil {
+			if _, err := writing.PutBack(drive.System{}, wrote.Written, keep, ""); err != nil {
 				t.Fatal(err)
 			}
 			if b, _ := os.ReadFile(doc); string(b) != text {
 				t.Errorf("put back, it says\n%s", b)
 			}
 			// It is not as it was written any more.
-			if _, err := mend.PutBack(drive.System{}, wrote.Written, keep, ""); err == nil {
+			if _, err := writing.PutBack(drive.System{}, wrote.Written, keep, ""); err == nil {
 				t.Error("what somebody did since was undone")
 			}
 		})

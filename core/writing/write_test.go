@@ -1,8 +1,7 @@
-package mend_test
+package writing_test
 
 import (
 	"context"
-	"errors"
 	"os"
 	"path/filepath"
 	"strings"
@@ -11,15 +10,14 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
-	"boundcrate/core/facts"
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
-	"boundcrate/core/mend"
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/writing"
 )
 
 func follow(t *testing.T, doc string, repairs ...resolve.Repair) *graph.Graph {
@@ -32,6 +30,12 @@ func follow(t *testing.T, doc string, repairs ...resolve.Repair) *graph.Graph {
 }
 
 func options() trace.Options { return trace.Options{Formats: all.Formats(), Reach: drive.System{}} }
+
+// write is Repairs, taken apart.
+func write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) ([]writing.Written, []problem.Problem, error) {
+	out, err := writing.Repairs(g, o, keep, journals)
+	return out.Written, out.Problems, err
+}
 
 func content(t *testing.T, p string) string {
 	t.Helper()
@@ -122,29 +126,6 @@ func TestWriteRefuses(t *testing.T) {
 	}
 }
 
-// TestCheck: a file chosen by hand is held against what was last seen.
-func TestCheck(t *testing.T) {
-	dir := coretest.Lay(t, map[string]string{"same.wav": "gull", "size.wav": "horn", "other.wav": "a longer sound"})
-	ev := reading(nil)
-	sum, err := ev.Hash(context.Background(), filepath.Join(dir, "same.wav"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	w := mend.Wanted{Expected: "/gone/gull.wav", Kind: facts.Audio, Last: &mend.Seen{Size: 4, SHA256: sum}}
-	for name, c := range map[string]struct {
-		certainty mend.Certainty
-		warns     string
-	}{"same.wav": {mend.Certain, ""}, "size.wav": {mend.Possible, "same size, other content"}, "other.wav": {mend.Possible, "14 bytes, last seen with 4"}} {
-		got, err := w.Check(context.Background(), filepath.Join(dir, name), ev)
-		if err != nil || got.Certainty != c.certainty || !strings.Contains(strings.Join(words.AllEvidence(got.Against), ";"), c.warns) || c.warns == "" && len(got.Against) > 0 {
-			t.Errorf("%s: %+v %v", name, got, err)
-		}
-	}
-	if _, err := w.Check(context.Background(), dir, ev); !errors.Is(err, drive.ErrNotRegular) {
-		t.Error(err)
-	}
-}
-
 // TestUnsayable: an edit list names files without folders (common practice of
 // SMPTE ST 258 lists). A repair into another folder stays a repair, and keeps no
 // other document from being written.
@@ -162,7 +143,7 @@ func TestUnsayable(t *testing.T) {
 	if tally.Of(g, nil, nil).NeedsPerson() {
 		t.Fatalf("the repairs do not hold: %+v", g.References)
 	}
-	out, err := mend.Write(g, options(), edition.Keeper{}, t.TempDir())
+	out, err := writing.Repairs(g, options(), edition.Keeper{}, t.TempDir())
 	if err != nil || len(out.Written) != 1 || out.Written[0].Document != doc || len(out.Problems) != 1 || out.Problems[0].Kind != problem.Unsayable || len(out.Keep) != 1 || out.Keep[0] != rules[1].From {
 		t.Fatalf("%+v %v", out, err)
 	}

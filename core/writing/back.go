@@ -1,4 +1,4 @@
-package mend
+package writing
 
 import (
 	"context"
@@ -21,7 +21,7 @@ type Change struct {
 	Mentions int // how many places change
 }
 
-// Commit writes changes into documents as Write does: all or none, an edition of
+// Commit writes changes into documents as Repairs does: all or none, an edition of
 // each kept first. first is the project's first document.
 func Commit(reach drive.Reach, first string, changes []Change, keep edition.Keeper, journals string) ([]Written, error) {
 	return commit(reach, first, jobsOf(changes), keep, journals)
@@ -42,21 +42,21 @@ func jobsOf(changes []Change) []write {
 
 // PutBack gives documents the state again that they had before they were
 // written, all or none, after an edition of the present state was kept. A document
-// that is not as it was written any more is a *WriteError around a
+// that is not as it was written any more is a *Error around a
 // *trace.ChangedError: what somebody did since is not undone by the way.
 func PutBack(reach drive.Reach, list []Written, keep edition.Keeper, journals string) ([]Written, error) {
 	var jobs []write
 	for _, w := range list {
 		info, err := reach.Stat(w.Document)
 		if err != nil {
-			return nil, &WriteError{Document: w.Document, Step: Writing, Err: err}
+			return nil, &Error{Document: w.Document, Step: Writing, Err: err}
 		}
 		sum, err := facts.Fingerprint(context.Background(), drive.System{}, info.Real, nil)
 		if err == nil && sum != w.SHA256 {
 			err = &trace.ChangedError{Path: w.Document}
 		}
 		if err != nil {
-			return nil, &WriteError{Document: w.Document, Step: Writing, Err: err}
+			return nil, &Error{Document: w.Document, Step: Writing, Err: err}
 		}
 		jobs = append(jobs, write{doc: &graph.Document{Path: w.Document, Info: info}, from: w.Edition, count: w.Mentions})
 	}

@@ -1,4 +1,6 @@
-package mend
+// Package writing makes documents say new names: repairs, write points, whatever else stands in their texts. Each is read again
+// before anything is written, an edition of it is kept, and of several documents all are written or none.
+package writing
 
 import (
 	"fmt"
@@ -25,32 +27,32 @@ type Written struct {
 	SHA256   string `json:"sha256"`   // of what stands there now
 }
 
-// WriteStep is what writing was about when it failed.
-type WriteStep string
+// Step is what writing was about when it failed.
+type Step string
 
 // The steps of writing.
 const (
-	Saying     WriteStep = "saying"  // a document cannot be made to say the new names
-	Keeping    WriteStep = "keeping" // no edition could be kept
-	Writing    WriteStep = "writing"
-	Busy       WriteStep = "busy"       // another writes into these documents at this moment
-	Unfinished WriteStep = "unfinished" // others are written; this one changed at the last moment, or is finished at the next start
-	Syncing    WriteStep = "syncing"    // written, and the system would not say that it is safe
+	Saying     Step = "saying"  // a document cannot be made to say the new names
+	Keeping    Step = "keeping" // no edition could be kept
+	Writing    Step = "writing"
+	Busy       Step = "busy"       // another writes into these documents at this moment
+	Unfinished Step = "unfinished" // others are written; this one changed at the last moment, or is finished at the next start
+	Syncing    Step = "syncing"    // written, and the system would not say that it is safe
 )
 
-// WriteError is a document that repairs could not be written into. Nothing was
+// Error is a document that repairs could not be written into. Nothing was
 // written; but for Unfinished, where other documents were, and Syncing, where all were.
-type WriteError struct {
+type Error struct {
 	Document string
-	Step     WriteStep
+	Step     Step
 	Err      error
 }
 
-func (e *WriteError) Error() string {
+func (e *Error) Error() string {
 	return fmt.Sprintf("‘%s’ was not written (%s): %v", e.Document, e.Step, e.Err)
 }
 
-func (e *WriteError) Unwrap() error { return e.Err }
+func (e *Error) Unwrap() error { return e.Err }
 
 // Outcome is what came of writing.
 type Outcome struct {
@@ -61,32 +63,32 @@ type Outcome struct {
 	Keep []string
 }
 
-// Write puts the graph's repairs into its documents, keeping an edition of
+// Repairs puts the graph's repairs into its documents, keeping an edition of
 // each first. Documents outside the root are another's and are only listed as
 // problems, and so are names that a document cannot say. Either all documents are
 // written or none, also when it is killed: fileset.Recover finishes what was begun, from
 // the folder of journals. A document that is not the one that was traced any more
 // is a *trace.ChangedError.
-func Write(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (*Outcome, error) {
-	return WriteFrom(g, o, keep, journals, nil)
+func Repairs(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string) (*Outcome, error) {
+	return RepairsFrom(g, o, keep, journals, nil)
 }
 
-// WriteFrom is Write for the repairs of some expected places alone; nil: of all.
-func WriteFrom(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string, from map[string]bool) (*Outcome, error) {
+// RepairsFrom is Repairs for the repairs of some expected places alone; nil: of all.
+func RepairsFrom(g *graph.Graph, o trace.Options, keep edition.Keeper, journals string, from map[string]bool) (*Outcome, error) {
 	tx, err := begin(journals, g.Documents[0].Path)
 	if err != nil {
 		return &Outcome{}, err
 	}
-	out, err := WriteIn(tx, g, o, keep, from)
+	out, err := RepairsIn(tx, g, o, keep, from)
 	if cerr := tx.Close(); err == nil && cerr != nil {
-		err = &WriteError{Document: g.Documents[0].Path, Step: Syncing, Err: cerr}
+		err = &Error{Document: g.Documents[0].Path, Step: Syncing, Err: cerr}
 	}
 	return out, err
 }
 
-// WriteIn is WriteFrom within a writing that holds other files already. It is committed
+// RepairsIn is RepairsFrom within a writing that holds other files already. It is committed
 // where it holds anything at all.
-func WriteIn(tx *fileset.Txn, g *graph.Graph, o trace.Options, keep edition.Keeper, from map[string]bool) (*Outcome, error) {
+func RepairsIn(tx *fileset.Txn, g *graph.Graph, o trace.Options, keep edition.Keeper, from map[string]bool) (*Outcome, error) {
 	jobs, out, err := writes(g, o, repairedFrom(from))
 	if err != nil {
 		return out, err
@@ -99,8 +101,8 @@ func WriteIn(tx *fileset.Txn, g *graph.Graph, o trace.Options, keep edition.Keep
 	return out, err
 }
 
-// WriteLines tells what Write would change, and writes nothing.
-func WriteLines(g *graph.Graph, o trace.Options) ([]Line, *Outcome, error) {
+// Lines tells what Repairs would change, and writes nothing.
+func Lines(g *graph.Graph, o trace.Options) ([]Line, *Outcome, error) {
 	jobs, out, err := writes(g, o, repairedFrom(nil))
 	if err != nil {
 		return nil, out, err
@@ -174,7 +176,7 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 	}
 	edits, err := Prove(file, want)
 	if err != nil {
-		return nil, true, &WriteError{Document: g.Documents[host].Path, Step: Saying, Err: err}
+		return nil, true, &Error{Document: g.Documents[host].Path, Step: Saying, Err: err}
 	}
 	ours = true
 	for k := range g.Documents {

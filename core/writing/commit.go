@@ -1,4 +1,4 @@
-package mend
+package writing
 
 import (
 	"errors"
@@ -22,7 +22,7 @@ func commit(reach drive.Reach, first string, jobs []write, keep edition.Keeper, 
 	}
 	defer func() {
 		if cerr := tx.Close(); err == nil && cerr != nil {
-			err = &WriteError{Document: first, Step: Syncing, Err: cerr}
+			err = &Error{Document: first, Step: Syncing, Err: cerr}
 		}
 	}()
 	return commitIn(tx, reach, jobs, keep)
@@ -32,15 +32,15 @@ func begin(journals, first string) (*fileset.Txn, error) {
 	tx, err := fileset.Begin(journals, first)
 	switch {
 	case errors.Is(err, fileset.ErrBusy):
-		return nil, &WriteError{Document: first, Step: Busy, Err: err}
+		return nil, &Error{Document: first, Step: Busy, Err: err}
 	case err != nil:
-		return nil, &WriteError{Document: first, Step: Writing, Err: err}
+		return nil, &Error{Document: first, Step: Writing, Err: err}
 	}
 	return tx, nil
 }
 
 // commitIn stages documents in a writing that may hold other files already, and commits
-// it. Without an error everything is written; with a *WriteError of Unfinished some are,
+// it. Without an error everything is written; with a *Error of Unfinished some are,
 // which are returned.
 func commitIn(tx *fileset.Txn, reach drive.Reach, jobs []write, keep edition.Keeper) ([]Written, error) {
 	var folders []string
@@ -48,22 +48,22 @@ func commitIn(tx *fileset.Txn, reach drive.Reach, jobs []write, keep edition.Kee
 		folders = append(folders, filepath.Dir(w.doc.Info.Real), keep.Of(w.doc.Info.Real))
 	}
 	if err := tx.Within(folders...); err != nil {
-		return nil, &WriteError{Document: jobs[0].doc.Path, Step: Writing, Err: err}
+		return nil, &Error{Document: jobs[0].doc.Path, Step: Writing, Err: err}
 	}
 	mentions := map[string]int{}
 	for _, w := range jobs {
 		mentions[w.doc.Info.Real] = w.count
 		if step, err := stage(tx, reach, w, keep); err != nil {
-			return nil, &WriteError{Document: w.doc.Path, Step: step, Err: err}
+			return nil, &Error{Document: w.doc.Path, Step: step, Err: err}
 		}
 	}
 	settled, err := tx.Commit()
 	var bad *fileset.Error
 	if errors.As(err, &bad) {
-		return nil, &WriteError{Document: bad.Path, Step: Writing, Err: bad.Err}
+		return nil, &Error{Document: bad.Path, Step: Writing, Err: bad.Err}
 	}
 	if err != nil {
-		return nil, &WriteError{Document: jobs[0].doc.Path, Step: Writing, Err: err}
+		return nil, &Error{Document: jobs[0].doc.Path, Step: Writing, Err: err}
 	}
 	done := make([]Written, 0, len(jobs))
 	for _, p := range settled.Done {
@@ -71,13 +71,13 @@ func commitIn(tx *fileset.Txn, reach drive.Reach, jobs []write, keep edition.Kee
 	}
 	if len(settled.Left) > 0 {
 		left := settled.Left[0]
-		return done, &WriteError{Document: left.Path, Step: Unfinished, Err: left.Err}
+		return done, &Error{Document: left.Path, Step: Unfinished, Err: left.Err}
 	}
 	return done, nil
 }
 
 // stage keeps an edition of a document and makes what shall stand in its place.
-func stage(tx *fileset.Txn, reach drive.Reach, w write, keep edition.Keeper) (WriteStep, error) {
+func stage(tx *fileset.Txn, reach drive.Reach, w write, keep edition.Keeper) (Step, error) {
 	kept, err := keep.KeepAs(w.doc.Info.Real, tx.Mark())
 	if err == nil {
 		err = tx.Kept(kept)
