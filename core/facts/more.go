@@ -245,22 +245,25 @@ func utf16BE(v []byte) string {
 	return string(utf16.Decode(units))
 }
 
-func (f *mxfSets) read(kind byte, b []byte) {
-	rate := func(v []byte) float64 {
-		if len(v) < 8 || binary.BigEndian.Uint32(v[4:]) == 0 {
-			return 0
-		}
-		return float64(binary.BigEndian.Uint32(v)) / float64(binary.BigEndian.Uint32(v[4:]))
-	}
-	number := func(v []byte) int {
-		switch len(v) {
-		case 4:
-			return int(binary.BigEndian.Uint32(v))
-		case 8:
-			return int(min(binary.BigEndian.Uint64(v), math.MaxInt32))
-		}
+// mxfRate is a Rational, 0 where it makes no sense.
+func mxfRate(v []byte) float64 {
+	if len(v) < 8 || binary.BigEndian.Uint32(v[4:]) == 0 {
 		return 0
 	}
+	return float64(binary.BigEndian.Uint32(v)) / float64(binary.BigEndian.Uint32(v[4:]))
+}
+
+func mxfNumber(v []byte) int {
+	switch len(v) {
+	case 4:
+		return int(binary.BigEndian.Uint32(v))
+	case 8:
+		return int(min(binary.BigEndian.Uint64(v), math.MaxInt32))
+	}
+	return 0
+}
+
+func (f *mxfSets) read(kind byte, b []byte) {
 	var edit, trackRate float64
 	var length, sequenceLength int
 	var instance, sequence string
@@ -294,25 +297,25 @@ func (f *mxfSets) read(kind byte, b []byte) {
 				first = int64(binary.BigEndian.Uint64(v))
 			}
 		case 0x4B01:
-			trackRate = rate(v)
+			trackRate = mxfRate(v)
 		case 0x4803:
 			sequence = string(v)
 		case 0x0202:
-			sequenceLength = number(v)
+			sequenceLength = mxfNumber(v)
 		case 0x3001:
-			edit = rate(v)
+			edit = mxfRate(v)
 		case 0x3002:
-			length = number(v)
+			length = mxfNumber(v)
 		case 0x3203:
-			f.Width = number(v)
+			f.Width = mxfNumber(v)
 		case 0x3202:
-			f.Height = number(v)
+			f.Height = mxfNumber(v)
 		case 0x3D03:
-			f.Rate = int(math.Round(rate(v)))
+			f.Rate = int(math.Round(mxfRate(v)))
 		case 0x3D07:
-			f.Channels = number(v)
+			f.Channels = mxfNumber(v)
 		case 0x3D01:
-			f.Depth = number(v)
+			f.Depth = mxfNumber(v)
 		}
 	}
 	if edit > 0 && length > 0 && f.Seconds == 0 {

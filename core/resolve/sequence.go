@@ -117,21 +117,7 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 	}
 	var p graph.Place
 	p.State = graph.Missing
-	list := func(dir string) ([]string, []int64, error) { return r.listed(dir) }
-	there := func(pat graph.Pattern, q *graph.Place) bool {
-		files, sizes, gaps, err := Frames(pat, *m.Sequence, list)
-		if errors.Is(err, drive.ErrUnplugged) {
-			q.State = graph.Unplugged
-			return false
-		}
-		if len(files) == 0 {
-			q.Gaps = gaps
-			return false
-		}
-		q.Files, q.Sizes, q.Gaps = files, sizes, gaps
-		q.State = r.Locate(pat.Dir)
-		return true
-	}
+	there := func(pat graph.Pattern, q *graph.Place) bool { return r.there(pat, *m.Sequence, q) }
 	digits := m.Sequence.Digits
 	patternOf := func(m meaning) (graph.Pattern, bool) {
 		dir, base := filepath.Split(m.path)
@@ -191,6 +177,23 @@ func (r *Resolver) frames(doc string, m *mention.Mention, written string) graph.
 		p.Gaps = []graph.Gap{{First: s.First, Last: s.First + (s.Count-1)*s.Step, Step: s.Step}}
 	}
 	return p
+}
+
+// there tells whether files of a sequence stand in the folder of a pattern, and puts them
+// into a place.
+func (r *Resolver) there(pat graph.Pattern, s mention.Sequence, q *graph.Place) bool {
+	files, sizes, gaps, err := Frames(pat, s, r.listed)
+	if errors.Is(err, drive.ErrUnplugged) {
+		q.State = graph.Unplugged
+		return false
+	}
+	if len(files) == 0 {
+		q.Gaps = gaps
+		return false
+	}
+	q.Files, q.Sizes, q.Gaps = files, sizes, gaps
+	q.State = r.Locate(pat.Dir)
+	return true
 }
 
 // alike are the patterns that files stand under which differ from one in letter

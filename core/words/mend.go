@@ -46,8 +46,6 @@ func Evidence(e mend.Evidence) string {
 			return fmt.Sprintf("all %s missing from its folder are there too", Plural(int(e.N), "file"))
 		}
 		return fmt.Sprintf("%d of %s missing from its folder are there too", e.N, Plural(int(e.Of), "file"))
-	case mend.ToldContent:
-		return "the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
 	case mend.OtherContent:
 		if e.N > 0 {
 			return "other content than when last seen"
@@ -83,6 +81,15 @@ func Evidence(e mend.Evidence) string {
 		return "“" + e.Text + "” was mended so"
 	case mend.FitsAnother:
 		return "fits the missing “" + e.Text + "” better"
+	}
+	return told(e)
+}
+
+// told says evidence of what a document tells.
+func told(e mend.Evidence) string {
+	switch e.Code {
+	case mend.ToldContent:
+		return "the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
 	case mend.OtherToldContent:
 		return "not the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
 	case mend.OtherToldSize:

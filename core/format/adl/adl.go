@@ -37,96 +37,115 @@ func (Format) Claims(name string, head []byte) int {
 // Read reads the source index and the entries that place it. An index nothing
 // places is listed; one that only muted entries place is dormant.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	d := &mention.Doc{Texts: []mention.Text{t}}
-	at := map[int]int{} // index number → mention
-	use := map[int]mention.Use{}
-	ranges := map[int]*mention.Range{}
-	origins := map[int]float64{} // at which a file's first sample is counted, in seconds
-	rate, sampleRate := timecode.Rate{Num: 25, Den: 1}, 48000
+	l := &list{
+		doc: &mention.Doc{Texts: []mention.Text{t}}, at: map[int]int{}, use: map[int]mention.Use{}, ranges: map[int]*mention.Range{}, origins: map[int]float64{},
+		rate: timecode.Rate{Num: 25, Den: 1}, samples: 48000, entry: -1,
+	}
+	linescan.Each(t.Bytes, l.line)
+	l.end()
+	for n, i := range l.at {
+		m := &l.doc.Mentions[i]
+		m.Use = mention.Listed
+		if u, placed := l.use[n]; placed {
+			m.Use = u
+		}
+		if r := l.ranges[n]; r != nil && r.Start >= l.origins[n] {
+			m.Range = &mention.Range{Start: r.Start - l.origins[n], Duration: r.Duration}
+		}
+	}
+	return l.doc, nil
+}
+
+// list is a decision list under way; its sources go by their index numbers.
+type list struct {
+	doc     *mention.Doc
+	at      map[int]int // mentions
+	use     map[int]mention.Use
+	ranges  map[int]*mention.Range
+	origins map[int]float64 // at which a file's first sample is counted, in seconds
+	rate    timecode.Rate
+	samples int // a second
+	section string
 	// The entry under way: a mute on a line of its own still belongs to it.
-	entry, muted, section := -1, false, ""
-	end := func() {
-		if entry >= 0 {
-			u := mention.Used
-			if muted {
-				u = mention.Dormant
-			}
-			if was, ok := use[entry]; !ok || u > was {
-				use[entry] = u
-			}
+	entry int
+	muted bool
+}
+
+func (l *list) end() {
+	if l.entry >= 0 {
+		u := mention.Used
+		if l.muted {
+			u = mention.Dormant
 		}
-		entry, muted = -1, false
+		if was, ok := l.use[l.entry]; !ok || u > was {
+			l.use[l.entry] = u
+		}
 	}
-	linescan.Each(t.Bytes, func(off int64, line []byte) {
-		trimmed := bytes.TrimSpace(line)
-		switch {
-		case len(trimmed) == 0:
-		case trimmed[0] == '<':
-			end()
-			section = strings.ToUpper(strings.Trim(string(trimmed), "<>"))
-		case bytes.HasPrefix(trimmed, []byte("(S_RATE)")):
-			if f := bytes.Fields(trimmed); len(f) > 1 {
-				if n, err := strconv.Atoi(strings.TrimPrefix(string(f[1]), "S")); err == nil && n > 0 {
-					sampleRate = n
-				}
+	l.entry, l.muted = -1, false
+}
+
+func (l *list) line(off int64, line []byte) {
+	trimmed := bytes.TrimSpace(line)
+	switch {
+	case len(trimmed) == 0:
+	case trimmed[0] == '<':
+		l.end()
+		l.section = strings.ToUpper(strings.Trim(string(trimmed), "<>"))
+	case bytes.HasPrefix(trimmed, []byte("(S_RATE)")):
+		if f := bytes.Fields(trimmed); len(f) > 1 {
+			if n, err := strconv.Atoi(strings.TrimPrefix(string(f[1]), "S")); err == nil && n > 0 {
+				l.samples = n
 			}
-		case bytes.HasPrefix(trimmed, []byte("(FRAME_RATE)")):
-			if f := bytes.Fields(trimmed); len(f) > 1 {
-				if v, err := strconv.ParseFloat(string(f[1]), 64); err == nil && v >= 1 && v < 1000 {
-					rate = timecode.Rate{Num: int(v*1000 + 0.5), Den: 1000}
-					if v == 29.97 {
-						rate = timecode.Rate{Num: 30000, Den: 1001}
-					}
-				}
-			}
-		case section == "SOURCE_INDEX" && bytes.HasPrefix(trimmed, []byte("(Index)")):
-			before, _, _ := bytes.Cut(trimmed[len("(Index)"):], []byte{'"'}) // the number stands before what is quoted
-			f := bytes.Fields(before)
-			url := quoted(trimmed, "URL:")
-			if len(f) < 1 || url == nil {
-				return
-			}
-			n, err := strconv.Atoi(string(f[0]))
-			if err != nil {
-				return
-			}
-			at[n] = len(d.Mentions)
-			for _, f := range bytes.Fields(trimmed[bytes.Index(trimmed, url)+len(url):]) {
-				if v, ok := rate.Seconds(string(f), sampleRate); ok {
-					origins[n] = v
-					break
-				}
-			}
-			d.Add(mention.Mention{
-				Pieces:   d.One(linescan.Within(off, line, url), linescan.Plain{Spaces: true, Never: `"`}),
-				Spelling: mention.URI, Owner: "index " + string(f[0]),
-			})
-		case bytes.HasPrefix(trimmed, []byte("(Entry)")):
-			end()
-			n, ok := index(trimmed)
-			if !ok {
-				return
-			}
-			entry, muted = n, bytes.Contains(trimmed, []byte("(Mute)"))
-			if r := placed(trimmed, rate, sampleRate); r != nil {
-				ranges[n] = union(ranges[n], r)
-			}
-		case bytes.HasPrefix(trimmed, []byte("(Mute)")):
-			muted = true
 		}
+	case bytes.HasPrefix(trimmed, []byte("(FRAME_RATE)")):
+		if f := bytes.Fields(trimmed); len(f) > 1 {
+			if v, err := strconv.ParseFloat(string(f[1]), 64); err == nil && v >= 1 && v < 1000 {
+				l.rate = timecode.Rate{Num: int(v*1000 + 0.5), Den: 1000}
+				if v == 29.97 {
+					l.rate = timecode.Rate{Num: 30000, Den: 1001}
+				}
+			}
+		}
+	case l.section == "SOURCE_INDEX" && bytes.HasPrefix(trimmed, []byte("(Index)")):
+		l.source(off, line, trimmed)
+	case bytes.HasPrefix(trimmed, []byte("(Entry)")):
+		l.end()
+		n, ok := index(trimmed)
+		if !ok {
+			return
+		}
+		l.entry, l.muted = n, bytes.Contains(trimmed, []byte("(Mute)"))
+		if r := placed(trimmed, l.rate, l.samples); r != nil {
+			l.ranges[n] = union(l.ranges[n], r)
+		}
+	case bytes.HasPrefix(trimmed, []byte("(Mute)")):
+		l.muted = true
+	}
+}
+
+// source is a line of the index of sources.
+func (l *list) source(off int64, line, trimmed []byte) {
+	before, _, _ := bytes.Cut(trimmed[len("(Index)"):], []byte{'"'}) // the number stands before what is quoted
+	f := bytes.Fields(before)
+	url := quoted(trimmed, "URL:")
+	if len(f) < 1 || url == nil {
+		return
+	}
+	n, err := strconv.Atoi(string(f[0]))
+	if err != nil {
+		return
+	}
+	l.at[n] = len(l.doc.Mentions)
+	for _, f := range bytes.Fields(trimmed[bytes.Index(trimmed, url)+len(url):]) {
+		if v, ok := l.rate.Seconds(string(f), l.samples); ok {
+			l.origins[n] = v
+			break
+		}
+	}
+	l.doc.Add(mention.Mention{
+		Pieces:   l.doc.One(linescan.Within(off, line, url), linescan.Plain{Spaces: true, Never: `"`}),
+		Spelling: mention.URI, Owner: "index " + string(f[0]),
 	})
-	end()
-	for n, i := range at {
-		if u, placed := use[n]; placed {
-			d.Mentions[i].Use = u
-		} else {
-			d.Mentions[i].Use = mention.Listed
-		}
-		if r := ranges[n]; r != nil && r.Start >= origins[n] {
-			d.Mentions[i].Range = &mention.Range{Start: r.Start - origins[n], Duration: r.Duration}
-		}
-	}
-	return d, nil
 }
 
 // quoted is the inside of the quoted value with a prefix, without either.

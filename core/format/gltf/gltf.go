@@ -184,9 +184,21 @@ func (r *reader) values(what string, list *[]int) error {
 }
 
 func (r *reader) root() error {
+	elements := map[string]func() error{
+		"bufferViews": r.bufferView, "accessors": r.accessor, "textures": r.texture, "meshes": r.mesh, "nodes": r.node, "skins": r.skin,
+		"animations": r.animation, "scenes": r.aScene,
+		"buffers": func() error { return r.resource("a buffer", r.s.Pos(), &r.buffers) },
+		"images":  func() error { return r.resource("an image", r.s.Pos(), &r.images) },
+		"materials": func() error {
+			var tex []int
+			err := r.material("", &tex)
+			r.materials = append(r.materials, tex)
+			return err
+		},
+	}
 	return r.s.Object(func(key string) error {
-		each := func(f func(i int, off int64) error) error {
-			return r.array(key, func(i int) error { r.s.Peek(); return f(i, r.s.Pos()) })
+		if one := elements[key]; one != nil {
+			return r.array(key, func(int) error { r.s.Peek(); return one() })
 		}
 		switch key {
 		case "asset":
@@ -198,94 +210,6 @@ func (r *reader) root() error {
 				if err == nil {
 					r.version = r.s.Text(span)
 				}
-				return err
-			})
-		case "buffers":
-			return each(func(_ int, off int64) error { return r.resource("a buffer", off, &r.buffers) })
-		case "images":
-			return each(func(_ int, off int64) error { return r.resource("an image", off, &r.images) })
-		case "bufferViews":
-			return each(func(int, int64) error {
-				var v view
-				err := r.object("a buffer view", func(k string) error { return r.view(k, &v) })
-				r.views = append(r.views, v)
-				return err
-			})
-		case "accessors":
-			return each(func(int, int64) error {
-				var a accessor
-				err := r.object("an accessor", func(k string) error {
-					if k == "sparse" {
-						return r.deep(k, "bufferView", &a.views)
-					}
-					if k == "bufferView" {
-						return r.push(&a.views)
-					}
-					return r.skip()
-				})
-				r.accessors = append(r.accessors, a)
-				return err
-			})
-		case "textures":
-			return each(func(int, int64) error {
-				var sources []int
-				// Extensions name further sources for the same texture.
-				err := r.deep("a texture", "source", &sources)
-				r.textures = append(r.textures, sources)
-				return err
-			})
-		case "materials":
-			return each(func(int, int64) error {
-				var tex []int
-				err := r.material("", &tex)
-				r.materials = append(r.materials, tex)
-				return err
-			})
-		case "meshes":
-			return each(func(int, int64) error { return r.mesh() })
-		case "nodes":
-			return each(func(int, int64) error { return r.node() })
-		case "skins":
-			return each(func(int, int64) error {
-				a := -1
-				err := r.object("a skin", func(k string) error {
-					if k == "inverseBindMatrices" {
-						return r.number(&a)
-					}
-					return r.skip()
-				})
-				r.skins = append(r.skins, a)
-				return err
-			})
-		case "animations":
-			return each(func(int, int64) error {
-				var list []int
-				err := r.object("an animation", func(k string) error {
-					if k != "samplers" {
-						return r.skip()
-					}
-					return r.array(k, func(int) error {
-						return r.object("a sampler", func(k string) error {
-							if k == "input" || k == "output" {
-								return r.push(&list)
-							}
-							return r.skip()
-						})
-					})
-				})
-				r.anims = append(r.anims, list)
-				return err
-			})
-		case "scenes":
-			return each(func(int, int64) error {
-				var nodes []int
-				err := r.object("a scene", func(k string) error {
-					if k == "nodes" {
-						return r.ints(k, &nodes)
-					}
-					return r.skip()
-				})
-				r.scenes = append(r.scenes, nodes)
 				return err
 			})
 		case "scene":
@@ -300,6 +224,79 @@ func (r *reader) root() error {
 		}
 		return r.skip()
 	})
+}
+
+func (r *reader) bufferView() error {
+	var v view
+	err := r.object("a buffer view", func(k string) error { return r.view(k, &v) })
+	r.views = append(r.views, v)
+	return err
+}
+
+func (r *reader) accessor() error {
+	var a accessor
+	err := r.object("an accessor", func(k string) error {
+		if k == "sparse" {
+			return r.deep(k, "bufferView", &a.views)
+		}
+		if k == "bufferView" {
+			return r.push(&a.views)
+		}
+		return r.skip()
+	})
+	r.accessors = append(r.accessors, a)
+	return err
+}
+
+// texture reads one; extensions name further sources for the same texture.
+func (r *reader) texture() error {
+	var sources []int
+	err := r.deep("a texture", "source", &sources)
+	r.textures = append(r.textures, sources)
+	return err
+}
+
+func (r *reader) skin() error {
+	a := -1
+	err := r.object("a skin", func(k string) error {
+		if k == "inverseBindMatrices" {
+			return r.number(&a)
+		}
+		return r.skip()
+	})
+	r.skins = append(r.skins, a)
+	return err
+}
+
+func (r *reader) animation() error {
+	var list []int
+	err := r.object("an animation", func(k string) error {
+		if k != "samplers" {
+			return r.skip()
+		}
+		return r.array(k, func(int) error {
+			return r.object("a sampler", func(k string) error {
+				if k == "input" || k == "output" {
+					return r.push(&list)
+				}
+				return r.skip()
+			})
+		})
+	})
+	r.anims = append(r.anims, list)
+	return err
+}
+
+func (r *reader) aScene() error {
+	var nodes []int
+	err := r.object("a scene", func(k string) error {
+		if k == "nodes" {
+			return r.ints(k, &nodes)
+		}
+		return r.skip()
+	})
+	r.scenes = append(r.scenes, nodes)
+	return err
 }
 
 // deep collects every number under the wanted key, however deep it stands.

@@ -184,11 +184,7 @@ func Scan(b []byte, h Handler) error {
 		return &SyntaxError{Off: 0, Msg: "it does not begin with " + Magic}
 	}
 	section, ended := "", false
-	var upper []byte
-	var lengths [128]bool // of wanted names: most instances are told apart by it
-	for n := range h.Names {
-		lengths[len(n)] = true
-	}
+	wanted := newWanted(h)
 	for i := 0; i < len(b); {
 		switch c := b[i]; {
 		case c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == 0xEF || c == 0xBB || c == 0xBF:
@@ -226,38 +222,17 @@ func Scan(b []byte, h Handler) error {
 		case "ENDSEC":
 			section = ""
 		default:
-			if section == "REFERENCE" {
-				lt := bytes.IndexByte(st, '<')
-				gt := lt + bytes.IndexByte(st[max(0, lt):], '>')
-				// What holds a quote or runs over a line is no URI reference, but damage.
-				if h.Reference != nil && lt >= 0 && gt > lt && !bytes.ContainsAny(st[lt+1:gt], "'\"<\r\n") {
-					h.Reference(mention.Span{Off: int64(from + lt + 1), End: int64(from + gt)})
-				}
-				continue
-			}
-			if section != "HEADER" && section != "DATA" {
-				continue
-			}
-			in, ok := instance(st, from)
-			if !ok {
-				if section == "DATA" && st[0] != '#' {
+			switch section {
+			case "REFERENCE":
+				h.reference(st, from)
+			case "HEADER", "DATA":
+				in, ok := instance(st, from)
+				if !ok && section == "DATA" && st[0] != '#' {
 					return &SyntaxError{Off: int64(from), Msg: fmt.Sprintf("%q is no instance", clip(st))}
 				}
-				continue
-			}
-			if h.Instance == nil || h.Names != nil && (len(in.name) >= len(lengths) || !lengths[len(in.name)]) {
-				continue
-			}
-			upper = upper[:0]
-			for _, c := range in.name {
-				if 'a' <= c && c <= 'z' {
-					c -= 'a' - 'A'
+				if ok {
+					wanted.hand(in)
 				}
-				upper = append(upper, c)
-			}
-			if h.Names == nil || h.Names[string(upper)] {
-				in.Instance.Name = string(upper)
-				h.Instance(in.Instance)
 			}
 		}
 	}
@@ -265,6 +240,49 @@ func Scan(b []byte, h Handler) error {
 		return cut(b)
 	}
 	return nil
+}
+
+// reference hands on what stands between angle brackets in a statement of the REFERENCE
+// section. What holds a quote or runs over a line is no URI reference, but damage.
+func (h *Handler) reference(st []byte, from int) {
+	lt := bytes.IndexByte(st, '<')
+	gt := lt + bytes.IndexByte(st[max(0, lt):], '>')
+	if h.Reference != nil && lt >= 0 && gt > lt && !bytes.ContainsAny(st[lt+1:gt], "'\"<\r\n") {
+		h.Reference(mention.Span{Off: int64(from + lt + 1), End: int64(from + gt)})
+	}
+}
+
+// wanted hands on the instances whose names a handler asks for.
+type wanted struct {
+	h       *Handler
+	lengths [128]bool // of their names: most instances are told apart by it
+	upper   []byte
+}
+
+func newWanted(h Handler) *wanted {
+	w := &wanted{h: &h}
+	for n := range h.Names {
+		w.lengths[len(n)] = true
+	}
+	return w
+}
+
+func (w *wanted) hand(in named) {
+	h := w.h
+	if h.Instance == nil || h.Names != nil && (len(in.name) >= len(w.lengths) || !w.lengths[len(in.name)]) {
+		return
+	}
+	w.upper = w.upper[:0]
+	for _, c := range in.name {
+		if 'a' <= c && c <= 'z' {
+			c -= 'a' - 'A'
+		}
+		w.upper = append(w.upper, c)
+	}
+	if h.Names == nil || h.Names[string(w.upper)] {
+		in.Instance.Name = string(w.upper)
+		h.Instance(in.Instance)
+	}
 }
 
 func cut(b []byte) error { return &SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"} }

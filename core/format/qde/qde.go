@@ -81,93 +81,109 @@ func sources(e *xmlscan.Element) (list []*xmlscan.Attr) {
 // Read reads the sources. internal://N is member sources/N, relative:// begins
 // at basePath, else at the document's folder, absolute:// is a whole path.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	d := &mention.Doc{Texts: []mention.Text{t}}
-	base, group := -1, 0
-	owner := ""
-	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: func(e *xmlscan.Element) error {
-		if e.Local == "Project" {
-			if a := e.Find("basePath"); a != nil && a.Value() != "" {
-				base = 0
-				d.Shared = append(d.Shared, folder(*a))
+	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, base: -1}
+	return r.doc, xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.element})
+}
+
+type reader struct {
+	t     mention.Text
+	doc   *mention.Doc
+	base  int // of basePath, among what mentions lean on; -1: there is none
+	group int
+	owner string
+}
+
+func (r *reader) element(e *xmlscan.Element) error {
+	if e.Local == "Project" {
+		if a := e.Find("basePath"); a != nil && a.Value() != "" {
+			r.base = 0
+			r.doc.Shared = append(r.doc.Shared, folder(*a))
+		}
+	}
+	if strings.HasSuffix(e.Local, "Source") {
+		if r.owner = e.Local; e.Attr("name") != "" {
+			r.owner += " '" + e.Attr("name") + "'"
+		}
+	}
+	both := e.Find("path") != nil && e.Find("currentPath") != nil
+	if both {
+		r.group++
+	}
+	for _, a := range sources(e) {
+		m := mention.Mention{Pieces: r.doc.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Owner: r.owner}
+		if both && (a.Name == "path" || a.Name == "currentPath") {
+			m.Group.N = r.group
+		}
+		shown := a.Value()
+		scheme, rest, ok := strings.Cut(shown, "://")
+		switch {
+		case ok && scheme == "internal" && !r.t.Member:
+			m.Shown = &shown
+			r.unpacked(&m)
+		case ok && scheme == "internal":
+			m.Shown = &shown
+			r.inside(&m, e, shown, rest)
+		case ok && (scheme == "relative" || scheme == "absolute"):
+			m.Shown = &shown
+			m.Merge = func(parts []string) string { return plain(parts[0]) }
+			m.Split = func(name string) ([]string, error) { return say(name, strings.HasPrefix(rest, "/")) }
+			if r.base >= 0 {
+				m.Lean = []int{r.base}
 			}
 		}
-		if strings.HasSuffix(e.Local, "Source") {
-			if owner = e.Local; e.Attr("name") != "" {
-				owner += " '" + e.Attr("name") + "'"
-			}
+		r.doc.Add(m)
+	}
+	return nil
+}
+
+// unpacked is a source of a project that was unpacked: it stands beside it.
+func (r *reader) unpacked(m *mention.Mention) {
+	m.Merge = func(parts []string) string {
+		if own, ok := strings.CutPrefix(parts[0], "internal://"); ok {
+			return folderInside + own
 		}
-		both := e.Find("path") != nil && e.Find("currentPath") != nil
-		if both {
-			group++
+		return plain(parts[0])
+	}
+	m.Split = func(name string) ([]string, error) {
+		if own, ok := strings.CutPrefix(name, folderInside); ok && own != "" {
+			return []string{"internal://" + own}, nil
 		}
-		for _, a := range sources(e) {
-			m := mention.Mention{Pieces: d.One(a.Piece().Span, a.Piece().Coding), Spelling: mention.Path, Owner: owner}
-			if both && (a.Name == "path" || a.Name == "currentPath") {
-				m.Group.N = group
-			}
-			scheme, rest, ok := strings.Cut(a.Value(), "://")
-			switch {
-			case ok && scheme == "internal" && !t.Member:
-				// A project that was unpacked: its sources stand beside it.
-				shown := a.Value()
-				m.Shown = &shown
-				m.Merge = func(parts []string) string {
-					if own, ok := strings.CutPrefix(parts[0], "internal://"); ok {
-						return folderInside + own
-					}
-					return plain(parts[0])
-				}
-				m.Split = func(name string) ([]string, error) {
-					if own, ok := strings.CutPrefix(name, folderInside); ok && own != "" {
-						return []string{"internal://" + own}, nil
-					}
-					if base >= 0 && !whole(name) {
-						return nil, problem.No(problem.OtherStart) // relative names begin at basePath, these beside the project
-					}
-					return say(name, false)
-				}
-			case ok && scheme == "internal":
-				shown, piece := a.Value(), m.Pieces[0]
-				m.Shown = &shown
-				m.Pieces = nil
-				if !format.Inside(t, &m, folderInside+rest) && !format.Inside(t, &m, "Sources/"+rest) {
-					m.Nature = mention.Lost
-				}
-				if m.Inside() {
-					m.Data.Say = func(d *mention.Doc, name string) ([]mention.Edit, error) {
-						if base >= 0 { // relative names begin at basePath
-							from := d.Shared[base]
-							at, err := from.Coding.Decode(t.Bytes[from.Span.Off:from.Span.End])
-							own, ok := from.Strip(at, name)
-							if err != nil || !ok {
-								return nil, problem.No(problem.OtherStart)
-							}
-							name = own
-						}
-						text, err := say(name, false)
-						if err != nil {
-							return nil, err
-						}
-						return mention.Instead(piece)(d, text[0])
-					}
-				}
-				if m.Inside() && m.Data.Size > maxInside {
-					d.Problems = append(d.Problems, problem.Problem{Kind: problem.SourceTooLarge, Line: t.Line(e.Off), Args: []string{a.Value(), strconv.FormatInt(m.Data.Size, 10), strconv.FormatInt(maxInside, 10)}})
-				}
-			case ok && (scheme == "relative" || scheme == "absolute"):
-				shown := a.Value()
-				m.Shown = &shown
-				m.Merge = func(parts []string) string { return plain(parts[0]) }
-				m.Split = func(name string) ([]string, error) { return say(name, strings.HasPrefix(rest, "/")) }
-				if base >= 0 {
-					m.Lean = []int{base}
-				}
-			}
-			d.Add(m)
+		if r.base >= 0 && !whole(name) {
+			return nil, problem.No(problem.OtherStart) // relative names begin at basePath, these beside the project
 		}
-		return nil
-	}})
-	return d, err
+		return say(name, false)
+	}
+}
+
+// inside is a source that is a member of the package.
+func (r *reader) inside(m *mention.Mention, e *xmlscan.Element, shown, rest string) {
+	piece := m.Pieces[0]
+	m.Pieces = nil
+	if !format.Inside(r.t, m, folderInside+rest) && !format.Inside(r.t, m, "Sources/"+rest) {
+		m.Nature = mention.Lost
+	}
+	if !m.Inside() {
+		return
+	}
+	m.Data.Say = func(d *mention.Doc, name string) ([]mention.Edit, error) {
+		if r.base >= 0 { // relative names begin at basePath
+			from := d.Shared[r.base]
+			at, err := from.Coding.Decode(r.t.Bytes[from.Span.Off:from.Span.End])
+			own, ok := from.Strip(at, name)
+			if err != nil || !ok {
+				return nil, problem.No(problem.OtherStart)
+			}
+			name = own
+		}
+		text, err := say(name, false)
+		if err != nil {
+			return nil, err
+		}
+		return mention.Instead(piece)(d, text[0])
+	}
+	if m.Data.Size > maxInside {
+		r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.SourceTooLarge, Line: r.t.Line(e.Off), Args: []string{shown, strconv.FormatInt(m.Data.Size, 10), strconv.FormatInt(maxInside, 10)}})
+	}
 }
 
 func whole(p string) bool {

@@ -115,94 +115,107 @@ type assignment struct {
 // Read gathers documents, roles, sources and assignments in one pass and joins
 // them at the end, since they may stand in any order.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	d := &mention.Doc{Texts: []mention.Text{t}}
-	var files []instance
-	roles, shared := map[int]string{}, map[int]int{}
-	sources := map[int]part21.Arg{}
-	var assigned []assignment
-	var items []int
-	whose := products{map[int]string{}, map[int]int{}, map[int]int{}, map[int]int{}}
+	r := &reader{
+		doc: &mention.Doc{Texts: []mention.Text{t}}, roles: map[int]string{}, sources: map[int]part21.Arg{},
+		whose: products{map[int]string{}, map[int]int{}, map[int]int{}, map[int]int{}},
+	}
 	err := part21.Scan(t.Bytes, part21.Handler{
-		Names: names,
-		Instance: func(in part21.Instance) {
-			a := in.Args()
-			if len(a) == 0 {
-				return
-			}
-			switch in.Name {
-			case "DOCUMENT_FILE":
-				f := instance{id: in.ID, name: a[0]}
-				if len(a) > 1 {
-					f.title = a[1]
-				}
-				files = append(files, f)
-			case "IDENTIFICATION_ROLE":
-				roles[in.ID] = a[0].Text()
-			case "EXTERNAL_SOURCE":
-				sources[in.ID] = a[0].Inner()
-			default:
-				if in.Name != "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT" {
-					whose.take(in, a)
-					return
-				}
-				if len(a) < 3 || !a[0].IsString() || len(a[0].Raw) == 2 {
-					return
-				}
-				as := assignment{id: a[0].Span, role: a[1].Ref(), source: a[2].Ref(), from: len(items)}
-				if len(a) > 3 {
-					items = a[3].Refs(items)
-				}
-				as.to = len(items)
-				assigned = append(assigned, as)
-			}
-		},
+		Names: names, Instance: r.instance,
 		Reference: func(span mention.Span) {
 			if raw := t.Bytes[span.Off:span.End]; len(raw) == 0 || raw[0] == '#' {
 				return
 			}
-			d.Add(mention.Mention{
-				Pieces:   d.One(span, linescan.Plain{Not: "#", Never: "<>;'\"", Spaces: true}),
+			r.doc.Add(mention.Mention{
+				Pieces:   r.doc.One(span, linescan.Plain{Not: "#", Never: "<>;'\"", Spaces: true}),
 				Spelling: mention.URI, Owner: "REFERENCE section",
 			})
 		},
 	})
+	r.name()
+	r.doc.InOrder()
+	return r.doc, err
+}
+
+// reader holds the instances that tell of other files; which belong together is known when
+// all are read.
+type reader struct {
+	doc      *mention.Doc
+	files    []instance
+	roles    map[int]string
+	sources  map[int]part21.Arg
+	assigned []assignment
+	items    []int // of the assignments
+	whose    products
+}
+
+func (r *reader) instance(in part21.Instance) {
+	a := in.Args()
+	if len(a) == 0 {
+		return
+	}
+	switch in.Name {
+	case "DOCUMENT_FILE":
+		f := instance{id: in.ID, name: a[0]}
+		if len(a) > 1 {
+			f.title = a[1]
+		}
+		r.files = append(r.files, f)
+	case "IDENTIFICATION_ROLE":
+		r.roles[in.ID] = a[0].Text()
+	case "EXTERNAL_SOURCE":
+		r.sources[in.ID] = a[0].Inner()
+	case "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT":
+		if len(a) < 3 || !a[0].IsString() || len(a[0].Raw) == 2 {
+			return
+		}
+		as := assignment{id: a[0].Span, role: a[1].Ref(), source: a[2].Ref(), from: len(r.items)}
+		if len(a) > 3 {
+			r.items = a[3].Refs(r.items)
+		}
+		as.to = len(r.items)
+		r.assigned = append(r.assigned, as)
+	default:
+		r.whose.take(in, a)
+	}
+}
+
+// name makes mentions of what was read: the assignments that give a file's place, and the
+// document files that none gives a place.
+func (r *reader) name() {
 	titles := map[int]string{}
-	for _, f := range files {
+	for _, f := range r.files {
 		titles[f.id] = f.title.Text()
 	}
-	named := map[int]bool{}
-	lean := map[int][]int{}
-	for _, as := range assigned {
-		if !strings.EqualFold(roles[as.role], location) {
+	named, shared, lean := map[int]bool{}, map[int]int{}, map[int][]int{}
+	for _, as := range r.assigned {
+		if !strings.EqualFold(r.roles[as.role], location) {
 			continue
 		}
-		m := mention.Mention{Pieces: d.One(as.id, part21.String), Spelling: mention.Path, Owner: "document"}
-		for _, item := range items[as.from:as.to] {
+		m := mention.Mention{Pieces: r.doc.One(as.id, part21.String), Spelling: mention.Path, Owner: "document"}
+		for _, item := range r.items[as.from:as.to] {
 			named[item] = true
 		}
 		if as.to > as.from {
-			doc := items[as.to-1]
-			m.Owner, m.Told = whose.owner(doc, titles[doc], ""), mention.Told{Product: whose.name(doc)}.OrNil()
+			doc := r.items[as.to-1]
+			m.Owner, m.Told = r.whose.owner(doc, titles[doc], ""), mention.Told{Product: r.whose.name(doc)}.OrNil()
 		}
-		if src, ok := sources[as.source]; ok && src.IsString() {
+		if src, ok := r.sources[as.source]; ok && src.IsString() {
 			k, known := shared[as.source]
 			if !known {
-				k = len(d.Shared)
+				k = len(r.doc.Shared)
 				shared[as.source] = k
-				d.Shared = append(d.Shared, folder(src))
+				r.doc.Shared = append(r.doc.Shared, folder(src))
 				lean[k] = []int{k}
 			}
 			m.Lean = lean[k]
 		}
-		d.Add(m)
+		r.doc.Add(m)
 	}
-	for _, f := range files {
+	for _, f := range r.files {
 		if !named[f.id] && f.name.IsString() && len(f.name.Raw) > 2 {
-			d.Add(mention.Mention{Pieces: d.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: whose.owner(f.id, f.title.Text(), f.name.Text()), Told: mention.Told{Product: whose.name(f.id)}.OrNil()})
+			r.doc.Add(mention.Mention{Pieces: r.doc.One(f.name.Span, part21.String), Spelling: mention.Path, Owner: r.whose.owner(f.id, f.title.Text(), f.name.Text()), Told: mention.Told{Product: r.whose.name(f.id)}.OrNil()})
 		}
 	}
-	d.InOrder()
-	return d, err
 }
 
 // folder is EXTERNAL_SOURCE.source_id: the folder its documents are in, empty

@@ -244,48 +244,19 @@ func (r *reader) classic() error {
 				return &format.SyntaxError{Off: int64(i), Msg: "a brace closes nothing"}
 			}
 			if n := nodes[len(nodes)-1]; n.off {
-				for k := n.first; k < len(r.doc.Mentions); k++ {
-					r.doc.Mentions[k].Use = mention.Dormant
-				}
+				r.calm(n.first)
 			}
 			nodes, i = nodes[:len(nodes)-1], i+1
 			word = ""
 		case c == '"' || c == '[':
 			isURL := addresses(word) || proto == 2
-			var entries []entry
-			end := i
-			if c == '"' {
-				e, ok := str(b, i)
-				if !ok {
-					return &format.SyntaxError{Off: int64(len(b)), Msg: "a string is not closed"}
-				}
-				entries, end = []entry{e}, int(e.end)+1
-			} else if isURL || proto == 1 {
-				for end = i + 1; end < len(b) && b[end] != ']'; {
-					switch b[end] {
-					case '"':
-						e, ok := str(b, end)
-						if !ok {
-							return &format.SyntaxError{Off: int64(len(b)), Msg: "a string is not closed"}
-						}
-						entries, end = append(entries, e), int(e.end)+1
-					case '#':
-						k := bytes.IndexByte(b[end:], '\n')
-						if k < 0 {
-							k = len(b) - end
-						}
-						end += k
-					default:
-						end++
-					}
-				}
-				if end >= len(b) {
-					return &format.SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"}
-				}
-				end++
-			} else {
+			if c == '[' && !isURL && proto != 1 {
 				i++
 				continue
+			}
+			entries, end, err := values(b, i)
+			if err != nil {
+				return err
 			}
 			owner := ""
 			if len(nodes) > 0 {
@@ -308,12 +279,7 @@ func (r *reader) classic() error {
 			i++
 		default:
 			from := i
-			for i < len(b) && !bytes.ContainsRune([]byte(" \t\r\n,{}[]\"#"), rune(b[i])) {
-				i++
-			}
-			if i == from {
-				i++
-			}
+			i = wordEnd(b, i)
 			if word == "load" && len(nodes) > 0 && string(b[from:i]) == "FALSE" {
 				nodes[len(nodes)-1].off = true
 			}
@@ -330,6 +296,57 @@ func (r *reader) classic() error {
 		return &format.SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"}
 	}
 	return nil
+}
+
+// calm makes what was read from a mention on dormant.
+func (r *reader) calm(first int) {
+	for k := first; k < len(r.doc.Mentions); k++ {
+		r.doc.Mentions[k].Use = mention.Dormant
+	}
+}
+
+// wordEnd is where a word ends that begins at i; what is none is a byte long.
+func wordEnd(b []byte, i int) int {
+	from := i
+	for i < len(b) && !bytes.ContainsRune([]byte(" \t\r\n,{}[]\"#"), rune(b[i])) {
+		i++
+	}
+	return max(i, from+1)
+}
+
+// values are the strings of a field that begins at i, one or a list of them, and where it
+// ends.
+func values(b []byte, i int) (entries []entry, end int, err error) {
+	open := &format.SyntaxError{Off: int64(len(b)), Msg: "a string is not closed"}
+	if b[i] == '"' {
+		e, ok := str(b, i)
+		if !ok {
+			return nil, 0, open
+		}
+		return []entry{e}, int(e.end) + 1, nil
+	}
+	for end = i + 1; end < len(b) && b[end] != ']'; {
+		switch b[end] {
+		case '"':
+			e, ok := str(b, end)
+			if !ok {
+				return nil, 0, open
+			}
+			entries, end = append(entries, e), int(e.end)+1
+		case '#':
+			k := bytes.IndexByte(b[end:], '\n')
+			if k < 0 {
+				k = len(b) - end
+			}
+			end += k
+		default:
+			end++
+		}
+	}
+	if end >= len(b) {
+		return nil, 0, &format.SyntaxError{Off: int64(len(b)), Msg: "the text ends in the middle"}
+	}
+	return entries, end + 1, nil
 }
 
 // str is the inside of the string that begins at i.

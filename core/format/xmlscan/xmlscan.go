@@ -323,31 +323,10 @@ func (s *scanner) ended(to int) error {
 
 func (s *scanner) start() error {
 	b, i := s.b, nameEnd(s.b, s.pos+1)
-	if i == s.pos+1 {
-		if i >= len(b) {
-			return s.cut()
-		}
-		return s.fail(s.pos, "a name was expected after “<”")
+	e, err := s.element(i)
+	if err != nil {
+		return err
 	}
-	if s.open == nil && s.seen {
-		return s.fail(s.pos, "there is a second outermost element")
-	}
-	depth := 1
-	if s.open != nil {
-		if depth = s.open.Depth + 1; depth > MaxDepth {
-			return s.fail(s.pos, "nested deeper than %d levels", MaxDepth)
-		}
-	}
-	if depth > len(s.elems) {
-		s.elems = append(s.elems, new(Element))
-	}
-	e := s.elems[depth-1]
-	e.Off, e.Parent, e.Depth, e.Attrs = int64(s.pos), s.open, depth, e.Attrs[:0]
-	if raw := b[s.pos+1 : i]; e.Name != string(raw) {
-		n := s.name(raw)
-		e.Name, e.Local = n.name, n.local
-	}
-	s.seen = true
 	empty := false
 	for {
 		i = space(b, i)
@@ -413,4 +392,34 @@ func (s *scanner) start() error {
 		return s.ended(i)
 	}
 	return nil
+}
+
+// element is the one whose name ends at i, without its attributes.
+func (s *scanner) element(i int) (*Element, error) {
+	if i == s.pos+1 {
+		if i >= len(s.b) {
+			return nil, s.cut()
+		}
+		return nil, s.fail(s.pos, "a name was expected after “<”")
+	}
+	if s.open == nil && s.seen {
+		return nil, s.fail(s.pos, "there is a second outermost element")
+	}
+	depth := 1
+	if s.open != nil {
+		if depth = s.open.Depth + 1; depth > MaxDepth {
+			return nil, s.fail(s.pos, "nested deeper than %d levels", MaxDepth)
+		}
+	}
+	if depth > len(s.elems) {
+		s.elems = append(s.elems, new(Element))
+	}
+	e := s.elems[depth-1]
+	e.Off, e.Parent, e.Depth, e.Attrs = int64(s.pos), s.open, depth, e.Attrs[:0]
+	if raw := s.b[s.pos+1 : i]; e.Name != string(raw) {
+		n := s.name(raw)
+		e.Name, e.Local = n.name, n.local
+	}
+	s.seen = true
+	return e, nil
 }

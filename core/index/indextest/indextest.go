@@ -70,6 +70,18 @@ func Run(t *testing.T, sizes bool, make func(t *testing.T, dir string) index.Ind
 	if err := x.Below(filepath.Join(dir, "b", "de"), func(e index.Entry) error { t.Errorf("%s is not below b/de", e.Path); return nil }); err != nil {
 		t.Fatal(err)
 	}
+	whole(t, x)
+	if got := paths(x.Hashed("00")); len(got) != 0 {
+		t.Errorf("of a content nobody has: %q", got)
+	}
+	if len(x.Unread()) != 0 {
+		t.Errorf("unread: %v", x.Unread())
+	}
+}
+
+// whole holds the ways of reading all entries against each other.
+func whole(t *testing.T, x index.Index) {
+	t.Helper()
 	n := 0
 	err := x.Each(func(id int64, name string) error {
 		n++
@@ -94,12 +106,6 @@ func Run(t *testing.T, sizes bool, make func(t *testing.T, dir string) index.Ind
 	})
 	if err != nil || !slices.Equal(told, ids[1:]) {
 		t.Errorf("together: %v of %v, %v", told, ids[1:], err)
-	}
-	if got := paths(x.Hashed("00")); len(got) != 0 {
-		t.Errorf("of a content nobody has: %q", got)
-	}
-	if len(x.Unread()) != 0 {
-		t.Errorf("unread: %v", x.Unread())
 	}
 }
 
