@@ -26,6 +26,7 @@ func accountOf(from, to netip.AddrPort) (uid int, ok bool) {
 		addr, ok := netip.AddrFromSlice(ip)
 		return ok && uint64(a.Port()) == port && addr.Unmap() == a.Addr().Unmap()
 	}
+	//lint:ignore SA1019 a netlink connection would be a package more for one line of a table that stands in /proc
 	for _, table := range []func() (procfs.NetTCP, error){fs.NetTCP, fs.NetTCP6} {
 		lines, err := table()
 		if err != nil {

@@ -43,10 +43,7 @@ const (
 // Declared is the bag declaration (§2.1.1).
 const Declared = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
 
-// algorithms are the digests manifests may use (§2.4), strongest last.
-var algorithms = []string{"md5", "sha1", "sha256", "sha512"}
-
-// New is a hash of an algorithm, nil for one that is not known.
+// New is a hash of an algorithm that manifests may use (§2.4), nil for one that is not known.
 func New(algorithm string) hash.Hash {
 	switch algorithm {
 	case "md5":

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/problem"
 	"boundcrate/core/rules"
+	"context"
 )
 
 // Readings keeps what documents said, without their texts, so that a second
@@ -329,7 +330,7 @@ func (o Options) reopen(g *graph.Graph, i graph.DocID, hold *io.Closer) (*format
 		return nil, &ChangedError{d.Path}
 	}
 	t := &tracer{Options: o, hold: hold}
-	t.resolver = o.resolver(nil, g.Root)
+	t.resolver = o.resolver(context.Background(), g.Root)
 	a := &around{t: t, path: d.Path, info: d.Info, ours: func(real string) bool {
 		for k := range g.Documents {
 			if p := &g.Documents[k]; p.Info.Real == real {
