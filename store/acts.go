@@ -6,7 +6,6 @@ import (
 	"errors"
 	"time"
 
-
 	"boundcrate/core/writing"
 )
 
