@@ -67,7 +67,7 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 		return api.Chosen{}, err
 	}
 	defer memory.Close()
-	wanted, ok := s.missing(in.Expected, memory.Last)
+	wanted, ok := s.missing(in.Expected, memory.Of)
 	if !ok {
 		return api.Chosen{}, say(http.StatusConflict, "Not missing", "That file is not missing any more.")
 	}
@@ -97,7 +97,7 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 		return out, err
 	}
 	out.Applied = true
-	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, s.judged, memory.Last), rd, func(at string) bool { return stands(reach, at) }))
+	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, s.judged, memory.Of), rd, func(at string) bool { return stands(reach, at) }))
 	_, err = a.startTrace(p.ID)
 	return out, err
 }

@@ -35,7 +35,7 @@ func (a *App) elsewhere(p store.Project, w *work, s *snapshot, reach drive.Set) 
 			return nil, err
 		}
 		defer memory.Close()
-		e.groups = mend.Elsewhere(mend.Missing(s.graph, s.judged, memory.Last), repairs, reading(reach, memory, s.graph), func(at string) bool { return stands(reach, at) })
+		e.groups = mend.Elsewhere(mend.Missing(s.graph, s.judged, memory.Of), repairs, reading(reach, memory, s.graph), func(at string) bool { return stands(reach, at) })
 	}
 	w.elsewhere.Store(e)
 	return e, nil

@@ -31,7 +31,7 @@ import (
 
 // reading is what candidates are compared by.
 func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Reading {
-	return mend.Reading{Reach: reach, Memory: memory.Last, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g)}
+	return mend.Reading{Reach: reach, Memory: memory.Of, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g), Claimed: memory.Claimed(g)}
 }
 
 // repairs are those that hold in a snapshot. live tells the expected places
@@ -282,7 +282,7 @@ func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
 		return api.Wanted{}, err
 	}
 	defer memory.Close()
-	m, ok := s.missing(c.QueryParam("key"), memory.Last)
+	m, ok := s.missing(c.QueryParam("key"), memory.Of)
 	if !ok {
 		return api.Wanted{Candidates: []api.Candidate{}, Ranges: []mention.Range{}}, nil // found since
 	}
@@ -379,7 +379,7 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 	f := &finds{folders: folders, searched: x.Len(), offered: map[string][]mend.Candidate{}}
 	rd := reading(reach, memory, s.graph)
 	why := map[string]mend.Candidate{}
-	err = mend.Until(ctx, s.graph, s.judged, memory.Last, false, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
+	err = mend.Until(ctx, s.graph, s.judged, memory.Of, false, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		f.looked += len(wanted)
 		offered, err := mend.Find(ctx, x, wanted, rd, func(done int) { j.step("comparing", int64(done), int64(len(wanted))) })
 		if err != nil {

@@ -24,6 +24,8 @@ type Memory struct {
 	drives []drive.Drive
 	last   *sql.Stmt // one file
 	below  *sql.Stmt // a folder's
+	found  *sql.Stmt // what a file was when a document found it
+	users  *sql.Stmt // documents that found a file
 
 	// Settle is how old a change must be before Remember reads a file: one that
 	// is being written is read once it is done. Unsettled is how many it left.
@@ -54,7 +56,13 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 	if m.last, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path = ?"); err != nil {
 		return nil, err
 	}
-	m.below, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT ?")
+	if m.below, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT ?"); err != nil {
+		return nil, err
+	}
+	if m.found, err = s.raw().Prepare("SELECT size, mod FROM uses WHERE drive = ? AND path = ? AND doc_drive = ? AND doc_path = ?"); err != nil {
+		return nil, err
+	}
+	m.users, err = s.raw().Prepare("SELECT doc_drive, doc_path FROM uses WHERE drive = ? AND path = ? AND role != 'write' AND (size IS NULL OR size >= 0)")
 	return m, err
 }
 
@@ -120,7 +128,9 @@ func (m *Memory) Changed(ctx context.Context, reach drive.Reach) func(f *graph.F
 }
 
 // Close lets go of what the memory holds open.
-func (m *Memory) Close() error { return errors.Join(m.last.Close(), m.below.Close()) }
+func (m *Memory) Close() error {
+	return errors.Join(m.last.Close(), m.below.Close(), m.found.Close(), m.users.Close())
+}
 
 // signed keeps 64 bits in SQLite's integers, which have a sign.
 type signed uint64
@@ -171,7 +181,7 @@ func (m *Memory) Hasher(reach drive.Reach) mend.Hash {
 
 // Doubt tells a loosely spelled find from the file that was last seen.
 func (m *Memory) Doubt(ctx context.Context, reach drive.Reach) func(string, string, drive.Info) bool {
-	return mend.Doubt(ctx, m.Last, m.Hasher(reach))
+	return mend.Doubt(ctx, m.Of, m.Hasher(reach))
 }
 
 // seen is one row.

@@ -32,6 +32,7 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 		owner, use, role string
 	}
 	var rows []row
+	was := map[int]stamp{} // of rows
 	docs := map[drive.Path]*document{}
 	var order []drive.Path
 	met := map[row]bool{}
@@ -48,6 +49,7 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 			}
 			d.steady = d.steady && !loose[graph.DocID(i)]
 		}
+		there := found(g)
 		for _, u := range may.Names(g, reach) {
 			r := row{drive.At(drives, u.Path), at[u.Doc], u.Owner, u.Use.String(), string(u.Role)}
 			if u.Role == may.Read && (n > 0 || u.OnDisk) {
@@ -58,6 +60,11 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 					continue
 				}
 				met[r] = true
+			}
+			if size, mod, told := there.of(u.Path); told {
+				was[len(rows)] = stamp{size, mod}
+			} else if u.Role == may.Read && !there.frame[u.Path] {
+				was[len(rows)] = s.foundBefore(r.file, r.doc)
 			}
 			rows = append(rows, r)
 		}
@@ -82,10 +89,107 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 			}
 		}
 		return nil
-	}, `INSERT INTO uses (project_id, drive, path, doc_drive, doc_path, owner, use, role, at) VALUES (?,?,?,?,?,?,?,?,?)`, len(rows), func(i int) []any {
+	}, `INSERT INTO uses (project_id, drive, path, doc_drive, doc_path, owner, use, role, at, size, mod) VALUES (?,?,?,?,?,?,?,?,?,?,?)`, len(rows), func(i int) []any {
 		r := &rows[i]
-		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now)}
+		var size, mod any
+		if w, told := was[i]; told {
+			size, mod = w.size, w.mod
+		}
+		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now), size, mod}
 	})
+}
+
+// stamp is what a file was when a document found it; a size below 0: it never did.
+type stamp struct{ size, mod int64 }
+
+// there is what a graph found, by paths.
+type there struct {
+	at    map[string]*graph.File
+	frame map[string]bool // files of sequences
+}
+
+func found(g *graph.Graph) there {
+	t := there{map[string]*graph.File{}, map[string]bool{}}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if f.Frames != nil {
+			for _, p := range f.Frames.Files {
+				t.frame[p] = true
+			}
+			continue
+		}
+		if !f.State.Found() {
+			continue
+		}
+		for _, p := range append([]string{f.Path, f.Real}, f.Also...) {
+			t.at[p] = f
+		}
+	}
+	return t
+}
+
+func (t there) of(path string) (size, mod int64, ok bool) {
+	if f := t.at[path]; f != nil {
+		return f.Stamp.Size, f.Stamp.Mod, true
+	}
+	return 0, 0, false
+}
+
+// foundBefore is what a file that is not there was when a document last found it.
+func (s *Store) foundBefore(file, doc drive.Path) stamp {
+	w := stamp{size: -1}
+	var size, mod sql.NullInt64
+	if err := s.raw().QueryRow("SELECT size, mod FROM uses WHERE drive = ? AND path = ? AND doc_drive = ? AND doc_path = ? ORDER BY size IS NULL, size DESC LIMIT 1", file.Drive, file.Path, doc.Drive, doc.Path).Scan(&size, &mod); err == nil && size.Valid {
+		w = stamp{size.Int64, mod.Int64}
+	}
+	return w
+}
+
+// Of is what was last seen at a path where a document names it: lent, where others saw it
+// and that document never did. It is a mend.Memory.
+func (m *Memory) Of(document, path string) (mend.Seen, bool) {
+	last, ok := m.Last(path)
+	if !ok || document == "" {
+		return last, ok
+	}
+	p, d := drive.At(m.drives, path), drive.At(m.drives, document)
+	rows, err := m.found.Query(p.Drive, p.Path, d.Drive, d.Path)
+	if err != nil {
+		return last, ok
+	}
+	defer rows.Close()
+	last.Lent = true
+	for rows.Next() {
+		var size, mod sql.NullInt64
+		if rows.Scan(&size, &mod) == nil && (!size.Valid || size.Int64 == last.Size && mod.Int64 == nanos(last.ModTime)) {
+			last.Lent = false
+		}
+	}
+	return last, ok
+}
+
+// Claimed tells files that documents other than those of a graph name, where they found
+// them.
+func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
+	own := map[drive.Path]bool{}
+	for i := range g.Documents {
+		own[drive.At(m.drives, g.Documents[i].Path)] = true
+	}
+	return func(path string) bool {
+		p := drive.At(m.drives, path)
+		rows, err := m.users.Query(p.Drive, p.Path)
+		if err != nil {
+			return true // nobody can tell
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var d drive.Path
+			if rows.Scan(&d.Drive, &d.Path) != nil || !own[d] {
+				return true
+			}
+		}
+		return rows.Err() != nil
+	}
 }
 
 // onDisk is the role of what a document names only as it stands on disk, where a repair that

@@ -33,13 +33,12 @@ func lost(t *testing.T, form string, more map[string]string) (dir, doc string) {
 	return dir, filepath.Join(dir, "film", "cut.otio")
 }
 
-// TestGroups: a folder that moved is one group, certain, and written without being
-// asked; one whose files were renamed as well is likely, and written only where that
-// is accepted.
+// TestGroups: a folder that moved is one group; by names alone, renamed or not, it is
+// likely, and written only where that is accepted.
 func TestGroups(t *testing.T) {
 	dir, doc := lost(t, "attic/wood/%s.wav", nil)
 	m := answer[report.Mend](t, t.TempDir(), 1, "mend", "--json", "--search", dir, doc)
-	if len(m.Groups) != 1 || m.Groups[0].Files != 6 || m.Groups[0].Certainty != mend.Certain || m.Groups[0].From != filepath.Join(dir, "film", "foley") && m.Groups[0].From != filepath.Join(dir, "film", "foley", "wood") || len(m.Groups[0].Reasons) == 0 || m.Read.Files == 0 {
+	if len(m.Groups) != 1 || m.Groups[0].Files != 6 || m.Groups[0].Certainty != mend.Likely || m.Groups[0].From != filepath.Join(dir, "film", "foley") && m.Groups[0].From != filepath.Join(dir, "film", "foley", "wood") || len(m.Groups[0].Reasons) == 0 || m.Read.Files == 0 {
 		t.Errorf("%+v", m.Groups)
 	}
 	for _, w := range m.Missing {
@@ -47,7 +46,10 @@ func TestGroups(t *testing.T) {
 			t.Errorf("%+v", w)
 		}
 	}
-	if code, out, errs := invoke(t, t.TempDir(), "mend", "--write", "--search", dir, doc); code != 0 {
+	if code, out, errs := invoke(t, t.TempDir(), "mend", "--write", "--search", dir, doc); code != 1 {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if code, out, errs := invoke(t, t.TempDir(), "mend", "--write", "--accept", "likely", "--search", dir, doc); code != 0 {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 

@@ -80,7 +80,9 @@ func (s *session) mend(folders []string, write bool, accept string) (*report.Men
 	judged := s.judge(g)
 	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []writing.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
-	rd.Used, rd.First = mend.Used(g), folders
+	if rd.Used, rd.First = mend.Used(g), folders; s.memory != nil {
+		rd.Claimed = s.memory.Claimed(g)
+	}
 	rep.Moved, rep.Unplugged = append([]origin.Move{}, judged.Moved...), report.OfUnplugged(g, s.trace.Drives)
 	if accept == acceptMoved {
 		for _, m := range judged.Moved {

@@ -85,7 +85,7 @@ func TestCorpus(t *testing.T) {
 		certain    float64
 	}{
 		{"with memory", true, 0.99, 0.99, 0.95},
-		{"without memory", false, 0.85, 0.95, 0.45},
+		{"without memory", false, 0.85, 0.95, 0.10}, // names alone are never certain
 	} {
 		f, _ := measure(t, toFit, toFit+toReport, c.remember)
 		t.Log(c.name+":", f)

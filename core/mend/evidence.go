@@ -18,6 +18,8 @@ type Code string
 // What speaks for a candidate.
 const (
 	Content     Code = "content"        // the very content that was last seen
+	SameFile    Code = "same-file"      // the very file that was last seen, by its place on the drive, size and time
+	LentContent Code = "lent-content"   // what another document was seen to use under this path
 	Name        Code = "name"           // the same name, letter for letter
 	NameLoose   Code = "name-loose"     // the same in another letter case, Unicode form or escaping
 	NameParted  Code = "name-parted"    // the same words, parted otherwise
@@ -100,7 +102,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SamePicture: 8, Follows: 4, MendedElsewhere: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 4, SamePicture: 8, Follows: 4, MendedElsewhere: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
 	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, PutBy: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
@@ -150,7 +152,9 @@ func (c *Candidate) rate() {
 }
 
 // proved tells that it has the very bytes that are wanted.
-func (c *Candidate) proved() bool { return c.Says(Content) || c.Says(ToldContent) }
+func (c *Candidate) proved() bool {
+	return c.Says(Content) || c.Says(ToldContent) || c.Says(SameFile)
+}
 
 func (c *Candidate) add(e Evidence) { c.For = append(c.For, e) }
 
@@ -172,14 +176,25 @@ func settle(found []*Candidate) {
 		}
 	}
 	if len(contents) == 1 {
-		contents[0].Certainty = Certain
+		contents[0].settled()
 		return
 	}
 	for _, c := range contents {
 		c.For = append(c.For, Evidence{Code: OneOf, N: int64(len(contents))})
 	}
 	if len(named) == 1 {
-		named[0].Certainty = Certain
+		named[0].settled()
+	}
+}
+
+// settled makes a candidate certain, unless what the documents tell of it or use says
+// otherwise: then it is what was last seen, and not what is meant.
+func (c *Candidate) settled() {
+	c.Certainty = Certain
+	for _, code := range []Code{TooShort, OtherClock, OtherReel, OtherToldSize, OtherToldLength, OtherToldContent} {
+		if c.Warns(code) {
+			c.Certainty = Possible
+		}
 	}
 }
 

@@ -70,7 +70,11 @@ type Reading struct {
 	Memory Memory                                   // of the frames of sequences
 	Heard  func(path string) (acoustic.Print, bool) // what a missing sound sounded like; nil: nobody knows
 	Used   func(path string) bool                   // another reference leads there already; nil: nobody knows
-	First  []string                                 // folders in the order they were named: of what is alike in all, that of an earlier one comes first
+	// Claimed tells files that another document names, or that were known at their place
+	// while the missing one was at its own: such a file is nobody's that moved. nil: nobody
+	// knows.
+	Claimed func(path string) bool
+	First   []string // folders in the order they were named: of what is alike in all, that of an earlier one comes first
 }
 
 // turn is the place of a path's folder in that order.
@@ -93,9 +97,6 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 	if kind := facts.KindOfName(c.Path); kind != w.Kind && w.Kind != facts.Other {
 		c.against(Evidence{Code: OtherKind, Text: string(kind)})
 	}
-	if content {
-		return
-	}
 	if w.Told != nil && w.Told.Size > 0 && c.Size >= 0 {
 		if c.Size == w.Told.Size {
 			c.add(Evidence{Code: ToldSize})
@@ -104,27 +105,44 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 		}
 	}
 	last := w.Last
-	if last == nil {
+	if last == nil || content {
 		return
 	}
-	if c.Size != last.Size {
+	switch {
+	case c.Size != last.Size && last.Lent:
+		c.disputed = true
+	case c.Size != last.Size:
 		c.against(Evidence{Code: OtherSize, N: c.Size, Of: last.Size})
-	} else if last.SHA256 == "" {
+	case c.Size == last.Size && last.SHA256 == "":
 		c.add(Evidence{Code: SameSize})
 		c.Certainty = Likely
+		rd.inode(c, last)
 	}
 	if last.Facts != (facts.Facts{}) {
 		rd.Examine(c, w)
 	}
 }
 
+// inode tells the very file that was last seen, which was only given another name: the
+// same place on its drive, size and time.
+func (rd Reading) inode(c *Candidate, last *Seen) {
+	if last.Lent || last.Node.Ino == 0 || last.ModTime.IsZero() {
+		return
+	}
+	info, err := rd.Reach.Lstat(c.Path)
+	if err == nil && info.Mode.IsRegular() && info.Node.Dev == last.Node.Dev && info.Node.Ino == last.Node.Ino && info.ModTime.Equal(last.ModTime) {
+		c.first(Evidence{Code: SameFile})
+	}
+}
+
 // Examine opens a candidate once and tells what its header says: its kind by
 // content, whether it holds what it claims, whether it is as long as the part
 // that is used, and how it differs from what was last seen. What speaks against
-// it leaves it possible at the most. The very content that was last seen needs no
-// look: it is as it was when it was used.
+// it leaves it possible at the most. Of the very content that was last seen only what
+// the documents tell and use is asked: they may have changed since.
 func (rd Reading) Examine(c *Candidate, w *Wanted) {
-	if c.examined || c.Sequence || c.proved() {
+	proved := c.proved()
+	if c.examined || c.Sequence || c.Says(ToldContent) || proved && w.Told == nil && len(w.Ranges) == 0 {
 		return
 	}
 	c.examined = true
@@ -134,6 +152,12 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 	}
 	defer f.Close()
 	before := len(c.Against)
+	if proved {
+		if got, err := facts.Read(f, f.Size()); err == nil {
+			w.lasts(c, got)
+		}
+		return
+	}
 	head := make([]byte, min(512, f.Size()))
 	if n, err := f.ReadAt(head, 0); n == len(head) || err == io.EOF {
 		kind := facts.KindOf(c.Path, head[:n])
@@ -149,7 +173,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 	if err == nil {
 		w.lasts(c, got)
 		if w.Last != nil {
-			c.differs(&got, &w.Last.Facts)
+			c.differs(&got, w.Last)
 			c.unwrap(f, &got, &w.Last.Facts)
 			rd.listen(c, w, f)
 		}
@@ -162,7 +186,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 // unwrap tells the same sound or picture in another wrapping, where everything but the
 // bytes agrees. It is never proof: what stands beside the sound may be what counts.
 func (c *Candidate) unwrap(f drive.File, got, last *facts.Facts) {
-	if last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
+	if c.Says(LentContent) || last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
 		return
 	}
 	if same, err := facts.DecodedWithin(f, f.Size(), facts.LargePixels); err != nil || same != last.Decoded {
@@ -197,7 +221,11 @@ func (rd Reading) listen(c *Candidate, w *Wanted, f drive.File) {
 }
 
 // differs tells how a file's facts agree with what was last seen.
-func (c *Candidate) differs(got, last *facts.Facts) {
+func (c *Candidate) differs(got *facts.Facts, seen *Seen) {
+	last, against := &seen.Facts, len(c.Against)
+	if seen.Lent { // another document's file may have been another one
+		defer func() { c.Against = c.Against[:against] }()
+	}
 	pair := func(code Code) Evidence { return Evidence{Code: code, Have: got, Want: last} }
 	if last.ID != "" && got.ID != "" {
 		if got.ID == last.ID {

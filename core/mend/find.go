@@ -334,14 +334,21 @@ func (f *finder) byContent(s *search) error {
 				continue // cannot be read now; its name may still speak for it
 			}
 			if sum != last.SHA256 {
-				if c := s.has(e.Path); c != nil {
+				if c := s.has(e.Path); c != nil && last.Lent {
+					c.disputed = true
+				} else if c != nil {
 					c.against(Evidence{Code: OtherContent})
 				}
 				continue
 			}
 			s.offer(e, Evidence{Code: OtherName})
 			if c := s.has(e.Path); c != nil {
-				c.first(Evidence{Code: Content})
+				if last.Lent {
+					c.first(Evidence{Code: LentContent})
+					c.Certainty = Likely
+				} else {
+					c.first(Evidence{Code: Content})
+				}
 			}
 		}
 	}
@@ -393,7 +400,7 @@ func (f *finder) finish(s *search) {
 	f.score(s)
 	for range 2 * looked { // another one may be first then
 		i := slices.IndexFunc(s.found[:min(looked, len(s.found))], func(c *Candidate) bool {
-			return !c.examined && !c.proved() && c.Score >= worthALook*s.found[0].Score
+			return !c.examined && (!c.proved() || c.Says(Content) && (s.w.Told != nil || len(s.w.Ranges) > 0)) && c.Score >= worthALook*s.found[0].Score
 		})
 		if i < 0 {
 			return

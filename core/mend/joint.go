@@ -2,6 +2,8 @@ package mend
 
 import (
 	"cmp"
+	"errors"
+	"io/fs"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -226,43 +228,33 @@ const (
 // certain without having been seen before.
 const leastCertain = 5
 
-// rivalShare: a folder that holds one in so many of the files could be meant as well;
-// one that holds fewer has them by chance.
-const rivalShare = 3
-
-// earn makes the files of a move certain where independent facts agree that it is
-// one: all that is wanted from the folder is there under its own name, five files at
-// the least; nothing speaks against any of them; no other folder could be meant; what
-// is gone from the one place does not stand in both; and the folder is no variant of
-// the first, no copy that was put by, and nobody else's. Then either the names tell
-// things apart and the folder kept its own, or the documents tell how long enough of
-// the files are, and they are.
+// earn makes the files of a move certain where facts beyond their names agree that it is
+// one: a document tells how long or how large five of them are at the least, each
+// otherwise, and they are. All that is wanted from the folder is there under its own name;
+// nothing speaks against any of them; no other file has the name of any; the folders'
+// whole paths are not those of two sets; the first is gone; the second is nobody else's,
+// and nobody knew the files there before.
 func (f *finder) earn(m *move, who []int) {
 	if !m.key.how.Same() || len(who) < leastCertain || len(who) != m.of || len(m.members) != m.of || !moved(m.key.from, m.key.to) {
 		return
 	}
-	apart, lengths, kept := map[string]bool{}, map[int64]bool{}, true
+	told := map[int64]bool{}
 	for _, i := range who {
 		s := &f.open[i]
 		c := s.found[0]
-		if len(c.Against) > 0 || !c.Says(Name) || s.w.Guessed {
+		if len(c.Against) > 0 || c.disputed || !c.Says(Name) || s.w.Guessed || f.rd.Claimed != nil && f.rd.Claimed(c.Path) {
 			return
 		}
 		for _, other := range s.found[1:] {
-			if (other.Says(Name) || other.Says(NameLoose)) && len(other.Against) == 0 && other.move != nil && rivalShare*len(other.move.members) >= len(m.members) {
-				return // another folder holds as good as all of them
+			if (other.Says(Name) || other.Says(NameLoose)) && len(other.Against) == 0 {
+				return
 			}
 		}
-		kept = kept && tailsShared(filepath.Dir(c.Path), s.dir) > 0
-		if l := letters(s.base); len(l) > 3 {
-			apart[l] = true
-		}
 		if c.Says(ToldLength) || c.Says(ToldSize) {
-			lengths[int64(1000*s.w.Told.Seconds)+s.w.Told.Size] = true
+			told[int64(1000*s.w.Told.Seconds)+s.w.Told.Size] = true
 		}
 	}
-	named := kept && len(apart) >= leastCertain
-	if !named && len(lengths) < leastCertain || f.copied(who) || f.foreign(m) {
+	if len(told) < leastCertain || f.stands(m.key.from) || f.copied(who) || f.foreign(m) {
 		return
 	}
 	for _, i := range who {
@@ -270,11 +262,18 @@ func (f *finder) earn(m *move, who []int) {
 	}
 }
 
+// stands tells that a folder holds files still: what was taken from it was chosen, and the
+// folder did not move.
+func (f *finder) stands(dir string) bool {
+	entries, err := f.rd.Reach.ReadDir(dir)
+	return err == nil && slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return !e.IsDir() }) || err != nil && !errors.Is(err, fs.ErrNotExist)
+}
+
 // moved tells a folder that went elsewhere, or was given another name, from one that
 // may be a variant of it, the next one of a series, or a copy that was put by.
 func moved(from, to string) bool {
 	was, is := words(filepath.Base(from)), words(filepath.Base(to))
-	if filepath.Dir(from) == filepath.Dir(to) && (meet(was, is) || meet(is, made) || meet(was, made)) || otherNumber(filepath.Base(from), filepath.Base(to)) {
+	if filepath.Dir(from) == filepath.Dir(to) && (meet(was, is) || meet(is, made) || meet(was, made)) || anotherSet(from, to) {
 		return false
 	}
 	for dir := to; dir != filepath.Dir(dir); dir = filepath.Dir(dir) {

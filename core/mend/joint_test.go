@@ -11,6 +11,8 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/facts"
 	"boundcrate/core/mend"
+	"boundcrate/core/mention"
+	"strings"
 )
 
 // TestAssign holds the method against exhaustive search on small cases.
@@ -100,8 +102,8 @@ func TestRenaming(t *testing.T) {
 
 var fiveNames = []string{"gull over stern", "winch close", "low horn", "deck steps", "rope creak", "bell far"}
 
-// TestMoved: each case is where the six files of a lost folder are; what the folder
-// has to bear to be taken unasked, and that nothing else is.
+// TestMoved: each case is where the six files of a lost folder are, and how sure that is
+// by names alone: never certain.
 func TestMoved(t *testing.T) {
 	every := func(form string) map[string]string {
 		out := map[string]string{}
@@ -127,10 +129,10 @@ func TestMoved(t *testing.T) {
 		want   mend.Certainty
 		files1 int
 	}{
-		{"moved as it was", every("attic/wood/%s.wav"), fiveNames, mend.Certain, 6},
+		{"moved as it was", every("attic/wood/%s.wav"), fiveNames, mend.Likely, 6},
 		{"moved, one is not there", without(every("attic/wood/%s.wav"), "attic/wood/low horn.wav"), fiveNames, mend.Likely, 5},
 		{"moved twice", with(merge(every("attic/wood/%s.wav"), every("shelf/wood/%s.wav"))), fiveNames, mend.Possible, 6},
-		{"moved, and one stands elsewhere too", with(every("attic/wood/%s.wav"), "shelf/low horn.wav"), fiveNames, mend.Certain, 6},
+		{"moved, and one stands elsewhere too", with(every("attic/wood/%s.wav"), "shelf/low horn.wav"), fiveNames, mend.Likely, 6},
 		{"a variant beside it", every("film/wood cleaned/%s.wav"), fiveNames, mend.Possible, 6},
 		{"under another name beside it", every("film/timber/%s.wav"), fiveNames, mend.Likely, 6},
 		{"in a backup", every("backup/wood/%s.wav"), fiveNames, mend.Possible, 6},
@@ -171,4 +173,64 @@ func merge(a, b map[string]string) map[string]string {
 		a[k] = v
 	}
 	return a
+}
+
+// TestOtherSets: six files of a folder that is gone, whose names another folder has. What
+// makes the second another set of files is never taken unasked, whatever a document tells
+// of lengths; names alone never are; and of what is a move it takes a witness for five files
+// and nothing that could be meant as well.
+func TestOtherSets(t *testing.T) {
+	dir := t.TempDir()
+	for _, c := range []struct {
+		name, from, to string
+		told           bool // sizes
+		more           []string
+		claimed        bool
+		want           mend.Certainty
+	}{
+		{"days", "film/day1/takes", "film/day2/takes", true, nil, false, mend.Possible},
+		{"dates", "film/2031-04-02/audio", "film/2031-04-03/audio", true, nil, false, mend.Possible},
+		{"years", "2030/film/audio", "2031/film/audio", true, nil, false, mend.Possible},
+		{"reels", "film/reel A/audio", "film/reel B/audio", true, nil, false, mend.Possible},
+		{"rolls", "film/A001/audio", "film/A002/audio", true, nil, false, mend.Possible},
+		{"versions", "film/mix v1/stems", "film/mix v2/stems", true, nil, false, mend.Possible},
+		{"languages", "film/en/voices", "film/de/voices", true, nil, false, mend.Possible},
+		{"languages in words", "film/voices english", "shelf/voices german", true, nil, false, mend.Possible},
+		{"qualities", "film/high/textures", "film/low/textures", true, nil, false, mend.Possible},
+		{"made of them", "film/audio", "film/denoised/audio", true, nil, false, mend.Possible},
+		{"smaller ones", "film/textures", "film/low/textures", true, nil, false, mend.Possible},
+		{"two people, by names", "people/anna/takes", "people/ben/takes", false, nil, false, mend.Likely},
+		{"two clients, by names", "jobs/harbour/audio", "jobs/lighthouse/audio", false, nil, false, mend.Likely},
+		{"an archive's other project, by names", "work/film/audio", "archive/other film/audio", false, nil, false, mend.Likely},
+		{"a move, by names", "film/wood", "attic/wood", false, nil, false, mend.Likely},
+		{"a move, sizes told", "film/wood", "attic/wood", true, nil, false, mend.Certain},
+		{"renamed above, sizes told", "film/sound/wood", "film/noise/wood", true, nil, false, mend.Certain},
+		{"a move, one there twice", "film/wood", "attic/wood", true, []string{"shelf/low horn.wav"}, false, mend.Likely},
+		{"another document's", "film/wood", "attic/wood", true, nil, true, mend.Likely},
+		{"the first stands still", "film/wood", "attic/wood", true, []string{"film/wood/other.wav"}, false, mend.Likely},
+	} {
+		at := filepath.Join(dir, c.name)
+		var list []mend.Wanted
+		for i, n := range fiveNames {
+			coretest.Write(t, filepath.Join(at, c.to, n+".wav"), strings.Repeat("x", 20+i))
+			w := mend.Wanted{Expected: filepath.Join(at, c.from, n+".wav"), Kind: facts.Audio}
+			if c.told {
+				w.Told = &mention.Told{Size: int64(20 + i)}
+			}
+			list = append(list, w)
+		}
+		for _, m := range c.more {
+			coretest.Write(t, filepath.Join(at, m), strings.Repeat("x", 22)) // as large as the one of its name
+		}
+		rd := reading(nil)
+		rd.Claimed = func(p string) bool { return c.claimed && filepath.Base(p) == "low horn.wav" }
+		offered, err := mend.Find(context.Background(), build(t, at, true), list, rd, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		groups := mend.Groups(list, offered)
+		if len(groups) != 1 || groups[0].Files() != len(fiveNames) || groups[0].Certainty != c.want {
+			t.Errorf("%s: wanted %s\n%+v", c.name, c.want, groups)
+		}
+	}
 }

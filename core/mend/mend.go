@@ -27,13 +27,15 @@ type Seen struct {
 	Facts   facts.Facts
 	At      time.Time // when
 	Before  *Seen     // what was there before it changed in place; nil: it did not, or that is meant
+	Lent    bool      // other documents found it there; the one that asks never did
 }
 
-// Memory looks up what was last seen at a path.
-type Memory func(path string) (Seen, bool)
+// Memory looks up what was last seen at a path where a document names it; "" as document
+// is whoever.
+type Memory func(document, path string) (Seen, bool)
 
 // Nothing is a memory that holds nothing.
-func Nothing(string) (Seen, bool) { return Seen{}, false }
+func Nothing(string, string) (Seen, bool) { return Seen{}, false }
 
 // Hash is the SHA-256 of a file's content, in hex; it may remember.
 type Hash func(ctx context.Context, path string) (string, error)
@@ -42,7 +44,7 @@ type Hash func(ctx context.Context, path string) (string, error)
 // content. It is a resolve.Resolver's Doubt.
 func Doubt(ctx context.Context, memory Memory, hash Hash) func(string, string, drive.Info) bool {
 	return func(expected, found string, info drive.Info) bool {
-		last, ok := memory(expected)
+		last, ok := memory("", expected)
 		if !ok || last.SHA256 == "" {
 			return false
 		}
@@ -87,6 +89,7 @@ type Candidate struct {
 	Sequence  bool // Path is a graph.Pattern
 
 	examined bool
+	disputed bool  // other documents saw something else under the wanted one's path
 	move     *move // the one it belongs to
 	turn     int   // the search folder it was found in, in the order they were named
 	variant  bool  // its folder may hold what was made of the wanted ones, or a copy
@@ -110,6 +113,7 @@ func (c *Candidate) Says(code Code) bool {
 // Wanted is one file to find again, with everything that names it.
 type Wanted struct {
 	File     graph.FileID
+	Document string // the first that names it, with whose memory it is looked for
 	Expected string // where it should be, as its first reference names it; the key of its repair
 	Refs     []graph.RefID
 	Kind     facts.Kind
@@ -147,7 +151,7 @@ func WantedAt(g *graph.Graph, judged *origin.Judged, id graph.FileID, memory Mem
 	if r.Expected == "" {
 		return Wanted{}, false
 	}
-	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Last: last(g, r, memory), Guessed: r.Guessed, Suspect: suspect}
+	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Document: g.Documents[r.Doc].Path, Last: lastOf(g, f.Refs, memory), Guessed: r.Guessed, Suspect: suspect}
 	if w.Last != nil && w.Last.Before != nil && len(suspect) > 0 {
 		w.Last = w.Last.Before
 	}
@@ -215,13 +219,45 @@ func Measured(list []Wanted) bool {
 	return false
 }
 
+// lastOf is what was last seen of a file by any of the documents that name it: by one of
+// them rather than by others.
+func lastOf(g *graph.Graph, refs []graph.RefID, memory Memory) (lent *Seen) {
+	asked := map[graph.DocID]bool{}
+	for _, id := range refs {
+		r := &g.References[id]
+		if host := g.Documents[r.Doc].Host; asked[host] {
+			continue
+		} else if asked[host] = true; len(asked) > mostAsked {
+			break
+		}
+		if s := last(g, r, memory); s != nil && !s.Lent {
+			return s
+		} else if lent == nil {
+			lent = s
+		}
+	}
+	return lent
+}
+
+// mostAsked is how many documents that name a file are asked what they saw.
+const mostAsked = 16
+
 // last looks up what was last seen where a reference leads. A document that was
 // found elsewhere names its files from its new place; what was seen of them was
 // seen from the old one.
 func last(g *graph.Graph, r *graph.Reference, memory Memory) *Seen {
-	d := &g.Documents[g.Documents[r.Doc].Host]
+	d, document := &g.Documents[g.Documents[r.Doc].Host], g.Documents[r.Doc].Path
 	look := func(p string) *Seen {
-		if s, ok := memory(p); ok {
+		s, ok := memory(document, p)
+		if ok && !s.Lent {
+			return &s
+		}
+		if d.Was != "" {
+			if own, had := memory(d.Was, p); had && !own.Lent {
+				return &own
+			}
+		}
+		if ok {
 			return &s
 		}
 		if d.Was == "" {
@@ -231,7 +267,7 @@ func last(g *graph.Graph, r *graph.Reference, memory Memory) *Seen {
 		if err != nil {
 			return nil
 		}
-		if s, ok := memory(filepath.Join(filepath.Dir(d.Was), rel)); ok {
+		if s, ok := memory(d.Was, filepath.Join(filepath.Dir(d.Was), rel)); ok {
 			return &s
 		}
 		return nil

@@ -46,7 +46,7 @@ func hashOf(t *testing.T, p string) string {
 }
 
 func reading(seen map[string]mend.Seen) mend.Reading {
-	return mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }}
+	return mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: func(_, p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }}
 }
 
 func options() trace.Options { return trace.Options{Formats: all.Formats(), Reach: drive.System{}} }

@@ -135,7 +135,7 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 			c.For = append(c.For, Evidence{Code: code, N: int64(len(files)), Of: int64(want)})
 			c.Score *= 0.5 + 0.5*float64(len(files))/float64(want)
 		}
-		same, err := f.sameFrames(pat, at, files)
+		same, err := f.sameFrames(w.Document, pat, at, files)
 		if err != nil {
 			return nil, err
 		}
@@ -182,14 +182,14 @@ const (
 )
 
 // sameFrames compares every frame with what was last seen under its number.
-func (f *finder) sameFrames(was, at graph.Pattern, files []string) (sameness, error) {
+func (f *finder) sameFrames(document string, was, at graph.Pattern, files []string) (sameness, error) {
 	if f.rd.Memory == nil || len(files) > mostSequenced {
 		return sameUnknown, nil
 	}
 	for _, p := range files {
 		number := strings.TrimSuffix(strings.TrimPrefix(filepath.Base(p), at.Head), at.Tail)
-		last, ok := f.rd.Memory(filepath.Join(was.Dir, was.Head+number+was.Tail))
-		if !ok || last.SHA256 == "" {
+		last, ok := f.rd.Memory(document, filepath.Join(was.Dir, was.Head+number+was.Tail))
+		if !ok || last.SHA256 == "" || last.Lent {
 			return sameUnknown, nil
 		}
 		sum, err := f.rd.Hash(f.ctx, p)

@@ -317,7 +317,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	// Mend. Documents are only written below the root, and some were scattered
 	// out of the film's folder.
 	o := tracing(trace.Options{Root: filepath.Join(dir, "work")})
-	memory := func(p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }
+	memory := func(_, p string) (mend.Seen, bool) { s, ok := seen[p]; return s, ok }
 	rd := mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: memory}
 	o.Doubt = mend.Doubt(bg, memory, rd.Hash)
 	x := must[*index.Memory](t)(index.Build(bg, index.Options{Reach: drive.System{}, Dirs: []string{filepath.Join(dir, "work")}}))

@@ -105,6 +105,8 @@ func told(e mend.Evidence) string {
 // plainly is the evidence that says all by its code.
 var plainly = map[mend.Code]string{
 	mend.Content:     "same content as when last seen",
+	mend.SameFile:    "the very file that was last seen, under another name",
+	mend.LentContent: "same content as other documents saw under this path",
 	mend.Name:        "same name",
 	mend.NameLoose:   "same name, spelled otherwise",
 	mend.NameParted:  "same name, its words parted otherwise",

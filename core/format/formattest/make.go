@@ -173,7 +173,7 @@ var Makers = []Maker{
 		noise: []string{`<text:a xlink:href="no.html">x</text:a>`, `<text:p>no.png</text:p>`}},
 	{File: "x.mhl", Ext: ".mov", head: `<hashlist version="1.1"><creatorinfo><name>no.mov</name></creatorinfo>`, tail: `</hashlist>`,
 		item: always(func(g *Gen, n string) string {
-			return `<hash><file>` + xmlText(n) + `</file><size>5</size></hash>`
+			return `<hash><file>` + xmlText(n) + `</file><size>9</size></hash>`
 		}),
 		noise: []string{`<note>no.mov</note>`}},
 	{File: "x.m3u", Ext: ".wav", head: "#EXTM3U\n", tail: "",

@@ -37,7 +37,7 @@ type Studio struct {
 }
 
 // Memory is what was known before.
-func (s *Studio) Memory(path string) (mend.Seen, bool) {
+func (s *Studio) Memory(_, path string) (mend.Seen, bool) {
 	seen, ok := s.Seen[path]
 	return seen, ok
 }
