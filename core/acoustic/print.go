@@ -8,6 +8,8 @@ import (
 	"slices"
 
 	"gonum.org/v1/gonum/dsp/fourier"
+
+	"boundcrate/core/facts"
 )
 
 // The method is that of Wang 2003, "An industrial-strength audio search algorithm":
@@ -34,7 +36,8 @@ type mark struct {
 }
 
 // Of listens to the beginning of a recording.
-func Of(r io.ReaderAt, size int64) (Print, error) {
+func Of(r io.ReaderAt, size int64) (p Print, err error) {
+	defer facts.Border(&err)
 	samples, err := mono(r, size)
 	if err != nil {
 		return nil, err

@@ -38,7 +38,8 @@ const LargePixels = 20 << 20
 func Decoded(r io.ReaderAt, size int64) (string, error) { return DecodedWithin(r, size, MostPixels) }
 
 // DecodedWithin is Decoded for pictures of up to some pixels.
-func DecodedWithin(r io.ReaderAt, size int64, most int) (string, error) {
+func DecodedWithin(r io.ReaderAt, size int64, most int) (sum string, err error) {
+	defer Border(&err)
 	head := make([]byte, min(headSize, size))
 	if n, err := r.ReadAt(head, 0); n < len(head) && err != io.EOF {
 		return "", err
@@ -74,7 +75,7 @@ func wavDecoded(r io.ReaderAt, size int64) (string, error) {
 		return "", err
 	}
 	width := w.Depth / 8
-	if w.Format != 1 || w.Depth%8 != 0 || width == 0 || w.Block != width*w.Channels {
+	if w.Format != 1 || w.Depth%8 != 0 || width == 0 || w.Channels == 0 || w.Block != width*w.Channels {
 		return "", ErrNotDecoded
 	}
 	sum, err := samples(r, w.Data, w.DataSize-w.DataSize%int64(w.Block), func(b []byte) {
@@ -117,6 +118,7 @@ func (a *AIFF) Turn(b []byte) {
 // ReadAIFF walks the chunks up to the sound. What is not linear, in whole bytes, is
 // ErrNotDecoded.
 func ReadAIFF(r io.ReaderAt, size int64) (a AIFF, err error) {
+	defer Border(&err)
 	head := make([]byte, 12)
 	if n, _ := r.ReadAt(head, 0); n < len(head) || string(head[:4]) != "FORM" || string(head[8:12]) != "AIFF" && string(head[8:12]) != "AIFC" {
 		return a, ErrNotDecoded

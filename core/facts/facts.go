@@ -48,7 +48,8 @@ func (f *Facts) Begins() (seconds float64, told bool) {
 var ErrDamaged = errors.New("damaged header")
 
 // Read reads the facts of a file; an unknown kind gives none and no error.
-func Read(r io.ReaderAt, size int64) (Facts, error) {
+func Read(r io.ReaderAt, size int64) (f Facts, err error) {
+	defer Border(&err)
 	head := make([]byte, min(headSize, size))
 	if n, err := r.ReadAt(head, 0); n < len(head) {
 		if err == io.EOF {
@@ -75,8 +76,8 @@ type WAV struct {
 }
 
 // ReadWAV walks the chunks up to the sample data.
-func ReadWAV(r io.ReaderAt, size int64) (WAV, error) {
-	var w WAV
+func ReadWAV(r io.ReaderAt, size int64) (w WAV, err error) {
+	defer Border(&err)
 	var ds64 int64
 	perSecond := 0
 	chunk := make([]byte, 40)

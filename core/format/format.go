@@ -25,6 +25,10 @@ import (
 // ErrMalformed: nothing in the file could be read as the format it claims.
 var ErrMalformed = errors.New("malformed")
 
+// GaveUp begins the message of a document whose reader met what it was not made for; fuzz
+// targets look for it.
+const GaveUp = "its reader gave up: "
+
 // ErrNotDocument: no format claims the file.
 var ErrNotDocument = errors.New("not a document of a known format")
 
@@ -213,7 +217,17 @@ type File struct {
 func (fs Set) Open(name string, src Source) (*File, error) { return fs.OpenAmong(name, src, nil) }
 
 // OpenAmong is Open for documents whose reading asks for files around them.
-func (fs Set) OpenAmong(name string, src Source, around Around) (*File, error) {
+func (fs Set) OpenAmong(name string, src Source, around Around) (opened *File, err error) {
+	var f Format
+	defer func() {
+		if p := recover(); p != nil { // what is in a file is nobody's fault here, and takes nothing else with it
+			e := &MalformedError{Msg: fmt.Sprint(GaveUp, p)}
+			if opened = nil; f != nil {
+				e.Format = f.Name()
+			}
+			err = e
+		}
+	}()
 	head := make([]byte, min(HeadSize, src.Size()))
 	if n, err := src.ReadAt(head, 0); err != nil && !(err == io.EOF && n == len(head)) {
 		return nil, err
@@ -224,7 +238,7 @@ func (fs Set) OpenAmong(name string, src Source, around Around) (*File, error) {
 			members = memberNames(zr)
 		}
 	}
-	f, _ := fs.detect(name, head, members)
+	f, _ = fs.detect(name, head, members)
 	if f == nil {
 		return nil, ErrNotDocument
 	}
@@ -317,7 +331,12 @@ func (f *File) RewriteFrom(src Source, w io.Writer, edits []mention.Edit) error 
 
 // Reread reads what Rewrite would write, so that it can be compared before it
 // replaces anything. Names that are new in it will lead to files.
-func (f *File) Reread(edits []mention.Edit) (*mention.Doc, error) {
+func (f *File) Reread(edits []mention.Edit) (reread *mention.Doc, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			reread, err = nil, &MalformedError{Format: f.Format.Name(), Msg: fmt.Sprint(GaveUp, p)}
+		}
+	}()
 	said := f.said(edits)
 	texts := make([]mention.Text, len(f.Doc.Texts))
 	byMember := map[string]int{}

@@ -37,7 +37,8 @@ const (
 )
 
 // Of makes the look of a file. A picture of more than facts.MostPixels has none.
-func Of(r io.ReaderAt, size int64) ([]byte, error) {
+func Of(r io.ReaderAt, size int64) (made []byte, err error) {
+	defer facts.Border(&err)
 	if low, high, seconds, err := pcm.Peaks(r, size, slices); err == nil {
 		b := binary.LittleEndian.AppendUint64([]byte{wave}, math.Float64bits(seconds))
 		for i := range low {

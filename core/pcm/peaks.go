@@ -19,6 +19,7 @@ var ErrNotLinear = errors.New("not linear sound in a WAVE, AIFF or FLAC file")
 // files each slice is sampled at its beginning, at most 4096 frames, so that a
 // recording of hours is drawn at once.
 func Peaks(of io.ReaderAt, size int64, n int) (low, high []float64, seconds float64, err error) {
+	defer facts.Border(&err)
 	if head := make([]byte, 4); size > 42 {
 		if _, err := of.ReadAt(head, 0); err == nil && string(head) == "fLaC" {
 			return flacPeaks(io.NewSectionReader(of, 0, size), n)

@@ -55,7 +55,8 @@ func (t Type) Ext() string {
 
 // Open reads the header of a file. What is not linear sound in one of the types, or is
 // not what it says, is ErrNotLinear or facts.ErrDamaged.
-func Open(r io.ReaderAt, size int64) (*Sound, error) {
+func Open(r io.ReaderAt, size int64) (s *Sound, err error) {
+	defer facts.Border(&err)
 	head := make([]byte, 12)
 	if n, _ := r.ReadAt(head, 0); n < len(head) {
 		return nil, ErrNotLinear
@@ -133,7 +134,8 @@ func openFLAC(r io.ReaderAt, size int64) (*Sound, error) {
 }
 
 // samples reads all of it: each gets a piece of every channel, full scale being ±1.
-func (s *Sound) samples(each func([][]float64) error) error {
+func (s *Sound) samples(each func([][]float64) error) (err error) {
+	defer facts.Border(&err)
 	if s.parts != nil {
 		return s.joined(each)
 	}

@@ -11,7 +11,8 @@ import (
 // AsWAV reads an AIFF file as the WAVE file of the same samples, without decoding it
 // all: whoever reads a part turns that part around. What is a WAVE file already is read
 // as it is. Other files are ErrNotLinear.
-func AsWAV(r io.ReaderAt, size int64) (*io.SectionReader, error) {
+func AsWAV(r io.ReaderAt, size int64) (out *io.SectionReader, err error) {
+	defer facts.Border(&err)
 	if head := make([]byte, 12); size > 12 {
 		if _, err := r.ReadAt(head, 0); err != nil {
 			return nil, err

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"boundcrate/core/format"
@@ -180,6 +181,9 @@ func Damaged(t *testing.T, f format.Format, name string, b []byte) {
 	if err != nil {
 		if !errors.Is(err, format.ErrMalformed) && !errors.Is(err, format.ErrNotDocument) {
 			t.Fatalf("law 4: %v is neither malformed nor not a document", err)
+		}
+		if strings.Contains(err.Error(), format.GaveUp) {
+			t.Fatalf("law 4: %v", err)
 		}
 		return
 	}
