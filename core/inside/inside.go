@@ -339,5 +339,5 @@ func create(ctx context.Context, tx *fileset.Txn, at string, d *mention.Data) er
 			err = fmt.Errorf("%d of %d bytes could be read out of the document", n, d.Size)
 		}
 		return err
-	}, nil)
+	}, func(tmp string) error { return proved(tmp, d) })
 }

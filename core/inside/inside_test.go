@@ -24,6 +24,7 @@ import (
 	"boundcrate/core/inside"
 	"boundcrate/core/trace"
 	"boundcrate/core/writing"
+	"errors"
 )
 
 // painted is a picture of one colour, as a program would keep it.
@@ -37,6 +38,9 @@ func painted(shade uint8) []byte {
 	_ = png.Encode(&b, im) // a buffer takes everything
 	return b.Bytes()
 }
+
+// escaped writes parts of a text as its carrier allows.
+func escaped(text, what, as string) string { return strings.ReplaceAll(text, what, as) }
 
 func packed(members ...string) string {
 	var b bytes.Buffer
@@ -57,6 +61,10 @@ func documents() map[string]string {
 	return map[string]string{
 		"uris.gltf": `{"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],"nodes":[{}],
  "images":[{"name":"draft colour","uri":"` + data(a) + `"},{"uri":"sky.png"},{"name":"draft rough","uri":"` + data(b) + `"}]}`,
+		"escaped.gltf": `{"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],"nodes":[{}],
+ "images":[{"name":"draft colour","uri":"` + escaped(data(a), "/", `\/`) + `"},{"uri":"sky.png"},{"name":"draft rough","uri":"` + escaped(escaped(data(b), "+", `\u002b`), "A", `\u0041`) + `"}]}`,
+		"entities.dae": `<?xml version="1.0"?><COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1"><library_images><image id="raw"><data>` +
+			escaped(hex.EncodeToString(a), "7", "&#55;") + `</data></image><image id="sky"><init_from>sky.png</init_from></image><image id="raw2"><data>&#x20;` + escaped(hex.EncodeToString(b), "0d", "&#x0a;0d") + `</data></image></library_images></COLLADA>`,
 		"views.gltf": fmt.Sprintf(`{"asset":{"version":"2.0"},"buffers":[{"uri":"data:application/octet-stream;base64,%s","byteLength":%d}],
  "bufferViews":[{"buffer":0,"byteLength":%d},{"buffer":0,"byteOffset":%d,"byteLength":%d}],
  "images":[{"bufferView" : 0,"mimeType":"image/png","name":"mast"},{"uri":"sky.png"},{"mimeType":"image/png","bufferView":1}]}`,
@@ -211,5 +219,30 @@ func TestNothingOrAll(t *testing.T) {
 	}
 	if list, _ := filepath.Glob(filepath.Join(dir, "there", ".*")); len(slices.Compact(list)) > 0 {
 		t.Error(list)
+	}
+}
+
+// TestBrokenPicture: what a document calls a picture and is none, or breaks off, stays in it.
+func TestBrokenPicture(t *testing.T) {
+	whole := painted(40)
+	for name, bytes := range map[string][]byte{"cut off": whole[:len(whole)-20], "another type": []byte("GIF89a, or so it says"), "a byte is another": append(append([]byte{}, whole[:50]...), append([]byte{whole[50] ^ 1}, whole[51:]...)...)} {
+		dir := t.TempDir()
+		text := `{"asset":{"version":"2.0"},"images":[{"name":"x","uri":"data:image/png;base64,` + base64.StdEncoding.EncodeToString(bytes) + `"}]}`
+		doc := coretest.Write(t, filepath.Join(dir, "x.gltf"), text)
+		g, o := traced(t, doc)
+		to := map[graph.RefID]string{}
+		for _, d := range inside.List(g, o) {
+			to[d.Ref] = filepath.Join(dir, "x.png")
+		}
+		_, err := inside.Write(t.Context(), g, o, to, edition.Keeper{}, "", nil)
+		if !errors.Is(err, inside.ErrPicture) {
+			t.Errorf("%s: %v", name, err)
+		}
+		if b, _ := os.ReadFile(doc); string(b) != text {
+			t.Errorf("%s: the document was changed", name)
+		}
+		if list, _ := filepath.Glob(filepath.Join(dir, "*.png")); len(list) > 0 {
+			t.Errorf("%s: %q", name, list)
+		}
 	}
 }

@@ -145,7 +145,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 	if e.Local == "hex" || e.Local == "data" {
 		id, _ := image(e)
 		m := mention.Mention{Owner: "image '" + id + "'"}
-		format.Hex(&m, r.t.Bytes[piece.Span.Off:piece.Span.End])
+		format.Hex(&m, xmlscan.Value(r.t.Bytes[piece.Span.Off:piece.Span.End], piece.Coding))
 		m.Data.Say = r.instead(e, piece.Span)
 		r.images[r.doc.Add(m)] = id
 		return nil

@@ -148,7 +148,7 @@ func (r *reader) mentions() {
 		if len(raw) == 0 {
 			m.Nature = mention.Unsaved
 		}
-		if format.Embed(&m, raw) {
+		if format.Embed(&m, jsonscan.Value(r.t.Bytes[res.uri.Off:res.uri.End])) {
 			m.Data.Say = mention.Instead(m.Pieces[0])
 		}
 		return m

@@ -1,6 +1,7 @@
 package jsonscan
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"strconv"
@@ -82,6 +83,18 @@ func (stringCoding) Decode(raw []byte) (string, error) {
 		}
 	}
 	return string(out), nil
+}
+
+// Value is what a JSON string says, without a copy of one that holds no escapes.
+func Value(raw []byte) []byte {
+	if bytes.IndexByte(raw, '\\') < 0 && len(raw) >= 2 {
+		return raw[1 : len(raw)-1]
+	}
+	s, err := String.Decode(raw)
+	if err != nil {
+		return nil
+	}
+	return []byte(s)
 }
 
 func hex4(b []byte) (rune, bool) {

@@ -201,7 +201,7 @@ func (r *reader) end(e *xmlscan.Element) error {
 		if e.Parent != nil {
 			m.Owner = e.Parent.Local
 		}
-		format.Base64(&m, r.t.Bytes[p.Span.Off:p.Span.End])
+		format.Base64(&m, xmlscan.Value(r.t.Bytes[p.Span.Off:p.Span.End], p.Coding))
 		r.doc.Add(m)
 	}
 	return nil

@@ -151,7 +151,7 @@ func (r *reader) external(n *node) {
 	if len(raw) <= 2 || string(raw) == "null" {
 		m.Nature = mention.Unsaved
 	} else {
-		format.Embed(&m, raw[1:len(raw)-1])
+		format.Embed(&m, jsonscan.Value(raw))
 	}
 	r.add(m)
 }

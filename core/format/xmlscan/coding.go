@@ -126,6 +126,18 @@ func valid(r rune) bool {
 	return r == '\t' || r == '\n' || r == '\r' || r >= 0x20 && r <= 0xD7FF || r >= 0xE000 && r <= 0xFFFD || r >= 0x10000 && r <= 0x10FFFF
 }
 
+// Value is what a text says, without a copy of one that holds no references.
+func Value(raw []byte, c mention.Coding) []byte {
+	if bytes.IndexByte(raw, '&') < 0 {
+		return raw
+	}
+	s, err := c.Decode(raw)
+	if err != nil {
+		return nil
+	}
+	return []byte(s)
+}
+
 func check(s string) error {
 	if !utf8.ValidString(s) {
 		return problem.No(problem.NotUTF8)
