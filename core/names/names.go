@@ -5,6 +5,7 @@ package names
 import (
 	"path/filepath"
 	"strings"
+	"unicode"
 
 	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
@@ -13,8 +14,28 @@ import (
 var folder = cases.Fold()
 
 // Fold is the key under which names that differ only in letter case, Unicode
-// form (UAX #15, NFC) or percent-encoding are one.
+// form (UAX #15, NFC) or percent-encoding are one: letter for letter. That ß may be
+// written ss, and a ligature as two letters, makes names alike, not one.
 func Fold(name string) string {
+	if lower, plain := plainFold(name); plain {
+		return lower
+	}
+	return norm.NFC.String(strings.Map(lowest, norm.NFC.String(Unescape(name))))
+}
+
+// lowest is the first of the letters that are one in another case (Unicode 15, simple case
+// folding).
+func lowest(r rune) rune {
+	least := r
+	for x := unicode.SimpleFold(r); x != r; x = unicode.SimpleFold(x) {
+		least = min(least, x)
+	}
+	return unicode.ToLower(least)
+}
+
+// Clash is the key under which names may be one on some system: as Fold, and by full case
+// folding (ß is ss). Of names that shall lie side by side each has one of its own.
+func Clash(name string) string {
 	if lower, plain := plainFold(name); plain {
 		return lower
 	}

@@ -20,11 +20,18 @@ func TestFold(t *testing.T) {
 		{"fog%20horn.wav", "fog horn.wav", true, false},
 		{"a%2Fb.wav", "a/b.wav", false, false},
 		{"100%.wav", "100%.WAV", true, true},
-		{"STRASSE.wav", "straße.wav", true, true},
+		{"STRASSE.wav", "straße.wav", false, true},
+		{"strasse.wav", "straße.wav", false, true},
+		{"film.wav", "ﬁlm.wav", false, true},
+		{"ΑΣ.wav", "ας.wav", true, true},
+		{"ſea.wav", "SEA.wav", true, true},
 		{"horn.wav", "hornn.wav", false, false},
 	} {
 		if got := names.Fold(c.a) == names.Fold(c.b); got != c.fold {
 			t.Errorf("%q and %q are one when looked for: %v", c.a, c.b, got)
+		}
+		if clash := names.Clash(c.a) == names.Clash(c.b); clash != (c.fold || c.same) {
+			t.Errorf("%q and %q may clash: %v", c.a, c.b, clash)
 		}
 		if got := names.Same(c.a) == names.Same(c.b); got != c.same {
 			t.Errorf("%q and %q are one on many systems: %v", c.a, c.b, got)

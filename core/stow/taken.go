@@ -86,7 +86,7 @@ func (t taken) folder(dir string) int32 {
 	if known {
 		return id
 	}
-	folded := names.Fold(dir)
+	folded := names.Clash(dir)
 	if id, known = t.folders[folded]; !known {
 		id = int32(len(t.folders))
 		t.folders[folded] = id
@@ -95,7 +95,7 @@ func (t taken) folder(dir string) int32 {
 	return id
 }
 
-func (t taken) place(folder, name string) place { return place{t.folder(folder), names.Fold(name)} }
+func (t taken) place(folder, name string) place { return place{t.folder(folder), names.Clash(name)} }
 
 func (t taken) placeOf(full string) place {
 	dir, name := path.Split(full)

@@ -200,7 +200,7 @@ func (p *Texts) listRepoints() error {
 	}
 	taken := map[string]bool{}
 	for i := range p.Berths {
-		taken[names.Fold(p.Berths[i].To())] = true
+		taken[names.Clash(p.Berths[i].To())] = true
 	}
 	name := RepointName
 	for n := 2; taken[name]; n++ {

@@ -3,3 +3,7 @@
 
 ALTER TABLE uses ADD COLUMN size INTEGER;
 ALTER TABLE uses ADD COLUMN mod INTEGER;
+
+-- Names are folded letter for letter now (ß is not ss): what was read of folders is read once more.
+
+UPDATE folders SET digest = 0;

@@ -99,7 +99,7 @@ func Gzip(text string) string {
 }
 
 // Zip packs members given as name, content, name, content…; the first is
-// stored, the others deflated.
+// stored, the others deflated. A folder follows them.
 func Zip(pairs ...string) string {
 	var b bytes.Buffer
 	zw := zip.NewWriter(&b)
@@ -114,6 +114,12 @@ func Zip(pairs ...string) string {
 		}
 		_, _ = w.Write([]byte(pairs[i+1]))
 	}
+	// As many writers of packages do it: a folder, packed, in two bytes that hold nothing.
+	w, err := zw.CreateRaw(&zip.FileHeader{Name: "empty/", Method: zip.Deflate, CompressedSize64: 2})
+	if err != nil {
+		panic(err)
+	}
+	_, _ = w.Write([]byte{3, 0})
 	_ = zw.Close()
 	return b.String()
 }
