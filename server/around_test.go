@@ -34,7 +34,7 @@ type refused = []struct {
 // TestWrites: what writes into documents is refused where it would act on something
 // else than was shown, outside the drives, or over something; nothing changes then.
 func TestWrites(t *testing.T) {
-	svg := `<svg xmlns="http://www.w3.org/2000/svg"><image id="stamp" href="data:image/png;base64,iVBORw0KGgo="/></svg>`
+	svg := `<svg xmlns="http://www.w3.org/2000/svg"><image id="stamp" href="data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="/></svg>`
 	c := start(t, map[string]string{"film/list.csv": "path,role\ntakes,write\n../old,write\n", "film/plan.svg": svg, "film/there.png": "mine", "old/x.wav": "x"})
 	list, plan := c.open("film/list.csv"), c.open("film/plan.svg")
 	points := get[api.Points](c, fmt.Sprintf("/api/projects/%d/points", list.ID))

@@ -30,6 +30,7 @@ type Facts struct {
 	Starts   float64 `json:"starts,omitempty"`  // where its timecode begins, in seconds after midnight
 	Reel     string  `json:"reel,omitempty"`    // the tape or reel a recording says it is on
 	Decoded  string  `json:"decoded,omitempty"` // Decoded, where somebody asked for it
+	Hollow   Hollow  `json:"hollow,omitempty"`  // what is wrong with what it holds, where it was looked at
 }
 
 // Begins is where material begins, in seconds after midnight: by its timecode, else by

@@ -96,6 +96,8 @@ const (
 	OtherContentSeen Suspicion = "other-content"
 	NotAsNamed       Suspicion = "not-what-its-name-says"
 	UsedTwice        Suspicion = "used-twice-by-guess"
+	HoldsNothing     Suspicion = "empty"   // no bytes, or zeros alone
+	IsBroken         Suspicion = "damaged" // broken off before what is used of it, or its header contradicts itself
 )
 
 // Frames are the files of a sequence, all its references together.

@@ -38,6 +38,10 @@ func Suspects(g *graph.Graph, judged *origin.Judged, other func(f *graph.File) (
 		}
 		used := slices.DeleteFunc(slices.Clone(f.Refs), func(r graph.RefID) bool { return g.References[r].Use != mention.Used })
 		w := Wanted{Ranges: ranges(g, used), Told: said, Kind: f.Kind} // a take that is switched off may be shorter
+		if s, ok := hollow(f, w); ok {
+			out[id] = append(list, s)
+			continue
+		}
 		if f.Look != nil && (f.Kind == facts.Audio || f.Kind == facts.Image || f.Kind == facts.Video) {
 			list = append(list, w.suspect(f)...)
 		}
@@ -68,6 +72,26 @@ func twice(g *graph.Graph, refs []graph.RefID) bool {
 		}
 	}
 	return false
+}
+
+// hollow tells a file that holds nothing of what its name says.
+func hollow(f *graph.File, w Wanted) (graph.Suspicion, bool) {
+	if f.Look == nil {
+		return "", false
+	}
+	switch f.Look.Facts.Hollow {
+	case facts.Empty:
+		return graph.HoldsNothing, true
+	case facts.WebPage:
+		return graph.NotAsNamed, true
+	case facts.BrokenOff:
+		return graph.IsBroken, true
+	case facts.CutShort: // what is used of it may all be there
+		if need := w.needs(f.Look.Facts); need == 0 || need > f.Look.Facts.Seconds+halfFrame {
+			return graph.IsBroken, true
+		}
+	}
+	return "", false
 }
 
 // suspect holds what a file's header tells against what is used and told of it.

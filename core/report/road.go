@@ -344,7 +344,7 @@ type Proof struct {
 
 func ofProof(r *seal.Report) Proof {
 	v := &r.Proof
-	return Proof{v.By, v.Expected, v.Held, v.Left, v.Rebuild, v.Guessed, r.Suspect, append([]string{}, r.Rules...)}
+	return Proof{v.By, v.Expected, v.Held, v.Left, v.Rebuild, v.Guessed, len(r.Suspect), append([]string{}, r.Rules...)}
 }
 
 // OfSeal makes the contract's shape of a seal or a check.

@@ -44,7 +44,7 @@ type record struct {
 	Unsaid    []string         `json:"unsaid,omitempty"`      // documents in the crate that could not be made to name its files
 	Rebuilt   []string         `json:"rebuildable,omitempty"` // those of them whose files a program makes again
 	Kept      []string         `json:"kept,omitempty"`        // places in the crate for files that did not travel
-	Suspect   int              `json:"suspect,omitempty"`     // files that travelled though something spoke against them
+	Suspect   []Suspect        `json:"suspects,omitempty"`    // files that travelled though something spoke against them
 	// Expect is what every reference of its documents must lead to; nil in records of
 	// before there was such a thing.
 	Expect *proof.Expectations `json:"expectations,omitempty"`
@@ -196,7 +196,7 @@ func (s *sealer) tags() []item {
 		list = append(list, generated(partName("PART.txt", s.part, s.parts), []byte(s.PartNote(s.name, s.part, s.parts))))
 	}
 	if s.Readme != nil {
-		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Renamed: s.renamed(), Simpler: s.texts.Made(), Revisions: s.revisions(), Tally: tally.Of(s.Plan.Graph, s.Plan.Judged, nil)}
+		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Renamed: s.renamed(), Simpler: s.texts.Made(), Revisions: s.revisions(), Suspect: rec.Suspect, Tally: tally.Of(s.Plan.Graph, s.Plan.Judged, nil)}
 		if s.part > 0 { // it tells of all parts, and is the same in each
 			sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
 		}

@@ -94,6 +94,13 @@ type Sheet struct {
 	Renamed   []Renamed
 	Simpler   []stow.Made
 	Revisions []Revision
+	Suspect   []Suspect
+}
+
+// Suspect is a file that something speaks against, at its place below data/.
+type Suspect struct {
+	Path string            `json:"path"`
+	Why  []graph.Suspicion `json:"why"`
 }
 
 // Revision is a file that came out of a managed store, which was only read.
@@ -118,7 +125,7 @@ type Report struct {
 	Complete bool          // every document in it finds all it needs, and it is what was sealed
 	Proof    proof.Verdict // what that rests on
 	Rules    []string      // rules files of the crate itself that its documents were read by
-	Suspect  int           // files that were there when it was sealed, and something speaks against them
+	Suspect  []Suspect     // files that travelled though something spoke against them
 	Problems []problem.Problem
 	Faults   []bag.Fault // of the crate itself, when it was checked
 	Unsaid   []string    // documents in the crate that could not be made to name its files
@@ -138,7 +145,7 @@ type Report struct {
 
 // Well tells whether nothing needs a person.
 func (r *Report) Well() bool {
-	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks)+len(r.Kept) == 0
+	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks)+len(r.Kept)+len(r.Suspect) == 0
 }
 
 // Harm is how many things are wrong with the crate itself: it is not what was
@@ -404,13 +411,17 @@ func (s *sealer) report() *Report {
 }
 
 // suspect counts files that travel though something speaks against them.
-func (s *sealer) suspect() (n int) {
+func (s *sealer) suspect() (list []Suspect) {
 	for i := range s.Plan.Berths {
-		if b := &s.Plan.Berths[i]; !b.Absent && b.File != graph.None && len(s.Plan.Judged.Suspicions(b.File)) > 0 {
-			n++
+		b := &s.Plan.Berths[i]
+		if b.Absent || b.File == graph.None {
+			continue
+		}
+		if why := s.Plan.Judged.Suspicions(b.File); len(why) > 0 {
+			list = append(list, Suspect{b.To(), why})
 		}
 	}
-	return n
+	return list
 }
 
 // WriteError is a file that could not be written.

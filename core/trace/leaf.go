@@ -210,8 +210,13 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 	}
 	if claim == nil {
 		l.look = &graph.Look{Kind: l.kind}
-		if media && !t.Unlooked {
-			l.look.Facts, _ = facts.Read(begun{f, head}, f.Size()) // damage is told as such, elsewhere
+		if !t.Unlooked {
+			r := begun{f, head}
+			var err error
+			if media {
+				l.look.Facts, err = facts.Read(r, f.Size())
+			}
+			l.look.Facts.Hollow = facts.HollowOf(path, r, f.Size(), head, l.look.Facts, err)
 		}
 		t.plain[info.Real] = plain{info.Stamp(), l.look}
 		return l

@@ -94,6 +94,7 @@ func (s *said) scope() *mention.Scope {
 // Signature changes when documents may be read otherwise.
 func Signature(set format.Set) string {
 	var b strings.Builder
+	b.WriteString("facts 2\x00") // what is read of a file's header beside them
 	for _, f := range set {
 		b.WriteString(f.Name() + "\x00")
 		if r, ok := f.(*rules.File); ok {

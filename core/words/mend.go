@@ -193,6 +193,10 @@ func Suspicion(s graph.Suspicion) string {
 		return "it is not what its name says"
 	case graph.UsedTwice:
 		return "it stands for two files, by a guess"
+	case graph.HoldsNothing:
+		return "it is empty, or holds zeros alone"
+	case graph.IsBroken:
+		return "it is damaged, or broken off"
 	}
 	return string(s)
 }

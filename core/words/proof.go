@@ -35,7 +35,7 @@ func Verdict(r *seal.Report) string {
 	add(v.Left-v.Rebuild, "left out")
 	add(v.Rebuild, "can be rebuilt")
 	add(v.Guessed, "guessed")
-	add(r.Suspect, "suspect")
+	add(len(r.Suspect), "suspect")
 	if len(beside) > 0 {
 		s += " Beside that: " + strings.Join(beside, ", ") + "."
 	}

@@ -374,6 +374,9 @@ func SealProblems(r *seal.Report) []Problem {
 	for _, p := range r.Kept {
 		list = append(list, Problem{Code: "kept", Path: p, Document: r.Crate, Message: "came into the earlier crate, or was changed in it, while it was replaced", Untouched: "It lies there as it is.", Do: "Move it where it belongs."})
 	}
+	for _, x := range r.Suspect {
+		list = append(list, Problem{Code: "suspect", Path: filepath.Join(r.Crate, bag.Payload, x.Path), Document: r.Crate, Message: "travelled as it is, and may be damaged or the wrong one: " + suspicions(x.Why), Untouched: "Its bytes are those of the project.", Do: "Look at it in the project: mend it, or say that it is meant. Then seal again."})
+	}
 	for _, p := range r.Lacks {
 		list = append(list, Problem{Code: string(proof.Incomplete), Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
 	}
@@ -402,6 +405,15 @@ func SealProblems(r *seal.Report) []Problem {
 		}
 	}
 	return list
+}
+
+// suspicions says all that speaks against a file.
+func suspicions(list []graph.Suspicion) string {
+	said := make([]string, len(list))
+	for i, x := range list {
+		said[i] = Suspicion(x)
+	}
+	return strings.Join(said, "; ")
 }
 
 // notHeld says of a reference, or a document, that it is not what was planned.
@@ -458,6 +470,12 @@ func Readme(s seal.Sheet) string {
 		b.WriteString("\nNot in this crate\n-----------------\n")
 		for _, l := range s.Left {
 			fmt.Fprintf(&b, "%s: %s\n", l.Path, Absence(l.Why, l.Detail))
+		}
+	}
+	if len(s.Suspect) > 0 {
+		b.WriteString("\nTo be looked at\n---------------\n")
+		for _, x := range s.Suspect {
+			fmt.Fprintf(&b, "%s: %s\n", x.Path, suspicions(x.Why))
 		}
 	}
 	if len(s.Revisions) > 0 {
