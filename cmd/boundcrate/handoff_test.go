@@ -12,6 +12,7 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/report"
+	"encoding/binary"
 )
 
 // cut is a timeline of one track of sound.
@@ -252,6 +253,24 @@ func TestTrim(t *testing.T) {
 	}
 }
 
+// clocked gives a recording a time reference (EBU Tech 3285, bext), in samples after
+// midnight.
+func clocked(t *testing.T, path string, clock uint64) {
+	t.Helper()
+	b, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	bext := make([]byte, 602)
+	binary.LittleEndian.PutUint64(bext[338:], clock)
+	chunk := append(binary.LittleEndian.AppendUint32([]byte("bext"), 602), bext...)
+	b = slices.Insert(b, 12, chunk...)
+	binary.LittleEndian.PutUint32(b[4:], uint32(len(b)-8))
+	if err := os.WriteFile(path, b, 0o644); err != nil {
+		t.Fatal(err)
+	}
+}
+
 // TestHandoffChannels: a file for each channel lies beside the sound that the document goes
 // on naming, and the audio list names those; files of one channel each are joined beside;
 // what nothing names travels only as it is wanted; what does not fit is told. Sox judges.
@@ -265,11 +284,14 @@ func TestHandoffChannels(t *testing.T) {
 		t.Fatal(err)
 	}
 	for f, args := range map[string][]string{
-		"pair.wav": {"2", "1.5"}, "one.wav": {"1", "1.5"}, "mono.L.wav": {"1", "1.5"}, "mono.R.wav": {"1", "1.5"}, "odd.L.wav": {"1", "1.5"}, "odd.R.wav": {"1", "1.6"}, "stray.wav": {"3", "1.5"}, "loose.1.wav": {"1", "1.5"}, "loose.2.wav": {"1", "1.5"},
+		"pair.wav": {"2", "1.5"}, "one.wav": {"1", "1.5"}, "mono.L.wav": {"1", "1.5"}, "mono.R.wav": {"1", "1.5"}, "odd.L.wav": {"1", "1.5"}, "odd.R.wav": {"1", "1.6"}, "stray.wav": {"3", "1.5"}, "loose.1.wav": {"1", "1.5"}, "loose.2.wav": {"1", "1.5"}, "take.1.wav": {"1", "1.5"}, "take.2.wav": {"1", "1.5"},
 	} {
 		if out, err := exec.Command("sox", "-R", "-n", "-r", "48000", "-b", "24", "-c", args[0], at("film/sound/"+f), "synth", args[1], "pinknoise").CombinedOutput(); err != nil {
 			t.Fatalf("%s", out)
 		}
+	}
+	for _, f := range []string{"loose.1.wav", "loose.2.wav"} {
+		clocked(t, at("film/sound/"+f), 48000*3600)
 	}
 	seal := func(channels string, status int) (string, report.Seal) {
 		t.Helper()
@@ -312,6 +334,7 @@ func TestHandoffChannels(t *testing.T) {
 	crate, rep := seal("interleaved", 1)
 	for f, want := range map[string]string{
 		"audio/pair.wav": "2", "audio/pair.L.wav": "none", "audio/mono.L.wav": "1", "audio/mono.wav": "2", "audio/odd.wav": "none", "audio/odd.L.wav": "1", "strays/sound/loose.wav": "2", "strays/sound/loose.1.wav": "none",
+		"strays/sound/take.wav": "none", "strays/sound/take.1.wav": "1", // numbered takes are no channels: nothing says that they were recorded together
 	} {
 		if got := wide(filepath.Join(crate, f)); got != want {
 			t.Errorf("%s has %s channels, not %s", f, got, want)

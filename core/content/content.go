@@ -213,6 +213,8 @@ type Converted struct {
 	Cut   pcm.Cut
 	size  int64
 	known *pcm.Result // of a type whose size is known only when it is made
+	// Made is told what came of it; nil: nobody asks.
+	Made func(pcm.Result)
 }
 
 // NewConverted opens a sound and tells the bytes it will have. Where they are known only
@@ -280,7 +282,10 @@ func (c Converted) Intent() string {
 // WriteTo implements Content.
 func (c Converted) WriteTo(ctx context.Context, w io.Writer) error {
 	err := c.open(func(v *pcm.Conversion) error {
-		_, err := v.WriteTo(ctx, w, c.known)
+		res, err := v.WriteTo(ctx, w, c.known)
+		if err == nil && c.Made != nil {
+			c.Made(res)
+		}
 		return err
 	})
 	if err != nil {

@@ -25,12 +25,13 @@ type Facts struct {
 	Height   int     `json:"height,omitempty"`
 	Vertices int     `json:"vertices,omitempty"` // of a model
 	Faces    int     `json:"faces,omitempty"`
-	ID       string  `json:"id,omitempty"`      // written into the file itself: a UMID in hex, a recorder's identifier
-	Clock    int64   `json:"clock,omitempty"`   // of a recording: its first sample, counted from midnight
-	Starts   float64 `json:"starts,omitempty"`  // where its timecode begins, in seconds after midnight
-	Reel     string  `json:"reel,omitempty"`    // the tape or reel a recording says it is on
-	Decoded  string  `json:"decoded,omitempty"` // Decoded, where somebody asked for it
-	Hollow   Hollow  `json:"hollow,omitempty"`  // what is wrong with what it holds, where it was looked at
+	ID       string  `json:"id,omitempty"`       // written into the file itself: a UMID in hex, a recorder's identifier
+	Clock    int64   `json:"clock,omitempty"`    // of a recording: its first sample, counted from midnight
+	Starts   float64 `json:"starts,omitempty"`   // where its timecode begins, in seconds after midnight
+	Reel     string  `json:"reel,omitempty"`     // the tape or reel a recording says it is on
+	Decoded  string  `json:"decoded,omitempty"`  // Decoded, where somebody asked for it
+	Unclosed bool    `json:"unclosed,omitempty"` // its header does not say where its sound ends: it was read to the end of the file
+	Hollow   Hollow  `json:"hollow,omitempty"`   // what is wrong with what it holds, where it was looked at
 }
 
 // Begins is where material begins, in seconds after midnight: by its timecode, else by
@@ -118,7 +119,9 @@ func ReadWAV(r io.ReaderAt, size int64) (w WAV, err error) {
 				w.ixml(b)
 			}
 		case "data":
-			if length == 0xFFFFFFFF {
+			if w.Unclosed = unclosed(r, at, size, length, ds64); w.Unclosed {
+				length = size - at - 8
+			} else if length == 0xFFFFFFFF {
 				length = ds64
 			}
 			w.Data, w.DataSize = at+8, min(length, size-at-8)
@@ -136,6 +139,28 @@ func ReadWAV(r io.ReaderAt, size int64) (w WAV, err error) {
 		at += 8 + length + length&1
 	}
 	return w, fmt.Errorf("%w: it has no sound data", ErrDamaged)
+}
+
+// unclosed tells a data chunk whose length was never written: into a pipe, or by a recorder
+// that lost its power. Then all behind it is sound.
+func unclosed(r io.ReaderAt, at, size, length, ds64 int64) bool {
+	left := size - at - 8
+	switch {
+	case length == 0xFFFFFFFF:
+		return ds64 <= 0 || ds64 > left && ds64 >= 0x7FFFFFFFFFFFFFFF-16
+	case length != 0 || left < 16:
+		return false
+	}
+	next := make([]byte, 8) // or an empty one, before other chunks
+	if _, err := r.ReadAt(next, at+8); err != nil {
+		return false
+	}
+	for _, c := range next[:4] {
+		if c < ' ' || c > '~' {
+			return true
+		}
+	}
+	return int64(binary.LittleEndian.Uint32(next[4:])) > left-8
 }
 
 // behind looks for identifiers after the sound.

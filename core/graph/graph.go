@@ -96,6 +96,7 @@ const (
 	OtherContentSeen Suspicion = "other-content"
 	NotAsNamed       Suspicion = "not-what-its-name-says"
 	UsedTwice        Suspicion = "used-twice-by-guess"
+	NeverClosed      Suspicion = "unfinished" // its header does not say where its sound ends
 	HoldsNothing     Suspicion = "empty"   // no bytes, or zeros alone
 	IsBroken         Suspicion = "damaged" // broken off before what is used of it, or its header contradicts itself
 )

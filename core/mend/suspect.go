@@ -100,6 +100,9 @@ func (w *Wanted) suspect(f *graph.File) (list []graph.Suspicion) {
 		list = append(list, graph.NotAsNamed)
 	}
 	got := f.Look.Facts
+	if got.Unclosed {
+		list = append(list, graph.NeverClosed)
+	}
 	if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
 		list = append(list, graph.ShorterThanUsed)
 	}

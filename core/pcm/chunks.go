@@ -36,6 +36,9 @@ func (s *Sound) readChunks() error {
 				ds64 = int64(binary.LittleEndian.Uint64(b[8:]))
 			}
 		case "data":
+			if s.open {
+				return nil // all behind it is sound
+			}
 			if length == math.MaxUint32 {
 				length = ds64
 			}

@@ -118,9 +118,19 @@ func (c *Conversion) lossy() bool {
 
 // Result is what came of a conversion.
 type Result struct {
-	Clipped int64 // samples beyond full scale
+	Clipped int64   // samples beyond full scale, which were cut to it
+	Peak    float64 // the largest of all, full scale being 1
+	Odd     int64   // samples that were no numbers, or infinite: silence now
 	MD5     [16]byte
 	Bytes   int64
+}
+
+// Gain is by how many decibels a sound would have to be lower not to be cut; 0: it was not.
+func (r *Result) Gain() float64 {
+	if r.Clipped == 0 || r.Peak <= 1 {
+		return 0
+	}
+	return math.Ceil(200*math.Log10(r.Peak)) / 10
 }
 
 // WriteTo makes the file. Of FLAC the digest of the samples may be known from an earlier
@@ -148,6 +158,11 @@ func (c *Conversion) WriteTo(ctx context.Context, w io.Writer, known *Result) (R
 			return res, err
 		}
 		sink = &linear{w: count, depth: c.To.Depth, float: c.To.Float, big: c.To.Type == AIFF}
+	}
+	odd := new(int64)
+	c.odd = odd
+	for _, p := range c.parts {
+		p.odd = odd
 	}
 	left := c.Length()
 	var qs []*quantizer
@@ -188,7 +203,9 @@ func (c *Conversion) WriteTo(ctx context.Context, w io.Writer, known *Result) (R
 	}
 	for _, q := range qs {
 		res.Clipped += q.clipped
+		res.Peak = max(res.Peak, q.peak)
 	}
+	res.Odd = *odd
 	if f, ok := sink.(*flacSink); ok {
 		f.sum.Sum(res.MD5[:0])
 	}

@@ -16,6 +16,7 @@ type quantizer struct {
 	high    float64
 	noise   *rand.PCG // nil: nothing is lost
 	clipped int64
+	peak    float64
 }
 
 func newQuantizer(depth int, dither bool, channel int) *quantizer {
@@ -29,6 +30,7 @@ func newQuantizer(depth int, dither bool, channel int) *quantizer {
 
 // value is a sample as a whole number.
 func (q *quantizer) value(x float64) int32 {
+	q.peak = max(q.peak, math.Abs(x))
 	v := x * q.full
 	if q.noise != nil {
 		u := q.noise.Uint64()

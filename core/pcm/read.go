@@ -29,6 +29,8 @@ type Sound struct {
 	little bool
 	signed bool // of 8 bits
 	chunks []chunk
+	open   bool     // nothing says where it ends but the end of the file
+	odd    *int64   // counts samples that are no numbers; nil: nobody asks
 	cut    bool     // it is not all of the file
 	only   int      // of several channels the one that is taken, from 1; 0: all
 	wide   int      // of that: how many the file has
@@ -91,11 +93,12 @@ func (s *Sound) block() int { return s.across() * s.Depth / 8 }
 // What a header may claim.
 const (
 	mostChannels = 256
-	mostRate     = 2_000_000
+	leastRate    = 1000
+	mostRate     = 1_536_000
 )
 
 func (s *Sound) sane() error {
-	if s.Rate < 1 || s.Rate > mostRate || s.Channels < 1 || s.Channels > mostChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
+	if s.Rate < leastRate || s.Rate > mostRate || s.Channels < 1 || s.Channels > mostChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
 		return fmt.Errorf("%w: %d channels of %d bits at %d Hz", facts.ErrDamaged, s.Channels, s.Depth, s.Rate)
 	}
 	return nil
@@ -106,7 +109,7 @@ func openWAV(r io.ReaderAt, size int64) (*Sound, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Sound{Type: WAV, Rate: w.Rate, Channels: w.Channels, Depth: w.Depth, Float: w.Format == 3, r: r, size: size, data: w.Data, little: true}
+	s := &Sound{Type: WAV, Rate: w.Rate, Channels: w.Channels, Depth: w.Depth, Float: w.Format == 3, r: r, size: size, data: w.Data, little: true, open: w.Unclosed}
 	if w.Format != 1 && w.Format != 3 || s.Depth%8 != 0 || s.Float && s.Depth != 32 && s.Depth != 64 || !s.Float && s.Depth > 32 {
 		return nil, ErrNotLinear
 	}
@@ -183,9 +186,9 @@ func (s *Sound) channel(x []float64, b []byte, c int) {
 		v := b[at : at+width]
 		switch {
 		case s.Float && width == 4:
-			x[i] = float64(math.Float32frombits(order.Uint32(v)))
+			x[i] = s.number(float64(math.Float32frombits(order.Uint32(v))))
 		case s.Float:
-			x[i] = math.Float64frombits(order.Uint64(v))
+			x[i] = s.number(math.Float64frombits(order.Uint64(v)))
 		case width == 2:
 			x[i] = float64(int16(order.Uint16(v))) * scale
 		case width == 3:
@@ -203,6 +206,18 @@ func (s *Sound) channel(x []float64, b []byte, c int) {
 		}
 		at += block
 	}
+}
+
+// number is a sample; what is none, or is infinite, is silence of that one sample, and is
+// counted.
+func (s *Sound) number(v float64) float64 {
+	if v-v == 0 { // neither infinite nor no number
+		return v
+	}
+	if s.odd != nil {
+		*s.odd++
+	}
+	return 0
 }
 
 func (s *Sound) decode(each func([][]float64) error) error {

@@ -51,6 +51,8 @@ const (
 	CannotBear     Kind = "cannot-bear"     // the type cannot hold what it has [type]
 	CountsSamples  Kind = "counts-samples"  // Document counts in samples of its rate
 	OtherCoding    Kind = "other-coding"    // it is not linear sound
+	Clipped        Kind = "clipped"         // samples of a sound were cut to full scale [how many, decibels that it would have to be lower]
+	NoNumbers      Kind = "no-numbers"      // samples of a sound were no numbers [how many]
 	UnevenChannels Kind = "uneven-channels" // files that hold a channel each do not fit together
 )
 

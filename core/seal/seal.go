@@ -33,6 +33,8 @@ import (
 	"boundcrate/core/stow"
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
+	"maps"
+	"strconv"
 )
 
 // Options is how to seal.
@@ -193,7 +195,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 			return nil, err
 		}
 	}
-	s := &sealer{Options: o, texts: texts, sums: map[string]digest{}, mods: map[string]time.Time{}, want: o.Plan.Expect()}
+	s := &sealer{Options: o, texts: texts, sums: map[string]digest{}, mods: map[string]time.Time{}, lossy: map[string][]problem.Problem{}, want: o.Plan.Expect()}
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
@@ -224,6 +226,7 @@ type sealer struct {
 	of      int
 	done    atomic.Int64
 	files   atomic.Int64
+	lossy   map[string][]problem.Problem // of sounds, by where they lie
 	mu      sync.Mutex
 	sums    map[string]digest
 	digests *digester            // of the archive under way; nil in a folder
@@ -310,9 +313,13 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			if cp.Cut != nil {
 				cut = *cp.Cut
 			}
-			if it.content, err = content.NewConverted(ctx, s.Trace.Reach, append([]string{cp.Source}, cp.With...), *cp.Sound, cut); err != nil {
+			made, err := content.NewConverted(ctx, s.Trace.Reach, append([]string{cp.Source}, cp.With...), *cp.Sound, cut)
+			if err != nil {
 				return nil, err
 			}
+			to := it.to
+			made.Made = func(r pcm.Result) { s.heard(cp.Source, to, r) }
+			it.content = made
 		} else {
 			it.content = content.AsIs{Reach: s.Trace.Reach, Path: cp.Source, Info: info}
 		}
@@ -327,6 +334,31 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 	}
 	s.of = len(list)
 	return list, nil
+}
+
+// heard keeps what a conversion could not carry as it was.
+func (s *sealer) heard(source, to string, r pcm.Result) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	var list []problem.Problem
+	if r.Clipped > 0 {
+		list = append(list, problem.Problem{Kind: problem.Clipped, Path: source, Args: []string{strconv.FormatInt(r.Clipped, 10), strconv.FormatFloat(r.Gain(), 'f', 1, 64)}})
+	}
+	if r.Odd > 0 {
+		list = append(list, problem.Problem{Kind: problem.NoNumbers, Path: source, Args: []string{strconv.FormatInt(r.Odd, 10)}})
+	}
+	if len(list) > 0 {
+		s.lossy[to] = list
+	}
+}
+
+// problems are those of the plan, and of what came of sounds.
+func (s *sealer) problems() []problem.Problem {
+	list := slices.Clone(s.texts.Problems())
+	for _, to := range slices.Sorted(maps.Keys(s.lossy)) {
+		list = append(list, s.lossy[to]...)
+	}
+	return list
 }
 
 // take runs one item through its digests into w; they are kept when they are
@@ -388,7 +420,7 @@ func (s *sealer) renamed() []Renamed {
 func (s *sealer) report() *Report {
 	r := &Report{
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
-		Left: s.texts.LeftOut(), Problems: s.texts.Problems(), Unsaid: s.unsaid(),
+		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsaid(),
 		Complete: s.proof.Complete && len(s.unsaid()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
 	}
 	if len(s.made) > 0 {

@@ -165,12 +165,22 @@ func (p *planner) ofOneSound() [][]int {
 			}
 			group[i] = m.berth
 		}
+		if k.of == 0 && group != nil && !p.oneTime(group) {
+			continue // takes are numbered so, too
+		}
 		if group != nil {
 			list = append(list, group)
 		}
 	}
 	slices.SortFunc(list, func(a, b []int) int { return cmp.Compare(a[0], b[0]) })
 	return list
+}
+
+// oneTime tells files that were recorded at one time, by the clocks they tell: a number at the
+// end of a name alone may be that of a take.
+func (p *planner) oneTime(group []int) bool {
+	first := p.Berths[group[0]].clock
+	return first > 0 && !slices.ContainsFunc(group, func(i int) bool { return p.Berths[i].clock != first })
 }
 
 // channelsOf tells how many channels a sound has, and the files that hold one each, from

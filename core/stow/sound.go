@@ -31,6 +31,7 @@ type SoundPlan struct {
 	About bool      // which is told by samples: within a tenth, as a rule
 	Long  int64     // samples of each channel, as it is
 	Wide  int       // channels, as it is
+	Clock int64     // of a recording: its first sample, counted from midnight; 0: it does not tell
 }
 
 // Sounds tells what becomes of a sound, or of several that hold a channel each as one, as
@@ -46,7 +47,7 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 		return SoundPlan{}, err
 	}
 	defer closeAll()
-	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames, Wide: s.Channels}
+	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames, Wide: s.Channels, Clock: clockOf(reach, paths[0])}
 	s.Take(cut)
 	c, err := s.Convert(to)
 	if err == nil && c != nil {
@@ -56,6 +57,16 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 		p.About = !known
 	}
 	return p, err
+}
+
+func clockOf(reach drive.Reach, path string) int64 {
+	f, err := reach.Open(path)
+	if err != nil {
+		return 0
+	}
+	defer f.Close()
+	got, _ := facts.Read(f, f.Size()) // what tells no clock has none
+	return got.Clock
 }
 
 // sound tells what becomes of a berth's sound, if anything does.
@@ -78,7 +89,7 @@ func (p *planner) sound(b *Berth) {
 		trouble(problem.OtherCoding, "")
 		return
 	}
-	b.hear().channels = s.Wide
+	b.hear().channels, b.Heard.clock = s.Wide, s.Clock
 	if b.pinned {
 		return
 	}

@@ -193,6 +193,8 @@ func Suspicion(s graph.Suspicion) string {
 		return "it is not what its name says"
 	case graph.UsedTwice:
 		return "it stands for two files, by a guess"
+	case graph.NeverClosed:
+		return "its recording was never finished: it was read to the end of the file"
 	case graph.HoldsNothing:
 		return "it is empty, or holds zeros alone"
 	case graph.IsBroken:
