@@ -186,7 +186,11 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 		if err := memory.Remember(ctx, g, reach, nil, now.AddDate(0, 0, -6), nil); err != nil {
 			return err
 		}
-		if _, err := s.AddProject(p.name, []string{doc}, root, now.Add(-time.Duration(i)*time.Minute)); err != nil {
+		known, err := s.AddProject(p.name, []string{doc}, root, now.Add(-time.Duration(i)*time.Minute))
+		if err != nil {
+			return err
+		}
+		if err := s.KeepUses(known.ID, reach, formats, now.AddDate(0, 0, -6), g); err != nil {
 			return err
 		}
 	}

@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
+	"path/filepath"
 )
 
 // KeepUses replaces what a project's documents use by what traces with some formats
@@ -67,6 +68,19 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 				was[len(rows)] = s.foundBefore(r.file, r.doc)
 			}
 			rows = append(rows, r)
+		}
+		for i := range g.References {
+			r := &g.References[i]
+			gone, err := s.goneFrames(r, drives, at[r.Doc], there.frame)
+			if err != nil {
+				return err
+			}
+			for _, p := range gone {
+				if k := (row{p, at[r.Doc], r.Owner, r.Use.String(), string(may.Read)}); !met[k] {
+					met[k] = true
+					rows = append(rows, k)
+				}
+			}
 		}
 	}
 	by := signature(trace.Signature(formats))
@@ -143,6 +157,32 @@ func (s *Store) foundBefore(file, doc drive.Path) stamp {
 		w = stamp{size.Int64, mod.Int64}
 	}
 	return w
+}
+
+// goneFrames are files of a sequence that a document found when it was last traced, and that
+// are not there now: it names them still.
+func (s *Store) goneFrames(r *graph.Reference, drives []drive.Drive, doc drive.Path, there map[string]bool) (list []drive.Path, err error) {
+	pat, ok := graph.ParsePattern(r.Expected)
+	if !ok || len(r.Gaps) == 0 && r.State.Found() {
+		return nil, nil
+	}
+	dir := drive.At(drives, pat.Dir)
+	rows, err := s.raw().Query("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND doc_drive = ? AND doc_path = ? AND size IS NULL", dir.Drive, dir.Path+"/", dir.Path+"0", doc.Drive, doc.Path) // "0" follows "/"
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		p := drive.Path{Drive: dir.Drive}
+		if err := rows.Scan(&p.Path); err != nil {
+			return nil, err
+		}
+		name := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
+		if _, frame := pat.Number(name); frame && p.Path == dir.Path+"/"+name && !there[filepath.Join(pat.Dir, name)] {
+			list = append(list, p)
+		}
+	}
+	return list, rows.Err()
 }
 
 // Of is what was last seen at a path where a document names it: lent, where others saw it

@@ -108,6 +108,10 @@ type opaqueError struct{ why string }
 
 func (e *opaqueError) Error() string { return e.why }
 
+// Bytes is a format whose documents list files by their bytes: what they name is a file like
+// any other to them, also where it could be read as a document.
+type Bytes interface{ ByBytes() }
+
 // Last is a format that takes what no other does, packages included.
 type Last interface{ Last() }
 

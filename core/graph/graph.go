@@ -97,8 +97,8 @@ const (
 	NotAsNamed       Suspicion = "not-what-its-name-says"
 	UsedTwice        Suspicion = "used-twice-by-guess"
 	NeverClosed      Suspicion = "unfinished" // its header does not say where its sound ends
-	HoldsNothing     Suspicion = "empty"   // no bytes, or zeros alone
-	IsBroken         Suspicion = "damaged" // broken off before what is used of it, or its header contradicts itself
+	HoldsNothing     Suspicion = "empty"      // no bytes, or zeros alone
+	IsBroken         Suspicion = "damaged"    // broken off before what is used of it, or its header contradicts itself
 )
 
 // Frames are the files of a sequence, all its references together.

@@ -39,6 +39,8 @@ const (
 // What cannot be done with a document, a sound, a crate.
 const (
 	CannotSay      Kind = "cannot-say"      // a document cannot be made to name its files [name, Why, of what]
+	FalseSum       Kind = "false-sum"       // a document tells a digest or a size of a file whose bytes will be others [file]
+	InBag          Kind = "in-bag"          // a document lies in a bag, whose manifest tells its bytes
 	NotOurs        Kind = "not-ours"        // a document outside the project, which is not written to
 	Unsayable      Kind = "unsayable"       // a name that a document cannot hold [name]
 	Scattered      Kind = "scattered"       // a sequence in two folders, which no document can name [name]

@@ -150,7 +150,7 @@ func (s *sealer) record() record {
 func (s *sealer) unsaid() (list []string) {
 	lost := map[string]bool{}
 	for _, p := range s.texts.Problems() {
-		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay
+		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay || p.Kind == problem.FalseSum
 	}
 	for i := range s.Plan.Berths {
 		if b := &s.Plan.Berths[i]; b.Doc >= 0 && !b.Absent && lost[b.Source] {

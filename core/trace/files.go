@@ -29,7 +29,7 @@ func (t *tracer) fileOf(f *found) graph.FileID {
 	}
 	key, path := p.Target(), p.Target()
 	if f.IsCarried() && p.Info.Real != "" {
-		key = identity(p.Info, f.Child != graph.None)
+		key = t.one(f, identity(p.Info, f.Child != graph.None))
 	}
 	if key == "" {
 		return graph.None
@@ -40,6 +40,9 @@ func (t *tracer) fileOf(f *found) graph.FileID {
 		file := &t.graph.Files[id]
 		if f.IsCarried() {
 			file.Real, file.Stamp, file.Look = p.Info.Real, p.Info.Stamp(), t.leaves[p.Info.Real].look
+			if l, plain := t.bytes[p.Info.Real]; plain && file.Look == nil && f.Child == graph.None {
+				file.Look = l.look
+			}
 		}
 	} else if file := &t.graph.Files[id]; path != file.Path && !slices.Contains(file.Also, path) {
 		if p.State == graph.Here && file.State == graph.Away { // what lies in the project is the project's own
@@ -49,6 +52,25 @@ func (t *tracer) fileOf(f *found) graph.FileID {
 	}
 	t.at[p] = id
 	return id
+}
+
+// one makes a document one file with what a list names by its bytes alone, whichever of the
+// two was met first.
+func (t *tracer) one(f *found, key string) string {
+	real := f.Place.Info.Real
+	if _, listed := t.bytes[real]; !listed || real == key {
+		if id, plain := t.files[identity(f.Place.Info, false)]; listed && plain && f.Child != graph.None {
+			if _, known := t.files[real]; !known {
+				t.files[real] = id
+				t.graph.Files[id].Doc, t.graph.Files[id].Kind = f.Child, f.Kind
+			}
+		}
+		return key
+	}
+	if _, document := t.files[real]; document {
+		return real
+	}
+	return key
 }
 
 // identity is what makes two paths one file: where all links lead, and of a file that
@@ -124,6 +146,12 @@ func (t *tracer) settleFiles() {
 	for i := range g.Documents {
 		d := &g.Documents[i]
 		id, ok := t.files[d.Info.Real]
+		if _, listed := t.bytes[d.Info.Real]; listed && !ok {
+			if id, ok = t.files[identity(d.Info, false)]; ok {
+				t.files[d.Info.Real] = id
+				t.graph.Files[id].Doc = graph.DocID(i)
+			}
+		}
 		if !ok {
 			state := t.resolver.Locate(d.Path)
 			kind := kindOfFormat(t.readings[i].format, d.Path)

@@ -24,6 +24,12 @@ type leaf struct {
 	err   error // why it cannot be read
 }
 
+// place is one that several references share, as they look at it.
+type place struct {
+	*graph.Place
+	byBytes bool
+}
+
 // looked is what describe found of a place that several references share.
 type looked struct {
 	place   *graph.Place
@@ -33,20 +39,20 @@ type looked struct {
 	damaged bool
 }
 
-func (t *tracer) describe(f *found, doc string) {
+func (t *tracer) describe(f *found, doc string, byBytes bool) {
 	shared := f.s.kind == "" && f.s.member == "" && f.s.sequence == nil && f.State != graph.Inside
-	was := f.Place
+	was := place{f.Place, byBytes}
 	if l, ok := t.looked[was]; ok && shared {
 		f.Place, f.Kind, f.Size, f.Child, f.Damaged = l.place, l.kind, l.size, l.child, l.damaged
 		return
 	}
-	t.look(f, doc)
+	t.look(f, doc, byBytes)
 	if shared {
 		t.looked[was] = looked{f.Place, f.Kind, f.Size, f.Child, f.Damaged}
 	}
 }
 
-func (t *tracer) look(f *found, doc string) {
+func (t *tracer) look(f *found, doc string, byBytes bool) {
 	s := f.s
 	switch {
 	case s.sequence != nil:
@@ -67,7 +73,13 @@ func (t *tracer) look(f *found, doc string) {
 	}
 	f.Size = f.Info.Size
 	l, known := t.leaves[f.Info.Real]
-	if !known {
+	if byBytes && (!known || l.look == nil) {
+		if l, known = t.bytes[f.Info.Real]; !known {
+			l = t.plainly(f.Path, f.Info)
+			t.bytes[f.Info.Real] = l
+		}
+	}
+	if !known && !byBytes {
 		before := len(t.graph.Documents)
 		l = t.leaf(f.Path, f.Info, doc)
 		if f.Repaired && len(t.graph.Documents) > before {
@@ -240,6 +252,32 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 		return l
 	}
 	l.child = child
+	return l
+}
+
+// plainly looks at a file's beginning and takes it for no document, whatever it holds.
+func (t *tracer) plainly(path string, info drive.Info) leaf {
+	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
+	f, err := t.Reach.Open(path)
+	if err != nil {
+		l.err = err
+		return l
+	}
+	defer f.Close()
+	head := make([]byte, min(format.HeadSize, f.Size()))
+	n, err := f.ReadAt(head, 0)
+	if err != nil && err != io.EOF {
+		l.err = err
+		return l
+	}
+	l.kind = facts.KindOf(path, head[:n])
+	l.look = &graph.Look{Kind: l.kind}
+	if !t.Unlooked {
+		r := begun{f, head[:n]}
+		got, err := facts.Read(r, f.Size())
+		got.Hollow = facts.HollowOf(path, r, f.Size(), head[:n], got, err)
+		l.look.Facts = got
+	}
 	return l
 }
 

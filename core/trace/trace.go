@@ -74,7 +74,8 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 		leaves:  map[string]leaf{},
 		plain:   map[string]plain{},
 		members: map[string]map[string]bool{},
-		looked:  map[*graph.Place]looked{},
+		looked:  map[place]looked{},
+		bytes:   map[string]leaf{},
 		files:   map[string]graph.FileID{},
 		at:      map[*graph.Place]graph.FileID{},
 	}
@@ -181,8 +182,9 @@ type tracer struct {
 	leaves   map[string]leaf            // real path → what was found out once
 	plain    map[string]plain           // of them, those that are no documents
 	members  map[string]map[string]bool // real path of a package → names of its members; nil: no package
-	looked   map[*graph.Place]looked
-	own      []mention.Use // of each reference, by its own document alone
+	looked   map[place]looked
+	bytes    map[string]leaf // of files that are listed by their bytes
+	own      []mention.Use   // of each reference, by its own document alone
 
 	files map[string]graph.FileID // key → file
 	at    map[*graph.Place]graph.FileID
@@ -240,6 +242,7 @@ type found struct {
 func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
 	d, r := &t.graph.Documents[i], t.readings[i]
 	path, pack := t.graph.Documents[d.Host].Path, d.Package
+	_, byBytes := r.format.(format.Bytes)
 	text := int32(d.Text)
 	list := make([]found, 0, len(r.said))
 	for k := range r.said {
@@ -283,7 +286,7 @@ func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
 			})
 			continue
 		}
-		t.describe(f, path)
+		t.describe(f, path, byBytes)
 		f.File = t.fileOf(f)
 		t.graph.References = append(t.graph.References, f.Reference)
 		t.own = append(t.own, f.Use)

@@ -51,6 +51,8 @@ var problems = map[problem.Kind][3]string{
 	problem.EntityInName:    {"the entity {0} is not expanded", "the name it stands in was taken as it is written", "save the document with its entities written out"},
 
 	problem.CannotSay:      {"cannot name its files in this crate: “{0}” cannot be written at its place: {1}", "", "Give that file another name or folder."},
+	problem.FalseSum:       {"tells a digest or a size of ‘{0}’, whose bytes are others there: it would be false", "It says what it said.", "Leave that file as it is, or make the list anew once it is there."},
+	problem.InBag:          {"lies in a sealed bag, whose manifest tells its bytes", "It was not written to.", "Repair the project that the bag was made of, and seal it again."},
 	problem.NotOurs:        {"lies outside the project folder", "It was not written to.", "Repair it in its own project."},
 	problem.Unsayable:      {"cannot be made to name {0}", "The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
 	problem.Scattered:      {"cannot name a sequence that stands in two folders: {0}", "The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},

@@ -397,11 +397,11 @@ func SealProblems(r *seal.Report) []Problem {
 	}
 	told := map[string]bool{}
 	for _, p := range r.Problems {
-		told[p.Path] = told[p.Path] || p.Kind == problem.CannotSay
+		told[p.Path] = told[p.Path] || p.Kind == problem.CannotSay || p.Kind == problem.FalseSum
 	}
 	if len(told) == 0 {
 		for _, d := range r.Unsaid {
-			list = append(list, Problem{Code: string(proof.Incomplete), Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be made to name the files of this crate when it was sealed"})
+			list = append(list, Problem{Code: string(proof.Incomplete), Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be made to say what is true of this crate when it was sealed"})
 		}
 	}
 	return list

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"boundcrate/core/bag"
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/fileset"
@@ -17,6 +18,7 @@ import (
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
+	"os"
 )
 
 // Written is a document that repairs were written into.
@@ -188,6 +190,11 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 		if len(mine) == 0 {
 			continue
 		}
+		if p, bad := o.falsified(g, d); bad {
+			ours = false
+			o.Problems = append(o.Problems, p)
+			continue
+		}
 		if !drive.Within(g.Root, d.Path) {
 			ours = false
 			o.Problems = append(o.Problems, problem.Problem{Kind: problem.NotOurs, Path: d.Path, Document: d.Path})
@@ -202,6 +209,27 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 		list = append(list, write{doc: d, file: trace.Part(g, graph.DocID(k), file), edits: mine, count: count})
 	}
 	return list, ours, nil
+}
+
+// falsified tells documents whose bytes somebody tells: a bag that they lie in, a list among
+// the documents of the graph. Written to, these would tell what is not so.
+func (o *Outcome) falsified(g *graph.Graph, d *graph.Document) (problem.Problem, bool) {
+	for _, id := range g.Files[d.File].Refs {
+		if r := &g.References[id]; r.Told != nil && (r.Told.Digest != "" || r.Told.Size > 0) {
+			return problem.Problem{Kind: problem.FalseSum, Path: g.Documents[r.Doc].Path, Document: d.Path, Args: []string{filepath.Base(d.Path)}}, true
+		}
+	}
+	dir := filepath.Dir(d.Path)
+	for up, below := filepath.Dir(dir), dir; ; up, below = filepath.Dir(up), up {
+		if filepath.Base(below) == bag.Payload {
+			if _, err := os.Lstat(filepath.Join(up, bag.Declaration)); err == nil {
+				return problem.Problem{Kind: problem.InBag, Path: d.Path, Document: d.Path}, true
+			}
+		}
+		if up == below || up == filepath.Dir(up) {
+			return problem.Problem{}, false
+		}
+	}
 }
 
 func (o *Outcome) keep(r *graph.Reference) {

@@ -24,6 +24,9 @@ func (Format) About() format.About {
 	return format.About{Title: "Media hash list", Extensions: []string{"mhl"}, Knows: "every hashed file"}
 }
 
+// ByBytes tells that the files are listed by their bytes.
+func (Format) ByBytes() {}
+
 // Claims looks for the root element.
 func (Format) Claims(name string, head []byte) int {
 	switch {

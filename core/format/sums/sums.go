@@ -27,6 +27,9 @@ func (Format) About() format.About {
 // digits are the lengths of digests in hex.
 var digits = map[int]bool{32: true, 40: true, 56: true, 64: true, 96: true, 128: true}
 
+// ByBytes tells that the files are listed by their bytes.
+func (Format) ByBytes() {}
+
 // Claims wants checksum lines and nothing else.
 func (Format) Claims(name string, head []byte) int {
 	good, bad := 0, 0
@@ -89,6 +92,8 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		var c mention.Coding = linescan.Plain{Not: "*", Spaces: true}
 		switch {
+		case inBag && strings.HasPrefix(base, "manifest-"):
+			c = mention.Only{Coding: bagPath{c}, Not: outsidePayload}
 		case inBag:
 			c = bagPath{c}
 		case escaped:
@@ -102,6 +107,14 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Told: told.OrNil(), Owner: mention.Numbered("line ", n)})
 	})
 	return d, nil
+}
+
+// outsidePayload refuses names that a bag's manifest never has (RFC 8493 §2.1.3).
+func outsidePayload(name string) error {
+	if !strings.HasPrefix(name, "data/") || strings.Contains("/"+name+"/", "/../") {
+		return problem.No(problem.OtherStart)
+	}
+	return nil
 }
 
 type bagPath struct{ mention.Coding }
