@@ -124,9 +124,27 @@ func TestDeclared(t *testing.T) {
 		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 7}, 409},
 		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: " "}}}, 409},
 		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 400},
+		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 90_000, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 400},
 		{"POST", "/api/held/9/back", nil, 404},
 	})
-	held := send[api.HeldList](c, "POST", "/api/clearout/"+ask.ID+"/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}})
+	// Whoever came to need it since is asked about once more.
+	late := filepath.Join(c.dir, "late.m3u8")
+	if err := os.WriteFile(late, []byte("parts/bolt/r2/bolt.wav\n"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	c.open("late.m3u8")
+	c.refusals(refused{{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 409}})
+	ask = c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "parts")}).Job.ID)
+	held := send[api.HeldList](c, "POST", "/api/clearout/"+ask.ID+"/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}, {Of: "Bench/late.m3u8", Why: "it is over"}}})
+	// What the database forgot the drive tells.
+	if err := c.store.Dropped(held.List[0].ID); err != nil {
+		t.Fatal(err)
+	}
+	was := held.List[0]
+	held = send[api.HeldList](c, "GET", "/api/held", nil)
+	if len(held.List) != 1 || held.List[0].Label != was.Label || !held.List[0].Until.Equal(was.Until) || len(held.List[0].Reasons) != 2 {
+		t.Fatalf("%+v, was %+v", held, was)
+	}
 	if len(held.List) != 1 || !held.List[0].There || held.List[0].Over || held.List[0].Label != "Bench/parts" {
 		t.Fatalf("%+v", held)
 	}

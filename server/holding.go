@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
+	"fmt"
 )
 
 // stillTrue is how long what a clear-out check said may be acted on.
@@ -39,17 +40,22 @@ func (a *App) hold(c *echo.Context, in api.Hold) (api.HeldList, error) {
 			return api.HeldList{}, say(http.StatusConflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
 		}
 	}
-	if in.Days < 1 {
-		return api.HeldList{}, say(http.StatusBadRequest, "For how long?", "It is kept for a day at least.")
+	now := time.Now()
+	until, err := holding.Until(now, in.Days)
+	if err != nil {
+		return api.HeldList{}, termless()
 	}
 	reach, err := a.reach()
 	if err != nil {
 		return api.HeldList{}, err
 	}
-	if _, err := reach.Stat(said.Folder); err != nil {
+	info, err := reach.Stat(said.Folder)
+	if err != nil {
 		return api.HeldList{}, err
 	}
-	now := time.Now()
+	if err := a.askedAgain(said, reach); err != nil {
+		return api.HeldList{}, err
+	}
 	to, err := holding.Place(reach.Drives, said.Folder, now)
 	if err != nil {
 		return api.HeldList{}, refused(err, reach.Drives)
@@ -58,18 +64,65 @@ func (a *App) hold(c *echo.Context, in api.Hold) (api.HeldList, error) {
 	if err != nil {
 		return api.HeldList{}, err
 	}
-	id, err := a.store.Hold(store.Held{Was: drive.At(reach.Drives, said.Folder), At: to, Files: said.Files, Bytes: said.Bytes, Since: now, Until: now.AddDate(0, 0, in.Days), Reasons: string(reasons)})
-	if err != nil {
+	h := store.Held{Was: drive.At(reach.Drives, said.Folder), At: to, Files: said.Files, Bytes: said.Bytes, Since: now, Until: until, Reasons: string(reasons)}
+	if err := a.take(h, said.Folder, info.Node, reach.Drives); err != nil {
 		return api.HeldList{}, err
-	}
-	if err := holding.Move(said.Folder, to); err != nil {
-		if _, lost := os.Lstat(to); errors.Is(lost, fs.ErrNotExist) { // it was not taken
-			err = errors.Join(err, a.store.Dropped(id))
-		}
-		return api.HeldList{}, refused(err, reach.Drives)
 	}
 	a.drivesChanged()
 	return a.held(c)
+}
+
+func termless() error {
+	return say(http.StatusBadRequest, "For how long?", fmt.Sprintf("It is kept for a day at least, and for %d days at the most.", holding.MostDays))
+}
+
+// take moves something into the holding folder of its drive, and keeps what it was: in the
+// database, and beside it on the drive.
+func (a *App) take(h store.Held, from string, node drive.Node, drives []drive.Drive) error {
+	if !holding.Here(drives, h.Was) {
+		return refused(&holding.Error{Code: holding.DriveOut, Path: from}, drives)
+	}
+	id, err := a.store.Hold(h)
+	if err != nil {
+		return err
+	}
+	rec := holding.Record{Was: strings.TrimPrefix(h.Was.Path, "/"), Since: h.Since, Until: h.Until, Files: h.Files, Bytes: h.Bytes, Node: node, Why: json.RawMessage(h.Reasons)}
+	if err := holding.Keep(h.At, rec); err != nil {
+		return errors.Join(err, a.store.Dropped(id))
+	}
+	if err := holding.Move(from, h.At); err != nil {
+		if _, lost := os.Lstat(h.At); errors.Is(lost, fs.ErrNotExist) { // it was not taken
+			err = errors.Join(err, holding.Forget(h.At), a.store.Dropped(id))
+		}
+		return refused(err, drives)
+	}
+	return nil
+}
+
+// askedAgain refuses a folder that somebody came to need since it was asked about.
+func (a *App) askedAgain(said api.Cleared, reach drive.Set) error {
+	ledger, err := a.store.Ledger(a.formats())
+	if err != nil {
+		return err
+	}
+	known := map[string]bool{}
+	for _, of := range needy(said) {
+		known[of] = true
+	}
+	for _, folder := range append([]string{said.Folder}, drive.Aliases(said.Folder)...) {
+		uses, err := ledger.Into(folder)
+		if err != nil {
+			return err
+		}
+		for _, u := range uses {
+			of := drive.Label(reach.Drives, u.Document)
+			if drive.Within(folder, u.Document) || known[of] || !u.At.After(said.At) {
+				continue
+			}
+			return say(http.StatusConflict, "Somebody needs it", "‘"+of+"’ came to need the folder since you asked. Ask once more.")
+		}
+	}
+	return nil
 }
 
 // needy are the documents that a check found to need a folder, and all that could
@@ -102,7 +155,7 @@ func (a *App) held(*echo.Context) (api.HeldList, error) {
 	if err != nil {
 		return out, err
 	}
-	list, err := a.store.HeldFolders()
+	list, err := a.waiting(drives)
 	if err != nil {
 		return out, err
 	}
@@ -113,13 +166,47 @@ func (a *App) held(*echo.Context) (api.HeldList, error) {
 		}
 		at := heldAt(drives, h)
 		_, missing := os.Lstat(at)
-		row := api.HeldRow{ID: h.ID, Label: drive.Label(drives, was), Files: h.Files, Bytes: h.Bytes, Since: h.Since, Until: h.Until, Over: time.Now().After(h.Until), There: missing == nil}
+		row := api.HeldRow{ID: h.ID, Label: drive.Label(drives, was), Files: h.Files, Bytes: h.Bytes, Since: h.Since, Until: h.Until, Over: time.Now().After(h.Until) && h.Until.After(h.Since), There: missing == nil}
 		if json.Unmarshal([]byte(h.Reasons), &row.Reasons) != nil || row.Reasons == nil {
 			row.Reasons = []api.Reason{}
 		}
 		out.List = append(out.List, row)
 	}
 	return out, nil
+}
+
+// waiting are the folders that wait, also those that a drive tells of which was forgotten
+// meanwhile, or comes from another computer.
+func (a *App) waiting(drives []drive.Drive) ([]store.Held, error) {
+	list, err := a.store.HeldFolders()
+	if err != nil {
+		return nil, err
+	}
+	met := map[string]bool{}
+	for _, h := range list {
+		met[heldAt(drives, h)] = true
+	}
+	added := false
+	for _, d := range drives {
+		for _, at := range holding.Waiting(d.Dir) {
+			r, ok := holding.Read(at)
+			if !ok || met[at] {
+				continue
+			}
+			why := string(r.Why)
+			if why == "" {
+				why = "[]"
+			}
+			if _, err := a.store.Hold(store.Held{Was: drive.Path{Drive: d.ID, Path: "/" + r.Was}, At: at, Files: r.Files, Bytes: r.Bytes, Since: r.Since, Until: r.Until, Reasons: why}); err != nil {
+				return nil, err
+			}
+			added = true
+		}
+	}
+	if added {
+		return a.store.HeldFolders()
+	}
+	return list, nil
 }
 
 // sweepHeld forgets folders that were never taken, or came back: the application
@@ -134,11 +221,13 @@ func (a *App) sweepHeld() error {
 		return err
 	}
 	for _, h := range list {
+		at := heldAt(drives, h)
 		was, ok := drive.Abs(drives, h.Was)
-		_, gone := os.Lstat(heldAt(drives, h))
-		_, away := os.Lstat(was)
-		if ok && errors.Is(gone, fs.ErrNotExist) && away == nil {
-			if err := a.store.Dropped(h.ID); err != nil {
+		_, gone := os.Lstat(at)
+		r, told := holding.Read(at)
+		// Something new at the old place is not what was held.
+		if ok && told && holding.Here(drives, h.Was) && errors.Is(gone, fs.ErrNotExist) && holding.IsBack(was, r) {
+			if err := errors.Join(a.store.Dropped(h.ID), holding.Forget(at)); err != nil {
 				return err
 			}
 		}
@@ -182,10 +271,14 @@ func (a *App) bringBack(c *echo.Context, _ nothing) (api.HeldList, error) {
 	if !ok {
 		return api.HeldList{}, store.ErrNotFound
 	}
-	if err := holding.Move(heldAt(drives, h), was); err != nil {
+	if !holding.Here(drives, h.Was) {
+		return api.HeldList{}, refused(&holding.Error{Code: holding.DriveOut, Path: was}, drives)
+	}
+	at := heldAt(drives, h)
+	if err := holding.Move(at, was); err != nil {
 		return api.HeldList{}, refused(err, drives)
 	}
-	if err := a.store.Dropped(h.ID); err != nil {
+	if err := errors.Join(a.store.Dropped(h.ID), holding.Forget(at)); err != nil {
 		return api.HeldList{}, err
 	}
 	a.drivesChanged()
@@ -202,7 +295,14 @@ func (a *App) erase(c *echo.Context, _ nothing) (api.HeldList, error) {
 	if err != nil {
 		return api.HeldList{}, err
 	}
-	if err := holding.Erase(heldAt(drives, h), h.Until, time.Now()); err != nil {
+	at := heldAt(drives, h)
+	if !holding.Here(drives, h.Was) {
+		return api.HeldList{}, refused(&holding.Error{Code: holding.DriveOut, Path: at}, drives)
+	}
+	if !h.Until.After(h.Since) { // a term that made no sense when it was kept is none
+		return api.HeldList{}, refused(&holding.Error{Code: holding.TooSoon, Path: at}, drives)
+	}
+	if err := holding.Erase(at, h.Until, time.Now()); err != nil {
 		return api.HeldList{}, refused(err, drives)
 	}
 	if err := a.store.Dropped(h.ID); err != nil {

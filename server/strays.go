@@ -3,9 +3,7 @@ package server
 import (
 	"context"
 	"errors"
-	"io/fs"
 	"net/http"
-	"os"
 	"path/filepath"
 	"slices"
 	"time"
@@ -210,7 +208,7 @@ func (a *App) putAway(c *echo.Context, in api.PutAway) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	if len(in.Paths) == 0 || in.Days < 1 {
+	if len(in.Paths) == 0 || in.Days < 1 || in.Days > holding.MostDays {
 		return api.Started{}, say(http.StatusBadRequest, "Which files?", "Choose at least one file, and keep it for a day at least.")
 	}
 	known := map[string]sift.Extra{}
@@ -268,15 +266,16 @@ func (a *App) takeAway(ctx context.Context, s *snapshot, in api.PutAway, known m
 		if err != nil {
 			return "", refused(err, reach.Drives)
 		}
-		id, err := a.store.Hold(store.Held{Was: drive.At(reach.Drives, at), At: to, Files: 1, Bytes: known[at].Size, Since: now, Until: now.AddDate(0, 0, in.Days), Reasons: "[]"})
+		info, err := reach.Lstat(at)
 		if err != nil {
 			return "", err
 		}
-		if err := holding.Move(at, to); err != nil {
-			if _, lost := os.Lstat(to); errors.Is(lost, fs.ErrNotExist) { // it was not taken
-				err = errors.Join(err, a.store.Dropped(id))
-			}
-			return "", refused(err, reach.Drives)
+		until, err := holding.Until(now, in.Days)
+		if err != nil {
+			return "", termless()
+		}
+		if err := a.take(store.Held{Was: drive.At(reach.Drives, at), At: to, Files: 1, Bytes: known[at].Size, Since: now, Until: until, Reasons: "[]"}, at, info.Node, reach.Drives); err != nil {
+			return "", err
 		}
 		taken++
 	}

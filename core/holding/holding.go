@@ -28,6 +28,9 @@ const (
 	InTheWay Code = "in-the-way"
 	TooSoon  Code = "too-soon"  // it is kept for longer
 	NotThere Code = "not-there" // nothing is held there: its drive may be out
+	BadTerm  Code = "bad-term"  // for how long it shall be held makes no sense
+	HasMount Code = "has-mount" // something else is mounted in it
+	DriveOut Code = "drive-out" // its drive is not connected
 )
 
 // Error is a refusal; nothing was moved.
@@ -82,6 +85,11 @@ func Move(from, to string) error {
 	if !info.IsDir() && !info.Mode().IsRegular() {
 		return &Error{Code: NoFolder, Path: from}
 	}
+	if info.IsDir() {
+		if at := mountIn(from); at != "" {
+			return &Error{Code: HasMount, Path: at}
+		}
+	}
 	if _, err := os.Lstat(to); !errors.Is(err, fs.ErrNotExist) {
 		return &Error{Code: InTheWay, Path: to, Err: err}
 	}
@@ -106,5 +114,23 @@ func Erase(at string, until, now time.Time) error {
 	if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
 		return &Error{Code: NotThere, Path: at, Err: err}
 	}
-	return os.RemoveAll(at)
+	if info, err := os.Lstat(at); err == nil && info.IsDir() {
+		if m := mountIn(at); m != "" { // another file system, or another folder, would be emptied through it
+			return &Error{Code: HasMount, Path: m}
+		}
+	}
+	if err := os.RemoveAll(at); err != nil { // no link is followed
+		return err
+	}
+	return Forget(at)
+}
+
+// Here tells whether the drive of what is held is known and connected now.
+func Here(drives []drive.Drive, was drive.Path) bool {
+	for _, d := range drives {
+		if d.ID == was.Drive {
+			return d.Connected()
+		}
+	}
+	return false
 }

@@ -56,6 +56,8 @@ type Options struct {
 	Index  index.Index // of all drives; its names are fresh
 	Ledger Ledger
 	Hash   mend.Hash // of contents; it may remember
+	// Aliases are further paths of a folder; nil: as drive.Aliases tells them.
+	Aliases func(folder string) []string
 	// Progress is told how many documents of all were read.
 	Progress func(done, of int)
 }
@@ -191,9 +193,24 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 	if err != nil {
 		return nil, err
 	}
+	aliases := o.Aliases
+	if aliases == nil {
+		aliases = drive.Aliases
+	}
+	places := append([]string{folder}, aliases(folder)...)
+	for _, other := range places[1:] { // the same folder, mounted elsewhere too
+		more, err := o.Ledger.Into(other)
+		if err != nil {
+			return nil, err
+		}
+		uses = append(uses, more...)
+	}
+	within := func(p string) bool {
+		return slices.ContainsFunc(places, func(at string) bool { return drive.Within(at, p) })
+	}
 	elsewhere := map[string][]string{}
 	for _, u := range uses {
-		if drive.Within(folder, u.Document) || u.Role == may.Read && u.Path == folder {
+		if within(u.Document) || u.Role == may.Read && slices.Contains(places, u.Path) {
 			continue
 		}
 		if _, err := o.Trace.Reach.Stat(u.Document); err != nil && gone(u.Document, err) {
@@ -208,7 +225,7 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 			continue // it is not there to be lost
 		}
 		if _, known := elsewhere[u.Path]; !known {
-			if elsewhere[u.Path], err = copies(ctx, folder, u.Path, info.Size, o); err != nil {
+			if elsewhere[u.Path], err = copies(ctx, within, u.Path, info.Size, o); err != nil {
 				return nil, err
 			}
 			if len(elsewhere[u.Path]) == 0 {
@@ -244,7 +261,7 @@ const (
 
 // copies are files outside a folder that have a file's content, those of its name
 // first. That there is none means that none was found, which is the safer error.
-func copies(ctx context.Context, folder, path string, size int64, o Options) (list []string, err error) {
+func copies(ctx context.Context, within func(string) bool, path string, size int64, o Options) (list []string, err error) {
 	list = []string{}
 	same, err := o.Index.Sized(size)
 	if err != nil || size == 0 {
@@ -262,7 +279,7 @@ func copies(ctx context.Context, folder, path string, size int64, o Options) (li
 	})
 	want, others := "", 0
 	for _, e := range same {
-		if e.Path == path || drive.Within(folder, e.Path) {
+		if e.Path == path || within(e.Path) {
 			continue
 		}
 		if filepath.Base(e.Path) != name {

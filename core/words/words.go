@@ -228,6 +228,12 @@ func Holding(e *holding.Error, label string) string {
 		return "Something stands at ‘" + label + "’ already. Nothing was written over; move that away first."
 	case holding.NotThere:
 		return "‘" + label + "’ is not there. Connect its drive; nothing was changed, and it stays listed."
+	case holding.HasMount:
+		return "Something else is mounted at ‘" + label + "’, or it cannot be looked into. Nothing was changed; unmount it first."
+	case holding.DriveOut:
+		return "The drive of ‘" + label + "’ is not connected. Nothing was changed."
+	case holding.BadTerm:
+		return "That is no time to keep a folder for. Nothing was moved."
 	case holding.TooSoon:
 		return "‘" + label + "’ is kept for longer. Nothing was erased."
 	}
