@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/format/edl"
 	"boundcrate/core/format/gbrjob"
 	"boundcrate/core/format/gltf"
+	"boundcrate/core/format/html"
 	"boundcrate/core/format/ifc"
 	"boundcrate/core/format/list"
 	"boundcrate/core/format/m3u"
@@ -43,6 +44,7 @@ func Formats() format.Set {
 		edl.Format{},
 		gbrjob.Format{},
 		gltf.Format{},
+		html.Format{},
 		ifc.Format{},
 		list.Format{},
 		m3u.Format{},
