@@ -35,7 +35,7 @@ var byExtension = func() map[string]Kind {
 	m := map[string]Kind{}
 	for kind, list := range map[Kind]string{
 		Audio:    "wav aif aiff aifc flac mp3 ogg opus m4a caf w64",
-		Video:    "mp4 mov mxf mkv webm avi m2ts",
+		Video:    "mp4 mov mxf mkv webm avi m2ts ts m4s",
 		Image:    "png jpg jpeg tif tiff exr hdr dds ktx2 webp bmp tga gif fits",
 		Geometry: "gltf glb obj dae usd usda usdc usdz x3d wrl stl ply 3mf",
 		Part:     "stp step p21 ifc urdf",

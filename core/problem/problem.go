@@ -26,6 +26,7 @@ const (
 	TableCut        Kind = "table-cut"        // of a database [table, why]
 	SourceTooLarge  Kind = "source-too-large" // in a package [name, bytes, bytes at the most]
 	LineTooLong     Kind = "line-too-long"    // [bytes at the most]
+	UnreadTag       Kind = "unread-tag"       // of a playlist, which names a file by a tag that nobody here knows [tag]
 	NoSumLine       Kind = "no-sum-line"      // of a list of checksums
 	OpenQuote       Kind = "open-quote"       // a name is not closed
 	WrongType       Kind = "wrong-type"       // a member of another type than its standard says [member, type]
@@ -61,7 +62,7 @@ const (
 // codes are the words of the command line's contract where they are not the kind's own.
 var codes = map[Kind]string{
 	NotReadable: "malformed", DamagedFrom: "malformed", CutOff: "malformed", IncludeUnread: "malformed", LayerDamaged: "malformed", MemberUnread: "malformed", MemberMoved: "malformed",
-	TableCut: "malformed", NoSumLine: "malformed", OpenQuote: "malformed", WrongType: "malformed", NoActiveMedium: "malformed",
+	TableCut: "malformed", UnreadTag: "unread", NoSumLine: "malformed", OpenQuote: "malformed", WrongType: "malformed", NoActiveMedium: "malformed",
 	Denied: "unreadable", MemberOutside: "refused", MemberTwice: "refused", SourceTooLarge: "too-large", LineTooLong: "too-large", UnknownEncoding: "encoding",
 	EntityOutside: "entity", EntityInName: "entity", NotOurs: "outside", BadRules: "rules",
 }

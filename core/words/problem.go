@@ -41,6 +41,7 @@ var problems = map[problem.Kind][3]string{
 	problem.TableCut:        {"its table {0} could not be read to the end: {1}", "the other tables were read", "open it in the program that made it"},
 	problem.SourceTooLarge:  {"holds the source {0} of {1} bytes; sources of more than {2} bytes must stay outside the package", "it was not taken out", "keep that source beside the project"},
 	problem.LineTooLong:     {"this line has more than {0} bytes and was passed over", "the other lines were read", "see whether the document is a text"},
+	problem.UnreadTag:       {"names a file by the tag {0}, which is not known here", "the other lines were read", "see that the file travels with it"},
 	problem.NoSumLine:       {"this is no checksum line", "the other lines were read", "correct the line"},
 	problem.OpenQuote:       {"the name is not closed by a quote", "the other lines were read", "correct the line"},
 	problem.WrongType:       {"“{0}” is not {1} and was passed over", "the rest was read", saveAgain},

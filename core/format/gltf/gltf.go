@@ -87,6 +87,7 @@ type reader struct {
 	anims     [][]int // accessors
 	scenes    [][]int // nodes
 	lights    []int   // images that light a scene
+	beyond    mesh    // what extensions of the whole lead to
 }
 
 type resource struct {
@@ -110,12 +111,14 @@ type accessor struct{ views []int }
 
 type mesh struct {
 	accessors, views, materials, variants []int
+	textures                              []int // by extensions
 }
 
 type node struct {
 	mesh, skin int
 	children   []int
 	accessors  []int
+	beyond     mesh // by extensions
 }
 
 func (r *reader) skip() error {
@@ -217,7 +220,7 @@ func (r *reader) root() error {
 		case "extensions":
 			return r.object(key, func(k string) error {
 				if k != "EXT_lights_image_based" {
-					return r.skip()
+					return r.reach(k, &r.beyond)
 				}
 				return r.deep(k, "specularImages", &r.lights)
 			})
@@ -313,6 +316,38 @@ func (r *reader) deep(key, want string, list *[]int) error {
 	return r.skip()
 }
 
+// texture tells members that hold a texture's reference, as textureInfo has it (§5.29): the
+// core's end with "Texture", those of extensions are called in their own manner.
+func texture(key string) bool { return strings.Contains(strings.ToLower(key), "texture") }
+
+// reach collects what an extension leads to that nobody here knows: textures by their index,
+// accessors, buffer views.
+func (r *reader) reach(key string, m *mesh) error {
+	switch r.s.Peek() {
+	case '{':
+		return r.s.Object(func(k string) error {
+			if k == "index" && texture(key) {
+				return r.push(&m.textures)
+			}
+			if texture(key) && !texture(k) && r.s.Peek() == '{' {
+				k = key + "/" + k // a table of textures by their names
+			}
+			return r.reach(k, m)
+		})
+	case '[':
+		return r.s.Array(func(int) error { return r.reach(key, m) })
+	}
+	switch {
+	case strings.HasSuffix(strings.ToLower(key), "texture"):
+		return r.push(&m.textures)
+	case key == "bufferView":
+		return r.push(&m.views)
+	case key == "accessor":
+		return r.push(&m.accessors)
+	}
+	return r.skip()
+}
+
 func (r *reader) resource(what string, off int64, list *[]resource) error {
 	res := resource{off: off, view: -1}
 	err := r.object(what, func(k string) error {
@@ -390,7 +425,7 @@ func (r *reader) material(key string, tex *[]int) error {
 	switch r.s.Peek() {
 	case '{':
 		return r.s.Object(func(k string) error {
-			if k == "index" && strings.HasSuffix(key, "Texture") {
+			if k == "index" && texture(key) {
 				return r.push(tex)
 			}
 			return r.material(k, tex)
@@ -404,6 +439,9 @@ func (r *reader) material(key string, tex *[]int) error {
 func (r *reader) mesh() error {
 	var m mesh
 	err := r.object("a mesh", func(k string) error {
+		if k == "extensions" {
+			return r.reach(k, &m)
+		}
 		if k != "primitives" {
 			return r.skip()
 		}
@@ -423,7 +461,7 @@ func (r *reader) mesh() error {
 						if k == "KHR_materials_variants" {
 							return r.deep(k, "material", &m.variants)
 						}
-						return r.deep(k, "bufferView", &m.views)
+						return r.reach(k, &m)
 					})
 				}
 				return r.skip()
@@ -447,7 +485,7 @@ func (r *reader) node() error {
 		case "extensions":
 			return r.object(k, func(k string) error {
 				if k != "EXT_mesh_gpu_instancing" {
-					return r.skip()
+					return r.reach(k, &n.beyond)
 				}
 				return r.object(k, func(k string) error {
 					if k == "attributes" {

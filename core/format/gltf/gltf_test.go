@@ -243,3 +243,15 @@ func inside(m *mention.Mention) int64 {
 	}
 	return m.Data.Size
 }
+
+// TestBeyond: what any extension of a placed mesh, of its node or of the whole leads to is used,
+// whatever the extension is called (EXT_mesh_features and EXT_structural_metadata, from memory
+// of their registered texts); of a mesh that is placed nowhere it is listed.
+func TestBeyond(t *testing.T) {
+	const text = `{"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0,"extensions":{"HARBOUR_tide":{"heightTexture":{"index":3}}}}],
+ "meshes":[{"primitives":[{"attributes":{},"extensions":{"EXT_mesh_features":{"featureIds":[{"featureCount":4,"texture":{"index":0,"texCoord":0}}]},"EXT_structural_metadata":{"propertyTextures":[0]}}}]},
+  {"primitives":[{"attributes":{},"extensions":{"EXT_mesh_features":{"featureIds":[{"texture":{"index":1}}]}}}]}],
+ "extensions":{"EXT_structural_metadata":{"propertyTextures":[{"class":"wear","properties":{"rust":{"index":2,"texCoord":0}}}]}},
+ "textures":[{"source":0},{"source":1},{"source":2},{"source":3}],"images":[{"uri":"ids.png"},{"uri":"other.png"},{"uri":"rust.png"},{"uri":"tide.png"}]}`
+	formattest.Table(t, Format{}, "x.gltf", text, "used image 0 | ids.png", "listed image 1 | other.png", "used image 2 | rust.png", "used image 3 | tide.png")
+}

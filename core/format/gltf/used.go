@@ -33,6 +33,7 @@ func (r *reader) spread() {
 			done[i] = use
 			n := &r.nodes[i]
 			r.useAccessors(use, n.accessors)
+			r.useMesh(use, &n.beyond)
 			if n.mesh >= 0 && n.mesh < len(r.meshes) {
 				r.useMesh(use, &r.meshes[n.mesh])
 			}
@@ -54,6 +55,7 @@ func (r *reader) spread() {
 			r.useAccessors(mention.Used, a)
 		}
 		r.useImages(mention.Used, r.lights)
+		r.useMesh(mention.Used, &r.beyond)
 	}
 	for i := range r.nodes {
 		walk(mention.Listed, []int{i})
@@ -75,6 +77,11 @@ func (r *reader) spread() {
 func (r *reader) useMesh(use mention.Use, m *mesh) {
 	r.useAccessors(use, m.accessors)
 	r.useViews(use, m.views)
+	for _, t := range m.textures {
+		if t < len(r.textures) {
+			r.useImages(use, r.textures[t])
+		}
+	}
 	for _, i := range m.materials {
 		r.useMaterial(use, i)
 	}

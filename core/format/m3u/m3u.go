@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/format/linescan"
 	"boundcrate/core/mention"
 	"boundcrate/core/names"
+	"boundcrate/core/problem"
 )
 
 // Format is the reader.
@@ -35,7 +36,11 @@ func (Format) Claims(name string, head []byte) int {
 }
 
 // named are the tags whose URI attribute names a file (RFC 8216 §4.3).
-var named = [][]byte{[]byte("#EXT-X-MEDIA:"), []byte("#EXT-X-MAP:"), []byte("#EXT-X-KEY:"), []byte("#EXT-X-I-FRAME-STREAM-INF:"), []byte("#EXT-X-SESSION-KEY:"), []byte("#EXT-X-SESSION-DATA:")}
+var named = [][]byte{[]byte("#EXT-X-MEDIA:"), []byte("#EXT-X-MAP:"), []byte("#EXT-X-KEY:"), []byte("#EXT-X-I-FRAME-STREAM-INF:"), []byte("#EXT-X-SESSION-KEY:"), []byte("#EXT-X-SESSION-DATA:"), []byte("#EXT-X-PART:"), hint, report}
+
+// Of parts that come later, and of other lists, a player only hears (draft-pantos-hls-rfc8216bis
+// §4.4.5.3, §4.4.5.4, from memory).
+var hint, report = []byte("#EXT-X-PRELOAD-HINT:"), []byte("#EXT-X-RENDITION-REPORT:")
 
 // Read reads all lines. Streaming playlists hold URIs (RFC 8216 §4.1), others paths; one
 // called .m3u8 that is none, and escapes characters, was written by whoever takes it for
@@ -58,8 +63,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		case trimmed[0] != '#':
 			add(linescan.Within(off, line, trimmed), linescan.Plain{Not: "#", Spaces: true}, mention.Numbered("line ", n))
 		default:
+			known := false
 			for _, tag := range named {
 				if bytes.HasPrefix(trimmed, tag) {
+					known = true
 					if v := attribute(trimmed[len(tag):], "URI"); v != nil {
 						owner := fmt.Sprintf("line %d, %s", n, tag[1:len(tag)-1])
 						m := mention.Mention{Spelling: spelling, Owner: owner}
@@ -68,8 +75,14 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 							continue
 						}
 						add(linescan.Within(off, line, v), linescan.Quoted{}, owner)
+						if last := len(d.Mentions) - 1; bytes.Equal(tag, hint) || bytes.Equal(tag, report) {
+							d.Mentions[last].Use = mention.Listed
+						}
 					}
 				}
+			}
+			if tag, list, ok := bytes.Cut(trimmed, []byte(":")); ok && !known && bytes.HasPrefix(tag, []byte("#EXT")) && attribute(list, "URI") != nil {
+				d.Problems = append(d.Problems, problem.Problem{Kind: problem.UnreadTag, Line: n, Args: []string{string(tag[1:])}})
 			}
 		}
 	})

@@ -45,6 +45,14 @@ func TestPaths(t *testing.T) {
 	}
 }
 
+// TestParts: tags of later drafts, from memory of draft-pantos-hls-rfc8216bis §4.4.4.9,
+// §4.4.5.3 and §4.4.5.4; one that nobody knows and that names a file is told.
+func TestParts(t *testing.T) {
+	const list = "#EXTM3U\n#EXT-X-PART:DURATION=0.3,URI=\"part1.mp4\"\n#EXT-X-PRELOAD-HINT:TYPE=PART,URI=\"part2.mp4\"\n#EXT-X-RENDITION-REPORT:URI=\"../low/list.m3u8\",LAST-MSN=3\n"
+	formattest.Table(t, Format{}, "x.m3u8", list, "used line 2, EXT-X-PART | part1.mp4", "listed line 3, EXT-X-PRELOAD-HINT | part2.mp4", "listed line 4, EXT-X-RENDITION-REPORT | ../low/list.m3u8")
+	formattest.Bad(t, Format{}, "x.m3u8", list+"#EXT-X-HARBOUR:URI=\"a.mp4\"\n", "line 5: unread-tag EXT-X-HARBOUR", 3)
+}
+
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.m3u8", []byte(sample))
 }

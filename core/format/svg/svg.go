@@ -61,13 +61,13 @@ var presentation = map[string]bool{
 func (r *reader) start(e *xmlscan.Element) error {
 	var href *xmlscan.Attr
 	switch e.Local {
-	case "image", "use", "feImage":
+	case "image", "use", "feImage", "tref", "font-face-uri": // the last two of SVG 1.1 (§10.6, §20.8.3)
 		// Find prefers the plain href, which beats xlink:href (SVG 2 §16.1.6).
 		href = e.Find("href")
 	}
 	for i := range e.Attrs {
 		a := &e.Attrs[i]
-		if a == href {
+		if a == href && !strings.HasPrefix(strings.TrimSpace(a.Value()), "url(") { // which only styles know, and writers put there
 			r.add(a.Piece(), a.Value(), owner(e), mention.Used)
 		}
 		if raw := r.t.Bytes[a.Span.Off+1 : a.Span.End-1]; presentation[a.Name] && len(raw) > 4 {

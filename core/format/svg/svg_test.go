@@ -39,6 +39,13 @@ func TestBadInput(t *testing.T) {
 	formattest.Bad(t, Format{}, "x.svg", `<!DOCTYPE svg [<!ENTITY e SYSTEM "secret.txt">]><svg xmlns="http://www.w3.org/2000/svg"><image href="a.png"/><image href="&e;"/></svg>`, "entity-outside &e;", 2)
 }
 
+// TestFirst: what SVG 1.1 names by elements that SVG 2 has no more (§10.6, §20.8.3); a
+// reference into the drawing itself is no file in any manner of writing it.
+func TestFirst(t *testing.T) {
+	formattest.Table(t, Format{}, "x.svg", `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"><font-face><font-face-src><font-face-uri xlink:href="hand.svg#f"/></font-face-src></font-face><text><tref xlink:href="words.svg#a"/><tref xlink:href="#own"/></text><use href="url(#own)"/></svg>`,
+		"used font-face-uri | hand.svg#f", "used tref | words.svg#a")
+}
+
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.svg", []byte(sample))
 }

@@ -31,7 +31,7 @@ func (Format) Claims(name string, head []byte) int {
 	switch {
 	case bytes.Contains(head, []byte("<X3D")):
 		return 90
-	case bytes.HasPrefix(head, []byte("#X3D V")), bytes.HasPrefix(head, []byte("#VRML V2")):
+	case bytes.HasPrefix(head, []byte("#X3D V")), bytes.HasPrefix(head, []byte("#VRML V2")), bytes.HasPrefix(head, []byte("#VRML V1")):
 		return 95
 	}
 	switch format.Ext(name) {
@@ -217,6 +217,10 @@ type node struct {
 
 // classic reads the classic encoding: node types before "{", url fields, and
 // the addresses after EXTERNPROTO.
+// first are the fields of VRML 1.0 that name a file, by their nodes (from memory); each holds
+// one name.
+var first = map[string]string{"WWWInline": "name", "Texture2": "filename"}
+
 func (r *reader) classic() error {
 	b := r.t.Bytes
 	var nodes []node
@@ -249,7 +253,7 @@ func (r *reader) classic() error {
 			nodes, i = nodes[:len(nodes)-1], i+1
 			word = ""
 		case c == '"' || c == '[':
-			isURL := addresses(word) || proto == 2
+			isURL := addresses(word) || proto == 2 || len(nodes) > 0 && first[nodes[len(nodes)-1].name] == word && c == '"'
 			if c == '[' && !isURL && proto != 1 {
 				i++
 				continue

@@ -35,6 +35,13 @@ func TestBadInput(t *testing.T) {
 	formattest.Bad(t, Format{}, "x.wrl", "#VRML V2.0 utf8\nInline { url \"a.wrl\" }\nInline { url \"b", "line 3: damaged-from a string is not closed", 1)
 }
 
+// TestFirstVersion: scenes of VRML 1.0 name what they show in fields of their own; what an
+// anchor leads to is not shown.
+func TestFirstVersion(t *testing.T) {
+	formattest.Table(t, Format{}, "x.wrl", "#VRML V1.0 ascii\nSeparator {\n Texture2 { filename \"brick wall.jpg\" }\n WWWInline { name \"tower.wrl\" bboxSize 1 1 1 }\n WWWAnchor { name \"no.wrl\" Cube {} }\n Info { string \"no.wrl\" }\n}\n",
+		"used (alt 1) Texture2 filename | brick wall.jpg", "used (alt 2) WWWInline name | tower.wrl")
+}
+
 func FuzzRead(f *testing.F) {
 	formattest.Fuzz(f, Format{}, "x.x3d", []byte(sample), []byte(classic))
 }
