@@ -166,6 +166,9 @@ func (t *Txn) Stage(path string, mode os.FileMode, edition string, look func() e
 	if last.Was, err = sumOf(path); err == nil {
 		last.Becomes, err = sumOf(fresh)
 	}
+	if err == nil {
+		err = like(path, fresh)
+	}
 	if err == nil && edition != "" {
 		var kept string
 		if kept, err = sumOf(edition); err == nil && kept != last.Was {
