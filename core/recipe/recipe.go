@@ -19,6 +19,8 @@ import (
 	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"bytes"
+	"io"
 )
 
 // Recipe is saved choices.
@@ -85,6 +87,9 @@ const (
 	NotKept   Trouble = "not-kept"   // sounds are cut in a crate that is to keep everything
 	NoRecipe  Trouble = "no-recipe"
 	Twice     Trouble = "twice"
+	Alias     Trouble = "alias"        // what stands elsewhere is meant
+	Second    Trouble = "second"       // a second document follows
+	NoNumber  Trouble = "not-a-number" // or an infinite one
 )
 
 // Error is the first line of a recipe that cannot be followed.
@@ -106,24 +111,25 @@ func (e *Error) Unwrap() error { return e.Err }
 // Parse reads a recipe.
 func Parse(text []byte) (Recipe, error) {
 	r := Default()
-	var root yaml.Node
-	if err := yaml.Unmarshal(text, &root); err != nil {
+	var root, more yaml.Node
+	d := yaml.NewDecoder(bytes.NewReader(text))
+	if err := d.Decode(&root); errors.Is(err, io.EOF) {
+		return r, nil // an empty file chooses nothing
+	} else if err != nil {
 		return r, &Error{Trouble: NoRecipe, Err: err}
 	}
-	if root.Kind == 0 {
-		return r, nil // an empty file chooses nothing
+	if err := d.Decode(&more); !errors.Is(err, io.EOF) {
+		return r, &Error{Line: max(more.Line, 1), Trouble: Second}
 	}
 	m := root.Content[0]
+	if err := plain(m); err != nil {
+		return r, err
+	}
 	if m.Kind != yaml.MappingNode {
 		return r, &Error{Line: m.Line, Trouble: NoRecipe, Err: errors.New("it is no list of keys and values")}
 	}
-	met := map[string]bool{}
 	for i := 0; i+1 < len(m.Content); i += 2 {
 		key, value := m.Content[i], m.Content[i+1]
-		if met[key.Value] {
-			return r, &Error{Line: key.Line, Key: key.Value, Trouble: Twice}
-		}
-		met[key.Value] = true
 		if err := r.set(key, value); err != nil {
 			return r, err
 		}
@@ -132,6 +138,34 @@ func Parse(text []byte) (Recipe, error) {
 		return r, &Error{Line: m.Line, Key: "trim", Trouble: NotKept}
 	}
 	return r, nil
+}
+
+// plain refuses what a recipe does not need and people misread: aliases, keys that stand twice
+// at any depth, numbers that are none.
+func plain(n *yaml.Node) error {
+	switch {
+	case n.Kind == yaml.AliasNode || n.Anchor != "":
+		return &Error{Line: n.Line, Key: n.Value, Trouble: Alias, Word: n.Anchor + n.Value}
+	case n.Kind == yaml.ScalarNode && n.Tag == "!!float":
+		if v, err := strconv.ParseFloat(n.Value, 64); err != nil || v-v != 0 {
+			return &Error{Line: n.Line, Trouble: NoNumber, Word: n.Value}
+		}
+	case n.Kind == yaml.MappingNode:
+		met := map[string]bool{}
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			key := n.Content[i]
+			if met[key.Value] {
+				return &Error{Line: key.Line, Key: key.Value, Trouble: Twice}
+			}
+			met[key.Value] = true
+		}
+	}
+	for _, c := range n.Content {
+		if err := plain(c); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (r *Recipe) set(key, value *yaml.Node) error {

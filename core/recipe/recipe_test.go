@@ -128,3 +128,32 @@ func TestSizes(t *testing.T) {
 		}
 	}
 }
+
+// TestOddYAML: what YAML allows and a recipe has no need of is refused with its line, before
+// anything of it is followed.
+func TestOddYAML(t *testing.T) {
+	for text, want := range map[string]recipe.Error{
+		"title: &a x\nfor: *a\n":                 {Line: 1, Trouble: recipe.Alias},
+		"layout: kind\nsound: *gone\n":           {Trouble: recipe.NoRecipe}, // YAML itself knows no such anchor
+		"layout: kind\n---\nlayout: flat\n":      {Line: 2, Trouble: recipe.Second},
+		"layout: kind\ntitle: x\nlayout: flat\n": {Line: 3, Trouble: recipe.Twice},
+		"sound:\n  rate: 48000\n  rate: 44100\n": {Line: 3, Trouble: recipe.Twice},
+		"trim: .nan\n":                           {Line: 1, Trouble: recipe.NoNumber},
+		"title: x\ntrim: -.inf\n":                {Line: 2, Trouble: recipe.NoNumber},
+	} {
+		_, err := recipe.Parse([]byte(text))
+		var e *recipe.Error
+		if !errors.As(err, &e) || e.Trouble != want.Trouble || want.Line > 0 && e.Line != want.Line {
+			t.Errorf("%q: %v, wanted %+v", text, err, want)
+		}
+	}
+}
+
+// FuzzParse: no text makes a recipe panic, or one that cannot be written down again.
+func FuzzParse(f *testing.F) {
+	f.Add([]byte("title: x\nlayout: kind\nsound: {rate: 48000, channels: split}\nalso: [strays, '*.txt']\n"))
+	f.Add([]byte("a: &a [*a]\n"))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		_, _ = recipe.Parse(b)
+	})
+}

@@ -68,6 +68,12 @@ func RecipeError(file string, e *recipe.Error) string {
 		if errors.As(e.Err, &bad) {
 			return at + ": " + BadPattern(bad) + "."
 		}
+	case recipe.Alias:
+		return at + ": an alias (“" + e.Word + "”) is not followed; write it out."
+	case recipe.Second:
+		return at + ": a second recipe follows in the same file; give it a file of its own."
+	case recipe.NoNumber:
+		return at + ": “" + e.Word + "” is no number that can be used."
 	case recipe.Twice:
 		return at + ": “" + e.Key + "” stands there twice."
 	}

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
 	"boundcrate/core/problem"
+	"boundcrate/core/recipe"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
@@ -85,6 +86,9 @@ func TestEveryCode(t *testing.T) {
 		{"sift", "Along", func(s string) string { return words.Along(sift.Along(s)) }, map[string]bool{"adopted": true}},
 		{"problem", "Kind", func(s string) string {
 			return words.OfProblem(problem.Problem{Kind: problem.Kind(s), Args: []string{s + " a", s + " b", s + " c"}}).Message
+		}, nil},
+		{"recipe", "Trouble", func(s string) string {
+			return words.RecipeError("r.yaml", &recipe.Error{Line: 1, Key: "k", Word: "w", Trouble: recipe.Trouble(s), Err: &stow.PatternError{Code: "empty"}})
 		}, nil},
 		{"problem", "Why", func(s string) string { return words.No(problem.Why(s), "x") }, nil},
 		{"stow", "PatternCode", func(s string) string { return words.BadPattern(&stow.PatternError{Code: stow.PatternCode(s)}) }, nil},
