@@ -15,6 +15,26 @@ import (
 	"boundcrate/core/names"
 )
 
+// Reachable tells that what would be made in a folder comes to lie where a reach allows it to:
+// the nearest folder that is there is asked, through all links. A link that leads out of the
+// drives is refused so.
+func Reachable(reach drive.Reach, dir string) error {
+	for {
+		if _, err := os.Lstat(dir); err == nil || !errors.Is(err, fs.ErrNotExist) || filepath.Dir(dir) == dir {
+			break
+		}
+		dir = filepath.Dir(dir)
+	}
+	info, err := reach.Stat(dir)
+	if err == nil && !info.Mode.IsDir() {
+		err = fs.ErrExist
+	}
+	if err != nil {
+		return &Error{dir, err}
+	}
+	return nil
+}
+
 // Replace writes one file whole or not at all: under a temporary name in the same
 // folder, synced, renamed, the folder synced. What stood there before is gone only when
 // the new file is safe.

@@ -170,6 +170,9 @@ func copyNew(ctx context.Context, tx *fileset.Txn, reach drive.Reach, from, to s
 	if err != nil {
 		return err
 	}
+	if err := fileset.Reachable(reach, filepath.Dir(to)); err != nil {
+		return err
+	}
 	if err := tx.Dirs(filepath.Dir(to)); err != nil {
 		return err
 	}

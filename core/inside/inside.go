@@ -260,7 +260,7 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		if made != nil {
 			made(at)
 		}
-		if err := create(ctx, tx, at, m.Data); err != nil {
+		if err := create(ctx, tx, o.Reach, at, m.Data); err != nil {
 			return nil, fmt.Errorf("‘%s’: %w", at, err)
 		}
 		wants[host][int(r.Mention)] = resolve.SayRelative(m.Spelling, "", filepath.Dir(doc), at)
@@ -327,7 +327,10 @@ func instead(f *format.File, want map[int]string) ([]mention.Edit, error) {
 }
 
 // create writes data to a name that nothing has.
-func create(ctx context.Context, tx *fileset.Txn, at string, d *mention.Data) error {
+func create(ctx context.Context, tx *fileset.Txn, reach drive.Reach, at string, d *mention.Data) error {
+	if err := fileset.Reachable(reach, filepath.Dir(at)); err != nil {
+		return err
+	}
 	if err := tx.Dirs(filepath.Dir(at)); err != nil {
 		return err
 	}

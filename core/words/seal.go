@@ -116,6 +116,8 @@ func writeError(e *writing.Error) string {
 		return "No edition of ‘" + e.Document + "’ could be kept: " + Reason(e.Err) + ". Nothing was written."
 	case writing.Busy:
 		return "Another is writing into ‘" + e.Document + "’ at this moment. Nothing was written."
+	case writing.Spoiled:
+		return "The edition of ‘" + e.Document + "’ is not what was kept when it was made. Nothing was put back; the document is as it is now."
 	case writing.Unfinished:
 		return "Other documents were written, and ‘" + e.Document + "’ was not: " + strings.TrimSuffix(Error(e.Err), ".") + ". What they said before is kept in their editions."
 	case writing.Syncing:

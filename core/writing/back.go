@@ -58,6 +58,11 @@ func PutBack(reach drive.Reach, list []Written, keep edition.Keeper, journals st
 		if err != nil {
 			return nil, &Error{Document: w.Document, Step: Writing, Err: err}
 		}
+		if w.Was != "" {
+			if kept, err := facts.Fingerprint(context.Background(), drive.System{}, w.Edition, nil); err != nil || kept != w.Was {
+				return nil, &Error{Document: w.Document, Step: Spoiled, Err: err}
+			}
+		}
 		jobs = append(jobs, write{doc: &graph.Document{Path: w.Document, Info: info}, from: w.Edition, count: w.Mentions})
 	}
 	if len(jobs) == 0 {

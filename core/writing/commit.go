@@ -67,7 +67,7 @@ func commitIn(tx *fileset.Txn, reach drive.Reach, jobs []write, keep edition.Kee
 	}
 	done := make([]Written, 0, len(jobs))
 	for _, p := range settled.Done {
-		done = append(done, Written{p.Path, p.Edition, mentions[p.Path], p.Becomes})
+		done = append(done, Written{p.Path, p.Edition, mentions[p.Path], p.Becomes, p.Was})
 	}
 	if len(settled.Left) > 0 {
 		left := settled.Left[0]
@@ -78,6 +78,11 @@ func commitIn(tx *fileset.Txn, reach drive.Reach, jobs []write, keep edition.Kee
 
 // stage keeps an edition of a document and makes what shall stand in its place.
 func stage(tx *fileset.Txn, reach drive.Reach, w write, keep edition.Keeper) (Step, error) {
+	if keep.Dir == "" { // beside the document, and not where a link would lead
+		if err := fileset.Reachable(reach, filepath.Join(filepath.Dir(w.doc.Info.Real), edition.Folder)); err != nil {
+			return Keeping, err
+		}
+	}
 	kept, err := keep.KeepAs(w.doc.Info.Real, tx.Mark())
 	if err == nil {
 		err = tx.Kept(kept)

@@ -24,9 +24,10 @@ import (
 // Written is a document that repairs were written into.
 type Written struct {
 	Document string `json:"document"`
-	Edition  string `json:"edition"`  // where its earlier state is kept
-	Mentions int    `json:"mentions"` // how many places changed
-	SHA256   string `json:"sha256"`   // of what stands there now
+	Edition  string `json:"edition"`       // where its earlier state is kept
+	Mentions int    `json:"mentions"`      // how many places changed
+	SHA256   string `json:"sha256"`        // of what stands there now
+	Was      string `json:"was,omitempty"` // SHA-256 of what stood there, which the edition must have
 }
 
 // Step is what writing was about when it failed.
@@ -39,6 +40,7 @@ const (
 	Writing    Step = "writing"
 	Busy       Step = "busy"       // another writes into these documents at this moment
 	Unfinished Step = "unfinished" // others are written; this one changed at the last moment, or is finished at the next start
+	Spoiled    Step = "spoiled"    // the edition that was to be put back is not what was kept
 	Syncing    Step = "syncing"    // written, and the system would not say that it is safe
 )
 

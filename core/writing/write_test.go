@@ -2,6 +2,7 @@ package writing_test
 
 import (
 	"context"
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
@@ -96,7 +97,7 @@ func TestWriteRefuses(t *testing.T) {
 	}
 	dir := coretest.Lay(t, film)
 	doc, nested := filepath.Join(dir, "film/cut.m3u"), filepath.Join(dir, "film/nested.m3u")
-	g := follow(t, doc, repair(dir))
+	g := follow(t, doc, mended(dir))
 	if err := os.WriteFile(nested, []byte("#EXTM3U\nhorn.wav\n"), 0o644); err != nil {
 		t.Fatal(err)
 	}
@@ -150,4 +151,47 @@ func TestUnsayable(t *testing.T) {
 	if g := follow(t, doc, rules[1]); tally.Of(g, nil, nil).NeedsPerson() {
 		t.Error("with the repair that is left it is not whole")
 	}
+}
+
+// TestSpoiledEdition: an edition that is not what was kept is not put back.
+func TestSpoiledEdition(t *testing.T) {
+	dir := coretest.Lay(t, film)
+	g := follow(t, filepath.Join(dir, "film/cut.m3u"), mended(dir))
+	done, _, err := write(g, options(), edition.Keeper{}, t.TempDir())
+	if err != nil || len(done) == 0 {
+		t.Fatal(done, err)
+	}
+	if err := os.WriteFile(done[0].Edition, []byte("somebody wrote here"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	before := content(t, done[0].Document)
+	var bad *writing.Error
+	if _, err := writing.PutBack(drive.System{}, done, edition.Keeper{}, t.TempDir()); !errors.As(err, &bad) || bad.Step != writing.Spoiled || content(t, done[0].Document) != before {
+		t.Error(err)
+	}
+}
+
+// TestLinkedEditions: where the folder of editions is a link out of the drives, nothing is
+// kept there, and so nothing is written.
+func TestLinkedEditions(t *testing.T) {
+	dir, other := coretest.Lay(t, film), t.TempDir()
+	doc := filepath.Join(dir, "film/cut.m3u")
+	if err := os.Symlink(other, filepath.Join(dir, "film", edition.Folder)); err != nil {
+		t.Fatal(err)
+	}
+	o := options()
+	o.Reach = drive.Set{Drives: []drive.Drive{{ID: "b", Name: "Bench", Dir: dir}}}
+	before := content(t, doc)
+	g := follow(t, doc, mended(dir))
+	if _, _, err := write(g, o, edition.Keeper{}, t.TempDir()); !errors.Is(err, drive.ErrOutside) || content(t, doc) != before {
+		t.Error(err)
+	}
+	if list, _ := os.ReadDir(other); len(list) > 0 {
+		t.Errorf("%v came to stand outside", list)
+	}
+}
+
+// mended is the repair of the film's lost gull.
+func mended(dir string) resolve.Repair {
+	return resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")}
 }

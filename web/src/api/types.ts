@@ -569,6 +569,8 @@ export interface Facts {
   starts?: number;
   reel?: string;
   decoded?: string;
+  unclosed?: boolean;
+  hollow?: string;
 }
 export interface LastSeen {
   at: string;
@@ -839,6 +841,7 @@ export interface Written {
   edition: string;
   mentions: number;
   sha256: string;
+  was?: string;
 }
 export interface Stow {
   snapshot: number;
