@@ -47,6 +47,7 @@ func (t *timeline) adl(l losses) []byte {
 	n, dest := 0, 1
 	entry := func(file, from, to string, it item) {
 		n++
+		t.day(l, it.name, it.in, it.out, t.start+it.at, t.start+it.end)
 		fmt.Fprintf(&entries, "\t(Entry)\t%04d\t(Cut)\tI\t%04d\t%s\t%s\t%s\t%s\t%s\t_\n", n, index.of[file], from, to, address(it.in), address(t.start+it.at), address(t.start+it.end))
 	}
 	for _, tr := range t.audio {

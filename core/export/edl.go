@@ -31,6 +31,7 @@ func (t *timeline) edl(l losses) []byte {
 				l.add(ExtraTrack, tr.name)
 				continue
 			}
+			t.day(l, it.name, it.in, it.out, t.start+it.at, t.start+it.end)
 			fmt.Fprintf(&b, "%03d  %-8s %-5s C        %s %s %s %s\n", n, reels.name(it.path), channel,
 				t.rate.Address(it.in), t.rate.Address(it.out), t.rate.Address(t.start+it.at), t.rate.Address(t.start+it.end))
 			fmt.Fprintf(&b, "* FROM CLIP NAME: %s\n* SOURCE FILE: %s\n", plain(it.name, l), plain(it.path, l))

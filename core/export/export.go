@@ -67,10 +67,12 @@ const (
 	LongName         Code = "long-name"
 	Sequence         Code = "sequence"
 	NameChanged      Code = "name-changed"
+	OddRate          Code = "odd-rate"      // the form is made for 24, 25 and 30 frames a second
+	PastMidnight     Code = "past-midnight" // an address of more than a day begins anew
 )
 
 // Codes are all of them, as they are told.
-var Codes = []Code{NestedTimeline, Effect, Speed, TransitionLost, Generator, AlternativeMedia, Gap, Marker, ExtraTrack, Disabled, Metadata, LongName, Sequence, NameChanged}
+var Codes = []Code{NestedTimeline, Effect, Speed, TransitionLost, Generator, AlternativeMedia, Gap, Marker, ExtraTrack, Disabled, Metadata, LongName, Sequence, NameChanged, OddRate, PastMidnight}
 
 // Loss is something of a document that a form cannot carry.
 type Loss struct {

@@ -408,3 +408,49 @@ func TestOlderNames(t *testing.T) {
 		t.Errorf("%q, want %q", got, want)
 	}
 }
+
+// TestOddTimes: rates that an edit decision list is not made for and addresses of more than a
+// day are written so that every line has its form, and told as losses.
+func TestOddTimes(t *testing.T) {
+	for _, c := range []struct {
+		rate  float64
+		start float64 // seconds
+		want  []export.Code
+	}{
+		{25, 3600, nil}, {24, 0, nil}, {30000.0 / 1001, 3600, nil}, {24000.0 / 1001, 3600, nil},
+		{12.5, 0, []export.Code{export.OddRate}}, {50, 0, []export.Code{export.OddRate}}, {120, 3600, []export.Code{export.OddRate}}, {240, 3600, []export.Code{export.OddRate}},
+		{25, 86399.5, []export.Code{export.PastMidnight}}, {120, 90000, []export.Code{export.OddRate, export.PastMidnight}},
+	} {
+		text := strings.Replace(tracks(c.rate, trackOf("Video", "V1", clip("a", "a.mov", 0, 2*c.rate, c.rate, ""))), rt(3600*c.rate, c.rate), rt(c.start*c.rate, c.rate), 1)
+		doc, _ := made(t, export.EDL, text, "a.mov")
+		var got []export.Code
+		for _, l := range doc.Losses {
+			if l.Code == export.OddRate || l.Code == export.PastMidnight {
+				got = append(got, l.Code)
+			}
+		}
+		if !slices.Equal(got, c.want) {
+			t.Errorf("%v at %v: %q, wanted %q", c.rate, c.start, got, c.want)
+		}
+		for _, l := range strings.Split(strings.TrimSpace(string(doc.Bytes)), "\n") {
+			if !strings.HasPrefix(l, "TITLE:") && !strings.HasPrefix(l, "FCM:") && !strings.HasPrefix(l, "* ") && !line.MatchString(l) {
+				t.Errorf("%v at %v: %q", c.rate, c.start, l)
+			}
+		}
+	}
+}
+
+// TestPlaylistLines: a name that a playlist would read as a comment, or without its first
+// blank, is said from its folder.
+func TestPlaylistLines(t *testing.T) {
+	text := tracks(25, trackOf("Audio", "A1", clip("a", "%231.wav", 0, 5, 25, ""), clip("b", "%20two.wav", 0, 5, 25, "")))
+	doc, dir := made(t, export.M3U, text, "#1.wav", " two.wav")
+	p := filepath.Join(dir, "list.m3u8")
+	if err := os.WriteFile(p, doc.Bytes, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	g, err := trace.Run(context.Background(), trace.Options{Formats: all.Formats(), Reach: drive.System{}}, p)
+	if err != nil || len(g.References) != 2 || g.References[0].State != graph.Here || g.References[1].State != graph.Here {
+		t.Errorf("%v %+v\n%s", err, g, doc.Bytes)
+	}
+}

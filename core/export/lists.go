@@ -60,7 +60,7 @@ func entries(as Form, list []entry, l losses) []byte {
 			if e.timed {
 				length = int(e.seconds + 0.5)
 			}
-			fmt.Fprintf(&b, "#EXTINF:%d,%s\n%s\n", length, plain(e.title, l), plain(e.path, l))
+			fmt.Fprintf(&b, "#EXTINF:%d,%s\n%s\n", length, plain(e.title, l), line(plain(e.path, l), l))
 		}
 	case XSPF: // XSPF 1 (Xiph.Org, 2006): locations are URIs, lengths milliseconds
 		b.WriteString(xml.Header + `<playlist version="1" xmlns="http://xspf.org/ns/0/">` + "\n<trackList>\n")
@@ -91,6 +91,18 @@ func entries(as Form, list []entry, l losses) []byte {
 		w.Flush()
 	}
 	return b.Bytes()
+}
+
+// line is a path as a line of a playlist: one that begins like a comment or with a blank is
+// said from its folder; blanks at the end nobody reads.
+func line(p string, l losses) string {
+	if strings.HasPrefix(p, "#") || strings.TrimLeft(p, " \t") != p || strings.HasPrefix(p, "\uFEFF") {
+		p = "./" + p
+	}
+	if strings.TrimRight(p, " \t") != p {
+		l.add(NameChanged, p)
+	}
+	return p
 }
 
 // uri is a path as a URI or a relative reference (RFC 3986, RFC 8089).

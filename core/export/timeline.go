@@ -87,7 +87,9 @@ func readTimeline(o Options, l losses) (*timeline, error) {
 		return nil, ErrNoTimeline
 	}
 	r := &reader{o: o, l: l, files: filesOf(o)}
-	r.rate = rateOf(fps(root))
+	if r.rate = rateOf(fps(root)); o.As == EDL {
+		r.common(root.Name)
+	}
 	t := &timeline{name: root.Name, rate: r.rate}
 	if root.Global != nil {
 		t.start = frames(root.Global.Seconds(), r.rate)
@@ -113,6 +115,27 @@ func readTimeline(o Options, l losses) (*timeline, error) {
 		}
 	}
 	return t, nil
+}
+
+// common takes a rate that two figures of frames can count, and tells where it is none that
+// edit decision lists are made for (SMPTE ST 258: those of television).
+func (r *reader) common(name string) {
+	for r.rate.Nominal() > 60 {
+		r.rate.Den *= 2
+	}
+	if n := r.rate.Nominal(); n != 24 && n != 25 && n != 30 || r.rate.Num%r.rate.Den != 0 && r.rate.Den != 1001 {
+		r.l.add(OddRate, name)
+	}
+}
+
+// day tells of an address that lies beyond a day.
+func (t *timeline) day(l losses, name string, frames ...int) {
+	for _, f := range frames {
+		if f >= 24*3600*t.rate.Nominal() || f < 0 {
+			l.add(PastMidnight, name)
+			return
+		}
+	}
 }
 
 // track tells tracks; Sequence is their older name.

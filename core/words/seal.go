@@ -255,6 +255,10 @@ func Loss(l export.Loss) string {
 		return say("reel name", "cut to eight characters")
 	case export.Sequence:
 		return say("image sequence", "named by its pattern alone")
+	case export.OddRate:
+		return say("rate", "that edit decision lists are not made for: what reads it may count otherwise")
+	case export.PastMidnight:
+		return say("clip", "at an address of more than 24 hours, which begins anew there")
 	case export.NameChanged:
 		return say("name", "said otherwise")
 	}
