@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"net/http"
 	"os"
@@ -19,7 +20,6 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
-	"fmt"
 )
 
 // stillTrue is how long what a clear-out check said may be acted on.

@@ -3,6 +3,7 @@ package store
 import (
 	"database/sql"
 	"maps"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -16,7 +17,6 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
-	"path/filepath"
 )
 
 // KeepUses replaces what a project's documents use by what traces with some formats

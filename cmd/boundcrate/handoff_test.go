@@ -1,6 +1,7 @@
 package main
 
 import (
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -12,7 +13,6 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/report"
-	"encoding/binary"
 )
 
 // cut is a timeline of one track of sound.

@@ -175,6 +175,9 @@ func TestParts(t *testing.T) {
 	if err := os.WriteFile(second, b, 0o644); err != nil {
 		t.Fatal(err)
 	}
+	if got := answer[report.Seal](t, data, 1, "check", "--json", first); got.Complete || len(got.Problems) != 1 || got.Problems[0].Path != second || got.Problems[0].Code != "foreign" {
+		t.Errorf("%+v", got.Problems)
+	}
 	refused(filepath.Base(second), 2)
 
 	// A file that no part holds: nothing is made.

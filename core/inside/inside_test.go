@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"encoding/base64"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"image"
 	"image/color"
@@ -24,7 +25,6 @@ import (
 	"boundcrate/core/inside"
 	"boundcrate/core/trace"
 	"boundcrate/core/writing"
-	"errors"
 )
 
 // painted is a picture of one colour, as a program would keep it.

@@ -6,13 +6,13 @@ import (
 	"math"
 	"math/rand/v2"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/facts"
 	"boundcrate/core/mend"
 	"boundcrate/core/mention"
-	"strings"
 )
 
 // TestAssign holds the method against exhaustive search on small cases.

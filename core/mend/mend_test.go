@@ -2,6 +2,7 @@ package mend_test
 
 import (
 	"context"
+	"errors"
 	"math"
 	"path/filepath"
 	"strings"
@@ -21,7 +22,6 @@ import (
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 	"boundcrate/core/writing"
-	"errors"
 )
 
 // TestLikeness holds the examples of Winkler 1990, table 1.

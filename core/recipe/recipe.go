@@ -4,8 +4,10 @@
 package recipe
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
+	"io"
 	"slices"
 	"strconv"
 	"strings"
@@ -19,8 +21,6 @@ import (
 	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
-	"bytes"
-	"io"
 )
 
 // Recipe is saved choices.

@@ -46,13 +46,26 @@ type Proposal struct {
 // alike the first tell as much.
 const mostLearned = 100_000
 
+// mostAsked bounds how often a text is held for a name, longestName how long it may be, in
+// bytes: a line of signs has more parts than anybody has time for.
+const (
+	mostAsked   = 200_000
+	longestName = 4096
+)
+
 // Learn proposes one to three rules files for a document from what was guessed in
 // it: where most of what stands at a place is a name, a rule takes all that stands
 // there. believed is asked for each value, as its carrier says it. A document that
 // is no text has none.
 func Learn(name string, body []byte, believed func(value string) (Believed, bool)) []Proposal {
 	body = bytes.TrimPrefix(body, []byte("\xEF\xBB\xBF"))
-	l := &learner{believed: believed, shapes: map[string]*Shape{}}
+	asked := 0
+	l := &learner{believed: func(value string) (Believed, bool) {
+		if asked++; asked > mostAsked || len(value) > longestName {
+			return Believed{}, false
+		}
+		return believed(value)
+	}, shapes: map[string]*Shape{}}
 	if !utf8.Valid(body) || bytes.IndexByte(body, 0) >= 0 {
 		l.carrier = Binary
 		l.binary(body)

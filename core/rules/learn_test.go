@@ -1,7 +1,6 @@
 package rules_test
 
 import (
-	"boundcrate/core/mention"
 	"encoding/binary"
 	"fmt"
 	"path/filepath"
@@ -12,6 +11,7 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/drive"
+	"boundcrate/core/mention"
 	"boundcrate/core/rules"
 )
 
@@ -137,6 +137,22 @@ func TestBinary(t *testing.T) {
 		}
 		if !strings.Contains(f.About().Knows, "can only be read") {
 			t.Error(f.About().Knows)
+		}
+	}
+}
+
+// TestLearnBounded: no line costs more questions than are worth it.
+func TestLearnBounded(t *testing.T) {
+	for name, text := range map[string]string{
+		"signs": strings.Repeat(strings.Repeat(`a"=:,`, 800)+"\n", 500), "one line": strings.Repeat("a ", 1<<20), "json": `["` + strings.Repeat("x", 1<<22) + `"]`, "numbers": strings.Repeat("1", 1<<20),
+	} {
+		asked, longest := 0, 0
+		rules.Learn("x.txt", []byte(text), func(v string) (rules.Believed, bool) {
+			asked, longest = asked+1, max(longest, len(v))
+			return rules.Believed{}, false
+		})
+		if asked > 200_000 || longest > 4096 {
+			t.Errorf("%s: %d questions, of up to %d bytes", name, asked, longest)
 		}
 	}
 }

@@ -219,7 +219,7 @@ func (c *checker) others(ctx context.Context, v *vault) error {
 			return err
 		}
 		if g, n, _ := membership(bag.ReadInfo(bytes.NewReader(other.tags[bag.InfoName]))); known && (g != group || n != i+1 || other.base != c.base) {
-			c.rep.Lacks = append(c.rep.Lacks, p) // it is of another seal
+			c.rep.Lacks, c.rep.Foreign = append(c.rep.Lacks, p), append(c.rep.Foreign, p)
 			continue
 		}
 		for name := range other.names {

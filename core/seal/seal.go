@@ -136,6 +136,9 @@ type Report struct {
 	// Parts are the archives that it is made of, Lacks those of them that do not lie beside
 	// the one that was checked.
 	Parts, Lacks []string
+	// Foreign are those of Lacks that lie there and belong to another crate, or to another
+	// sealing of this one.
+	Foreign []string
 	// Kept are files that came into the earlier crate, or were changed in it, while it was
 	// replaced: they lie beside the new one.
 	Kept []string

@@ -2,6 +2,7 @@ package trace
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"io"
 	"io/fs"
@@ -17,7 +18,6 @@ import (
 	"boundcrate/core/mention"
 	"boundcrate/core/problem"
 	"boundcrate/core/rules"
-	"context"
 )
 
 // Readings keeps what documents said, without their texts, so that a second

@@ -23,6 +23,7 @@ import (
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 	"boundcrate/core/writing"
+	"slices"
 )
 
 // Reason says an error without repeating the path.
@@ -384,6 +385,10 @@ func SealProblems(r *seal.Report) []Problem {
 		list = append(list, Problem{Code: "suspect", Path: filepath.Join(r.Crate, bag.Payload, x.Path), Document: r.Crate, Message: "travelled as it is, and may be damaged or the wrong one: " + suspicions(x.Why), Untouched: "Its bytes are those of the project.", Do: "Look at it in the project: mend it, or say that it is meant. Then seal again."})
 	}
 	for _, p := range r.Lacks {
+		if slices.Contains(r.Foreign, p) {
+			list = append(list, Problem{Code: "foreign", Path: p, Document: r.Crate, Message: "lies beside this part, and belongs to another crate or to another sealing of it", Untouched: "It was not read as a part.", Do: "Put the part that was made together with this one in its place."})
+			continue
+		}
 		list = append(list, Problem{Code: string(proof.Incomplete), Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
 	}
 	list = append(list, Problems(r.Problems)...)
