@@ -227,6 +227,9 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	for _, r := range plan.Repoints() {
 		out.Repoint = append(out.Repoint, report.Repoint(r))
 	}
+	if l := plan.SoundLoses; l != nil {
+		out.Losses = append(out.Losses, api.Losses{Word: "new sounds", Losses: []string{words.Loss(*l)}})
+	}
 	for _, m := range plan.Made() {
 		if m.Form == "" {
 			continue

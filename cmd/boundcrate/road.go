@@ -370,6 +370,10 @@ func printStow(w io.Writer, rep report.Stow, t tally.Tally) {
 		fmt.Fprintln(w, "problem:", p)
 	}
 	for _, l := range rep.Losses {
+		if l.As == "" {
+			fmt.Fprintln(w, "lost:", l.What)
+			continue
+		}
 		fmt.Fprintf(w, "lost in %s: %s\n", l.As, l.What)
 	}
 	for _, r := range rep.Repoint {

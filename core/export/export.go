@@ -67,12 +67,13 @@ const (
 	LongName         Code = "long-name"
 	Sequence         Code = "sequence"
 	NameChanged      Code = "name-changed"
+	BesideSound      Code = "beside-sound"  // notes, markers, tags of a sound that is made anew; What names them
 	OddRate          Code = "odd-rate"      // the form is made for 24, 25 and 30 frames a second
 	PastMidnight     Code = "past-midnight" // an address of more than a day begins anew
 )
 
 // Codes are all of them, as they are told.
-var Codes = []Code{NestedTimeline, Effect, Speed, TransitionLost, Generator, AlternativeMedia, Gap, Marker, ExtraTrack, Disabled, Metadata, LongName, Sequence, NameChanged, OddRate, PastMidnight}
+var Codes = []Code{NestedTimeline, Effect, Speed, TransitionLost, Generator, AlternativeMedia, Gap, Marker, ExtraTrack, Disabled, Metadata, LongName, Sequence, NameChanged, BesideSound, OddRate, PastMidnight}
 
 // Loss is something of a document that a form cannot carry.
 type Loss struct {

@@ -72,7 +72,7 @@ func (s *Sound) Convert(to Spec) (*Conversion, error) {
 	}
 	if to.Depth == 0 {
 		to.Depth, to.Float = s.Depth, s.Float
-		if s.Depth != 16 && s.Depth != 24 && s.Depth != 32 {
+		if s.Depth != 16 && s.Depth != 24 && s.Depth != 32 && !(s.Float && to.Type == WAV) { // 64 bits stay what they are
 			to.Depth = 8 * ((max(16, s.Depth) + 7) / 8)
 			if to.Depth > 32 {
 				to.Depth, to.Float = 32, true
@@ -291,6 +291,10 @@ func (l *linear) write(whole [][]int32, x [][]float64) error {
 	l.b = l.b[:0]
 	for k := range x[0] {
 		for i := range x {
+			if l.float && l.depth == 64 {
+				l.b = binary.LittleEndian.AppendUint64(l.b, math.Float64bits(x[i][k]))
+				continue
+			}
 			if l.float {
 				l.b = binary.LittleEndian.AppendUint32(l.b, math.Float32bits(float32(x[i][k])))
 				continue

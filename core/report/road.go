@@ -258,6 +258,9 @@ func OfLeft(list []stow.Left) []Left {
 // their places.
 func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
 	out := Stow{Berths: []berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]sum{}, Estimates: p.Estimates(ratios), Carriers: []carrying{}, Left: OfLeft(p.LeftOut()), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems())}
+	if p.SoundLoses != nil {
+		out.Losses = OfLosses([]export.Loss{*p.SoundLoses})
+	}
 	for _, c := range p.Copies() {
 		out.Berths = append(out.Berths, berth{c.Source, c.To, c.Kind, c.Size, c.Renamed})
 		s := out.Counts[c.Kind]

@@ -196,7 +196,7 @@ func (s *sealer) tags() []item {
 		list = append(list, generated(partName("PART.txt", s.part, s.parts), []byte(s.PartNote(s.name, s.part, s.parts))))
 	}
 	if s.Readme != nil {
-		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Renamed: s.renamed(), Simpler: s.texts.Made(), Revisions: s.revisions(), Suspect: rec.Suspect, Tally: tally.Of(s.Plan.Graph, s.Plan.Judged, nil)}
+		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Renamed: s.renamed(), Simpler: s.texts.Made(), Revisions: s.revisions(), Suspect: rec.Suspect, SoundLoses: s.Plan.SoundLoses, Tally: tally.Of(s.Plan.Graph, s.Plan.Judged, nil)}
 		if s.part > 0 { // it tells of all parts, and is the same in each
 			sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
 		}

@@ -24,6 +24,7 @@ import (
 	"boundcrate/core/carrier"
 	"boundcrate/core/content"
 	"boundcrate/core/drive"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
 	"boundcrate/core/graph"
@@ -97,6 +98,8 @@ type Sheet struct {
 	Simpler   []stow.Made
 	Revisions []Revision
 	Suspect   []Suspect
+	// SoundLoses is what could not go with sounds that were made anew.
+	SoundLoses *export.Loss
 }
 
 // Suspect is a file that something speaks against, at its place below data/.

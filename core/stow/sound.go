@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"boundcrate/core/drive"
+	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/names"
@@ -31,6 +32,7 @@ type SoundPlan struct {
 	About bool      // which is told by samples: within a tenth, as a rule
 	Long  int64     // samples of each channel, as it is
 	Wide  int       // channels, as it is
+	Lost  []string  // what stands beside it and its new file cannot carry
 	Clock int64     // of a recording: its first sample, counted from midnight; 0: it does not tell
 }
 
@@ -55,6 +57,7 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 		var known bool
 		p.Bytes, known = c.Size()
 		p.About = !known
+		p.Lost = c.Lost()
 	}
 	return p, err
 }
@@ -111,6 +114,7 @@ func (p *planner) sound(b *Berth) {
 			}
 		}
 	}
+	p.loses(s.Lost)
 	h := b.hear()
 	h.Sound, h.Raw, h.rate, h.About = s.To, b.Size, float64(s.Rate), s.About
 	b.Size = s.Bytes
@@ -120,6 +124,25 @@ func (p *planner) sound(b *Berth) {
 			b.Renamed = Wrapped
 		}
 	}
+}
+
+// loses tells, once for a plan, what stands beside sounds and their new files cannot carry.
+func (p *planner) loses(lost []string) {
+	if len(lost) == 0 {
+		return
+	}
+	if p.SoundLoses == nil {
+		p.SoundLoses = &export.Loss{Code: export.BesideSound}
+	}
+	l := p.SoundLoses
+	l.Count++
+	all := strings.Split(l.What, ", ")
+	for _, x := range lost {
+		if !slices.Contains(all, x) {
+			all = append(all, x)
+		}
+	}
+	l.What = strings.TrimPrefix(strings.Join(all, ", "), ", ")
 }
 
 // cut is the part of a sound that its documents use, with what shall be kept around it,

@@ -76,15 +76,18 @@ const (
 
 // Plan is what Seal carries out.
 type Plan struct {
-	Graph     *graph.Graph
-	Judged    *origin.Judged
-	Berths    []Berth
-	Left      []Left
-	Problems  []problem.Problem
-	Clashes   int
-	Selection sift.Selection
-	Revisions map[string]string // of files of managed stores, by their paths
-	of        []int32           // file → berth, -1
+	Graph    *graph.Graph
+	Judged   *origin.Judged
+	Berths   []Berth
+	Left     []Left
+	Problems []problem.Problem
+	// SoundLoses is what stands beside sounds (notes, markers, tags) and cannot go with them into
+	// their new files; nil: nothing.
+	SoundLoses *export.Loss
+	Clashes    int
+	Selection  sift.Selection
+	Revisions  map[string]string // of files of managed stores, by their paths
+	of         []int32           // file → berth, -1
 }
 
 // Make plans a crate for all documents of a graph. It fails on nothing but a

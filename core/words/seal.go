@@ -256,6 +256,8 @@ func Loss(l export.Loss) string {
 		return say("reel name", "cut to eight characters")
 	case export.Sequence:
 		return say("image sequence", "named by its pattern alone")
+	case export.BesideSound:
+		return Plural(l.Count, "sound") + " made anew without what stood beside the sound itself (" + l.What + ")"
 	case export.OddRate:
 		return say("rate", "that edit decision lists are not made for: what reads it may count otherwise")
 	case export.PastMidnight:
@@ -494,6 +496,9 @@ func Readme(s seal.Sheet) string {
 		for _, r := range s.Revisions {
 			fmt.Fprintf(&b, "%s is of revision %s, from %s\n", r.To, r.Is, r.From)
 		}
+	}
+	if s.SoundLoses != nil {
+		fmt.Fprintf(&b, "\nNot carried\n-----------\n%s\n", Loss(*s.SoundLoses))
 	}
 	for _, m := range s.Simpler {
 		if m.Form == "" {
