@@ -58,6 +58,8 @@ func explain(err error) api.ProblemReply {
 		out.Status, out.Title, out.Detail = http.StatusNotFound, "Not known", "It is not known here any more."
 	case errors.Is(err, syscall.ENAMETOOLONG):
 		out.Status, out.Title, out.Detail = http.StatusBadRequest, "Too long", "A name is longer than the disk takes."
+	case errors.Is(err, syscall.EINVAL), errors.Is(err, syscall.ENOTDIR), errors.Is(err, syscall.ELOOP):
+		out.Status, out.Title, out.Detail = http.StatusBadRequest, "Not a path", "That is no path to a file or folder here."
 	case errors.Is(err, drive.ErrOutside):
 		out.Status, out.Title = http.StatusForbidden, "Outside your drives"
 	case errors.Is(err, drive.ErrUnplugged):
