@@ -34,6 +34,7 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 	}
 	var rows []row
 	was := map[int]stamp{} // of rows
+	earlier := map[drive.Path]map[drive.Path]stamp{}
 	docs := map[drive.Path]*document{}
 	var order []drive.Path
 	met := map[row]bool{}
@@ -65,7 +66,16 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 			if size, mod, told := there.of(u.Path); told {
 				was[len(rows)] = stamp{size, mod}
 			} else if u.Role == may.Read && !there.frame[u.Path] {
-				was[len(rows)] = s.foundBefore(r.file, r.doc)
+				if earlier[r.doc] == nil {
+					if earlier[r.doc], err = s.foundBefore(project, r.doc); err != nil {
+						return err
+					}
+				}
+				if w, found := earlier[r.doc][r.file]; found {
+					was[len(rows)] = w
+				} else {
+					was[len(rows)] = stamp{size: -1}
+				}
 			}
 			rows = append(rows, r)
 		}
@@ -149,14 +159,23 @@ func (t there) of(path string) (size, mod int64, ok bool) {
 	return 0, 0, false
 }
 
-// foundBefore is what a file that is not there was when a document last found it.
-func (s *Store) foundBefore(file, doc drive.Path) stamp {
-	w := stamp{size: -1}
-	var size, mod sql.NullInt64
-	if err := s.raw().QueryRow("SELECT size, mod FROM uses WHERE drive = ? AND path = ? AND doc_drive = ? AND doc_path = ? ORDER BY size IS NULL, size DESC LIMIT 1", file.Drive, file.Path, doc.Drive, doc.Path).Scan(&size, &mod); err == nil && size.Valid {
-		w = stamp{size.Int64, mod.Int64}
+// foundBefore are the files that a document found when it was last traced, or before.
+func (s *Store) foundBefore(project int64, doc drive.Path) (map[drive.Path]stamp, error) {
+	rows, err := s.raw().Query("SELECT drive, path, size, mod FROM uses WHERE project_id IN (0, ?) AND doc_drive = ? AND doc_path = ? AND size >= 0", project, doc.Drive, doc.Path)
+	if err != nil {
+		return nil, err
 	}
-	return w
+	defer rows.Close()
+	list := map[drive.Path]stamp{}
+	for rows.Next() {
+		var p drive.Path
+		var w stamp
+		if err := rows.Scan(&p.Drive, &p.Path, &w.size, &w.mod); err != nil {
+			return nil, err
+		}
+		list[p] = w
+	}
+	return list, rows.Err()
 }
 
 // goneFrames are files of a sequence that a document found when it was last traced, and that
