@@ -33,7 +33,7 @@ func (a *App) points(c *echo.Context) (api.Points, error) {
 			}
 			row.Says += flagSays[f]
 		}
-		if !drive.Within(g.Root, g.Documents[w.Doc].Path) {
+		if !g.Owns(&g.Documents[w.Doc]) {
 			row.Fixed = "Its document is another project's; set it there."
 		}
 		out.List = append(out.List, row)

@@ -25,6 +25,7 @@ const None = -1
 // keeps a table of its own by the same numbers (origin.Judged).
 type Graph struct {
 	Root        string     // the project folder, absolute
+	Real        string // the same with all links undone; "" where nobody can tell
 	Formats     string     // the signature of the formats that it was read with
 	Documents   []Document // each is also a file
 	Roots       []DocID    // those that were given, in their order; a text that another document includes is none
@@ -59,6 +60,12 @@ const (
 	Loose          Origin = "loose"         // anywhere else
 	Nowhere        Origin = "none"          // no file yet
 )
+
+// Owns tells documents of the project itself: they lie in its folder, and not behind a link that
+// leads out of it, to where another's may lie.
+func (g *Graph) Owns(d *Document) bool {
+	return drive.Within(g.Root, d.Path) && (g.Real == "" || d.Info.Real == "" || drive.Within(g.Real, d.Info.Real))
+}
 
 // File is one thing that travels, or is missed.
 type File struct {

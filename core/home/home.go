@@ -88,7 +88,7 @@ func Make(g *graph.Graph, judged *origin.Judged, reach drive.Reach, of []graph.O
 		told := map[string]bool{}
 		var from []string
 		for _, id := range f.Refs {
-			if r := &g.References[id]; drive.Within(g.Root, g.Documents[r.Doc].Path) && !told[r.Expected] {
+			if r := &g.References[id]; g.Owns(&g.Documents[r.Doc]) && !told[r.Expected] {
 				told[r.Expected] = true
 				from = append(from, r.Expected)
 			}

@@ -102,7 +102,7 @@ func List(g *graph.Graph, o trace.Options) []Data {
 			d.Why = Unsaved
 		case m == nil || m.Data == nil:
 			d.Why = Unreadable
-		case !drive.Within(g.Root, g.Documents[r.Doc].Path):
+		case !g.Owns(&g.Documents[r.Doc]):
 			d.Why = NotOurs
 		case m.Sequence != nil:
 			d.Why = Frames
@@ -254,7 +254,7 @@ func Write(ctx context.Context, g *graph.Graph, o trace.Options, to map[graph.Re
 		}
 		m := &file.Doc.Mentions[r.Mention]
 		doc := g.Documents[host].Path
-		if m.Data == nil || m.Data.Say == nil || !drive.Within(g.Root, g.Documents[r.Doc].Path) {
+		if m.Data == nil || m.Data.Say == nil || !g.Owns(&g.Documents[r.Doc]) {
 			return nil, &writing.Error{Document: doc, Step: writing.Saying, Err: &mention.CannotSayError{Mention: int(r.Mention), Name: filepath.Base(at), Err: problem.No(problem.NoText)}}
 		}
 		if made != nil {

@@ -80,6 +80,9 @@ func Run(ctx context.Context, o Options, documents ...string) (*graph.Graph, err
 		at:      map[*graph.Place]graph.FileID{},
 	}
 	t.resolver = o.resolver(ctx, t.graph.Root)
+	if info, err := t.Reach.Stat(t.graph.Root); err == nil {
+		t.graph.Real = info.Real
+	}
 	if err := t.openRoots(documents); err != nil {
 		return nil, err
 	}

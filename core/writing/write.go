@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"boundcrate/core/bag"
-	"boundcrate/core/drive"
 	"boundcrate/core/edition"
 	"boundcrate/core/fileset"
 	"boundcrate/core/format"
@@ -197,7 +196,7 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 			o.Problems = append(o.Problems, p)
 			continue
 		}
-		if !drive.Within(g.Root, d.Path) {
+		if !g.Owns(d) {
 			ours = false
 			o.Problems = append(o.Problems, problem.Problem{Kind: problem.NotOurs, Path: d.Path, Document: d.Path})
 			continue
@@ -306,7 +305,7 @@ func Writable(g *graph.Graph) (list []string) {
 			continue
 		}
 		met[r.Doc] = true
-		if d := &g.Documents[r.Doc]; drive.Within(g.Root, d.Path) {
+		if d := &g.Documents[r.Doc]; g.Owns(d) {
 			list = append(list, d.Path)
 		}
 	}

@@ -195,3 +195,17 @@ func TestLinkedEditions(t *testing.T) {
 func mended(dir string) resolve.Repair {
 	return resolve.Repair{From: filepath.Join(dir, "film/sound/gull.wav"), To: filepath.Join(dir, "lib/gull 2.wav")}
 }
+
+// TestBehindALink: a document that is reached through a link in the project's folder and lies in
+// another project's is that project's, and not written to.
+func TestBehindALink(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{"film/cut.m3u": "shared/list.m3u\n", "other/list.m3u": "lost.wav\n", "lib/found.wav": "found"})
+	if err := os.Symlink(filepath.Join(dir, "other"), filepath.Join(dir, "film/shared")); err != nil {
+		t.Fatal(err)
+	}
+	g := follow(t, filepath.Join(dir, "film/cut.m3u"), resolve.Repair{From: filepath.Join(dir, "film/shared/lost.wav"), To: filepath.Join(dir, "lib/found.wav")})
+	done, problems, err := write(g, options(), edition.Keeper{}, t.TempDir())
+	if err != nil || len(done) != 0 || len(problems) != 1 || problems[0].Kind != problem.NotOurs || content(t, filepath.Join(dir, "other/list.m3u")) != "lost.wav\n" {
+		t.Errorf("%+v %v %v", done, problems, err)
+	}
+}
