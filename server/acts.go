@@ -1,7 +1,10 @@
 package server
 
 import (
+	"encoding/json"
 	"errors"
+	"io"
+	"io/fs"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -13,6 +16,7 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/core/edition"
+	"boundcrate/core/fileset"
 	"boundcrate/core/graph"
 	"boundcrate/core/words"
 	"boundcrate/core/writing"
@@ -42,7 +46,47 @@ func (a *App) wrote(p store.Project, kind store.ActKind, written []writing.Writt
 	if len(written) == 0 {
 		return nil
 	}
-	return a.store.Wrote(p.ID, kind, written, decisions, time.Now())
+	act := pendingAct{p.ID, kind, written, decisions, time.Now()}
+	if a.store.Wrote(act.Project, act.Kind, act.Written, act.Decisions, act.At) == nil {
+		return nil
+	}
+	// The documents are written: that must be known whatever became of the database.
+	if _, err := fileset.MakeDirs(a.pendingActs()); err != nil {
+		return err
+	}
+	return fileset.Create(filepath.Join(a.pendingActs(), strconv.FormatInt(act.At.UnixNano(), 10)+".json"), 0o600, func(w io.Writer) error { return json.NewEncoder(w).Encode(act) })
+}
+
+// pendingAct is a writing that the database could not take at the time.
+type pendingAct struct {
+	Project   int64
+	Kind      store.ActKind
+	Written   []writing.Written
+	Decisions []int64
+	At        time.Time
+}
+
+func (a *App) pendingActs() string { return filepath.Join(a.store.Dir(), "acts") }
+
+// adoptActs takes into the database what it could not take before.
+func (a *App) adoptActs() error {
+	entries, err := os.ReadDir(a.pendingActs()) // by name, which is their time
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	for _, e := range entries {
+		at := filepath.Join(a.pendingActs(), e.Name())
+		b, rerr := os.ReadFile(at)
+		var act pendingAct
+		if rerr != nil || json.Unmarshal(b, &act) != nil {
+			continue
+		}
+		if werr := a.store.Wrote(act.Project, act.Kind, act.Written, act.Decisions, act.At); werr != nil {
+			return errors.Join(err, werr)
+		}
+		err = errors.Join(err, os.Remove(at))
+	}
+	return err
 }
 
 var actSays = map[store.ActKind]string{
@@ -52,6 +96,9 @@ var actSays = map[store.ActKind]string{
 
 // lastAct is the last writing that can be put back; nil for none.
 func (a *App) lastAct(p store.Project, drives []drive.Drive) (*api.LastAct, error) {
+	if err := a.adoptActs(); err != nil {
+		return nil, err
+	}
 	act, err := a.store.LastAct(p.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
@@ -71,6 +118,9 @@ func (a *App) lastAct(p store.Project, drives []drive.Drive) (*api.LastAct, erro
 func (a *App) putBack(c *echo.Context, in api.PutBack) (nothing, error) {
 	p, _, err := a.open(c)
 	if err != nil {
+		return nothing{}, err
+	}
+	if err := a.adoptActs(); err != nil {
 		return nothing{}, err
 	}
 	act, err := a.store.LastAct(p.ID)

@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
+	"path/filepath"
 )
 
 // homePlan tells what bringing a project's outside files home would do.
@@ -47,12 +48,25 @@ func (a *App) bringHome(c *echo.Context, _ nothing) (api.Started, error) {
 		}
 		w.came.Store(nil)
 		_, err = a.startTrace(p.ID)
-		return nothing{}, words.Plural(len(done.Moves), "file") + " brought home, " + words.Plural(len(done.Written), "document") + " written", err
+		return nothing{}, broughtHome(done), err
 	})
 	if err != nil {
 		return api.Started{}, err
 	}
 	return j.view(), nil
+}
+
+// broughtHome says what came of it, what did not too.
+func broughtHome(done *home.Done) string {
+	said := words.Plural(len(done.Moves), "file") + " brought home, " + words.Plural(len(done.Written), "document") + " written"
+	stayed := slices.DeleteFunc(slices.Clone(done.Left), func(l home.Left) bool { return l.Why == home.NotChosen })
+	if n := len(stayed); n > 0 {
+		said += "; not brought: " + words.Plural(n, "file") + ", the first is " + filepath.Base(stayed[0].Path)
+	}
+	if len(done.Problems) > 0 {
+		said += "; " + words.OfProblem(done.Problems[0]).String()
+	}
+	return said
 }
 
 func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (*home.Done, error) {
