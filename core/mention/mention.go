@@ -190,6 +190,8 @@ type Slide struct {
 	Origin float64 // at what the count begins, in seconds
 	Whole  *Number // the length of the whole, where it is told
 	First  *Number // of a sequence, the number of its first file; its Rate is files a second
+	// Marks are where markers of the part begin, counted as Start is, where it is not Raised.
+	Marks []Number
 }
 
 // Range is the part of the media that is placed, in seconds of the media's own

@@ -137,6 +137,9 @@ func (p *Texts) slide(refs []graph.RefID, file *format.File) ([]mention.Edit, ma
 			from = -from
 		}
 		number(&s.Start, s.Start.Value+from)
+		for i := range s.Marks {
+			number(&s.Marks[i], s.Marks[i].Value-to.from*s.Marks[i].Rate)
+		}
 		if s.Whole != nil {
 			long := float64(b.Cut.Frames) / b.rate * s.Whole.Rate
 			if !b.sequence {
@@ -173,6 +176,14 @@ func tells(was, is *mention.Doc, by map[int]shift) bool {
 		}
 		if math.Abs(at(m)-s.from-at(now)) > 1e-6 {
 			return false
+		}
+		if len(now.Slide.Marks) != len(m.Slide.Marks) {
+			return false
+		}
+		for i := range m.Slide.Marks {
+			if before, after := &m.Slide.Marks[i], &now.Slide.Marks[i]; math.Abs(before.Value/before.Rate-s.from-after.Value/after.Rate) > 1e-6 {
+				return false
+			}
 		}
 		if s.images > 0 && (now.Sequence == nil || now.Sequence.First != s.first || now.Sequence.Count != s.images) {
 			return false

@@ -113,7 +113,11 @@ func (r *reader) clip(n *node, index int) {
 				m.Range = s
 			}
 			if len(n.refs) == 1 && ref.last-ref.first == 1 && !n.effects {
-				m.Slide = slide(n.src, *ref)
+				if m.Slide = slide(n.src, *ref); m.Slide != nil && !m.Slide.Raised {
+					if m.Slide.Marks = n.marks; n.unmarked {
+						m.Slide = nil // its markers could not follow
+					}
+				}
 			}
 		}
 	}

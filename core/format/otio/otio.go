@@ -107,10 +107,12 @@ type node struct {
 	num          map[string]float64
 	firstAt      mention.Span // of a sequence's first number
 	avail, src   *timeRange
-	part         *Part          // what is kept of it
-	effects      bool           // it is played otherwise than it was shot, perhaps
-	loose        []int          // mentions that are references directly among its children
-	record       []mention.Span // texts of metadata.bound_crate.record_to
+	part         *Part            // what is kept of it
+	marks        []mention.Number // where markers begin
+	unmarked     bool             // a marker does not tell where it begins
+	effects      bool             // it is played otherwise than it was shot, perhaps
+	loose        []int            // mentions that are references directly among its children
+	record       []mention.Span   // texts of metadata.bound_crate.record_to
 }
 
 // texts are the members that make up a name.
@@ -244,6 +246,8 @@ func (r *reader) member(n *node, key string) error {
 		return nil
 	case "effects":
 		return r.effects(n)
+	case "markers":
+		return r.markers(n)
 	case "metadata":
 		if r.s.Peek() != '{' {
 			_, err := r.s.Skip()
@@ -357,6 +361,37 @@ func (r *reader) ranged(n *node, key string) error {
 		n.avail = tr
 	}
 	return err
+}
+
+// markers reads where markers begin, in the time of what they belong to.
+func (r *reader) markers(n *node) error {
+	if r.s.Peek() != '[' {
+		_, err := r.s.Skip()
+		return err
+	}
+	return r.s.Array(func(int) error {
+		if n.part != nil {
+			n.part.Markers++
+		}
+		if r.s.Peek() != '{' {
+			_, err := r.s.Skip()
+			return err
+		}
+		told := false
+		err := r.s.Object(func(key string) error {
+			if key != "marked_range" && key != "range" || r.s.Peek() != '{' { // Marker.1 says range
+				_, err := r.s.Skip()
+				return err
+			}
+			tr, err := r.timeRange()
+			if told = tr.startRate > 0 && tr.startAt.End > 0; told {
+				n.marks = append(n.marks, mention.Number{Span: tr.startAt, Value: tr.start, Rate: tr.startRate})
+			}
+			return err
+		})
+		n.unmarked = n.unmarked || !told
+		return err
+	})
 }
 
 // some tells a list with something in it.

@@ -128,12 +128,6 @@ func (r *reader) outlined(n *node, key string) error {
 		n.part.Global = &Time{}
 		var at mention.Span
 		return r.time(&n.part.Global.Value, &n.part.Global.Rate, &at)
-	case key == "markers" && c == '[':
-		return r.s.Array(func(int) error {
-			n.part.Markers++
-			_, err := r.s.Skip()
-			return err
-		})
 	}
 	_, err := r.s.Skip()
 	return err

@@ -31,6 +31,8 @@ func TestSlide(t *testing.T) {
 		"at an hour":  {timeline("", clip(avail("86400"), "")), true, "960"},
 		"images":      {timeline("", strings.Replace(clip(avail("86400"), ""), `"ExternalReference.1"`, `"ImageSequenceReference.1","start_frame":101,"frame_step":2,"rate":24`, 1)), true, "960"},
 		"no number":   {timeline("", strings.Replace(clip(avail("86400"), ""), `"ExternalReference.1"`, `"ImageSequenceReference.1","rate":24`, 1)), false, ""},
+		"markers":     {timeline("", clip("", `"markers":[{"OTIO_SCHEMA":"Marker.2","name":"m","marked_range":`+span("50", "0")+`},{"OTIO_SCHEMA":"Marker.1","range":`+span("49", "2")+`}],`)), true, ""},
+		"a marker":    {timeline("", clip("", `"markers":[{"OTIO_SCHEMA":"Marker.2","name":"m"}],`)), false, ""},
 		"no effects":  {timeline("", clip("", `"effects":[ ],`)), true, ""},
 		"speed":       {timeline("", clip("", `"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}],`)), false, ""},
 		"track":       {timeline(`"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}],`, clip("", "")), false, ""},
@@ -52,6 +54,9 @@ func TestSlide(t *testing.T) {
 			}
 			if s == nil {
 				return
+			}
+			if name == "markers" && (len(s.Marks) != 2 || s.Marks[0].Value != 50 || text[s.Marks[1].Span.Off:s.Marks[1].Span.End] != "49") {
+				t.Errorf("%+v", s.Marks)
 			}
 			if s.Raised {
 				if at := text[s.Start.Span.Off:s.Start.Span.End]; at != "86400" || s.Start.Value != 86400 || s.Origin != 3600 {
