@@ -3,7 +3,6 @@ package store
 import (
 	"database/sql"
 	"maps"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -28,71 +27,13 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 	if err != nil {
 		return err
 	}
-	type row struct {
-		file, doc        drive.Path
-		owner, use, role string
-	}
-	var rows []row
-	was := map[int]stamp{} // of rows
-	earlier := map[drive.Path]map[drive.Path]stamp{}
-	docs := map[drive.Path]*document{}
-	var order []drive.Path
-	met := map[row]bool{}
+	u := &uses{s: s, project: project, drives: drives, reach: reach, several: len(graphs) > 1, earlier: map[drive.Path]map[drive.Path]stamp{}, docs: map[drive.Path]*document{}, met: map[use]bool{}}
 	for n, g := range graphs {
-		at := make([]drive.Path, len(g.Documents))
-		loose := unsteady(g)
-		for i := range g.Documents {
-			at[i] = drive.At(drives, g.Documents[i].Path)
-			d := docs[at[i]]
-			if d == nil {
-				d = &document{stamp: g.Documents[i].Info.Stamp(), steady: true}
-				docs[at[i]] = d
-				order = append(order, at[i])
-			}
-			d.steady = d.steady && !loose[graph.DocID(i)]
-		}
-		there := found(g)
-		for _, u := range may.Names(g, reach) {
-			r := row{drive.At(drives, u.Path), at[u.Doc], u.Owner, u.Use.String(), string(u.Role)}
-			if u.Role == may.Read && (n > 0 || u.OnDisk) {
-				r.role = onDisk
-			}
-			if n > 0 || len(graphs) > 1 {
-				if met[r] {
-					continue
-				}
-				met[r] = true
-			}
-			if size, mod, told := there.of(u.Path); told {
-				was[len(rows)] = stamp{size, mod}
-			} else if u.Role == may.Read && !there.frame[u.Path] {
-				if earlier[r.doc] == nil {
-					if earlier[r.doc], err = s.foundBefore(project, r.doc); err != nil {
-						return err
-					}
-				}
-				if w, found := earlier[r.doc][r.file]; found {
-					was[len(rows)] = w
-				} else {
-					was[len(rows)] = stamp{size: -1}
-				}
-			}
-			rows = append(rows, r)
-		}
-		for i := range g.References {
-			r := &g.References[i]
-			gone, err := s.goneFrames(r, drives, at[r.Doc], there.frame)
-			if err != nil {
-				return err
-			}
-			for _, p := range gone {
-				if k := (row{p, at[r.Doc], r.Owner, r.Use.String(), string(may.Read)}); !met[k] {
-					met[k] = true
-					rows = append(rows, k)
-				}
-			}
+		if err := u.add(g, n > 0); err != nil {
+			return err
 		}
 	}
+	rows, docs, order := u.rows, u.docs, u.order
 	by := signature(trace.Signature(formats))
 	err = s.many(nil, `INSERT INTO traced (drive, path, size, mod, dev, ino, changed, steady, formats, at) VALUES (?,?,?,?,?,?,?,?,?,?)
 		ON CONFLICT (drive, path) DO UPDATE SET size=excluded.size, mod=excluded.mod, dev=excluded.dev, ino=excluded.ino, changed=excluded.changed, steady=excluded.steady, formats=excluded.formats, at=excluded.at`, len(order), func(i int) []any {
@@ -116,139 +57,11 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 	}, `INSERT INTO uses (project_id, drive, path, doc_drive, doc_path, owner, use, role, at, size, mod) VALUES (?,?,?,?,?,?,?,?,?,?,?)`, len(rows), func(i int) []any {
 		r := &rows[i]
 		var size, mod any
-		if w, told := was[i]; told {
+		if w := u.was[i]; w != untold {
 			size, mod = w.size, w.mod
 		}
 		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now), size, mod}
 	})
-}
-
-// stamp is what a file was when a document found it; a size below 0: it never did.
-type stamp struct{ size, mod int64 }
-
-// there is what a graph found, by paths.
-type there struct {
-	at    map[string]*graph.File
-	frame map[string]bool // files of sequences
-}
-
-func found(g *graph.Graph) there {
-	t := there{map[string]*graph.File{}, map[string]bool{}}
-	for i := range g.Files {
-		f := &g.Files[i]
-		if f.Frames != nil {
-			for _, p := range f.Frames.Files {
-				t.frame[p] = true
-			}
-			continue
-		}
-		if !f.State.Found() {
-			continue
-		}
-		for _, p := range append([]string{f.Path, f.Real}, f.Also...) {
-			t.at[p] = f
-		}
-	}
-	return t
-}
-
-func (t there) of(path string) (size, mod int64, ok bool) {
-	if f := t.at[path]; f != nil {
-		return f.Stamp.Size, f.Stamp.Mod, true
-	}
-	return 0, 0, false
-}
-
-// foundBefore are the files that a document found when it was last traced, or before.
-func (s *Store) foundBefore(project int64, doc drive.Path) (map[drive.Path]stamp, error) {
-	rows, err := s.raw().Query("SELECT drive, path, size, mod FROM uses WHERE project_id IN (0, ?) AND doc_drive = ? AND doc_path = ? AND size >= 0", project, doc.Drive, doc.Path)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	list := map[drive.Path]stamp{}
-	for rows.Next() {
-		var p drive.Path
-		var w stamp
-		if err := rows.Scan(&p.Drive, &p.Path, &w.size, &w.mod); err != nil {
-			return nil, err
-		}
-		list[p] = w
-	}
-	return list, rows.Err()
-}
-
-// goneFrames are files of a sequence that a document found when it was last traced, and that
-// are not there now: it names them still.
-func (s *Store) goneFrames(r *graph.Reference, drives []drive.Drive, doc drive.Path, there map[string]bool) (list []drive.Path, err error) {
-	pat, ok := graph.ParsePattern(r.Expected)
-	if !ok || len(r.Gaps) == 0 && r.State.Found() {
-		return nil, nil
-	}
-	dir := drive.At(drives, pat.Dir)
-	rows, err := s.raw().Query("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND doc_drive = ? AND doc_path = ? AND size IS NULL", dir.Drive, dir.Path+"/", dir.Path+"0", doc.Drive, doc.Path) // "0" follows "/"
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		p := drive.Path{Drive: dir.Drive}
-		if err := rows.Scan(&p.Path); err != nil {
-			return nil, err
-		}
-		name := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
-		if _, frame := pat.Number(name); frame && p.Path == dir.Path+"/"+name && !there[filepath.Join(pat.Dir, name)] {
-			list = append(list, p)
-		}
-	}
-	return list, rows.Err()
-}
-
-// Of is what was last seen at a path where a document names it: lent, where others saw it
-// and that document never did. It is a mend.Memory.
-func (m *Memory) Of(document, path string) (mend.Seen, bool) {
-	last, ok := m.Last(path)
-	if !ok || document == "" {
-		return last, ok
-	}
-	p, d := drive.At(m.drives, path), drive.At(m.drives, document)
-	rows, err := m.found.Query(p.Drive, p.Path, d.Drive, d.Path)
-	if err != nil {
-		return last, ok
-	}
-	defer rows.Close()
-	last.Lent = true
-	for rows.Next() {
-		var size, mod sql.NullInt64
-		if rows.Scan(&size, &mod) == nil && (!size.Valid || size.Int64 == last.Size && mod.Int64 == nanos(last.ModTime)) {
-			last.Lent = false
-		}
-	}
-	return last, ok
-}
-
-// Claimed tells files that documents other than those of a graph name, where they found
-// them.
-func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
-	own := map[drive.Path]bool{}
-	for i := range g.Documents {
-		own[drive.At(m.drives, g.Documents[i].Path)] = true
-	}
-	return func(path string) bool {
-		p := drive.At(m.drives, path)
-		rows, err := m.users.Query(p.Drive, p.Path)
-		if err != nil {
-			return true // nobody can tell
-		}
-		defer rows.Close()
-		for rows.Next() {
-			var d drive.Path
-			if rows.Scan(&d.Drive, &d.Path) != nil || !own[d] {
-				return true
-			}
-		}
-		return rows.Err() != nil
-	}
 }
 
 // onDisk is the role of what a document names only as it stands on disk, where a repair that

@@ -25,7 +25,7 @@ const None = -1
 // keeps a table of its own by the same numbers (origin.Judged).
 type Graph struct {
 	Root        string     // the project folder, absolute
-	Real        string // the same with all links undone; "" where nobody can tell
+	Real        string     // the same with all links undone; "" where nobody can tell
 	Formats     string     // the signature of the formats that it was read with
 	Documents   []Document // each is also a file
 	Roots       []DocID    // those that were given, in their order; a text that another document includes is none

@@ -213,10 +213,3 @@ func tailsShared(a, b string) int {
 	}
 	return n
 }
-
-// letters are what is left of a name without its numbers and what parts its words:
-// names of a counted series have the same.
-func letters(name string) string {
-	stem, _ := names.Split(name)
-	return strings.ReplaceAll(numbers(names.Loose(stem), "", false), " ", "")
-}

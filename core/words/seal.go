@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 
@@ -23,7 +24,6 @@ import (
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 	"boundcrate/core/writing"
-	"slices"
 )
 
 // Reason says an error without repeating the path.
@@ -451,74 +451,4 @@ func notHeld(o proof.Open) string {
 		return "the crate's record names no documents, so that nothing is proved"
 	}
 	return string(o.Code)
-}
-
-// PartNote is what a part of an archive says beside its files.
-func PartNote(name string, part, of int) string {
-	return fmt.Sprintf("This is part %d of %d of “%s”. Unpack all %d into one folder: together they are\nthe crate, and its documents find everything. Each part can be checked by itself,\nbefore it is unpacked with others:\n\n    sha256sum -c manifest-sha256.txt\n", part, of, name, of)
-}
-
-// Readme is the sheet for people that lies in a crate.
-func Readme(s seal.Sheet) string {
-	var b strings.Builder
-	fmt.Fprintf(&b, "%s\n%s\n\nSealed on %s: %s, %s.\n", s.Name, strings.Repeat("=", len(s.Name)), s.Made.Format("2 January 2006"), Plural(s.Files, "file"), Plural(int(s.Bytes), "byte"))
-	if s.For != "" {
-		fmt.Fprintf(&b, "For: %s\n", s.For)
-	}
-	if s.From != "" {
-		fmt.Fprintf(&b, "From: %s\n", s.From)
-	}
-	if s.Note != "" {
-		fmt.Fprintf(&b, "\n%s\n", strings.TrimSpace(s.Note))
-	}
-	b.WriteString("\nOpen\n----\n")
-	for _, d := range s.Documents {
-		fmt.Fprintf(&b, "%s\n", d)
-	}
-	if s.Tally.References > 0 {
-		fmt.Fprintf(&b, "\nThe project, when this was sealed: %s\n", Tally(s.Tally))
-	}
-	b.WriteString("\nAll material lies in the folder \"data\" and is named relative to the documents, so\nthe folder can be put anywhere. it is a BagIt 1.0 bag (RFC 8493). To check every\nbyte with no special program, go into this folder and run:\n\n    sha256sum -c manifest-sha256.txt\n")
-	if len(s.Left) > 0 {
-		b.WriteString("\nNot in this crate\n-----------------\n")
-		for _, l := range s.Left {
-			fmt.Fprintf(&b, "%s: %s\n", l.Path, Absence(l.Why, l.Detail))
-		}
-	}
-	if len(s.Suspect) > 0 {
-		b.WriteString("\nTo be looked at\n---------------\n")
-		for _, x := range s.Suspect {
-			fmt.Fprintf(&b, "%s: %s\n", x.Path, suspicions(x.Why))
-		}
-	}
-	if len(s.Revisions) > 0 {
-		b.WriteString("\nOut of a managed store\n----------------------\n")
-		for _, r := range s.Revisions {
-			fmt.Fprintf(&b, "%s is of revision %s, from %s\n", r.To, r.Is, r.From)
-		}
-	}
-	if s.SoundLoses != nil {
-		fmt.Fprintf(&b, "\nNot carried\n-----------\n%s\n", Loss(*s.SoundLoses))
-	}
-	for _, m := range s.Simpler {
-		if m.Form == "" {
-			fmt.Fprintf(&b, "\nTo point anew\n-------------\n%s lists names in documents that could not be rewritten,\nand what each shall lead to.\n", m.To)
-			continue
-		}
-		title := "What " + m.To + " cannot carry"
-		fmt.Fprintf(&b, "\n%s\n%s\n", title, strings.Repeat("-", len(title)))
-		for _, l := range m.Losses {
-			fmt.Fprintf(&b, "%s\n", Loss(l))
-		}
-		if len(m.Losses) == 0 {
-			b.WriteString("Nothing is lost.\n")
-		}
-	}
-	if len(s.Renamed) > 0 {
-		b.WriteString("\nRenamed\n-------\n")
-		for _, r := range s.Renamed {
-			fmt.Fprintf(&b, "%s is now %s: %s\n", filepath.Base(r.From), strings.TrimPrefix(r.To, bag.Payload+"/"), Renaming(r.Why))
-		}
-	}
-	return b.String()
 }

@@ -1,0 +1,232 @@
+package store
+
+import (
+	"database/sql"
+	"path/filepath"
+	"strings"
+
+	"boundcrate/core/drive"
+	"boundcrate/core/graph"
+	"boundcrate/core/may"
+	"boundcrate/core/mend"
+)
+
+// stamp is what a file was when a document found it; a size below 0: it never did.
+type stamp struct{ size, mod int64 }
+
+// there is what a graph found, by paths.
+type there struct {
+	at    map[string]*graph.File
+	frame map[string]bool // files of sequences
+}
+
+func found(g *graph.Graph) there {
+	t := there{map[string]*graph.File{}, map[string]bool{}}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if f.Frames != nil {
+			for _, p := range f.Frames.Files {
+				t.frame[p] = true
+			}
+			continue
+		}
+		if !f.State.Found() {
+			continue
+		}
+		for _, p := range append([]string{f.Path, f.Real}, f.Also...) {
+			t.at[p] = f
+		}
+	}
+	return t
+}
+
+func (t there) of(path string) (size, mod int64, ok bool) {
+	if f := t.at[path]; f != nil {
+		return f.Stamp.Size, f.Stamp.Mod, true
+	}
+	return 0, 0, false
+}
+
+// foundBefore are the files that a document found when it was last traced, or before.
+func (s *Store) foundBefore(project int64, doc drive.Path) (map[drive.Path]stamp, error) {
+	rows, err := s.raw().Query("SELECT drive, path, size, mod FROM uses WHERE project_id IN (0, ?) AND doc_drive = ? AND doc_path = ? AND size >= 0", project, doc.Drive, doc.Path)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	list := map[drive.Path]stamp{}
+	for rows.Next() {
+		var p drive.Path
+		var w stamp
+		if err := rows.Scan(&p.Drive, &p.Path, &w.size, &w.mod); err != nil {
+			return nil, err
+		}
+		list[p] = w
+	}
+	return list, rows.Err()
+}
+
+// goneFrames are files of a sequence that a document found when it was last traced, and that
+// are not there now: it names them still.
+func (s *Store) goneFrames(r *graph.Reference, drives []drive.Drive, doc drive.Path, there map[string]bool) (list []drive.Path, err error) {
+	pat, ok := graph.ParsePattern(r.Expected)
+	if !ok || len(r.Gaps) == 0 && r.State.Found() {
+		return nil, nil
+	}
+	dir := drive.At(drives, pat.Dir)
+	rows, err := s.raw().Query("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND doc_drive = ? AND doc_path = ? AND size IS NULL", dir.Drive, dir.Path+"/", dir.Path+"0", doc.Drive, doc.Path) // "0" follows "/"
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		p := drive.Path{Drive: dir.Drive}
+		if err := rows.Scan(&p.Path); err != nil {
+			return nil, err
+		}
+		name := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
+		if _, frame := pat.Number(name); frame && p.Path == dir.Path+"/"+name && !there[filepath.Join(pat.Dir, name)] {
+			list = append(list, p)
+		}
+	}
+	return list, rows.Err()
+}
+
+// Of is what was last seen at a path where a document names it: lent, where others saw it
+// and that document never did. It is a mend.Memory.
+func (m *Memory) Of(document, path string) (mend.Seen, bool) {
+	last, ok := m.Last(path)
+	if !ok || document == "" {
+		return last, ok
+	}
+	p, d := drive.At(m.drives, path), drive.At(m.drives, document)
+	rows, err := m.found.Query(p.Drive, p.Path, d.Drive, d.Path)
+	if err != nil {
+		return last, ok
+	}
+	defer rows.Close()
+	last.Lent = true
+	for rows.Next() {
+		var size, mod sql.NullInt64
+		if rows.Scan(&size, &mod) == nil && (!size.Valid || size.Int64 == last.Size && mod.Int64 == nanos(last.ModTime)) {
+			last.Lent = false
+		}
+	}
+	return last, ok
+}
+
+// Claimed tells files that documents other than those of a graph name, where they found
+// them.
+func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
+	own := map[drive.Path]bool{}
+	for i := range g.Documents {
+		own[drive.At(m.drives, g.Documents[i].Path)] = true
+	}
+	return func(path string) bool {
+		p := drive.At(m.drives, path)
+		rows, err := m.users.Query(p.Drive, p.Path)
+		if err != nil {
+			return true // nobody can tell
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var d drive.Path
+			if rows.Scan(&d.Drive, &d.Path) != nil || !own[d] {
+				return true
+			}
+		}
+		return rows.Err() != nil
+	}
+}
+
+// use is one row of what a document names.
+type use struct {
+	file, doc        drive.Path
+	owner, use, role string
+}
+
+// untold is the stamp of what nobody keeps: frames of sequences, folders that are written to.
+var untold = stamp{size: -2}
+
+// uses gathers the rows of what documents name.
+type uses struct {
+	s       *Store
+	project int64
+	drives  []drive.Drive
+	reach   drive.Reach
+	several bool // graphs
+	rows    []use
+	was     []stamp // of the rows: what each file was when its document last found it
+	earlier map[drive.Path]map[drive.Path]stamp
+	docs    map[drive.Path]*document
+	order   []drive.Path
+	met     map[use]bool
+}
+
+// add takes in a graph; onDisk tells one of what the documents say on disk, where repairs are
+// not written yet.
+func (u *uses) add(g *graph.Graph, disk bool) error {
+	at := make([]drive.Path, len(g.Documents))
+	loose := unsteady(g)
+	for i := range g.Documents {
+		at[i] = drive.At(u.drives, g.Documents[i].Path)
+		d := u.docs[at[i]]
+		if d == nil {
+			d = &document{stamp: g.Documents[i].Info.Stamp(), steady: true}
+			u.docs[at[i]] = d
+			u.order = append(u.order, at[i])
+		}
+		d.steady = d.steady && !loose[graph.DocID(i)]
+	}
+	there := found(g)
+	for _, n := range may.Names(g, u.reach) {
+		r := use{drive.At(u.drives, n.Path), at[n.Doc], n.Owner, n.Use.String(), string(n.Role)}
+		if n.Role == may.Read && (disk || n.OnDisk) {
+			r.role = onDisk
+		}
+		if u.several {
+			if u.met[r] {
+				continue
+			}
+			u.met[r] = true
+		}
+		w := untold
+		if size, mod, told := there.of(n.Path); told {
+			w = stamp{size, mod}
+		} else if n.Role == may.Read && !there.frame[n.Path] {
+			var err error
+			if w, err = u.before(r); err != nil {
+				return err
+			}
+		}
+		u.rows, u.was = append(u.rows, r), append(u.was, w)
+	}
+	for i := range g.References {
+		r := &g.References[i]
+		gone, err := u.s.goneFrames(r, u.drives, at[r.Doc], there.frame)
+		if err != nil {
+			return err
+		}
+		for _, p := range gone {
+			if k := (use{p, at[r.Doc], r.Owner, r.Use.String(), string(may.Read)}); !u.met[k] {
+				u.met[k] = true
+				u.rows, u.was = append(u.rows, k), append(u.was, untold)
+			}
+		}
+	}
+	return nil
+}
+
+// before is what a file that is not there was when its document last found it.
+func (u *uses) before(r use) (stamp, error) {
+	if u.earlier[r.doc] == nil {
+		var err error
+		if u.earlier[r.doc], err = u.s.foundBefore(u.project, r.doc); err != nil {
+			return stamp{}, err
+		}
+	}
+	if w, found := u.earlier[r.doc][r.file]; found {
+		return w, nil
+	}
+	return stamp{size: -1}, nil
+}
