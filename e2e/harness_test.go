@@ -122,7 +122,7 @@ func watch(p *page) *page {
 		for m := range chromedp.Console(p.ctx) {
 			if m.IsException() || m.Type == "error" {
 				p.mu.Lock()
-				p.errors = append(p.errors, m.String())
+				p.errors = append(p.errors, m.String()+" "+m.URL)
 				p.mu.Unlock()
 			}
 		}
