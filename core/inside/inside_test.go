@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"encoding/base64"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"image"
@@ -23,6 +24,8 @@ import (
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/inside"
+	"boundcrate/core/names"
+	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 	"boundcrate/core/writing"
 )
@@ -244,5 +247,38 @@ func TestBrokenPicture(t *testing.T) {
 		if list, _ := filepath.Glob(filepath.Join(dir, "*.png")); len(list) > 0 {
 			t.Errorf("%s: %q", name, list)
 		}
+	}
+}
+
+// TestProposed: whatever the owners of data are called, the names proposed for their files are
+// names on any system, each its own, and of nothing that is there.
+func TestProposed(t *testing.T) {
+	odd := []string{"a/b", `c\d`, "..", ".", " ", "con", "x:y", strings.Repeat("n", 400), "trailing. ", "same", "same", "SAME", "\u0000nul", "q?*", "there", "ü\u0308"}
+	var images []string
+	for i, n := range odd {
+		name, err := json.Marshal(n)
+		if err != nil {
+			t.Fatal(err)
+		}
+		images = append(images, fmt.Sprintf(`{"name":%s,"uri":"data:image/png;base64,%s"}`, name, base64.StdEncoding.EncodeToString(painted(uint8(i)))))
+	}
+	dir := t.TempDir()
+	doc := coretest.Write(t, filepath.Join(dir, "x.gltf"), `{"asset":{"version":"2.0"},"images":[`+strings.Join(images, ",")+`]}`)
+	coretest.Write(t, filepath.Join(dir, "there.png"), "somebody's")
+	g, o := traced(t, doc)
+	to := map[graph.RefID]string{}
+	met := map[string]bool{}
+	for _, d := range inside.List(g, o) {
+		if stow.Portable(d.Name) != d.Name || d.Name != strings.TrimSpace(d.Name) || d.Name == "" || len(d.Name) > 255 || met[names.Clash(d.Name)] {
+			t.Errorf("%q is proposed", d.Name)
+		}
+		met[names.Clash(d.Name)] = true
+		to[d.Ref] = filepath.Join(d.Folder, d.Name)
+	}
+	if len(to) != len(odd) {
+		t.Fatalf("%d of %d", len(to), len(odd))
+	}
+	if _, err := inside.Write(t.Context(), g, o, to, edition.Keeper{}, "", nil); err != nil {
+		t.Error(err)
 	}
 }
