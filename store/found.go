@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/may"
 	"boundcrate/core/mend"
+	"slices"
 )
 
 // stamp is what a file was when a document found it; a size below 0: it never did.
@@ -99,21 +100,53 @@ func (m *Memory) Of(document, path string) (mend.Seen, bool) {
 	if !ok || document == "" {
 		return last, ok
 	}
-	p, d := drive.At(m.drives, path), drive.At(m.drives, document)
-	rows, err := m.found.Query(p.Drive, p.Path, d.Drive, d.Path)
+	stamps, err := m.foundBy(drive.At(m.drives, document))
 	if err != nil {
 		return last, ok
 	}
-	defer rows.Close()
-	last.Lent = true
-	for rows.Next() {
-		var size, mod sql.NullInt64
-		if rows.Scan(&size, &mod) == nil && (!size.Valid || size.Int64 == last.Size && mod.Int64 == nanos(last.ModTime)) {
-			last.Lent = false
-		}
-	}
+	last.Lent = !slices.ContainsFunc(stamps[drive.At(m.drives, path)], func(w stamp) bool {
+		return w == untold || w.size == last.Size && w.mod == nanos(last.ModTime)
+	})
 	return last, ok
 }
+
+// foundBy is what the files that a document names were when it found them, by any project that
+// has it; asked for once, since whoever mends one of its files mends them all.
+func (m *Memory) foundBy(d drive.Path) (map[drive.Path][]stamp, error) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if list, known := m.byDoc[d]; known {
+		return list, nil
+	}
+	rows, err := m.found.Query(d.Drive, d.Path)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	list := map[drive.Path][]stamp{}
+	for rows.Next() {
+		var p drive.Path
+		var size, mod sql.NullInt64
+		if err := rows.Scan(&p.Drive, &p.Path, &size, &mod); err != nil {
+			return nil, err
+		}
+		w := untold
+		if size.Valid {
+			w = stamp{size.Int64, mod.Int64}
+		}
+		if !slices.Contains(list[p], w) {
+			list[p] = append(list[p], w)
+		}
+	}
+	if m.byDoc == nil || len(m.byDoc) > mostDocs {
+		m.byDoc = map[drive.Path]map[drive.Path][]stamp{}
+	}
+	m.byDoc[d] = list
+	return list, rows.Err()
+}
+
+// mostDocs is of how many documents that is held at a time.
+const mostDocs = 64
 
 // Claimed tells files that documents other than those of a graph name, where they found
 // them.

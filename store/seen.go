@@ -40,6 +40,7 @@ type Memory struct {
 	was     map[drive.Path]mend.Seen // before they changed in place
 	folders map[drive.Path]*folder
 	kept    int // rows in folders
+	byDoc   map[drive.Path]map[drive.Path][]stamp
 }
 
 // Memory remembers files by the configured drives, and by the given ones beside
@@ -59,7 +60,7 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 	if m.below, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT ?"); err != nil {
 		return nil, err
 	}
-	if m.found, err = s.raw().Prepare("SELECT size, mod FROM uses WHERE drive = ? AND path = ? AND doc_drive = ? AND doc_path = ?"); err != nil {
+	if m.found, err = s.raw().Prepare("SELECT drive, path, size, mod FROM uses WHERE project_id IN (SELECT 0 UNION SELECT id FROM projects) AND doc_drive = ? AND doc_path = ? AND (size IS NULL OR size >= 0)"); err != nil {
 		return nil, err
 	}
 	m.users, err = s.raw().Prepare("SELECT doc_drive, doc_path FROM uses WHERE drive = ? AND path = ? AND role != 'write' AND (size IS NULL OR size >= 0)")
