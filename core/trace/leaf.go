@@ -75,7 +75,7 @@ func (t *tracer) look(f *found, doc string, byBytes bool) {
 	l, known := t.leaves[f.Info.Real]
 	if byBytes && (!known || l.look == nil) {
 		if l, known = t.bytes[f.Info.Real]; !known {
-			l = t.plainly(f.Path, f.Info)
+			l = t.plainly(f.Path)
 			t.bytes[f.Info.Real] = l
 		}
 	}
@@ -200,36 +200,17 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 		t.plain[info.Real] = plain{info.Stamp(), look}
 		return leaf{kind: look.Kind, look: look, child: graph.None}
 	}
-	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
-	f, err := t.Reach.Open(path)
-	if err != nil {
-		l.err = err
+	l, f, head := t.begin(path)
+	if l.err != nil {
 		return l
 	}
 	defer f.Close()
-	head := make([]byte, min(format.HeadSize, f.Size()))
-	n, err := f.ReadAt(head, 0)
-	if err != nil && err != io.EOF {
-		l.err = err
-		return l
-	}
-	head = head[:n]
-	l.kind = facts.KindOf(path, head)
 	var claim format.Format
-	media := l.kind == facts.Audio || l.kind == facts.Video || l.kind == facts.Image
-	if !media {
+	if !hasLook(l.kind) {
 		claim = t.Formats.Nested(filepath.Base(path), head)
 	}
 	if claim == nil {
-		l.look = &graph.Look{Kind: l.kind}
-		if !t.Unlooked {
-			r := begun{f, head}
-			var err error
-			if media {
-				l.look.Facts, err = facts.Read(r, f.Size())
-			}
-			l.look.Facts.Hollow = facts.HollowOf(path, r, f.Size(), head, l.look.Facts, err)
-		}
+		l.look = t.lookAt(path, f, head, l.kind)
 		t.plain[info.Real] = plain{info.Stamp(), l.look}
 		return l
 	}
@@ -256,29 +237,54 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 }
 
 // plainly looks at a file's beginning and takes it for no document, whatever it holds.
-func (t *tracer) plainly(path string, info drive.Info) leaf {
+func (t *tracer) plainly(path string) leaf {
+	l, f, head := t.begin(path)
+	if l.err != nil {
+		return l
+	}
+	defer f.Close()
+	l.look = t.lookAt(path, f, head, l.kind)
+	return l
+}
+
+// begin opens a file, reads its beginning and tells its kind from both. The caller closes
+// the file, where the leaf holds no error.
+func (t *tracer) begin(path string) (leaf, drive.File, []byte) {
 	l := leaf{child: graph.None, kind: facts.KindOfName(path)}
 	f, err := t.Reach.Open(path)
 	if err != nil {
 		l.err = err
-		return l
+		return l, nil, nil
 	}
-	defer f.Close()
 	head := make([]byte, min(format.HeadSize, f.Size()))
 	n, err := f.ReadAt(head, 0)
 	if err != nil && err != io.EOF {
+		f.Close()
 		l.err = err
-		return l
+		return l, nil, nil
 	}
 	l.kind = facts.KindOf(path, head[:n])
-	l.look = &graph.Look{Kind: l.kind}
-	if !t.Unlooked {
-		r := begun{f, head[:n]}
-		got, err := facts.Read(r, f.Size())
-		got.Hollow = facts.HollowOf(path, r, f.Size(), head[:n], got, err)
-		l.look.Facts = got
+	return l, f, head[:n]
+}
+
+// hasLook says whether files of the kind tell facts of themselves in their headers.
+func hasLook(kind facts.Kind) bool {
+	return kind == facts.Audio || kind == facts.Video || kind == facts.Image
+}
+
+// lookAt reads what the file tells of itself, unless the caller wants names alone.
+func (t *tracer) lookAt(path string, f drive.File, head []byte, kind facts.Kind) *graph.Look {
+	look := &graph.Look{Kind: kind}
+	if t.Unlooked {
+		return look
 	}
-	return l
+	r := begun{f, head}
+	var err error
+	if hasLook(kind) {
+		look.Facts, err = facts.Read(r, f.Size())
+	}
+	look.Facts.Hollow = facts.HollowOf(path, r, f.Size(), head, look.Facts, err)
+	return look
 }
 
 // known is what a file was when it was opened before, by this program or by an earlier

@@ -4,6 +4,7 @@ package writing
 
 import (
 	"fmt"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -17,7 +18,6 @@ import (
 	"boundcrate/core/problem"
 	"boundcrate/core/resolve"
 	"boundcrate/core/trace"
-	"os"
 )
 
 // Written is a document that repairs were written into.
@@ -191,7 +191,7 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 		if len(mine) == 0 {
 			continue
 		}
-		if p, bad := o.falsified(g, d); bad {
+		if p, bad := falsified(g, d); bad {
 			ours = false
 			o.Problems = append(o.Problems, p)
 			continue
@@ -213,8 +213,9 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 }
 
 // falsified tells documents whose bytes somebody tells: a bag that they lie in, a list among
-// the documents of the graph. Written to, these would tell what is not so.
-func (o *Outcome) falsified(g *graph.Graph, d *graph.Document) (problem.Problem, bool) {
+// the documents of the graph. Written to, these would tell what is not so. The declaration of a bag is asked for
+// past the reach: a drive can lie within a bag, whose top is then outside of all drives.
+func falsified(g *graph.Graph, d *graph.Document) (problem.Problem, bool) {
 	for _, id := range g.Files[d.File].Refs {
 		if r := &g.References[id]; r.Told != nil && (r.Told.Digest != "" || r.Told.Size > 0) {
 			return problem.Problem{Kind: problem.FalseSum, Path: g.Documents[r.Doc].Path, Document: d.Path, Args: []string{filepath.Base(d.Path)}}, true
