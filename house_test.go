@@ -63,7 +63,9 @@ var road = []string{
 	"core/survey",
 	"core/home",
 	"core/inside",
+	"core/words/phrase",
 	"core/words",
+	"core/words/sheet",
 	"core/report",
 }
 

@@ -15,7 +15,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/index"
 	"boundcrate/core/origin"
-	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -196,7 +196,7 @@ func (a *App) indexDrive(c *echo.Context, _ nothing) (api.Started, error) {
 		if err != nil {
 			return nothing{}, "", err
 		}
-		return nothing{}, words.Plural(n, "file"), a.store.Keep(ctx, reach.Drives, walked, time.Now())
+		return nothing{}, phrase.Plural(n, "file"), a.store.Keep(ctx, reach.Drives, walked, time.Now())
 	})
 	if err != nil {
 		return api.Started{}, err
@@ -230,7 +230,7 @@ func (a *App) measure(c *echo.Context, _ nothing) (api.Started, error) {
 			return nothing{}, "", err
 		}
 		a.drivesChanged()
-		return nothing{}, words.Size(rate) + " a second", nil
+		return nothing{}, phrase.Size(rate) + " a second", nil
 	})
 	if err != nil {
 		return api.Started{}, err

@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mention"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/table"
 )
@@ -391,7 +392,7 @@ func orNowhere(s string) string {
 	return s
 }
 
-func capital(s string) string { return strings.TrimSuffix(words.Sentence(s), ".") }
+func capital(s string) string { return strings.TrimSuffix(phrase.Sentence(s), ".") }
 
 // note says what kinds a group holds, most first, and their bytes.
 func (s *snapshot) note(rows []*fileRow) string {
@@ -411,7 +412,7 @@ func (s *snapshot) note(rows []*fileRow) string {
 		parts = append(parts, words.Kinds(kinds[k], k))
 	}
 	if bytes > 0 {
-		parts = append(parts, words.Size(bytes))
+		parts = append(parts, phrase.Size(bytes))
 	}
 	return strings.Join(parts, " · ")
 }

@@ -12,6 +12,7 @@ import (
 	"boundcrate/core/rules"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 )
 
@@ -25,7 +26,7 @@ func (a *App) habits(*echo.Context) (api.Habits, error) {
 func (a *App) setHabits(c *echo.Context, in api.SetHabits) (api.Habits, error) {
 	if in.Text != "" {
 		if _, err := origin.ParseHabits([]byte(in.Text)); err != nil {
-			return api.Habits{}, say(http.StatusUnprocessableEntity, "Not saved", "They cannot be followed: "+words.Sentence(err.Error()))
+			return api.Habits{}, say(http.StatusUnprocessableEntity, "Not saved", "They cannot be followed: "+phrase.Sentence(err.Error()))
 		}
 	}
 	if err := a.store.SetHabits(in.Text); err != nil {

@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/home"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/store"
 	"path/filepath"
@@ -58,10 +59,10 @@ func (a *App) bringHome(c *echo.Context, _ nothing) (api.Started, error) {
 
 // broughtHome says what came of it, what did not too.
 func broughtHome(done *home.Done) string {
-	said := words.Plural(len(done.Moves), "file") + " brought home, " + words.Plural(len(done.Written), "document") + " written"
+	said := phrase.Plural(len(done.Moves), "file") + " brought home, " + phrase.Plural(len(done.Written), "document") + " written"
 	stayed := slices.DeleteFunc(slices.Clone(done.Left), func(l home.Left) bool { return l.Why == home.NotChosen })
 	if n := len(stayed); n > 0 {
-		said += "; not brought: " + words.Plural(n, "file") + ", the first is " + filepath.Base(stayed[0].Path)
+		said += "; not brought: " + phrase.Plural(n, "file") + ", the first is " + filepath.Base(stayed[0].Path)
 	}
 	if len(done.Problems) > 0 {
 		said += "; " + words.OfProblem(done.Problems[0]).String()

@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/inside"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -129,7 +130,7 @@ func (a *App) writeOut(c *echo.Context, in api.WriteOut) (api.Started, error) {
 			return nothing{}, "", err
 		}
 		_, err = a.startTrace(p.ID)
-		return nothing{}, words.Plural(len(to), "file") + " written out, " + words.Plural(len(written), "document") + " written", err
+		return nothing{}, phrase.Plural(len(to), "file") + " written out, " + phrase.Plural(len(written), "document") + " written", err
 	})
 	if err != nil {
 		return api.Started{}, err

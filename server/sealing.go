@@ -22,6 +22,8 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
+	"boundcrate/core/words/sheet"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -98,12 +100,12 @@ func (a *App) destination(c *echo.Context) (api.Destination, error) {
 	if err := seal.Refuse(pl.plan, at, reach.Drives); err != nil {
 		var r *seal.Refusal
 		if out.Why = words.Error(err); errors.As(err, &r) {
-			out.Why = words.Sentence(words.Refusal(r))
+			out.Why = phrase.Sentence(words.Refusal(r))
 		}
 		return out, nil
 	}
 	if out.Free > 0 && out.Free < out.Needs {
-		out.Why = "It needs " + words.Size(out.Needs) + " and only " + words.Size(out.Free) + " are free there."
+		out.Why = "It needs " + phrase.Size(out.Needs) + " and only " + phrase.Size(out.Free) + " are free there."
 		return out, nil
 	}
 	out.Same = sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, at)
@@ -294,7 +296,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	went := along(pl.texts(), s.graph, reach)
 	began := time.Now()
 	rep, err := seal.Run(ctx, seal.Options{
-		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Keeps: sift.Keeps(pl.recipe.Also), Beside: true, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: words.Readme, PartNote: words.PartNote,
+		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Keeps: sift.Keeps(pl.recipe.Also), Beside: true, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: sheet.Text, PartNote: sheet.Part,
 		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
 	})
 	if err != nil {
@@ -327,27 +329,27 @@ func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha51
 			docs++
 		}
 	}
-	pace := words.Size(int64(float64(rep.Bytes) / max(took.Seconds(), 0.001)))
+	pace := phrase.Size(int64(float64(rep.Bytes) / max(took.Seconds(), 0.001)))
 	manifests := "SHA-256 of every file in the manifest"
 	if sha512 {
 		manifests = "SHA-256 and SHA-512 of every file in the manifests"
 	}
 	lines := []api.ProofLine{
 		{Code: api.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
-		{Code: api.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: words.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
-		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: words.Plural(rep.Listed, "line")},
-		{Code: api.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: words.Plural(docs, "document")},
+		{Code: api.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
+		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
+		{Code: api.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: phrase.Plural(docs, "document")},
 		provedLine(rep),
 	}
 	if len(rep.Parts) > 0 {
-		lines = append(lines, api.ProofLine{Code: api.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: words.Plural(len(rep.Parts), "part")})
+		lines = append(lines, api.ProofLine{Code: api.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: phrase.Plural(len(rep.Parts), "part")})
 	}
 	return lines
 }
 
 func provedLine(rep *seal.Report) api.ProofLine {
 	l := api.ProofLine{Code: api.ProofTraced, OK: rep.Complete, What: "Every reference leads to its sealed file, with nothing else reachable", Figure: "complete"}
-	l.Note = words.Verdict(rep)
+	l.Note = sheet.Verdict(rep)
 	switch {
 	case len(rep.Lacks) > 0:
 		l.Figure = "not asked"
@@ -393,7 +395,7 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 			}
 		}
 		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
-		out.Proof = []api.ProofLine{{Code: api.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: words.Plural(rep.Files, "file") + ", " + words.Size(rep.Bytes)}}
+		out.Proof = []api.ProofLine{{Code: api.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
 		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
 			out.Proof = append(out.Proof, api.ProofLine{Code: api.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts lie beside each other", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
 		}

@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/origin"
 	"boundcrate/core/sift"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/table"
 	"boundcrate/store"
@@ -44,7 +45,7 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 		if len(t.list) == 0 {
 			return nothing{}, "nothing is there twice", nil
 		}
-		return nothing{}, words.Plural(len(t.list), "content") + " under several paths", nil
+		return nothing{}, phrase.Plural(len(t.list), "content") + " under several paths", nil
 	})
 }
 
@@ -237,11 +238,11 @@ func weighed(rows []*berthRow) string {
 	}
 	switch {
 	case stays == 0:
-		return words.Size(travels)
+		return phrase.Size(travels)
 	case travels == 0:
-		return words.Size(stays) + " stay"
+		return phrase.Size(stays) + " stay"
 	}
-	return words.Size(travels) + " travel, " + words.Size(stays) + " stay"
+	return phrase.Size(travels) + " travel, " + phrase.Size(stays) + " stay"
 }
 
 // stays tells a file that is there, or was, and stays by a choice.

@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -72,7 +73,7 @@ func (a *App) docSlip(s *snapshot, d *docRow) (api.Slip, error) {
 	f := &s.graph.Files[i]
 	out := api.Slip{
 		Row:   api.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: s.judged.File(s.graph, graph.FileID(i)).Origin, Size: d.Size, Files: 1, Badges: []api.Badge{}},
-		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", words.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
+		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", phrase.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
 		Paths: []api.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}, Beside: s.beside(f.Path),
 	}
 	out.Row.Common, out.Row.Parting = s.part(filepath.Dir(f.Path))

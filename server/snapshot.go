@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/table"
 	"boundcrate/store"
@@ -239,7 +240,7 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		if w.fresh.Store(memory.Unsettled > 0); memory.Unsettled > 0 {
 			time.AfterFunc(stillWriting, func() { a.lookSoon(p.ID) })
 		}
-		return nothing{}, words.Plural(len(s.graph.References), "reference") + " in " + words.Plural(len(s.graph.Documents), "document"), err
+		return nothing{}, phrase.Plural(len(s.graph.References), "reference") + " in " + phrase.Plural(len(s.graph.Documents), "document"), err
 	})
 	if err != nil {
 		return api.Started{}, err

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -113,7 +114,7 @@ func (a *App) takeStock(*echo.Context, nothing) (api.Started, error) {
 	}
 	j, err := run(a.jobs, job{Kind: api.JobStock, Title: "Looking at every project", Unit: "documents", Second: Join}, func(ctx context.Context, j *task) (nothing, string, error) {
 		n, lone, err := a.lookAtAll(ctx, reach, j)
-		return nothing{}, words.Plural(n, "project") + ", " + words.Plural(lone, "document") + " without one", err
+		return nothing{}, phrase.Plural(n, "project") + ", " + phrase.Plural(lone, "document") + " without one", err
 	})
 	if err != nil {
 		return api.Started{}, err

@@ -24,6 +24,7 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/table"
 	"boundcrate/store"
@@ -256,7 +257,7 @@ func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
 	case layout.IsPattern() && !strings.Contains(in.Layout, "{"):
 		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+in.Layout+"”.")
 	case errors.As(err, &bad):
-		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", words.Sentence(words.BadPattern(bad)))
+		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", phrase.Sentence(words.BadPattern(bad)))
 	}
 	if !soundFits(in.Sound) {
 		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")

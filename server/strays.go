@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/holding"
 	"boundcrate/core/sift"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )
@@ -60,7 +61,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			if w.loose.Store(l); have == nil || have.Loose != l.Loose {
 				a.replan(p.ID, w)
 			}
-			return nothing{}, words.Plural(len(l.Extras), "file"), nil
+			return nothing{}, phrase.Plural(len(l.Extras), "file"), nil
 		})
 		if err != nil {
 			return nil, err
@@ -224,7 +225,7 @@ func (a *App) putAway(c *echo.Context, in api.PutAway) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobPutAway, Project: p.ID, Title: "Putting away " + words.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
+	j, err := run(a.jobs, job{Kind: api.JobPutAway, Project: p.ID, Title: "Putting away " + phrase.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *task) (nothing, string, error) {
 		message, err := a.takeAway(ctx, s, in, known, reach, j)
 		_, terr := a.startTrace(p.ID)
 		return nothing{}, message, errors.Join(err, terr)
@@ -281,7 +282,7 @@ func (a *App) takeAway(ctx context.Context, s *snapshot, in api.PutAway, known m
 	}
 	a.drivesChanged()
 	if kept > 0 {
-		return words.Plural(taken, "file") + " put away; " + words.Plural(kept, "file") + " stayed: a document names it", nil
+		return phrase.Plural(taken, "file") + " put away; " + phrase.Plural(kept, "file") + " stayed: a document names it", nil
 	}
-	return words.Plural(taken, "file") + " put away, for " + words.Plural(in.Days, "day") + " at least", nil
+	return phrase.Plural(taken, "file") + " put away, for " + phrase.Plural(in.Days, "day") + " at least", nil
 }

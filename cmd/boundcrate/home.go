@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/home"
 	"boundcrate/core/report"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 )
 
 // originWords are the origins as the flag says them.
@@ -63,7 +64,7 @@ func bringHomeCommand() *cobra.Command {
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
-			fmt.Fprintf(cmd.OutOrStdout(), "%s brought home, %s written.\n", words.Plural(len(rep.Copied), "file"), words.Plural(len(rep.Documents), "document"))
+			fmt.Fprintf(cmd.OutOrStdout(), "%s brought home, %s written.\n", phrase.Plural(len(rep.Copied), "file"), phrase.Plural(len(rep.Documents), "document"))
 			for _, l := range rep.Left {
 				fmt.Fprintf(cmd.OutOrStdout(), "left: %s (%s)\n", l.Path, l.Why)
 			}

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/core/writing"
 )
 
@@ -155,15 +156,15 @@ func printMend(w io.Writer, rep *report.Mend) {
 		}
 	}
 	for _, g := range rep.Groups {
-		fmt.Fprintf(w, "%s is now %s: %s, %s\n", g.From, g.To, words.Plural(g.Files, "file"), g.Certainty)
+		fmt.Fprintf(w, "%s is now %s: %s, %s\n", g.From, g.To, phrase.Plural(g.Files, "file"), g.Certainty)
 	}
 	for _, m := range rep.Moved {
-		fmt.Fprintf(w, "%s still named under %s; %s found below %s. To name them there: --write --accept moved\n", words.Plural(m.References, "reference"), m.From, words.Plural(m.Present, "file"), m.To)
+		fmt.Fprintf(w, "%s still named under %s; %s found below %s. To name them there: --write --accept moved\n", phrase.Plural(m.References, "reference"), m.From, phrase.Plural(m.Present, "file"), m.To)
 	}
 	for _, u := range rep.Unplugged {
-		fmt.Fprintf(w, "%s on %s, which is not connected. Connect it; no search is needed.\n", words.Plural(u.Files, "file"), cmp.Or(u.Drive, u.Dir))
+		fmt.Fprintf(w, "%s on %s, which is not connected. Connect it; no search is needed.\n", phrase.Plural(u.Files, "file"), cmp.Or(u.Drive, u.Dir))
 	}
-	fmt.Fprintf(w, "%d looked for, %d found for certain among %s.\n", len(rep.Missing), found, words.Plural(rep.Searched, "file"))
+	fmt.Fprintf(w, "%d looked for, %d found for certain among %s.\n", len(rep.Missing), found, phrase.Plural(rep.Searched, "file"))
 	for _, d := range rep.Written {
 		fmt.Fprintf(w, "Written: %s, earlier state kept as %s\n", d.Document, d.Edition)
 	}

@@ -27,6 +27,7 @@ import (
 	"boundcrate/core/stow"
 	"boundcrate/core/tally"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 )
 
 // printJSON writes a report: on lines of its own for a person at a terminal,
@@ -320,7 +321,7 @@ func printSift(w io.Writer, rep report.Sift, p *planning) {
 	for _, x := range p.given {
 		fmt.Fprintln(w, "gives up:", words.GivesUp(x))
 	}
-	fmt.Fprintf(w, "Travels: %s, %d bytes.\n", words.Plural(rep.Travels.Files, "file"), rep.Travels.Bytes)
+	fmt.Fprintf(w, "Travels: %s, %d bytes.\n", phrase.Plural(rep.Travels.Files, "file"), rep.Travels.Bytes)
 	if why := words.NeedsPerson(p.tally()); why != "" {
 		fmt.Fprintln(w, why)
 	}
@@ -383,7 +384,7 @@ func printStow(w io.Writer, rep report.Stow, t tally.Tally) {
 		fmt.Fprintf(w, "%-9s %6d files %14d bytes\n", k, rep.Counts[k].Files, rep.Counts[k].Bytes)
 	}
 	for _, k := range slices.Sorted(maps.Keys(rep.Estimates)) {
-		fmt.Fprintf(w, "as %-8s about %s\n", k, words.Size(rep.Estimates[k]))
+		fmt.Fprintf(w, "as %-8s about %s\n", k, phrase.Size(rep.Estimates[k]))
 	}
 	for _, c := range rep.Carriers {
 		says := "does not fit: one file is too large"
@@ -393,13 +394,13 @@ func printStow(w io.Writer, rep report.Stow, t tally.Tally) {
 		case c.Parts > 0:
 			says = fmt.Sprintf("in %d parts", c.Parts)
 		}
-		fmt.Fprintf(w, "%s (%s): %s\n", c.Name, words.Size(c.Limit), says)
+		fmt.Fprintf(w, "%s (%s): %s\n", c.Name, phrase.Size(c.Limit), says)
 	}
 	about := ""
 	if rep.About {
 		about = "about "
 	}
-	fmt.Fprintf(w, "%s, %s%d bytes, %s.\n", words.Plural(rep.Files, "file"), about, rep.Bytes, words.Plural(rep.Clashes, "clash"))
+	fmt.Fprintf(w, "%s, %s%d bytes, %s.\n", phrase.Plural(rep.Files, "file"), about, rep.Bytes, phrase.Plural(rep.Clashes, "clash"))
 	if why := words.NeedsPerson(t); why != "" {
 		fmt.Fprintln(w, why)
 	}

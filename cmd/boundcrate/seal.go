@@ -13,7 +13,8 @@ import (
 	"boundcrate/core/report"
 	"boundcrate/core/seal"
 	"boundcrate/core/sift"
-	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
+	"boundcrate/core/words/sheet"
 )
 
 func sealCommand() *cobra.Command {
@@ -41,7 +42,7 @@ func sealCommand() *cobra.Command {
 		if note != "" {
 			rec.Note = note
 		}
-		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Keeps: sift.Keeps(rec.Also), Beside: sameDrive, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: words.Readme, PartNote: words.PartNote})
+		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Keeps: sift.Keeps(rec.Also), Beside: sameDrive, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: sheet.Text, PartNote: sheet.Part})
 		if err != nil {
 			return err
 		}
@@ -61,7 +62,7 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 		return verdict(r.Well())
 	}
 	w := cmd.OutOrStdout()
-	fmt.Fprintf(w, "%s: %s, %d bytes\n", rep.Crate, words.Plural(rep.Files, "file"), rep.Bytes)
+	fmt.Fprintf(w, "%s: %s, %d bytes\n", rep.Crate, phrase.Plural(rep.Files, "file"), rep.Bytes)
 	for _, r := range rep.Renamed {
 		fmt.Fprintf(w, "renamed: %s is %s\n", r.From, r.To)
 	}
@@ -72,9 +73,9 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 		fmt.Fprintln(w, "problem:", p)
 	}
 	if rep.Guessed > 0 {
-		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", words.Plural(rep.Guessed, "document"))
+		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", phrase.Plural(rep.Guessed, "document"))
 	}
-	fmt.Fprintln(w, words.Verdict(r))
+	fmt.Fprintln(w, sheet.Verdict(r))
 	return verdict(r.Well())
 }
 

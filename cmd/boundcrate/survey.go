@@ -14,7 +14,7 @@ import (
 	"boundcrate/core/index"
 	"boundcrate/core/report"
 	"boundcrate/core/survey"
-	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 	"boundcrate/store"
 )
 
@@ -117,7 +117,7 @@ func indexCommand() *cobra.Command {
 				err = printJSON(cmd.OutOrStdout(), rep)
 			} else {
 				for _, d := range rep.Drives {
-					fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %s\n", d.Name, words.Plural(d.Files, "file"), words.Size(d.Bytes))
+					fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %s\n", d.Name, phrase.Plural(d.Files, "file"), phrase.Size(d.Bytes))
 					for _, u := range d.Unread {
 						fmt.Fprintf(cmd.OutOrStdout(), "  not read: %s (%s)\n", u.Path, u.Why)
 					}
@@ -237,7 +237,7 @@ func printClearout(w io.Writer, c report.Clearout) {
 		fmt.Fprintf(w, "not read: %s\n", u)
 	}
 	if len(c.Documents) > 0 {
-		fmt.Fprintf(w, "%s of its own lie in it.\n", words.Plural(len(c.Documents), "document"))
+		fmt.Fprintf(w, "%s of its own lie in it.\n", phrase.Plural(len(c.Documents), "document"))
 	}
 	if c.Safe {
 		fmt.Fprintln(w, "Safe: nothing outside it reads from it or writes into it, and everything that could say so was read.")

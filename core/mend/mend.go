@@ -95,6 +95,18 @@ type Candidate struct {
 	variant  bool  // its folder may hold what was made of the wanted ones, or a copy
 }
 
+// Codes are the codes of what speaks for and against the candidate.
+func (c Candidate) Codes() []Code {
+	out := make([]Code, 0, len(c.For)+len(c.Against))
+	for _, e := range c.For {
+		out = append(out, e.Code)
+	}
+	for _, e := range c.Against {
+		out = append(out, e.Code)
+	}
+	return out
+}
+
 // Warns tells whether a piece of evidence speaks against the candidate.
 func (c *Candidate) Warns(code Code) bool {
 	return slices.ContainsFunc(c.Against, func(e Evidence) bool { return e.Code == code })

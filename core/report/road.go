@@ -131,7 +131,7 @@ type read struct {
 func OfCandidates(list []mend.Candidate) []Candidate {
 	out := make([]Candidate, len(list))
 	for i, c := range list {
-		out[i] = Candidate{c.Path, c.Certainty, c.Score, words.AllEvidence(c.For), words.AllEvidence(c.Against), words.CodesOf(c), c.Size, c.Files}
+		out[i] = Candidate{c.Path, c.Certainty, c.Score, words.AllEvidence(c.For), words.AllEvidence(c.Against), c.Codes(), c.Size, c.Files}
 	}
 	return out
 }
@@ -208,7 +208,7 @@ type Stow struct {
 	Estimates map[carrier.Kind]int64 `json:"estimates"`
 	Carriers  []carrying             `json:"carriers"`
 	Left      []Left                 `json:"left"`
-	Losses    []Loss                 `json:"losses"`
+	Losses    []loss                 `json:"losses"`
 	Problems  []words.Problem        `json:"problems"`
 	Repoint   []Repoint              `json:"repoint"` // names that whoever receives the crate must point anew
 }
@@ -257,7 +257,7 @@ func OfLeft(list []stow.Left) []Left {
 // OfStow makes the contract's shape of a plan, every file of it in the order of
 // their places.
 func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
-	out := Stow{Berths: []berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]sum{}, Estimates: p.Estimates(ratios), Carriers: []carrying{}, Left: OfLeft(p.LeftOut()), Losses: []Loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems())}
+	out := Stow{Berths: []berth{}, Clashes: p.Clashes, Counts: map[facts.Kind]sum{}, Estimates: p.Estimates(ratios), Carriers: []carrying{}, Left: OfLeft(p.LeftOut()), Losses: []loss{}, Repoint: []Repoint{}, Problems: words.Problems(p.Problems())}
 	if p.SoundLoses != nil {
 		out.Losses = OfLosses([]export.Loss{*p.SoundLoses})
 	}
@@ -288,8 +288,8 @@ func OfStow(p *stow.Texts, ratios stow.Ratios) Stow {
 	return out
 }
 
-// Loss is what a form of interchange cannot carry.
-type Loss struct {
+// loss is what a form of interchange cannot carry.
+type loss struct {
 	As    export.Form `json:"as,omitempty"`
 	Code  export.Code `json:"code"`
 	What  string      `json:"what"`
@@ -297,10 +297,10 @@ type Loss struct {
 }
 
 // OfLosses says losses; the answer is never nil.
-func OfLosses(list []export.Loss) []Loss {
-	out := make([]Loss, len(list))
+func OfLosses(list []export.Loss) []loss {
+	out := make([]loss, len(list))
 	for i, l := range list {
-		out[i] = Loss{Code: l.Code, What: words.Loss(l), Count: l.Count}
+		out[i] = loss{Code: l.Code, What: words.Loss(l), Count: l.Count}
 	}
 	return out
 }
@@ -310,7 +310,7 @@ type Export struct {
 	As      export.Form `json:"as"`
 	Out     string      `json:"out"`
 	Written bool        `json:"written"`
-	Losses  []Loss      `json:"losses"`
+	Losses  []loss      `json:"losses"`
 }
 
 // Seal is the JSON of `boundcrate seal` and `boundcrate check`.
@@ -318,7 +318,7 @@ type Seal struct {
 	Crate    string          `json:"crate"`
 	Files    int             `json:"files"` // of the payload
 	Bytes    int64           `json:"bytes"`
-	Renamed  []Renamed       `json:"renamed"`
+	Renamed  []renamed       `json:"renamed"`
 	Left     []Left          `json:"left"`
 	Parts    []string        `json:"parts"`
 	Complete bool            `json:"complete"`
@@ -327,8 +327,8 @@ type Seal struct {
 	Problems []words.Problem `json:"problems"`
 }
 
-// Renamed is a file whose name in the crate differs from the one it came with.
-type Renamed struct {
+// renamed is a file whose name in the crate differs from the one it came with.
+type renamed struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 }
@@ -352,9 +352,9 @@ func ofProof(r *seal.Report) Proof {
 
 // OfSeal makes the contract's shape of a seal or a check.
 func OfSeal(r *seal.Report) Seal {
-	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []Renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Proof.Unknown, Proof: ofProof(r), Problems: words.SealProblems(r)}
+	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Proof.Unknown, Proof: ofProof(r), Problems: words.SealProblems(r)}
 	for _, x := range r.Renamed {
-		out.Renamed = append(out.Renamed, Renamed{x.From, x.To})
+		out.Renamed = append(out.Renamed, renamed{x.From, x.To})
 	}
 	out.Parts = append(out.Parts, r.Parts...)
 	return out

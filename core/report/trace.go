@@ -22,7 +22,7 @@ type Trace struct {
 	Root        string             `json:"root"`
 	References  []Reference        `json:"references"`
 	Files       []File             `json:"files"`
-	WritePoints []WritePoint       `json:"writePoints"`
+	WritePoints []writePoint       `json:"writePoints"`
 	Companions  []origin.Companion `json:"companions"`
 	Moved       []origin.Move      `json:"moved"`
 	Warnings    []Warning          `json:"warnings"`
@@ -66,8 +66,8 @@ type File struct {
 	Suspect    []graph.Suspicion `json:"suspect"`
 }
 
-// WritePoint is where new material will go.
-type WritePoint struct {
+// writePoint is where new material will go.
+type writePoint struct {
 	Document string       `json:"document"`
 	Owner    string       `json:"owner"`
 	Written  string       `json:"written"`
@@ -111,7 +111,7 @@ func (g Gaps) MarshalJSON() ([]byte, error) {
 func OfTrace(g *graph.Graph, judged *origin.Judged) Trace {
 	rep := Trace{
 		Document: g.Documents[0].Path, Documents: []string{}, Format: g.Documents[0].Format, Root: g.Root,
-		References: make([]Reference, 0, len(g.References)+len(g.WritePoints)), Files: make([]File, 0, len(g.Files)), WritePoints: []WritePoint{},
+		References: make([]Reference, 0, len(g.References)+len(g.WritePoints)), Files: make([]File, 0, len(g.Files)), WritePoints: []writePoint{},
 		Companions: append([]origin.Companion{}, judged.Companions...), Moved: append([]origin.Move{}, judged.Moved...), Warnings: []Warning{}, Problems: words.Problems(g.Problems),
 	}
 	for _, i := range g.Roots {
@@ -140,7 +140,7 @@ func OfTrace(g *graph.Graph, judged *origin.Judged) Trace {
 	}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
-		rep.WritePoints = append(rep.WritePoints, WritePoint{g.Where(w.Doc, w.Text), w.Owner, w.Written, w.Path, w.Use, append([]graph.Flag{}, judged.FlagsOf(i)...)})
+		rep.WritePoints = append(rep.WritePoints, writePoint{g.Where(w.Doc, w.Text), w.Owner, w.Written, w.Path, w.Use, append([]graph.Flag{}, judged.FlagsOf(i)...)})
 	}
 	for _, w := range judged.Warnings {
 		rep.Warnings = append(rep.Warnings, Warning{w.Code, words.Warning(w), append([]string{}, w.Paths...)})

@@ -25,7 +25,7 @@ import (
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
-	"boundcrate/core/words"
+	"boundcrate/core/words/sheet"
 )
 
 // world is a project made by chance: documents of five formats, and what each of their
@@ -217,7 +217,7 @@ func TestChance(t *testing.T) {
 		out := filepath.Join(t.TempDir(), "crate"+end)
 		g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), w.docs...))
 		traced := must[[]byte](t)(json.Marshal(g))
-		rep, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{Layout: layout, Judged: origin.Judge(g, origin.Options{Reach: tracing(trace.Options{}).Reach})}), Out: out, Trace: tracing(trace.Options{}), Now: time.Now(), Readme: words.Readme})
+		rep, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{Layout: layout, Judged: origin.Judge(g, origin.Options{Reach: tracing(trace.Options{}).Reach})}), Out: out, Trace: tracing(trace.Options{}), Now: time.Now(), Readme: sheet.Text})
 		if err != nil || !rep.Complete {
 			t.Fatalf("world %d, %s%s: %v %+v", seed, layout, end, err, rep)
 		}

@@ -18,6 +18,7 @@ import (
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
+	"boundcrate/core/words/sheet"
 )
 
 // TestResume: what a crash left is taken up by its journal; a folder of that
@@ -33,7 +34,7 @@ func TestResume(t *testing.T) {
 	// A crash: the crate under way is as it stood in the middle of copying.
 	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
 	begun := func(o seal.Options) seal.Options {
-		o.Plan, o.Out, o.Trace, o.Readme = plan(t, g, stow.Options{}), out, tracing(trace.Options{}), words.Readme
+		o.Plan, o.Out, o.Trace, o.Readme = plan(t, g, stow.Options{}), out, tracing(trace.Options{}), sheet.Text
 		return o
 	}
 	crashed := filepath.Join(dir, "crashed")

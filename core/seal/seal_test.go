@@ -30,7 +30,7 @@ import (
 	"boundcrate/core/stow"
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
-	"boundcrate/core/words"
+	"boundcrate/core/words/sheet"
 	"boundcrate/core/writing"
 )
 
@@ -65,7 +65,7 @@ func tracing(o trace.Options) trace.Options {
 func sealing(t testing.TB, doc, out string, o stow.Options) (*seal.Report, error) {
 	t.Helper()
 	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
-	return seal.Run(bg, seal.Options{Plan: plan(t, g, o), Out: out, Trace: tracing(trace.Options{}), Note: "For the mixer.\nTwo lines: yes.", Now: time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC), Readme: words.Readme})
+	return seal.Run(bg, seal.Options{Plan: plan(t, g, o), Out: out, Trace: tracing(trace.Options{}), Note: "For the mixer.\nTwo lines: yes.", Now: time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC), Readme: sheet.Text})
 }
 
 func plan(t testing.TB, g *graph.Graph, o stow.Options) *stow.Plan {

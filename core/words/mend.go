@@ -8,6 +8,7 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
+	"boundcrate/core/words/phrase"
 )
 
 // Evidence says one fact for or against a candidate.
@@ -43,9 +44,9 @@ func Evidence(e mend.Evidence) string {
 		return fmt.Sprintf("%d of %d missing numbers", e.N, e.Of)
 	case mend.InOneMove:
 		if e.N == e.Of {
-			return fmt.Sprintf("all %s missing from its folder are there too", Plural(int(e.N), "file"))
+			return fmt.Sprintf("all %s missing from its folder are there too", phrase.Plural(int(e.N), "file"))
 		}
-		return fmt.Sprintf("%d of %s missing from its folder are there too", e.N, Plural(int(e.Of), "file"))
+		return fmt.Sprintf("%d of %s missing from its folder are there too", e.N, phrase.Plural(int(e.Of), "file"))
 	case mend.OtherContent:
 		if e.N > 0 {
 			return "other content than when last seen"
@@ -166,20 +167,16 @@ func AllEvidence(list []mend.Evidence) []string {
 	return out
 }
 
-// CodesOf are the codes of what speaks for and against a candidate.
-func CodesOf(c mend.Candidate) []mend.Code {
-	out := make([]mend.Code, 0, len(c.For)+len(c.Against))
-	for _, e := range c.For {
-		out = append(out, e.Code)
+// Suspicion says all that speaks against a file that is there.
+func Suspicion(all ...graph.Suspicion) string {
+	said := make([]string, len(all))
+	for i, s := range all {
+		said[i] = suspicion(s)
 	}
-	for _, e := range c.Against {
-		out = append(out, e.Code)
-	}
-	return out
+	return strings.Join(said, "; ")
 }
 
-// Suspicion says what speaks against a file that is there.
-func Suspicion(s graph.Suspicion) string {
+func suspicion(s graph.Suspicion) string {
 	switch s {
 	case graph.ShorterThanUsed:
 		return "it is shorter than what is used of it"
@@ -221,7 +218,7 @@ func Aside(w decide.Why) string {
 // There says how many of the files that are missing from a folder are in another, and whether
 // under their own names.
 func There(files, of int, named bool) string {
-	said := fmt.Sprintf("%d of %s missing from the folder are there", files, Plural(of, "file"))
+	said := fmt.Sprintf("%d of %s missing from the folder are there", files, phrase.Plural(of, "file"))
 	if named {
 		said += " under their own names"
 	}
@@ -232,15 +229,15 @@ func There(files, of int, named bool) string {
 func Suggestion(s mend.Suggestion) string {
 	switch s.Why {
 	case mend.Told:
-		return "another project found " + Plural(s.N, "file") + " that this one misses there"
+		return "another project found " + phrase.Plural(s.N, "file") + " that this one misses there"
 	case mend.Theirs:
-		return Plural(s.N, "name") + " of what is missing there, of files that another project uses"
+		return phrase.Plural(s.N, "name") + " of what is missing there, of files that another project uses"
 	case mend.Named:
-		return fmt.Sprintf("the drive index knows %s of what is missing there", Plural(s.N, "name"))
+		return fmt.Sprintf("the drive index knows %s of what is missing there", phrase.Plural(s.N, "name"))
 	case mend.Led:
-		return Plural(s.N, "earlier repair") + " led there"
+		return phrase.Plural(s.N, "earlier repair") + " led there"
 	case mend.Siblings:
-		return "there: " + Plural(s.N, "file") + " of the same documents"
+		return "there: " + phrase.Plural(s.N, "file") + " of the same documents"
 	case mend.Root:
 		return "it is the project’s own folder"
 	case mend.Above:

@@ -75,7 +75,7 @@ var problems = map[problem.Kind][3]string{
 func OfProblem(p problem.Problem) Problem {
 	said := problems[p.Kind]
 	if p.Kind == problem.CannotSay {
-		p.Args = []string{p.Arg(0), No(problem.Why(p.Arg(1)), p.Arg(2))}
+		p.Args = []string{p.Arg(0), no(problem.Why(p.Arg(1)), p.Arg(2))}
 		if p.Arg(0) == "" {
 			said[0] = "cannot name its files in this crate: {1}"
 		}
@@ -124,8 +124,8 @@ var whys = map[problem.Why]string{
 	problem.SharedText:    "another name stands in the same text",
 }
 
-// No says why a name cannot be written at a place of a document.
-func No(why problem.Why, of string) string {
+// no says why a name cannot be written at a place of a document.
+func no(why problem.Why, of string) string {
 	if why == "" {
 		return of
 	}

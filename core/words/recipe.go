@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/pcm"
 	"boundcrate/core/recipe"
 	"boundcrate/core/stow"
+	"boundcrate/core/words/phrase"
 )
 
 // UnmatchedGlob says that no file answers to a glob of a recipe.
@@ -122,7 +123,7 @@ func RecipeSays(r recipe.Recipe) string {
 		parts = append(parts, "manifests of SHA-512 too")
 	}
 	if r.Parts > 0 {
-		parts = append(parts, "archives in parts of "+Size(r.Parts))
+		parts = append(parts, "archives in parts of "+phrase.Size(r.Parts))
 	}
 	if t := o.Trim; t != nil {
 		parts = append(parts, fmt.Sprintf("sounds cut to what is used and %g s around it", *t))

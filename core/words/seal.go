@@ -23,16 +23,17 @@ import (
 	"boundcrate/core/seal"
 	"boundcrate/core/stow"
 	"boundcrate/core/trace"
+	"boundcrate/core/words/phrase"
 	"boundcrate/core/writing"
 )
 
 // Reason says an error without repeating the path.
 func Reason(err error) string {
 	var (
-		pe *fs.PathError
-		p  problem.Problem
-		no *problem.NoError
-		to *mention.CannotSayError
+		pe      *fs.PathError
+		p       problem.Problem
+		refused *problem.NoError
+		to      *mention.CannotSayError
 	)
 	switch {
 	case err == nil:
@@ -41,8 +42,8 @@ func Reason(err error) string {
 		return OfProblem(p).Message
 	case errors.As(err, &to):
 		return "“" + to.Name + "” cannot be written there: " + Reason(to.Err)
-	case errors.As(err, &no):
-		return No(no.Why, no.Of)
+	case errors.As(err, &refused):
+		return no(refused.Why, refused.Of)
 	case errors.Is(err, fs.ErrNotExist):
 		return "it is not there"
 	case errors.Is(err, fs.ErrPermission):
@@ -190,7 +191,7 @@ func Refusal(e *seal.Refusal) string {
 	case seal.OutNoParts:
 		return "a folder has no parts. Choose a ZIP or TAR"
 	case seal.OutTooLarge:
-		return fmt.Sprintf("‘%s’ has %s, more than a part holds", e.Detail, Size(e.Needs))
+		return fmt.Sprintf("‘%s’ has %s, more than a part holds", e.Detail, phrase.Size(e.Needs))
 	case seal.OutOtherParts:
 		return "‘" + e.Detail + "’ lies there, a part of an earlier crate of that name. Move it away, or choose another name"
 	case seal.OutSamples:
@@ -223,7 +224,7 @@ func Form(f export.Form) string {
 // Loss says what a form of interchange cannot carry.
 func Loss(l export.Loss) string {
 	say := func(one, fate string) string {
-		s := Plural(l.Count, one) + " " + fate
+		s := phrase.Plural(l.Count, one) + " " + fate
 		if l.What != "" {
 			s += " (“" + l.What + "”" + more(l.Count) + ")"
 		}
@@ -257,7 +258,7 @@ func Loss(l export.Loss) string {
 	case export.Sequence:
 		return say("image sequence", "named by its pattern alone")
 	case export.BesideSound:
-		return Plural(l.Count, "sound") + " made anew without what stood beside the sound itself (" + l.What + ")"
+		return phrase.Plural(l.Count, "sound") + " made anew without what stood beside the sound itself (" + l.What + ")"
 	case export.OddRate:
 		return say("rate", "that edit decision lists are not made for: what reads it may count otherwise")
 	case export.PastMidnight:
@@ -279,7 +280,7 @@ func more(n int) string {
 func Becomes(b *stow.Berth) string {
 	switch {
 	case b.Cut != nil && b.Sound == nil:
-		return fmt.Sprintf("%d of %s", b.Cut.Frames, Plural(int(b.Long), "image"))
+		return fmt.Sprintf("%d of %s", b.Cut.Frames, phrase.Plural(int(b.Long), "image"))
 	case b.Sound == nil:
 		return ""
 	case len(b.With) > 0:
@@ -384,7 +385,7 @@ func SealProblems(r *seal.Report) []Problem {
 		list = append(list, Problem{Code: "kept", Path: p, Document: r.Crate, Message: "came into the earlier crate, or was changed in it, while it was replaced", Untouched: "It lies there as it is.", Do: "Move it where it belongs."})
 	}
 	for _, x := range r.Suspect {
-		list = append(list, Problem{Code: "suspect", Path: filepath.Join(r.Crate, bag.Payload, x.Path), Document: r.Crate, Message: "travelled as it is, and may be damaged or the wrong one: " + suspicions(x.Why), Untouched: "Its bytes are those of the project.", Do: "Look at it in the project: mend it, or say that it is meant. Then seal again."})
+		list = append(list, Problem{Code: "suspect", Path: filepath.Join(r.Crate, bag.Payload, x.Path), Document: r.Crate, Message: "travelled as it is, and may be damaged or the wrong one: " + Suspicion(x.Why...), Untouched: "Its bytes are those of the project.", Do: "Look at it in the project: mend it, or say that it is meant. Then seal again."})
 	}
 	for _, p := range r.Lacks {
 		if slices.Contains(r.Foreign, p) {
@@ -418,15 +419,6 @@ func SealProblems(r *seal.Report) []Problem {
 		}
 	}
 	return list
-}
-
-// suspicions says all that speaks against a file.
-func suspicions(list []graph.Suspicion) string {
-	said := make([]string, len(list))
-	for i, x := range list {
-		said[i] = Suspicion(x)
-	}
-	return strings.Join(said, "; ")
 }
 
 // notHeld says of a reference, or a document, that it is not what was planned.

@@ -10,6 +10,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"boundcrate/core/words/phrase"
 )
 
 // Stays is why a file stays behind, in words.
@@ -45,7 +46,7 @@ func GivesUp(x sift.GivenUp) string {
 		if x.Files == 0 {
 			return one + "s"
 		}
-		return fmt.Sprintf("%s, %s", Plural(x.Files, one), Size(x.Bytes))
+		return fmt.Sprintf("%s, %s", phrase.Plural(x.Files, one), phrase.Size(x.Bytes))
 	}
 	switch x.What {
 	case sift.DormantTakes:
@@ -73,12 +74,12 @@ func GivesUp(x sift.GivenUp) string {
 // Kept says that a document which travels still needs files that documents which stay
 // name.
 func Kept(document string, kind facts.Kind, files int) string {
-	return "“" + document + "” keeps " + Plural(files, Kind(kind))
+	return "“" + document + "” keeps " + phrase.Plural(files, Kind(kind))
 }
 
 // Drawn says how many parts have drawings, and names those without.
 func Drawn(d sift.Drawn) string {
-	s := fmt.Sprintf("%s, %d with a drawing", Plural(d.Parts, "part"), d.With)
+	s := fmt.Sprintf("%s, %d with a drawing", phrase.Plural(d.Parts, "part"), d.With)
 	if len(d.Without) == 0 {
 		return s + "."
 	}
@@ -87,7 +88,7 @@ func Drawn(d sift.Drawn) string {
 		list = append(list, filepath.Base(p))
 	}
 	if n := len(d.Without) - len(list); n > 0 {
-		list = append(list, Plural(n, "other"))
+		list = append(list, phrase.Plural(n, "other"))
 	}
 	return s + "; without: " + strings.Join(list, ", ") + "."
 }

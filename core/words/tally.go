@@ -4,12 +4,13 @@ import (
 	"strings"
 
 	"boundcrate/core/tally"
+	"boundcrate/core/words/phrase"
 )
 
 // Tally says the figures of a trace in one line, those that need somebody first.
 func Tally(t tally.Tally) string {
-	parts := append(open(t), Plural(t.Files, "file")+" found, "+Size(t.Bytes))
-	return Plural(t.References, "reference") + " in " + Plural(t.Documents, "document") + ": " + strings.Join(parts, "; ") + "."
+	parts := append(open(t), phrase.Plural(t.Files, "file")+" found, "+phrase.Size(t.Bytes))
+	return phrase.Plural(t.References, "reference") + " in " + phrase.Plural(t.Documents, "document") + ": " + strings.Join(parts, "; ") + "."
 }
 
 // NeedsPerson says why a trace needs somebody, as a program's exit status 1 tells; "" where
@@ -24,12 +25,12 @@ func NeedsPerson(t tally.Tally) string {
 func open(t tally.Tally) (parts []string) {
 	add := func(n int, one, rest string) {
 		if n > 0 {
-			parts = append(parts, Plural(n, one)+rest)
+			parts = append(parts, phrase.Plural(n, one)+rest)
 		}
 	}
 	add(t.WritesOut, "write point", " outside the project")
 	add(t.Missing, "file", " missing")
-	add(t.Gaps, "frame", " missing from "+Plural(t.Gapped, "sequence"))
+	add(t.Gaps, "frame", " missing from "+phrase.Plural(t.Gapped, "sequence"))
 	add(t.Twins, "name", " could mean more than one file")
 	add(t.Unreadable, "file", " cannot be read")
 	add(t.Suspect, "file", " may be damaged or the wrong one")

@@ -6,66 +6,14 @@ package words
 import (
 	"fmt"
 	"strings"
-	"unicode"
-	"unicode/utf8"
-
-	"golang.org/x/text/language"
-	"golang.org/x/text/message"
 
 	"boundcrate/core/facts"
 	"boundcrate/core/graph"
 	"boundcrate/core/holding"
 	"boundcrate/core/inside"
 	"boundcrate/core/origin"
+	"boundcrate/core/words/phrase"
 )
-
-// Plural is a count with its word.
-func Plural(n int, word string) string {
-	switch {
-	case n == 1:
-		return "1 " + word
-	case word == "search by hand":
-		word = "searches by hand"
-	case strings.HasSuffix(word, "y") && !strings.HasSuffix(word, "ay") && !strings.HasSuffix(word, "ey"):
-		word = strings.TrimSuffix(word, "y") + "ies"
-	case strings.HasSuffix(word, "s"), strings.HasSuffix(word, "ch"), strings.HasSuffix(word, "sh"):
-		word += "es"
-	default:
-		word += "s"
-	}
-	return count(n) + " " + word
-}
-
-// count writes a number with its thousands parted, as readers of long ones need it.
-func count(n int) string { return message.NewPrinter(language.English).Sprint(n) }
-
-// Size uses decimal units, as carriers and drive makers count.
-func Size(n int64) string {
-	v, unit := float64(n), ""
-	for _, u := range []string{"kB", "MB", "GB", "TB"} {
-		if v < 1000 {
-			break
-		}
-		v, unit = v/1000, u
-	}
-	if unit == "" {
-		return Plural(int(n), "byte")
-	}
-	return fmt.Sprintf("%.1f %s", v, unit)
-}
-
-// Sentence gives a phrase its capital and its full stop.
-func Sentence(phrase string) string {
-	r, n := utf8.DecodeRuneInString(phrase)
-	if n == 0 {
-		return ""
-	}
-	s := string(unicode.ToUpper(r)) + phrase[n:]
-	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
-		s += "."
-	}
-	return s
-}
 
 var kinds = map[facts.Kind]string{
 	facts.Audio: "sound", facts.Video: "video", facts.Image: "picture", facts.Sequence: "sequence", facts.Geometry: "geometry", facts.Part: "part",
@@ -79,9 +27,9 @@ func Kind(k facts.Kind) string { return kinds[k] }
 func Kinds(n int, k facts.Kind) string {
 	switch k {
 	case facts.Geometry, facts.Data, facts.Other:
-		return count(n) + " " + kinds[k]
+		return phrase.Count(n) + " " + kinds[k]
 	}
-	return Plural(n, kinds[k])
+	return phrase.Plural(n, kinds[k])
 }
 
 var states = map[graph.State]string{
@@ -128,7 +76,7 @@ func Why(w graph.Why, member string) string {
 func Warning(w origin.Warning) string {
 	switch w.Code {
 	case origin.Scattered:
-		return fmt.Sprintf("%s of this project lie scattered over %s beside its own.", Plural(w.Files, "file"), Plural(w.Folders, "folder"))
+		return fmt.Sprintf("%s of this project lie scattered over %s beside its own.", phrase.Plural(w.Files, "file"), phrase.Plural(w.Folders, "folder"))
 	case origin.DumpingGround:
 		return "Material lies in a folder where things get tidied away: " + strings.Join(w.Paths, ", ") + "."
 	case origin.NothingRecognised:
@@ -141,11 +89,11 @@ func Warning(w origin.Warning) string {
 		return "Another project writes into the same folder, and one mishap would cost both: " + strings.Join(w.Paths, ", ") + "."
 	case origin.SlowDrive:
 		if w.Gives == 0 {
-			return fmt.Sprintf("%s would play from %s, an optical drive: copy %s to a fixed one before you play.", Plural(w.Files, "file"), w.Drive, it(w.Files))
+			return fmt.Sprintf("%s would play from %s, an optical drive: copy %s to a fixed one before you play.", phrase.Plural(w.Files, "file"), w.Drive, it(w.Files))
 		}
-		return fmt.Sprintf("%s gives %s a second, and %s a second play from it: copy %s to a faster drive, or the sound will break off.", w.Drive, Size(w.Gives), Size(w.Needs), Plural(w.Files, "file"))
+		return fmt.Sprintf("%s gives %s a second, and %s a second play from it: copy %s to a faster drive, or the sound will break off.", w.Drive, phrase.Size(w.Gives), phrase.Size(w.Needs), phrase.Plural(w.Files, "file"))
 	case origin.SyncedFolder:
-		return fmt.Sprintf("%s on %s may be changed or taken away by what keeps that folder the same elsewhere: copy %s to a drive of your own.", Plural(w.Files, "file"), w.Drive, it(w.Files))
+		return fmt.Sprintf("%s on %s may be changed or taken away by what keeps that folder the same elsewhere: copy %s to a drive of your own.", phrase.Plural(w.Files, "file"), w.Drive, it(w.Files))
 	case origin.SiblingNewer:
 		return "A later state of this document lies beside it: " + strings.Join(w.Paths, ", ") + "."
 	}

@@ -22,6 +22,7 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/words"
+	"boundcrate/core/words/phrase"
 )
 
 // constants are the values of a string type's constants, read from the source:
@@ -90,7 +91,7 @@ func TestEveryCode(t *testing.T) {
 		{"recipe", "Trouble", func(s string) string {
 			return words.RecipeError("r.yaml", &recipe.Error{Line: 1, Key: "k", Word: "w", Trouble: recipe.Trouble(s), Err: &stow.PatternError{Code: "empty"}})
 		}, nil},
-		{"problem", "Why", func(s string) string { return words.No(problem.Why(s), "x") }, nil},
+		{"problem", "Why", func(s string) string { return words.Error(problem.No(problem.Why(s), "x")) }, nil},
 		{"stow", "PatternCode", func(s string) string { return words.BadPattern(&stow.PatternError{Code: stow.PatternCode(s)}) }, nil},
 		{"sift", "Why", func(s string) string { return words.Stays(sift.Why(s)) }, nil},
 		{"stow", "Absence", func(s string) string { return words.Absence(stow.Absence(s), "part") }, map[string]bool{"missing": true}},
@@ -132,7 +133,7 @@ var errTest = testError{}
 
 func TestCounts(t *testing.T) {
 	for want, got := range map[string]string{
-		"1 file": words.Plural(1, "file"), "0 files": words.Plural(0, "file"), "2 entries": words.Plural(2, "entry"), "3 geometry": words.Kinds(3, facts.Geometry), "2 pictures": words.Kinds(2, facts.Image), "1 sound": words.Kinds(1, facts.Audio),
+		"1 file": phrase.Plural(1, "file"), "0 files": phrase.Plural(0, "file"), "2 entries": phrase.Plural(2, "entry"), "3 geometry": words.Kinds(3, facts.Geometry), "2 pictures": words.Kinds(2, facts.Image), "1 sound": words.Kinds(1, facts.Audio),
 	} {
 		if got != want {
 			t.Errorf("%q, wanted %q", got, want)
@@ -141,7 +142,7 @@ func TestCounts(t *testing.T) {
 	// Decimal units, as carriers and drive makers count (IEC 80000-13 keeps the
 	// binary ones apart by name).
 	for n, want := range map[int64]string{0: "0 bytes", 1: "1 byte", 999: "999 bytes", 1000: "1.0 kB", 4_700_000_000: "4.7 GB", 123_456_789: "123.5 MB"} {
-		if got := words.Size(n); got != want {
+		if got := phrase.Size(n); got != want {
 			t.Errorf("%d is %q, wanted %q", n, got, want)
 		}
 	}

@@ -1,10 +1,11 @@
-package words
+package sheet
 
 import (
 	"strings"
 
 	"boundcrate/core/proof"
 	"boundcrate/core/seal"
+	"boundcrate/core/words/phrase"
 )
 
 // Verdict says what the proof of a crate found: whether it is complete, what that rests
@@ -14,22 +15,22 @@ func Verdict(r *seal.Report) string {
 	var s string
 	switch {
 	case r.Harm() > 0:
-		s = "Damaged: " + Plural(r.Harm(), "check") + " failed."
+		s = "Damaged: " + phrase.Plural(r.Harm(), "check") + " failed."
 	case len(r.Lacks) > 0:
-		s = "Not proved: " + Plural(len(r.Lacks), "part") + " of the crate not found."
+		s = "Not proved: " + phrase.Plural(len(r.Lacks), "part") + " of the crate not found."
 	case !r.Complete && len(v.Open) > 0:
-		s = "Not complete: " + Plural(len(v.Open), "reference") + " not fulfilled."
+		s = "Not complete: " + phrase.Plural(len(v.Open), "reference") + " not fulfilled."
 	case !r.Complete:
 		s = "Not complete."
 	case v.By == proof.Identity:
-		s = "Complete: " + count(v.Held) + " of " + Plural(v.Expected, "reference") + " lead to the files sealed for them, byte for byte, with nothing else reachable."
+		s = "Complete: " + phrase.Count(v.Held) + " of " + phrase.Plural(v.Expected, "reference") + " lead to the files sealed for them, byte for byte, with nothing else reachable."
 	default:
 		s = "Complete by its trace alone: everything its documents name is in it. No record tells what was sealed."
 	}
 	var beside []string
 	add := func(n int, what string) {
 		if n > 0 {
-			beside = append(beside, count(n)+" "+what)
+			beside = append(beside, phrase.Count(n)+" "+what)
 		}
 	}
 	add(v.Left-v.Rebuild, "left out")
