@@ -9,6 +9,11 @@ import (
 
 	"boundcrate/core/origin"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/overview"
+	"boundcrate/server/api/places"
+	"boundcrate/server/api/ruling"
+	"boundcrate/server/api/tracing"
 )
 
 // refusals asks what must be refused, each with its status.
@@ -37,29 +42,29 @@ func TestWrites(t *testing.T) {
 	svg := `<svg xmlns="http://www.w3.org/2000/svg"><image id="stamp" href="data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="/></svg>`
 	c := start(t, map[string]string{"film/list.csv": "path,role\ntakes,write\n../old,write\n", "film/plan.svg": svg, "film/there.png": "mine", "old/x.wav": "x"})
 	list, plan := c.open("film/list.csv"), c.open("film/plan.svg")
-	points := get[api.Points](c, fmt.Sprintf("/api/projects/%d/points", list.ID))
+	points := get[places.Points](c, fmt.Sprintf("/api/projects/%d/points", list.ID))
 	if len(points.List) != 2 || points.List[0].Label != "Bench/old" || points.List[0].Says == "" {
 		t.Fatalf("%+v", points)
 	}
-	inside := get[api.NoFiles](c, fmt.Sprintf("/api/projects/%d/inside", plan.ID))
+	inside := get[places.NoFiles](c, fmt.Sprintf("/api/projects/%d/inside", plan.ID))
 	if len(inside.List) != 1 || inside.List[0].Name != "stamp.png" || inside.List[0].Why != "" {
 		t.Fatalf("%+v", inside)
 	}
 	film := filepath.Join(c.dir, "film")
-	out := func(folder, name string) api.WriteOut {
-		return api.WriteOut{Snapshot: inside.Snapshot, Files: []api.OutFile{{Ref: inside.List[0].Ref, Folder: folder, Name: name}}}
+	out := func(folder, name string) places.WriteOut {
+		return places.WriteOut{Snapshot: inside.Snapshot, Files: []places.OutFile{{Ref: inside.List[0].Ref, Folder: folder, Name: name}}}
 	}
 	at, in := fmt.Sprintf("/api/projects/%d/points", list.ID), fmt.Sprintf("/api/projects/%d/inside", plan.ID)
 	if err := os.Symlink(filepath.Dir(c.dir), filepath.Join(film, "out")); err != nil {
 		t.Fatal(err)
 	}
 	c.refusals(refused{
-		{"POST", at, api.SetPoints{Snapshot: points.Snapshot + 1, Points: []int{0}}, 409},
-		{"POST", at, api.SetPoints{Snapshot: points.Snapshot, Points: []int{7}}, 404},
-		{"POST", at, api.SetPoints{Snapshot: points.Snapshot, Points: []int{0}, Folder: "/etc"}, 403},
-		{"POST", at, api.SetPoints{Snapshot: points.Snapshot, Points: []int{0}, Folder: filepath.Join(film, "there.png")}, 400},
-		{"POST", in, api.WriteOut{Snapshot: inside.Snapshot + 1}, 409},
-		{"POST", in, api.WriteOut{Snapshot: inside.Snapshot}, 400},
+		{"POST", at, places.SetPoints{Snapshot: points.Snapshot + 1, Points: []int{0}}, 409},
+		{"POST", at, places.SetPoints{Snapshot: points.Snapshot, Points: []int{7}}, 404},
+		{"POST", at, places.SetPoints{Snapshot: points.Snapshot, Points: []int{0}, Folder: "/etc"}, 403},
+		{"POST", at, places.SetPoints{Snapshot: points.Snapshot, Points: []int{0}, Folder: filepath.Join(film, "there.png")}, 400},
+		{"POST", in, places.WriteOut{Snapshot: inside.Snapshot + 1}, 409},
+		{"POST", in, places.WriteOut{Snapshot: inside.Snapshot}, 400},
 		{"POST", in, out(film, "there.png"), 409},
 		{"POST", in, out(film, "../x.png"), 400},
 		{"POST", in, out(film, ".hidden"), 400},
@@ -76,7 +81,7 @@ func TestWrites(t *testing.T) {
 		t.Fatalf("%+v", j)
 	}
 	c.settle(plan.ID)
-	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", plan.ID))
+	s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", plan.ID))
 	if s.Inside != 0 || s.LastAct == nil {
 		t.Fatalf("%+v", s)
 	}
@@ -94,37 +99,37 @@ func TestWrites(t *testing.T) {
 func TestDeclared(t *testing.T) {
 	c := start(t, map[string]string{"film/cut.otio": timeline("../parts/bolt/r1/bolt.wav"), "parts/bolt/r1/bolt.wav": "1", "parts/bolt/r2/bolt.wav": "2"})
 	p := c.open("film/cut.otio")
-	cards := get[api.DriveCards](c, "/api/drives")
+	cards := get[overview.DriveCards](c, "/api/drives")
 	id := cards.List[0].Drive.ID
 	odd := "floppy"
 	c.refusals(refused{
-		{"PUT", "/api/drives/" + id + "/set", api.SetDrive{Kind: &odd}, 400},
-		{"PUT", "/api/drives/none/set", api.SetDrive{Kind: new("fixed")}, 404},
-		{"PUT", "/api/drives/" + id + "/set", api.SetDrive{Slowed: new(int64(5))}, 404}, // it is no stand-in
-		{"POST", "/api/declared", api.Declare{Path: filepath.Join(c.dir, "none"), Kind: origin.AsLibrary}, 404},
-		{"POST", "/api/declared", api.Declare{Path: "/etc", Kind: origin.AsLibrary}, 403},
-		{"POST", "/api/declared", api.Declare{Path: filepath.Join(c.dir, "film/cut.otio"), Kind: origin.AsLibrary}, 400},
-		{"POST", "/api/declared", api.Declare{Path: c.dir, Kind: "attic"}, 400},
+		{"PUT", "/api/drives/" + id + "/set", overview.SetDrive{Kind: &odd}, 400},
+		{"PUT", "/api/drives/none/set", overview.SetDrive{Kind: new("fixed")}, 404},
+		{"PUT", "/api/drives/" + id + "/set", overview.SetDrive{Slowed: new(int64(5))}, 404}, // it is no stand-in
+		{"POST", "/api/declared", overview.Declare{Path: filepath.Join(c.dir, "none"), Kind: origin.AsLibrary}, 404},
+		{"POST", "/api/declared", overview.Declare{Path: "/etc", Kind: origin.AsLibrary}, 403},
+		{"POST", "/api/declared", overview.Declare{Path: filepath.Join(c.dir, "film/cut.otio"), Kind: origin.AsLibrary}, 400},
+		{"POST", "/api/declared", overview.Declare{Path: c.dir, Kind: "attic"}, 400},
 		{"POST", "/api/drives/none/measure", nil, 404},
-		{"PUT", "/api/projects/1/search", api.SetSearch{Folders: []string{"/etc"}}, 403},
-		{"PUT", "/api/habits", api.SetHabits{Text: "rebuildable: 3"}, 422},
+		{"PUT", "/api/projects/1/search", mending.SetSearch{Folders: []string{"/etc"}}, 403},
+		{"PUT", "/api/habits", ruling.SetHabits{Text: "rebuildable: 3"}, 422},
 	})
-	send[api.DriveCards](c, "POST", "/api/declared", api.Declare{Path: filepath.Join(c.dir, "parts"), Kind: origin.AsStore})
+	send[overview.DriveCards](c, "POST", "/api/declared", overview.Declare{Path: filepath.Join(c.dir, "parts"), Kind: origin.AsStore})
 	c.settle(p.ID)
-	row := until(c, fmt.Sprintf("/api/projects/%d/tables/files", p.ID), "the store", func(f api.Files) bool {
-		return len(f.Lines) > 1 && f.Lines[1].Row != nil && badge(*f.Lines[1].Row, api.BadgeStore)
+	row := until(c, fmt.Sprintf("/api/projects/%d/tables/files", p.ID), "the store", func(f tracing.Files) bool {
+		return len(f.Lines) > 1 && f.Lines[1].Row != nil && badge(*f.Lines[1].Row, tracing.BadgeStore)
 	})
-	if !badge(*row.Lines[1].Row, api.BadgeNewer) {
+	if !badge(*row.Lines[1].Row, tracing.BadgeNewer) {
 		t.Errorf("%+v", row.Lines[1].Row.Badges)
 	}
 	// A folder that nobody asked about is not taken, nor one that is needed.
-	ask := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "parts")}).Job.ID)
+	ask := c.wait(send[api.Started](c, "POST", "/api/clearout", overview.AskClearout{Folder: filepath.Join(c.dir, "parts")}).Job.ID)
 	c.refusals(refused{
-		{"POST", "/api/clearout/none/hold", api.Hold{Days: 7}, 404},
-		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 7}, 409},
-		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: " "}}}, 409},
-		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 400},
-		{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 90_000, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 400},
+		{"POST", "/api/clearout/none/hold", overview.Hold{Days: 7}, 404},
+		{"POST", "/api/clearout/" + ask.ID + "/hold", overview.Hold{Days: 7}, 409},
+		{"POST", "/api/clearout/" + ask.ID + "/hold", overview.Hold{Days: 7, Reasons: []overview.Reason{{Of: "Bench/film/cut.otio", Why: " "}}}, 409},
+		{"POST", "/api/clearout/" + ask.ID + "/hold", overview.Hold{Reasons: []overview.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 400},
+		{"POST", "/api/clearout/" + ask.ID + "/hold", overview.Hold{Days: 90_000, Reasons: []overview.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 400},
 		{"POST", "/api/held/9/back", nil, 404},
 	})
 	// Whoever came to need it since is asked about once more.
@@ -133,15 +138,15 @@ func TestDeclared(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.open("late.m3u8")
-	c.refusals(refused{{"POST", "/api/clearout/" + ask.ID + "/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 409}})
-	ask = c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "parts")}).Job.ID)
-	held := send[api.HeldList](c, "POST", "/api/clearout/"+ask.ID+"/hold", api.Hold{Days: 7, Reasons: []api.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}, {Of: "Bench/late.m3u8", Why: "it is over"}}})
+	c.refusals(refused{{"POST", "/api/clearout/" + ask.ID + "/hold", overview.Hold{Days: 7, Reasons: []overview.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}}}, 409}})
+	ask = c.wait(send[api.Started](c, "POST", "/api/clearout", overview.AskClearout{Folder: filepath.Join(c.dir, "parts")}).Job.ID)
+	held := send[overview.HeldList](c, "POST", "/api/clearout/"+ask.ID+"/hold", overview.Hold{Days: 7, Reasons: []overview.Reason{{Of: "Bench/film/cut.otio", Why: "it is over"}, {Of: "Bench/late.m3u8", Why: "it is over"}}})
 	// What the database forgot the drive tells.
 	if err := c.store.Dropped(held.List[0].ID); err != nil {
 		t.Fatal(err)
 	}
 	was := held.List[0]
-	held = send[api.HeldList](c, "GET", "/api/held", nil)
+	held = send[overview.HeldList](c, "GET", "/api/held", nil)
 	if len(held.List) != 1 || held.List[0].Label != was.Label || !held.List[0].Until.Equal(was.Until) || len(held.List[0].Reasons) != 2 {
 		t.Fatalf("%+v, was %+v", held, was)
 	}
@@ -149,7 +154,7 @@ func TestDeclared(t *testing.T) {
 		t.Fatalf("%+v", held)
 	}
 	c.refusals(refused{{"POST", fmt.Sprintf("/api/held/%d/erase", held.List[0].ID), nil, 409}})
-	if back := send[api.HeldList](c, "POST", fmt.Sprintf("/api/held/%d/back", held.List[0].ID), nil); len(back.List) != 0 {
+	if back := send[overview.HeldList](c, "POST", fmt.Sprintf("/api/held/%d/back", held.List[0].ID), nil); len(back.List) != 0 {
 		t.Errorf("%+v", back)
 	}
 	if _, err := os.Stat(filepath.Join(c.dir, "parts/bolt/r2/bolt.wav")); err != nil {
@@ -167,7 +172,7 @@ func TestStock(t *testing.T) {
 	p := c.open("film/cut.otio")
 	c.wait(send[api.Started](c, "POST", "/api/stock", nil).Job.ID)
 	got := map[string]string{}
-	for _, g := range get[api.Stock](c, "/api/stock").Groups {
+	for _, g := range get[overview.Stock](c, "/api/stock").Groups {
 		for _, r := range g.Rows {
 			if r.Health == nil {
 				t.Errorf("%s was not looked at", r.Name)

@@ -15,10 +15,11 @@ import (
 	"boundcrate/core/mend"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
 )
 
 // setAside takes files out of the count of what is to find, with a reason.
-func (a *App) setAside(c *echo.Context, in api.SetAside) (api.Started, error) {
+func (a *App) setAside(c *echo.Context, in mending.SetAside) (api.Started, error) {
 	p, _, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err
@@ -45,7 +46,7 @@ func (a *App) setAside(c *echo.Context, in api.SetAside) (api.Started, error) {
 }
 
 // sayMeant ends the suspicion against a file until it changes again.
-func (a *App) sayMeant(c *echo.Context, in api.SayMeant) (api.Started, error) {
+func (a *App) sayMeant(c *echo.Context, in mending.SayMeant) (api.Started, error) {
 	p, _, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err
@@ -71,8 +72,8 @@ func (a *App) startTraceAfter(project int64, err error) (api.Started, error) {
 }
 
 // asides are the files that are set aside and would count otherwise.
-func (s *snapshot) asides() []api.Aside {
-	list := []api.Aside{}
+func (s *snapshot) asides() []mending.Aside {
+	list := []mending.Aside{}
 	for i := range s.graph.Files {
 		f := &s.graph.Files[i]
 		if len(f.Refs) == 0 || !s.setAside(graph.FileID(i)) {
@@ -80,7 +81,7 @@ func (s *snapshot) asides() []api.Aside {
 		}
 		at := s.graph.References[f.Refs[0]].Expected
 		set := s.aside[at]
-		list = append(list, api.Aside{ID: set.ID, Label: label(s.drives, at), Why: set.Why, Says: words.Aside(set.Why)})
+		list = append(list, mending.Aside{ID: set.ID, Label: label(s.drives, at), Why: set.Why, Says: words.Aside(set.Why)})
 	}
 	return list
 }
@@ -109,10 +110,10 @@ func (s *snapshot) loosely() (list []*graph.Reference) {
 	return list
 }
 
-func (s *snapshot) loose() []api.Respell {
-	list := []api.Respell{}
+func (s *snapshot) loose() []mending.Respell {
+	list := []mending.Respell{}
 	for _, r := range s.loosely() {
-		list = append(list, api.Respell{Expected: r.Expected, Label: label(s.drives, r.Expected), Is: filepath.Base(label(s.drives, r.Path))})
+		list = append(list, mending.Respell{Expected: r.Expected, Label: label(s.drives, r.Expected), Is: filepath.Base(label(s.drives, r.Path))})
 	}
 	return list
 }

@@ -11,6 +11,10 @@ import (
 	"time"
 
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/places"
+	"boundcrate/server/api/tracing"
 )
 
 // These benchmarks ask the running application, over HTTP, for what pages ask.
@@ -36,13 +40,13 @@ func BenchmarkSearch(b *testing.B) {
 	}
 	id := c.open("p/cut.m3u").ID
 	search := func() {
-		c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/search", id), api.Search{Folders: []string{filepath.Join(c.dir, "tree")}}).Job.ID)
+		c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/search", id), mending.Search{Folders: []string{filepath.Join(c.dir, "tree")}}).Job.ID)
 	}
 	search() // makes the index
 	for b.Loop() {
 		search()
 	}
-	if m := get[api.Mend](c, fmt.Sprintf("/api/projects/%d/mend", id)); m.Searched != 200_000 || m.Looked != 4000 {
+	if m := get[mending.Mend](c, fmt.Sprintf("/api/projects/%d/mend", id)); m.Searched != 200_000 || m.Looked != 4000 {
 		b.Fatalf("%d searched, %d looked for", m.Searched, m.Looked)
 	}
 }
@@ -62,7 +66,7 @@ func BenchmarkSlip(b *testing.B) {
 	}
 	path := fmt.Sprintf("/api/projects/%d/slip?key=%s", id, url.QueryEscape(keys.Keys[0]))
 	for b.Loop() {
-		get[api.Slip](c, path)
+		get[tracing.Slip](c, path)
 	}
 }
 
@@ -92,12 +96,12 @@ func BenchmarkOpenProject(b *testing.B) {
 	var id int64
 	for b.Loop() {
 		id = c.open("p/big.otio").ID
-		get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100", id))
-		get[api.Stow](c, fmt.Sprintf("/api/projects/%d/stow", id))
+		get[tracing.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100", id))
+		get[packing.Stow](c, fmt.Sprintf("/api/projects/%d/stow", id))
 		b.ReportMetric(heap()-before, "MB/held")
 	}
 	began := time.Now()
-	get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100&sort=-uses&filter=take&group=none", id))
+	get[tracing.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=100&sort=-uses&filter=take&group=none", id))
 	b.ReportMetric(float64(time.Since(began).Microseconds())/1000, "ms/page")
 }
 
@@ -118,10 +122,10 @@ func BenchmarkSpread(b *testing.B) {
 	opened := time.Since(began)
 	path := fmt.Sprintf("/api/projects/%d/spread", id)
 	began = time.Now()
-	get[api.Spread](c, path)
+	get[places.Spread](c, path)
 	first := time.Since(began)
 	for b.Loop() {
-		get[api.Spread](c, path)
+		get[places.Spread](c, path)
 	}
 	b.ReportMetric(opened.Seconds(), "s/open")
 	b.ReportMetric(float64(first.Microseconds())/1000, "ms/first")

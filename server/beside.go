@@ -13,15 +13,17 @@ import (
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/places"
 	"boundcrate/store"
 )
 
 // searchOf are the folders a project looks in.
-func searchOf(p store.Project, drives []drive.Drive) []api.SearchFolder {
-	list := []api.SearchFolder{}
+func searchOf(p store.Project, drives []drive.Drive) []mending.SearchFolder {
+	list := []mending.SearchFolder{}
 	for _, f := range p.Search {
 		if abs, ok := drive.Abs(drives, f); ok {
-			list = append(list, api.SearchFolder{Path: abs, Label: drive.Label(drives, abs)})
+			list = append(list, mending.SearchFolder{Path: abs, Label: drive.Label(drives, abs)})
 		}
 	}
 	return list
@@ -29,7 +31,7 @@ func searchOf(p store.Project, drives []drive.Drive) []api.SearchFolder {
 
 // setSearch sets the folders a project looks in for what is not where its name
 // leads.
-func (a *App) setSearch(c *echo.Context, in api.SetSearch) (api.Started, error) {
+func (a *App) setSearch(c *echo.Context, in mending.SetSearch) (api.Started, error) {
 	p, _, err := a.open(c)
 	if err != nil {
 		return api.Started{}, err
@@ -66,15 +68,15 @@ func (a *App) setSearch(c *echo.Context, in api.SetSearch) (api.Started, error) 
 const mostSiblings = 30
 
 // siblings are the states of a project's first document, the latest first.
-func (a *App) siblings(p store.Project) []api.Sibling {
-	list := []api.Sibling{}
+func (a *App) siblings(p store.Project) []places.Sibling {
+	list := []places.Sibling{}
 	reach, err := a.reach()
 	if err != nil {
 		return list
 	}
 	found := origin.Siblings(reach, p.Documents[0])
 	for _, s := range found[:min(len(found), mostSiblings)] {
-		list = append(list, api.Sibling{Path: s.Path, Name: filepath.Base(s.Path), Modified: s.Modified, Size: s.Size, Newest: s.Newest, Own: s.Path == p.Documents[0]})
+		list = append(list, places.Sibling{Path: s.Path, Name: filepath.Base(s.Path), Modified: s.Modified, Size: s.Size, Newest: s.Newest, Own: s.Path == p.Documents[0]})
 	}
 	return list
 }
@@ -83,26 +85,26 @@ func (a *App) siblings(p store.Project) []api.Sibling {
 const mostDiffering = 200
 
 // sibling tells how another state of a project's document differs from it.
-func (a *App) sibling(c *echo.Context) (api.Compared, error) {
+func (a *App) sibling(c *echo.Context) (places.Compared, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Compared{}, err
+		return places.Compared{}, err
 	}
 	path := filepath.Clean(c.QueryParam("path"))
-	if !slices.ContainsFunc(a.siblings(p), func(x api.Sibling) bool { return x.Path == path }) {
-		return api.Compared{}, store.ErrNotFound
+	if !slices.ContainsFunc(a.siblings(p), func(x places.Sibling) bool { return x.Path == path }) {
+		return places.Compared{}, store.ErrNotFound
 	}
 	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.Compared{}, err
+		return places.Compared{}, err
 	}
 	defer done()
 	o.Readings = nil // it is no document of the project
 	g, err := trace.Run(c.Request().Context(), o, path)
 	if err != nil {
-		return api.Compared{}, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
+		return places.Compared{}, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
 	}
-	out := api.Compared{References: len(g.References), Came: []string{}, Went: []string{}}
+	out := places.Compared{References: len(g.References), Came: []string{}, Went: []string{}}
 	named := func(g *graph.Graph) map[string]string {
 		list := map[string]string{}
 		for i := range g.Files {
@@ -120,7 +122,7 @@ func (a *App) sibling(c *echo.Context) (api.Compared, error) {
 	own := s.graph
 	if len(p.Documents) > 1 { // only what the document it is a state of names counts
 		if own, err = trace.Run(c.Request().Context(), o, p.Documents[0]); err != nil {
-			return api.Compared{}, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
+			return places.Compared{}, say(http.StatusUnprocessableEntity, "Could not be read", words.Error(err))
 		}
 	}
 	ours, theirs := named(own), named(g)

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/writing"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
 	"boundcrate/store"
 )
 
@@ -53,23 +54,23 @@ func (a *App) repair(p store.Project, w *work, s *snapshot, list ...decide.Decis
 
 // choose applies a candidate, or a file chosen by hand. One repair heals every
 // document of the project that names the file; no document is touched.
-func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
+func (a *App) choose(c *echo.Context, in mending.Choose) (mending.Chosen, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Chosen{}, err
+		return mending.Chosen{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Chosen{}, err
+		return mending.Chosen{}, err
 	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {
-		return api.Chosen{}, err
+		return mending.Chosen{}, err
 	}
 	defer memory.Close()
 	wanted, ok := s.missing(in.Expected, memory.Of)
 	if !ok {
-		return api.Chosen{}, say(http.StatusConflict, "Not missing", "That file is not missing any more.")
+		return mending.Chosen{}, say(http.StatusConflict, "Not missing", "That file is not missing any more.")
 	}
 	var chosen *mend.Candidate
 	known := s.offered(w.found.Load(), wanted.File, wanted.Expected)
@@ -84,11 +85,11 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 	if chosen == nil {
 		got, err := wanted.Check(c.Request().Context(), filepath.Clean(in.Path), rd)
 		if err != nil {
-			return api.Chosen{}, err
+			return mending.Chosen{}, err
 		}
 		chosen = &got
 	}
-	out := api.Chosen{Candidate: candidateView(reach, *chosen)}
+	out := mending.Chosen{Candidate: candidateView(reach, *chosen)}
 	// What speaks against a file is said before it is taken.
 	if in.Try || len(chosen.Against) > 0 && !in.Despite {
 		return out, nil
@@ -103,7 +104,7 @@ func (a *App) choose(c *echo.Context, in api.Choose) (api.Chosen, error) {
 }
 
 // move applies "everything under From is now under To".
-func (a *App) move(c *echo.Context, in api.MoveFolder) (api.Started, error) {
+func (a *App) move(c *echo.Context, in mending.MoveFolder) (api.Started, error) {
 	p, _, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err
@@ -165,21 +166,21 @@ func (a *App) decided(project int64, err error) error {
 const mostLines = 300
 
 // write puts the repairs into the documents, each kept as an edition first.
-func (a *App) write(c *echo.Context, in api.WriteRepairs) (api.WriteResult, error) {
+func (a *App) write(c *echo.Context, in mending.WriteRepairs) (mending.WriteResult, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.WriteResult{}, err
+		return mending.WriteResult{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.WriteResult{}, err
+		return mending.WriteResult{}, err
 	}
 	if err := within(reach, s.graph, writing.Writable(s.graph)); err != nil {
-		return api.WriteResult{}, err
+		return mending.WriteResult{}, err
 	}
 	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.WriteResult{}, err
+		return mending.WriteResult{}, err
 	}
 	defer done()
 	var lines []writing.Line
@@ -190,10 +191,10 @@ func (a *App) write(c *echo.Context, in api.WriteRepairs) (api.WriteResult, erro
 		wrote, err = writing.Repairs(s.graph, o, a.editions(p), a.store.Journals())
 	}
 	if err != nil {
-		return api.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
+		return mending.WriteResult{}, say(http.StatusConflict, "Not written", words.Error(err))
 	}
 	shown := lines[:min(len(lines), mostLines)]
-	out := api.WriteResult{Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
+	out := mending.WriteResult{Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
 	if in.Try {
 		return out, nil
 	}

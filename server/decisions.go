@@ -12,23 +12,24 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/words"
-	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )
 
 // decisions is everything that was said of a project, newest first.
-func (a *App) decisions(c *echo.Context) (api.Decisions, error) {
+func (a *App) decisions(c *echo.Context) (mending.Decisions, error) {
 	p, w, err := a.open(c)
 	if err != nil {
-		return api.Decisions{}, err
+		return mending.Decisions{}, err
 	}
 	drives, err := a.drives()
 	if err != nil {
-		return api.Decisions{}, err
+		return mending.Decisions{}, err
 	}
 	log, err := a.store.Decisions(p.ID)
 	if err != nil {
-		return api.Decisions{}, err
+		return mending.Decisions{}, err
 	}
 	lost := map[int64]bool{}
 	if s := w.now.Load(); s != nil && s.graph != nil {
@@ -36,10 +37,10 @@ func (a *App) decisions(c *echo.Context) (api.Decisions, error) {
 			lost[d.ID] = true
 		}
 	}
-	out := api.Decisions{List: []api.Decision{}, CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
+	out := mending.Decisions{List: []mending.Decision{}, CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
 	for i := range log {
 		d := &log[i]
-		out.List = append(out.List, api.Decision{ID: d.ID, Batch: d.Batch, Kind: d.Kind, Say: decisionSays(d, drives), At: d.At, Undone: d.Undone, Lost: lost[d.ID]})
+		out.List = append(out.List, mending.Decision{ID: d.ID, Batch: d.Batch, Kind: d.Kind, Say: decisionSays(d, drives), At: d.At, Undone: d.Undone, Lost: lost[d.ID]})
 	}
 	slices.Reverse(out.List)
 	return out, nil
@@ -104,7 +105,7 @@ func (a *App) again(undo bool) func(*echo.Context, nothing) (nothing, error) {
 
 // wish says where files go in the crate, under which name, or whether they go
 // at all.
-func (a *App) wish(c *echo.Context, in api.Wish) (nothing, error) {
+func (a *App) wish(c *echo.Context, in packing.Wish) (nothing, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return nothing{}, err

@@ -8,20 +8,23 @@ import (
 	"testing"
 
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 )
 
 func list(names ...string) string { return "#EXTM3U\n" + strings.Join(names, "\n") + "\n" }
 
-func (c *client) settled(project int64) api.Summary {
+func (c *client) settled(project int64) tracing.Summary {
 	c.t.Helper()
 	c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/trace", project), nil).Job.ID)
-	return get[api.Summary](c, fmt.Sprintf("/api/projects/%d", project))
+	return get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", project))
 }
 
-func (c *client) berths(project int64) map[string]api.Berth {
+func (c *client) berths(project int64) map[string]packing.Berth {
 	c.t.Helper()
-	out := map[string]api.Berth{}
-	for _, l := range get[api.Berths](c, fmt.Sprintf("/api/projects/%d/tables/berths", project)).Lines {
+	out := map[string]packing.Berth{}
+	for _, l := range get[packing.Berths](c, fmt.Sprintf("/api/projects/%d/tables/berths", project)).Lines {
 		out[l.Row.Was] = *l.Row
 	}
 	return out
@@ -45,7 +48,7 @@ func TestWishes(t *testing.T) {
 	for i, n := range names {
 		all.Go(func() {
 			name := fmt.Sprintf("renamed %02d.wav", i)
-			if status, body, _ := c.ask("PUT", at+"/berths", api.Wish{Keys: []string{berths[n].Key}, Name: &name}); status != 200 {
+			if status, body, _ := c.ask("PUT", at+"/berths", packing.Wish{Keys: []string{berths[n].Key}, Name: &name}); status != 200 {
 				t.Errorf("%s: %d %s", n, status, body)
 			}
 		})
@@ -59,37 +62,37 @@ func TestWishes(t *testing.T) {
 	// Three at once: a folder, and that they stay.
 	keys := []string{berths[names[0]].Key, berths[names[1]].Key, berths[names[2]].Key}
 	folder, stays := "horns", true
-	send[any](c, "PUT", at+"/berths", api.Wish{Keys: keys, Folder: &folder})
+	send[any](c, "PUT", at+"/berths", packing.Wish{Keys: keys, Folder: &folder})
 	b := c.berths(p.ID)
 	for _, n := range names[:3] {
 		if b[n].Folder != folder || !strings.HasPrefix(b[n].Name, "renamed") {
 			t.Errorf("%s: %+v", n, b[n])
 		}
 	}
-	send[any](c, "PUT", at+"/berths", api.Wish{Keys: keys, Stays: &stays})
-	if s := get[api.Stow](c, at+"/stow"); s.Files != 1+len(names)-3 {
+	send[any](c, "PUT", at+"/berths", packing.Wish{Keys: keys, Stays: &stays})
+	if s := get[packing.Stow](c, at+"/stow"); s.Files != 1+len(names)-3 {
 		t.Errorf("%d files travel", s.Files)
 	}
 	send[any](c, "POST", at+"/undo", nil) // one act
-	if s := get[api.Stow](c, at+"/stow"); s.Files != 1+len(names) {
+	if s := get[packing.Stow](c, at+"/stow"); s.Files != 1+len(names) {
 		t.Errorf("%d files travel after the undo", s.Files)
 	}
 	send[any](c, "POST", at+"/redo", nil)
-	if s := get[api.Stow](c, at+"/stow"); s.Files != 1+len(names)-3 {
+	if s := get[packing.Stow](c, at+"/stow"); s.Files != 1+len(names)-3 {
 		t.Errorf("%d files travel after the redo", s.Files)
 	}
-	send[any](c, "PUT", at+"/berths", api.Wish{Keys: keys, Reset: true})
+	send[any](c, "PUT", at+"/berths", packing.Wish{Keys: keys, Reset: true})
 	if b := c.berths(p.ID)[names[0]]; b.Wished || b.Stays || b.Folder != "audio" {
 		t.Errorf("after the reset: %+v", b)
 	}
 	// A name is for one file alone, and a key must be one.
 	name := "x.wav"
-	for _, w := range []api.Wish{{Keys: keys, Name: &name}, {Keys: nil, Folder: &folder}, {Keys: []string{"none"}, Folder: &folder}} {
+	for _, w := range []packing.Wish{{Keys: keys, Name: &name}, {Keys: nil, Folder: &folder}, {Keys: []string{"none"}, Folder: &folder}} {
 		if status, _, _ := c.ask("PUT", at+"/berths", w); status < 400 || status >= 500 {
 			t.Errorf("%+v: %d", w, status)
 		}
 	}
-	d := get[api.Decisions](c, at+"/decisions")
+	d := get[mending.Decisions](c, at+"/decisions")
 	if len(d.List) < len(names)+7 || !d.CanUndo || d.CanRedo || d.List[0].Say == "" {
 		t.Errorf("%+v", d)
 	}
@@ -103,15 +106,15 @@ func TestMoves(t *testing.T) {
 	})
 	p := c.open("p/cut.m3u")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
-	if s := get[api.Summary](c, at); s.ToFind != 4 {
+	if s := get[tracing.Summary](c, at); s.ToFind != 4 {
 		t.Fatalf("%+v", s)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/moves", api.MoveFolder{From: c.dir + "/p/fx", To: c.dir + "/effects"}).Job.ID)
-	s := get[api.Summary](c, at)
+	c.wait(send[api.Started](c, "POST", at+"/moves", mending.MoveFolder{From: c.dir + "/p/fx", To: c.dir + "/effects"}).Job.ID)
+	s := get[tracing.Summary](c, at)
 	if s.ToFind != 1 || !s.CanUndo {
 		t.Errorf("%+v", s)
 	}
-	m := get[api.Mend](c, at+"/mend")
+	m := get[mending.Mend](c, at+"/mend")
 	if len(m.Repairs) != 1 || !m.Repairs[0].Prefix || !m.Repairs[0].Live {
 		t.Errorf("%+v", m.Repairs)
 	}
@@ -119,7 +122,7 @@ func TestMoves(t *testing.T) {
 	if s := c.settled(p.ID); s.ToFind != 4 || !s.CanRedo {
 		t.Errorf("%+v", s)
 	}
-	for _, bad := range []api.MoveFolder{{From: "", To: c.dir}, {From: c.dir, To: c.dir}, {From: c.dir + "/p/fx", To: c.dir + "/nowhere"}, {From: c.dir + "/p/fx", To: "/outside"}} {
+	for _, bad := range []mending.MoveFolder{{From: "", To: c.dir}, {From: c.dir, To: c.dir}, {From: c.dir + "/p/fx", To: c.dir + "/nowhere"}, {From: c.dir + "/p/fx", To: "/outside"}} {
 		if status, body, _ := c.ask("POST", at+"/moves", bad); status < 400 || status >= 500 {
 			t.Errorf("%+v: %d %s", bad, status, body)
 		}
@@ -133,12 +136,12 @@ func TestSeveralDocuments(t *testing.T) {
 	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Documents: []string{c.dir + "/a.m3u", c.dir + "/b.m3u"}})
 	c.settled(p.ID)
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
-	docs := get[api.DocumentList](c, at+"/tables/documents?sort=-depth")
+	docs := get[tracing.DocumentList](c, at+"/tables/documents?sort=-depth")
 	if docs.Rows != 3 || docs.Lines[0].Row.Name != "in.m3u" || docs.Lines[0].Row.Depth != 1 || docs.Lines[0].Row.Open != 1 {
 		t.Errorf("%+v", docs)
 	}
 	for _, l := range docs.Lines {
-		slip := get[api.Slip](c, at+"/slip?key="+url.QueryEscape(l.Row.Key))
+		slip := get[tracing.Slip](c, at+"/slip?key="+url.QueryEscape(l.Row.Key))
 		if slip.Row.Name != l.Row.Name || slip.Say == "" || slip.Path == "" {
 			t.Errorf("%+v", slip)
 		}
@@ -150,12 +153,12 @@ func TestSeveralDocuments(t *testing.T) {
 	if status != 200 || strings.Count(csv, "\n") != 4 || !strings.HasPrefix(csv, "document,folder,format") {
 		t.Errorf("%d %s", status, csv)
 	}
-	x := get[api.Files](c, at+"/tables/files?filter=x.wav&group=none")
+	x := get[tracing.Files](c, at+"/tables/files?filter=x.wav&group=none")
 	if x.Rows != 1 || x.Lines[0].Row.Uses != 2 {
 		t.Errorf("%+v", x)
 	}
 	// What is wanted is no more once it is found elsewhere.
-	if w := get[api.Wanted](c, at+"/wanted?key="+url.QueryEscape(c.dir+"/x.wav")); w.Row != nil {
+	if w := get[mending.Wanted](c, at+"/wanted?key="+url.QueryEscape(c.dir+"/x.wav")); w.Row != nil {
 		t.Errorf("%+v", w)
 	}
 	if status, _, _ := c.ask("GET", at+"/tables/nonsense", nil); status != 404 {

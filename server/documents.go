@@ -5,11 +5,12 @@ import (
 
 	"boundcrate/core/drive"
 	"boundcrate/server/api"
+	"boundcrate/server/api/tracing"
 	"boundcrate/server/table"
 )
 
 // docRow is one line of the ledger of documents.
-type docRow = api.DocumentRow
+type docRow = tracing.DocumentRow
 
 func docRows(s *snapshot) []docRow {
 	g := s.graph
@@ -46,8 +47,10 @@ func docSpec(*snapshot) table.Spec[docRow] {
 }
 
 func docsLedger(s *snapshot) ledger {
-	return listed[docRow, api.DocumentLine]{
-		s.docs, func(h api.Heading) api.DocumentLine { return api.DocumentLine{Heading: &h} }, func(r *docRow) api.DocumentLine { return api.DocumentLine{Row: r} },
-		func(w api.Window, lines []api.DocumentLine) any { return api.DocumentList{Window: w, Lines: lines} },
+	return listed[docRow, tracing.DocumentLine]{
+		s.docs, func(h api.Heading) tracing.DocumentLine { return tracing.DocumentLine{Heading: &h} }, func(r *docRow) tracing.DocumentLine { return tracing.DocumentLine{Row: r} },
+		func(w api.Window, lines []tracing.DocumentLine) any {
+			return tracing.DocumentList{Window: w, Lines: lines}
+		},
 	}
 }

@@ -17,38 +17,39 @@ import (
 	"boundcrate/core/origin"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/overview"
 	"boundcrate/store"
 )
 
 // driveCards are the drives with all that is known of them.
-func (a *App) driveCards(c *echo.Context) (api.DriveCards, error) {
+func (a *App) driveCards(c *echo.Context) (overview.DriveCards, error) {
 	state, err := a.state(c)
 	if err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	rows, err := a.store.Drives()
 	if err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	core, err := a.drives()
 	if err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	healths, err := a.store.Healths(core)
 	if err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	declared, err := a.store.Declared(core)
 	if err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	names := map[int64]string{}
 	for _, p := range state.Projects {
 		names[p.ID] = p.Name
 	}
-	out := api.DriveCards{List: []api.DriveCard{}}
+	out := overview.DriveCards{List: []overview.DriveCard{}}
 	for i, d := range rows {
-		v := api.DriveCard{Drive: state.Drives[i], KindSaid: d.KindSaid, Slowed: d.Slowed, Unread: []string{}, Folders: []api.Declared{}, Projects: []api.LeansHere{}}
+		v := overview.DriveCard{Drive: state.Drives[i], KindSaid: d.KindSaid, Slowed: d.Slowed, Unread: []string{}, Folders: []overview.Declared{}, Projects: []overview.LeansHere{}}
 		if v.Gives, _ = core[i].Rate(); d.Gives > 0 {
 			at := d.Measured()
 			v.Measured = &at
@@ -63,7 +64,7 @@ func (a *App) driveCards(c *echo.Context) (api.DriveCards, error) {
 		v.Unread = append(v.Unread, known.Unread...)
 		for _, f := range declared {
 			if in, ok := drive.Find(core, f.Path); ok && in.ID == d.ID {
-				v.Folders = append(v.Folders, api.Declared{Path: f.Path, Label: drive.Label(core, f.Path), Kind: f.Kind})
+				v.Folders = append(v.Folders, overview.Declared{Path: f.Path, Label: drive.Label(core, f.Path), Kind: f.Kind})
 			}
 		}
 		leaning, err := a.store.Leaning(d.ID)
@@ -72,7 +73,7 @@ func (a *App) driveCards(c *echo.Context) (api.DriveCards, error) {
 		}
 		writes := ""
 		for _, l := range leaning {
-			p := api.LeansHere{Project: l.Project, Name: names[l.Project], Files: l.Files, Writes: l.Writes}
+			p := overview.LeansHere{Project: l.Project, Name: names[l.Project], Files: l.Files, Writes: l.Writes}
 			for _, h := range healths {
 				if h.Project == l.Project {
 					p.Needs = h.Says.Needs[d.ID]
@@ -115,19 +116,19 @@ func (a *App) unpluggable(d api.Drive, writes string) (bool, string) {
 }
 
 // setDrive says of what kind a drive is, or how slow a stand-in shall be.
-func (a *App) setDrive(c *echo.Context, in api.SetDrive) (api.DriveCards, error) {
+func (a *App) setDrive(c *echo.Context, in overview.SetDrive) (overview.DriveCards, error) {
 	id := c.Param("id")
 	if in.Kind != nil {
 		if !slices.Contains(drive.Kinds, *in.Kind) {
-			return api.DriveCards{}, say(http.StatusBadRequest, "No such kind", "A drive is fixed, removable, network, optical or synced.")
+			return overview.DriveCards{}, say(http.StatusBadRequest, "No such kind", "A drive is fixed, removable, network, optical or synced.")
 		}
 		if err := a.store.SetKind(id, *in.Kind); err != nil {
-			return api.DriveCards{}, err
+			return overview.DriveCards{}, err
 		}
 	}
 	if in.Slowed != nil {
 		if err := a.store.Slow(id, max(0, *in.Slowed)); err != nil {
-			return api.DriveCards{}, err
+			return overview.DriveCards{}, err
 		}
 	}
 	a.drivesChanged()
@@ -135,10 +136,10 @@ func (a *App) setDrive(c *echo.Context, in api.SetDrive) (api.DriveCards, error)
 }
 
 // declare says that a folder is a library or a managed store, or neither.
-func (a *App) declare(c *echo.Context, in api.Declare) (api.DriveCards, error) {
+func (a *App) declare(c *echo.Context, in overview.Declare) (overview.DriveCards, error) {
 	reach, err := a.reach()
 	if err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	path := filepath.Clean(in.Path)
 	switch in.Kind {
@@ -146,16 +147,16 @@ func (a *App) declare(c *echo.Context, in api.Declare) (api.DriveCards, error) {
 	case origin.AsLibrary, origin.AsStore:
 		info, err := reach.Stat(path)
 		if err != nil {
-			return api.DriveCards{}, err
+			return overview.DriveCards{}, err
 		}
 		if !info.Mode.IsDir() {
-			return api.DriveCards{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, path)+"’ is a file.")
+			return overview.DriveCards{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, path)+"’ is a file.")
 		}
 	default:
-		return api.DriveCards{}, say(http.StatusBadRequest, "No such kind", "A folder is declared as a library or a managed store.")
+		return overview.DriveCards{}, say(http.StatusBadRequest, "No such kind", "A folder is declared as a library or a managed store.")
 	}
 	if err := a.store.Declare(drive.At(reach.Drives, path), in.Kind); err != nil {
-		return api.DriveCards{}, err
+		return overview.DriveCards{}, err
 	}
 	a.drivesChanged() // whose the files there are is judged anew
 	return a.driveCards(c)

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"boundcrate/server/api"
+	"boundcrate/server/api/tracing"
 )
 
 // entries are the lines of a folder: its folders, then its files with what they
@@ -107,13 +108,13 @@ func TestStop(t *testing.T) {
 	files["all.m3u"] = list.String()
 	c := start(t, files)
 	p := c.open("all.m3u")
-	before := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
+	before := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
 	j := send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/trace", p.ID), nil).Job
 	stopped := send[api.Started](c, "POST", "/api/jobs/"+j.ID+"/stop", nil).Job
 	if stopped.State == api.Running {
 		t.Errorf("%+v", stopped)
 	}
-	after := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
+	after := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
 	if after.References != before.References || after.References != 300+300*300 || stopped.State == api.Stopped && after.Snapshot != before.Snapshot {
 		t.Errorf("%+v, then %+v", before, after)
 	}

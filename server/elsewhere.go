@@ -7,7 +7,7 @@ import (
 	"boundcrate/core/drive"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
-	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
 	"boundcrate/store"
 )
 
@@ -71,7 +71,7 @@ const mostAsked = 2000
 
 // missedBy are the projects that miss what this one mended, those that miss the most
 // first.
-func (a *App) missedBy(repairs []api.Repair, names *store.Namer, reach drive.Set) ([]api.OtherProject, error) {
+func (a *App) missedBy(repairs []mending.Repair, names *store.Namer, reach drive.Set) ([]mending.OtherProject, error) {
 	missing := map[int64]int{}
 	for _, r := range repairs[max(0, len(repairs)-mostAsked):] {
 		by, err := names.By(r.From, r.Prefix)
@@ -88,15 +88,15 @@ func (a *App) missedBy(repairs []api.Repair, names *store.Namer, reach drive.Set
 			missing[id] += n
 		}
 	}
-	list := []api.OtherProject{}
+	list := []mending.OtherProject{}
 	for id, n := range missing {
 		p, err := a.store.Project(id)
 		if err != nil {
 			continue // forgotten since
 		}
-		list = append(list, api.OtherProject{ID: id, Name: p.Name, Missing: n})
+		list = append(list, mending.OtherProject{ID: id, Name: p.Name, Missing: n})
 	}
-	slices.SortFunc(list, func(x, y api.OtherProject) int {
+	slices.SortFunc(list, func(x, y mending.OtherProject) int {
 		if x.Missing != y.Missing {
 			return y.Missing - x.Missing
 		}

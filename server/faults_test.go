@@ -21,6 +21,9 @@ import (
 	"boundcrate/core/trace"
 	"boundcrate/server"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/overview"
+	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )
 
@@ -50,7 +53,7 @@ func TestDrivesByHand(t *testing.T) {
 	}
 	// It can be sealed to.
 	p := c.open("film/cut.otio")
-	if j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), api.SealRequest{Out: filepath.Join(quay, "crate")}).Job.ID); j.State != api.Done {
+	if j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Out: filepath.Join(quay, "crate")}).Job.ID); j.State != api.Done {
 		t.Errorf("%+v", j)
 	}
 	if status, _, _ := c.ask("PUT", "/api/drives/"+id, api.NewDrive{Name: "Bench"}); status != 409 {
@@ -152,7 +155,7 @@ func TestOddRequests(t *testing.T) {
 	}
 	// A folder that is chosen by hand for a file.
 	for _, try := range []bool{true, false} {
-		if status, body, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: c.key("film/gone.wav"), Path: filepath.Join(c.dir, "film/other"), Try: try}); status != 400 {
+		if status, body, _ := c.ask("POST", base+"/repairs", mending.Choose{Expected: c.key("film/gone.wav"), Path: filepath.Join(c.dir, "film/other"), Try: try}); status != 400 {
 			t.Error(status, body)
 		}
 	}
@@ -205,9 +208,9 @@ func TestOutsideReader(t *testing.T) {
 	if err := c.store.KeepUses(0, drive.System{}, all.Formats(), time.Now(), g); err != nil {
 		t.Fatal(err)
 	}
-	ask := func() api.Cleared {
-		j := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, "old")}).Job.ID)
-		return get[api.Cleared](c, "/api/clearout/"+j.ID)
+	ask := func() overview.Cleared {
+		j := c.wait(send[api.Started](c, "POST", "/api/clearout", overview.AskClearout{Folder: filepath.Join(c.dir, "old")}).Job.ID)
+		return get[overview.Cleared](c, "/api/clearout/"+j.ID)
 	}
 	if got := ask(); got.Safe || len(got.ReadBy) != 1 || len(got.Unread) != 1 {
 		t.Errorf("%+v", got)
@@ -228,7 +231,7 @@ func TestUnwrittenRepair(t *testing.T) {
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
 	old := filepath.Join(c.dir, "old/gull.wav")
 	for _, name := range []string{"gull.wav", "scene.otio"} {
-		if got := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: filepath.Join(c.dir, "old", name), Path: filepath.Join(c.dir, "lib", name), Despite: true}); !got.Applied {
+		if got := send[mending.Chosen](c, "POST", base+"/repairs", mending.Choose{Expected: filepath.Join(c.dir, "old", name), Path: filepath.Join(c.dir, "lib", name), Despite: true}); !got.Applied {
 			t.Fatalf("%+v", got)
 		}
 	}
@@ -238,8 +241,8 @@ func TestUnwrittenRepair(t *testing.T) {
 	// Where it led, where it leads, and what the document there names that the project
 	// does not see any more.
 	for _, folder := range []string{"old", "lib", "deep"} {
-		j := c.wait(send[api.Started](c, "POST", "/api/clearout", api.AskClearout{Folder: filepath.Join(c.dir, folder)}).Job.ID)
-		if got := get[api.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
+		j := c.wait(send[api.Started](c, "POST", "/api/clearout", overview.AskClearout{Folder: filepath.Join(c.dir, folder)}).Job.ID)
+		if got := get[overview.Cleared](c, "/api/clearout/"+j.ID); got.Safe || len(got.ReadBy) == 0 {
 			t.Errorf("%s: %+v", folder, got.Clearout)
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/tracing"
 	"boundcrate/server/table"
 )
 
@@ -183,63 +184,63 @@ func (s *snapshot) isGuess(r *fileRow) bool {
 	return !slices.ContainsFunc(s.graph.Files[r.file].Refs, func(id graph.RefID) bool { return !s.graph.References[id].Guessed })
 }
 
-func (s *snapshot) badges(r *fileRow) []api.Badge {
-	list := []api.Badge{}
-	add := func(code api.BadgeCode, text string) { list = append(list, api.Badge{Code: code, Text: text}) }
+func (s *snapshot) badges(r *fileRow) []tracing.Badge {
+	list := []tracing.Badge{}
+	add := func(code tracing.BadgeCode, text string) { list = append(list, tracing.Badge{Code: code, Text: text}) }
 	if r.point != graph.None {
-		add(api.BadgeWrite, "write point")
+		add(tracing.BadgeWrite, "write point")
 	}
 	if s.isGuess(r) {
-		add(api.BadgeGuess, "guess")
+		add(tracing.BadgeGuess, "guess")
 	}
 	if r.ref != graph.None {
 		ref := &s.graph.References[r.ref]
 		if r.file != graph.None && s.graph.Files[r.file].Frames != nil && ref.State.Found() {
 			if gaps := s.graph.Files[r.file].Frames.Gaps; len(gaps) > 0 {
 				if n := lacks(gaps); n <= 3 {
-					add(api.BadgeGaps, "gaps "+gapWords(gaps, 3))
+					add(tracing.BadgeGaps, "gaps "+gapWords(gaps, 3))
 				} else {
-					add(api.BadgeGaps, fmt.Sprintf("%d gaps", n))
+					add(tracing.BadgeGaps, fmt.Sprintf("%d gaps", n))
 				}
 			}
 		}
 		if ref.Loose {
-			add(api.BadgeLoose, "loosely spelled")
+			add(tracing.BadgeLoose, "loosely spelled")
 		}
 		if ref.Search != "" {
-			add(api.BadgeSearch, "by a search folder")
+			add(tracing.BadgeSearch, "by a search folder")
 		}
 		if ref.Repaired {
-			add(api.BadgeMended, "mended")
+			add(tracing.BadgeMended, "mended")
 		}
 		if ref.Network() {
-			add(api.BadgeNetwork, "on the network")
+			add(tracing.BadgeNetwork, "on the network")
 		}
 	}
 	switch s.use(r) {
 	case mention.Dormant:
-		add(api.BadgeDormant, "dormant")
+		add(tracing.BadgeDormant, "dormant")
 	case mention.Listed:
-		add(api.BadgeListed, "listed")
+		add(tracing.BadgeListed, "listed")
 	}
 	if r.file != graph.None {
 		for _, x := range s.judged.Suspicions(r.file) {
-			add(api.BadgeSuspect, words.Suspicion(x))
+			add(tracing.BadgeSuspect, words.Suspicion(x))
 		}
 		if s.judged.Rebuildable(r.file) {
-			add(api.BadgeRebuild, "can be rebuilt")
+			add(tracing.BadgeRebuild, "can be rebuilt")
 		}
 		switch s.judged.File(s.graph, r.file).Origin {
 		case graph.OfDump:
-			add(api.BadgeDump, "dumping ground")
+			add(tracing.BadgeDump, "dumping ground")
 		case graph.OfOtherProject:
-			add(api.BadgeProject, "another project")
+			add(tracing.BadgeProject, "another project")
 		case graph.OfLibrary:
-			add(api.BadgeLibrary, "library")
+			add(tracing.BadgeLibrary, "library")
 		case graph.OfStore:
-			add(api.BadgeStore, "store")
+			add(tracing.BadgeStore, "store")
 			if v, ok := s.revised[s.graph.Files[r.file].Path]; ok && v.Newest != v.Is {
-				add(api.BadgeNewer, v.Newest+" is newer")
+				add(tracing.BadgeNewer, v.Newest+" is newer")
 			}
 		}
 	}
@@ -265,9 +266,9 @@ func gapWords(gaps []graph.Gap, most int) string {
 }
 
 // row is a line as a page shows it.
-func (s *snapshot) row(r *fileRow) api.Row {
+func (s *snapshot) row(r *fileRow) tracing.Row {
 	name, dir := s.place(r)
-	v := api.Row{
+	v := tracing.Row{
 		Key: s.key(r), Name: name, State: s.state(r), Use: s.use(r), Kind: s.kind(r), Word: words.Kind(s.kind(r)), Origin: graph.Nowhere,
 		Size: s.size(r), Files: 1, Uses: s.uses(r), Write: r.point != graph.None, Badges: s.badges(r),
 	}
@@ -379,7 +380,7 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 				})
 			},
 			"badge": func(r *fileRow, v string) bool {
-				return slices.ContainsFunc(s.badges(r), func(b api.Badge) bool { return string(b.Code) == v })
+				return slices.ContainsFunc(s.badges(r), func(b tracing.Badge) bool { return string(b.Code) == v })
 			},
 		},
 	}
@@ -418,9 +419,9 @@ func (s *snapshot) note(rows []*fileRow) string {
 }
 
 func filesLedger(s *snapshot) ledger {
-	return listed[fileRow, api.FileLine]{
-		s.files, func(h api.Heading) api.FileLine { return api.FileLine{Heading: &h} },
-		func(r *fileRow) api.FileLine { v := s.row(r); return api.FileLine{Row: &v} },
-		func(w api.Window, lines []api.FileLine) any { return api.Files{Window: w, Lines: lines} },
+	return listed[fileRow, tracing.FileLine]{
+		s.files, func(h api.Heading) tracing.FileLine { return tracing.FileLine{Heading: &h} },
+		func(r *fileRow) tracing.FileLine { v := s.row(r); return tracing.FileLine{Row: &v} },
+		func(w api.Window, lines []tracing.FileLine) any { return tracing.Files{Window: w, Lines: lines} },
 	}
 }

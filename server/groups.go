@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/report"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
 )
 
 // follow puts a group that follows from a repair by hand before those of the last
@@ -69,9 +70,9 @@ func keyOf(g *mend.Group) string {
 	return key
 }
 
-func (s *snapshot) groupView(g *mend.Group) api.Group {
+func (s *snapshot) groupView(g *mend.Group) mending.Group {
 	said := report.OfGroup(g)
-	return api.Group{
+	return mending.Group{
 		From: g.From, To: g.To, FromLabel: drive.Label(s.drives, g.From), ToLabel: drive.Label(s.drives, g.To), Files: g.Files(), Of: g.Of,
 		Renamed: said.Renamed, Certainty: g.Certainty, Doubts: g.Doubts, Reasons: said.Reasons, Key: keyOf(g),
 	}
@@ -88,40 +89,40 @@ func grouped(offers []mend.Group, key string) (mend.Group, error) {
 }
 
 // group lists the files of one.
-func (a *App) group(c *echo.Context) (api.GroupFiles, error) {
+func (a *App) group(c *echo.Context) (mending.GroupFiles, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.GroupFiles{}, err
+		return mending.GroupFiles{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.GroupFiles{}, err
+		return mending.GroupFiles{}, err
 	}
 	offers, err := a.offers(p, w, s, reach)
 	if err != nil {
-		return api.GroupFiles{}, err
+		return mending.GroupFiles{}, err
 	}
 	g, err := grouped(offers, c.QueryParam("key"))
 	if err != nil {
-		return api.GroupFiles{}, err
+		return mending.GroupFiles{}, err
 	}
-	out := api.GroupFiles{Group: s.groupView(&g), List: []api.GroupedRow{}}
+	out := mending.GroupFiles{Group: s.groupView(&g), List: []mending.GroupedRow{}}
 	for i := range g.Members {
 		m := &g.Members[i]
 		wanted, found := label(s.drives, m.Expected), label(s.drives, m.Best.Path)
-		out.List = append(out.List, api.GroupedRow{
+		out.List = append(out.List, mending.GroupedRow{
 			Expected: m.Expected, Name: filepath.Base(wanted), Label: filepath.Dir(wanted), Path: m.Best.Path, Found: filepath.Base(found), FoundIn: filepath.Dir(found),
 			Certainty: m.Best.Certainty, Warnings: words.AllEvidence(m.Best.Against),
 		})
 	}
 	// What is doubtful first: it is what somebody has to look at.
-	slices.SortStableFunc(out.List, func(x, y api.GroupedRow) int { return min(1, len(y.Warnings)) - min(1, len(x.Warnings)) })
+	slices.SortStableFunc(out.List, func(x, y mending.GroupedRow) int { return min(1, len(y.Warnings)) - min(1, len(x.Warnings)) })
 	return out, nil
 }
 
 // mendGroup applies what a group offers, as one act. Each file is looked at again at
 // the moment it is taken.
-func (a *App) mendGroup(c *echo.Context, in api.MendGroup) (api.Started, error) {
+func (a *App) mendGroup(c *echo.Context, in mending.MendGroup) (api.Started, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err

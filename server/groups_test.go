@@ -12,6 +12,9 @@ import (
 	"boundcrate/core/decide"
 	"boundcrate/core/mend"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 )
 
 // TestGroupsMended: a renamed folder is one group; what is taken out stays missing,
@@ -28,20 +31,20 @@ func TestGroupsMended(t *testing.T) {
 	c := start(t, files)
 	p := c.open("film/cut.otio")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
-	c.wait(send[api.Started](c, "POST", at+"/search", api.Search{Folders: []string{c.dir}}).Job.ID)
-	m := get[api.Mend](c, at+"/mend")
+	c.wait(send[api.Started](c, "POST", at+"/search", mending.Search{Folders: []string{c.dir}}).Job.ID)
+	m := get[mending.Mend](c, at+"/mend")
 	if len(m.Groups) == 0 || m.Groups[0].Files != 3 || m.Groups[0].Renamed != "with “HF ” before the name" || m.Groups[0].Certainty != mend.Likely || m.Missing != 6 {
 		t.Fatalf("%+v", m)
 	}
-	g := get[api.GroupFiles](c, at+"/group?key="+url.QueryEscape(m.Groups[0].Key))
+	g := get[mending.GroupFiles](c, at+"/group?key="+url.QueryEscape(m.Groups[0].Key))
 	if len(g.List) != 3 || g.List[0].Found != "HF "+g.List[0].Name {
 		t.Errorf("%+v", g)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key, Without: []string{filepath.Join(c.dir, "film/wood/low horn.wav")}}).Job.ID)
-	if s := get[api.Summary](c, at); s.ToFind != 4 {
+	c.wait(send[api.Started](c, "POST", at+"/group", mending.MendGroup{Key: m.Groups[0].Key, Without: []string{filepath.Join(c.dir, "film/wood/low horn.wav")}}).Job.ID)
+	if s := get[tracing.Summary](c, at); s.ToFind != 4 {
 		t.Errorf("%d to find", s.ToFind)
 	}
-	told := send[api.WriteResult](c, "POST", at+"/write", api.WriteRepairs{Try: true})
+	told := send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{Try: true})
 	if len(told.Lines) != 2 || !strings.Contains(told.Lines[0].Becomes, "HF") || len(told.Written) != 0 {
 		t.Errorf("%+v", told)
 	}
@@ -53,17 +56,17 @@ func TestGroupsMended(t *testing.T) {
 		t.Errorf("undone, %d to find", s.ToFind)
 	}
 	// By hand; the others follow.
-	send[api.Chosen](c, "POST", at+"/repairs", api.Choose{Expected: filepath.Join(c.dir, "film/fx/east bell.wav"), Path: filepath.Join(c.dir, "shelf/x/east ring.wav"), Despite: true})
+	send[mending.Chosen](c, "POST", at+"/repairs", mending.Choose{Expected: filepath.Join(c.dir, "film/fx/east bell.wav"), Path: filepath.Join(c.dir, "shelf/x/east ring.wav"), Despite: true})
 	c.settled(p.ID)
-	m = get[api.Mend](c, at+"/mend")
+	m = get[mending.Mend](c, at+"/mend")
 	if len(m.Groups) == 0 || m.Groups[0].Files != 2 || m.Groups[0].To != filepath.Join(c.dir, "shelf/x") {
 		t.Fatalf("%+v", m.Groups)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key}).Job.ID)
-	if s := get[api.Summary](c, at); s.ToFind != 3 {
+	c.wait(send[api.Started](c, "POST", at+"/group", mending.MendGroup{Key: m.Groups[0].Key}).Job.ID)
+	if s := get[tracing.Summary](c, at); s.ToFind != 3 {
 		t.Errorf("followed, %d to find", s.ToFind)
 	}
-	if status, _, _ := c.ask("POST", at+"/group", api.MendGroup{Key: m.Groups[0].Key}); status != 409 {
+	if status, _, _ := c.ask("POST", at+"/group", mending.MendGroup{Key: m.Groups[0].Key}); status != 409 {
 		t.Errorf("mended twice: %d", status)
 	}
 }
@@ -80,7 +83,7 @@ func TestTwoPeople(t *testing.T) {
 	status := make(chan int)
 	for _, to := range []string{"attic/gull.wav", "shelf/other.wav"} {
 		go func() {
-			code, _, _ := c.ask("POST", at+"/repairs", api.Choose{Expected: expected, Path: filepath.Join(c.dir, to), Despite: true})
+			code, _, _ := c.ask("POST", at+"/repairs", mending.Choose{Expected: expected, Path: filepath.Join(c.dir, to), Despite: true})
 			status <- code
 		}()
 	}
@@ -88,20 +91,20 @@ func TestTwoPeople(t *testing.T) {
 		t.Errorf("%v", got)
 	}
 	c.settled(film.ID)
-	m := get[api.Mend](c, at+"/mend")
+	m := get[mending.Mend](c, at+"/mend")
 	if len(m.Repairs) != 1 || len(m.Others) != 1 || m.Others[0].ID != trailer.ID || m.Others[0].Missing != 1 {
 		t.Errorf("%+v", m)
 	}
 	there := fmt.Sprintf("/api/projects/%d", trailer.ID)
-	offer := get[api.Mend](c, there+"/mend")
+	offer := get[mending.Mend](c, there+"/mend")
 	if len(offer.Groups) != 1 || offer.Groups[0].Files != 1 || offer.Groups[0].Certainty != mend.Likely || offer.Suggest[0].Path != offer.Groups[0].To {
 		t.Fatalf("%+v", offer)
 	}
-	c.wait(send[api.Started](c, "POST", there+"/group", api.MendGroup{Key: offer.Groups[0].Key, Despite: true}).Job.ID)
-	if s := get[api.Summary](c, there); s.ToFind != 1 {
+	c.wait(send[api.Started](c, "POST", there+"/group", mending.MendGroup{Key: offer.Groups[0].Key, Despite: true}).Job.ID)
+	if s := get[tracing.Summary](c, there); s.ToFind != 1 {
 		t.Errorf("%d to find", s.ToFind)
 	}
-	if m = get[api.Mend](c, at+"/mend"); len(m.Others) != 0 {
+	if m = get[mending.Mend](c, at+"/mend"); len(m.Others) != 0 {
 		t.Errorf("still told: %+v", m.Others)
 	}
 	send[any](c, "POST", at+"/undo", nil)
@@ -116,17 +119,17 @@ func TestSetAside(t *testing.T) {
 	p := c.open("film/cut.otio")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
 	b := filepath.Join(c.dir, "film/b.wav")
-	for _, bad := range []api.SetAside{{Expected: []string{b}, Why: "because"}, {Expected: []string{filepath.Join(c.dir, "film/a.wav")}, Why: decide.Later}, {Why: decide.Later}} {
+	for _, bad := range []mending.SetAside{{Expected: []string{b}, Why: "because"}, {Expected: []string{filepath.Join(c.dir, "film/a.wav")}, Why: decide.Later}, {Why: decide.Later}} {
 		if status, body, _ := c.ask("POST", at+"/aside", bad); status < 400 || status >= 500 {
 			t.Errorf("%+v: %d %s", bad, status, body)
 		}
 	}
-	c.wait(send[api.Started](c, "POST", at+"/aside", api.SetAside{Expected: []string{b}, Why: decide.Later}).Job.ID)
-	m := get[api.Mend](c, at+"/mend")
+	c.wait(send[api.Started](c, "POST", at+"/aside", mending.SetAside{Expected: []string{b}, Why: decide.Later}).Job.ID)
+	m := get[mending.Mend](c, at+"/mend")
 	if m.Missing != 0 || len(m.Aside) != 1 || m.Aside[0].Says != "it comes later" {
 		t.Fatalf("%+v", m)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/seal", api.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
 	told := false
 	sheets, _ := filepath.Glob(filepath.Join(c.dir, "crate", "*.txt"))
 	for _, f := range sheets {
@@ -158,18 +161,18 @@ func TestSuspect(t *testing.T) {
 	for _, content := range []string{"as it is!", "longer than it was"} {
 		change(content)
 		for range 2 { // not only once
-			if s := get[api.Summary](c, at); s.ToFind != 1 {
+			if s := get[tracing.Summary](c, at); s.ToFind != 1 {
 				t.Errorf("%q: %d to find", content, s.ToFind)
 			}
 			change(content)
 		}
-		c.wait(send[api.Started](c, "POST", at+"/meant", api.SayMeant{Expected: a}).Job.ID)
-		if s := get[api.Summary](c, at); s.ToFind != 0 {
+		c.wait(send[api.Started](c, "POST", at+"/meant", mending.SayMeant{Expected: a}).Job.ID)
+		if s := get[tracing.Summary](c, at); s.ToFind != 0 {
 			t.Errorf("%q is meant, and %d to find", content, s.ToFind)
 		}
 	}
 	change("as it was")
-	if s := get[api.Summary](c, at); s.ToFind != 0 {
+	if s := get[tracing.Summary](c, at); s.ToFind != 0 {
 		t.Errorf("as it was again, and %d to find", s.ToFind)
 	}
 }
@@ -180,18 +183,18 @@ func TestSpell(t *testing.T) {
 	c := start(t, map[string]string{"cut.otio": timeline("Gull%20CRY.wav", "b.wav"), "gull cry.wav": "gull", "b.wav": "b"})
 	p := c.open("cut.otio")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
-	m := get[api.Mend](c, at+"/mend")
+	m := get[mending.Mend](c, at+"/mend")
 	if len(m.Loose) != 1 || m.Loose[0].Is != "gull cry.wav" {
 		t.Fatalf("%+v", m.Loose)
 	}
 	c.wait(send[api.Started](c, "POST", at+"/spell", nil).Job.ID)
-	if m = get[api.Mend](c, at+"/mend"); len(m.Loose) != 0 || len(m.Repairs) != 1 {
+	if m = get[mending.Mend](c, at+"/mend"); len(m.Loose) != 0 || len(m.Repairs) != 1 {
 		t.Errorf("%+v", m)
 	}
 	if status, _, _ := c.ask("POST", at+"/spell", nil); status != 409 {
 		t.Errorf("spelled twice: %d", status)
 	}
-	send[api.WriteResult](c, "POST", at+"/write", api.WriteRepairs{})
+	send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{})
 	b, err := os.ReadFile(filepath.Join(c.dir, "cut.otio"))
 	if err != nil || !strings.Contains(string(b), `"gull%20cry.wav"`) {
 		t.Errorf("%v %s", err, b)

@@ -14,31 +14,32 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/ruling"
 )
 
 // habits are those in force, as YAML.
-func (a *App) habits(*echo.Context) (api.Habits, error) {
+func (a *App) habits(*echo.Context) (ruling.Habits, error) {
 	text, own, err := a.store.HabitsText()
-	return api.Habits{Text: text, Own: own, Shipped: string(origin.Shipped())}, err
+	return ruling.Habits{Text: text, Own: own, Shipped: string(origin.Shipped())}, err
 }
 
 // setHabits keeps the user's own habits, and judges open projects anew.
-func (a *App) setHabits(c *echo.Context, in api.SetHabits) (api.Habits, error) {
+func (a *App) setHabits(c *echo.Context, in ruling.SetHabits) (ruling.Habits, error) {
 	if in.Text != "" {
 		if _, err := origin.ParseHabits([]byte(in.Text)); err != nil {
-			return api.Habits{}, say(http.StatusUnprocessableEntity, "Not saved", "They cannot be followed: "+phrase.Sentence(err.Error()))
+			return ruling.Habits{}, say(http.StatusUnprocessableEntity, "Not saved", "They cannot be followed: "+phrase.Sentence(err.Error()))
 		}
 	}
 	if err := a.store.SetHabits(in.Text); err != nil {
-		return api.Habits{}, err
+		return ruling.Habits{}, err
 	}
 	a.drivesChanged()
 	return a.habits(c)
 }
 
 // tryHabits tells what habits would say of a project, and keeps nothing.
-func (a *App) tryHabits(c *echo.Context, in api.SetHabits) (api.HabitsTried, error) {
-	out := api.HabitsTried{Problems: []rules.Mistake{}, Rebuildable: []string{}, Dumps: []string{}, Companions: []api.Apart{}}
+func (a *App) tryHabits(c *echo.Context, in ruling.SetHabits) (ruling.HabitsTried, error) {
+	out := ruling.HabitsTried{Problems: []rules.Mistake{}, Rebuildable: []string{}, Dumps: []string{}, Companions: []api.Apart{}}
 	h, err := origin.ParseHabits([]byte(in.Text))
 	if err != nil {
 		m := rules.Mistake{Message: err.Error()}

@@ -18,7 +18,7 @@ import (
 	"boundcrate/core/holding"
 	"boundcrate/core/survey"
 	"boundcrate/core/words"
-	"boundcrate/server/api"
+	"boundcrate/server/api/overview"
 	"boundcrate/store"
 )
 
@@ -27,46 +27,46 @@ const stillTrue = 15 * time.Minute
 
 // hold takes a folder out of the way that a check has been asked about. Whoever
 // still needs it, or could not be asked, must have been answered with a reason.
-func (a *App) hold(c *echo.Context, in api.Hold) (api.HeldList, error) {
-	said, err := resultOf[api.Cleared](a.jobs, c.Param("job"))
+func (a *App) hold(c *echo.Context, in overview.Hold) (overview.HeldList, error) {
+	said, err := resultOf[overview.Cleared](a.jobs, c.Param("job"))
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	if time.Since(said.At) > stillTrue {
-		return api.HeldList{}, say(http.StatusConflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
+		return overview.HeldList{}, say(http.StatusConflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
 	}
 	for _, of := range said.Needy {
-		if !slices.ContainsFunc(in.Reasons, func(r api.Reason) bool { return r.Of == of && strings.TrimSpace(r.Why) != "" }) {
-			return api.HeldList{}, say(http.StatusConflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
+		if !slices.ContainsFunc(in.Reasons, func(r overview.Reason) bool { return r.Of == of && strings.TrimSpace(r.Why) != "" }) {
+			return overview.HeldList{}, say(http.StatusConflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
 		}
 	}
 	now := time.Now()
 	until, err := holding.Until(now, in.Days)
 	if err != nil {
-		return api.HeldList{}, termless()
+		return overview.HeldList{}, termless()
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	info, err := reach.Stat(said.Folder)
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	if err := a.askedAgain(said, reach); err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	to, err := holding.Place(reach.Drives, said.Folder, now)
 	if err != nil {
-		return api.HeldList{}, refused(err, reach.Drives)
+		return overview.HeldList{}, refused(err, reach.Drives)
 	}
 	reasons, err := json.Marshal(in.Reasons)
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	h := store.Held{Was: drive.At(reach.Drives, said.Folder), At: to, Files: said.Files, Bytes: said.Bytes, Since: now, Until: until, Reasons: string(reasons)}
 	if err := a.take(h, said.Folder, info.Node, reach.Drives); err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	a.drivesChanged()
 	return a.held(c)
@@ -100,7 +100,7 @@ func (a *App) take(h store.Held, from string, node drive.Node, drives []drive.Dr
 }
 
 // askedAgain refuses a folder that somebody came to need since it was asked about.
-func (a *App) askedAgain(said api.Cleared, reach drive.Set) error {
+func (a *App) askedAgain(said overview.Cleared, reach drive.Set) error {
 	ledger, err := a.store.Ledger(a.formats())
 	if err != nil {
 		return err
@@ -127,7 +127,7 @@ func (a *App) askedAgain(said api.Cleared, reach drive.Set) error {
 
 // needy are the documents that a check found to need a folder, and all that could
 // not be asked.
-func needy(said api.Cleared) []string {
+func needy(said overview.Cleared) []string {
 	list := []string{}
 	for _, r := range said.ReadBy {
 		list = append(list, r.Document)
@@ -149,8 +149,8 @@ func refused(err error, drives []drive.Drive) error {
 }
 
 // held lists what waits.
-func (a *App) held(*echo.Context) (api.HeldList, error) {
-	out := api.HeldList{List: []api.HeldRow{}}
+func (a *App) held(*echo.Context) (overview.HeldList, error) {
+	out := overview.HeldList{List: []overview.HeldRow{}}
 	drives, err := a.drives()
 	if err != nil {
 		return out, err
@@ -166,9 +166,9 @@ func (a *App) held(*echo.Context) (api.HeldList, error) {
 		}
 		at := heldAt(drives, h)
 		_, missing := os.Lstat(at)
-		row := api.HeldRow{ID: h.ID, Label: drive.Label(drives, was), Files: h.Files, Bytes: h.Bytes, Since: h.Since, Until: h.Until, Over: time.Now().After(h.Until) && h.Until.After(h.Since), There: missing == nil}
+		row := overview.HeldRow{ID: h.ID, Label: drive.Label(drives, was), Files: h.Files, Bytes: h.Bytes, Since: h.Since, Until: h.Until, Over: time.Now().After(h.Until) && h.Until.After(h.Since), There: missing == nil}
 		if json.Unmarshal([]byte(h.Reasons), &row.Reasons) != nil || row.Reasons == nil {
-			row.Reasons = []api.Reason{}
+			row.Reasons = []overview.Reason{}
 		}
 		out.List = append(out.List, row)
 	}
@@ -258,55 +258,55 @@ func (a *App) heldOf(c *echo.Context) (store.Held, error) {
 }
 
 // bringBack puts a folder back where it stood.
-func (a *App) bringBack(c *echo.Context, _ nothing) (api.HeldList, error) {
+func (a *App) bringBack(c *echo.Context, _ nothing) (overview.HeldList, error) {
 	h, err := a.heldOf(c)
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	drives, err := a.drives()
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	was, ok := drive.Abs(drives, h.Was)
 	if !ok {
-		return api.HeldList{}, store.ErrNotFound
+		return overview.HeldList{}, store.ErrNotFound
 	}
 	if !holding.Here(drives, h.Was) {
-		return api.HeldList{}, refused(&holding.Error{Code: holding.DriveOut, Path: was}, drives)
+		return overview.HeldList{}, refused(&holding.Error{Code: holding.DriveOut, Path: was}, drives)
 	}
 	at := heldAt(drives, h)
 	if err := holding.Move(at, was); err != nil {
-		return api.HeldList{}, refused(err, drives)
+		return overview.HeldList{}, refused(err, drives)
 	}
 	if err := errors.Join(a.store.Dropped(h.ID), holding.Forget(at)); err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	a.drivesChanged()
 	return a.held(c)
 }
 
 // erase removes for good what was kept for as long as was said.
-func (a *App) erase(c *echo.Context, _ nothing) (api.HeldList, error) {
+func (a *App) erase(c *echo.Context, _ nothing) (overview.HeldList, error) {
 	h, err := a.heldOf(c)
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	drives, err := a.drives()
 	if err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	at := heldAt(drives, h)
 	if !holding.Here(drives, h.Was) {
-		return api.HeldList{}, refused(&holding.Error{Code: holding.DriveOut, Path: at}, drives)
+		return overview.HeldList{}, refused(&holding.Error{Code: holding.DriveOut, Path: at}, drives)
 	}
 	if !h.Until.After(h.Since) { // a term that made no sense when it was kept is none
-		return api.HeldList{}, refused(&holding.Error{Code: holding.TooSoon, Path: at}, drives)
+		return overview.HeldList{}, refused(&holding.Error{Code: holding.TooSoon, Path: at}, drives)
 	}
 	if err := holding.Erase(at, h.Until, time.Now()); err != nil {
-		return api.HeldList{}, refused(err, drives)
+		return overview.HeldList{}, refused(err, drives)
 	}
 	if err := a.store.Dropped(h.ID); err != nil {
-		return api.HeldList{}, err
+		return overview.HeldList{}, err
 	}
 	return a.held(c)
 }

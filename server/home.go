@@ -13,24 +13,25 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/places"
 	"boundcrate/store"
 	"path/filepath"
 )
 
 // homePlan tells what bringing a project's outside files home would do.
-func (a *App) homePlan(c *echo.Context) (api.HomePlan, error) {
+func (a *App) homePlan(c *echo.Context) (places.HomePlan, error) {
 	_, _, s, err := a.traced(c)
 	if err != nil {
-		return api.HomePlan{}, err
+		return places.HomePlan{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.HomePlan{}, err
+		return places.HomePlan{}, err
 	}
 	p := home.Make(s.graph, s.judged, reach, home.Usual)
-	out := api.HomePlan{Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []api.HomeMove{}}
+	out := places.HomePlan{Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []places.HomeMove{}}
 	for _, m := range p.Moves[:min(len(p.Moves), mostUses)] {
-		out.Moves = append(out.Moves, api.HomeMove{From: drive.Label(s.drives, m.From), To: drive.Label(s.drives, m.To)})
+		out.Moves = append(out.Moves, places.HomeMove{From: drive.Label(s.drives, m.From), To: drive.Label(s.drives, m.To)})
 	}
 	return out, nil
 }
@@ -111,7 +112,7 @@ func (w *work) outside(was, is *snapshot) {
 
 // askHome says whether to ask when files come from outside, and forgets those that
 // were asked about.
-func (a *App) askHome(c *echo.Context, in api.AskHome) (nothing, error) {
+func (a *App) askHome(c *echo.Context, in places.AskHome) (nothing, error) {
 	p, w, err := a.open(c)
 	if err != nil {
 		return nothing{}, err

@@ -16,6 +16,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/places"
 	"boundcrate/store"
 )
 
@@ -24,24 +25,24 @@ const mostNoFile = 2000
 
 // noFiles lists what has no file yet: what stands inside documents and what was
 // never saved.
-func (a *App) noFiles(c *echo.Context) (api.NoFiles, error) {
+func (a *App) noFiles(c *echo.Context) (places.NoFiles, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.NoFiles{}, err
+		return places.NoFiles{}, err
 	}
 	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.NoFiles{}, err
+		return places.NoFiles{}, err
 	}
 	defer done()
-	out := api.NoFiles{Snapshot: s.number, List: []api.NoFileRow{}}
+	out := places.NoFiles{Snapshot: s.number, List: []places.NoFileRow{}}
 	for _, d := range inside.List(s.graph, o) {
 		if len(out.List) == mostNoFile {
 			out.More++
 			continue
 		}
 		r := &s.graph.References[d.Ref]
-		out.List = append(out.List, api.NoFileRow{
+		out.List = append(out.List, places.NoFileRow{
 			Ref: int(d.Ref), Document: drive.Label(s.drives, s.graph.Where(r.Doc, r.Text)), Owner: r.Owner, State: r.State, Use: r.Use, Kind: d.Kind, Word: words.Kind(d.Kind), Type: d.Type,
 			Size: d.Size, Name: d.Name, Folder: d.Folder, Label: drive.Label(s.drives, d.Folder), Why: d.Why, Says: words.NoFile(d.Why),
 		})
@@ -72,7 +73,7 @@ func standing(reach drive.Set, dir string) error {
 
 // writeOut writes data that stands inside out to files that the documents then
 // name, as a job.
-func (a *App) writeOut(c *echo.Context, in api.WriteOut) (api.Started, error) {
+func (a *App) writeOut(c *echo.Context, in places.WriteOut) (api.Started, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err

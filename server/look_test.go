@@ -12,6 +12,8 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/graph"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 )
 
 // until asks again until an answer is as wanted.
@@ -42,10 +44,10 @@ func TestLook(t *testing.T) {
 		time.Sleep(1100 * time.Millisecond) // a look is good for a second
 		send[struct{}](c, "POST", base+"/look", nil)
 	}
-	first := get[api.Summary](c, base)
+	first := get[tracing.Summary](c, base)
 	jobs := len(get[api.AppState](c, "/api/state").Jobs)
 	look()
-	s := until(c, base, "no new look", func(s api.Summary) bool { return s.Traced.After(*first.Traced) })
+	s := until(c, base, "no new look", func(s tracing.Summary) bool { return s.Traced.After(*first.Traced) })
 	if s.Snapshot != first.Snapshot {
 		t.Errorf("nothing changed, and there is snapshot %d after %d", s.Snapshot, first.Snapshot)
 	}
@@ -53,8 +55,8 @@ func TestLook(t *testing.T) {
 		t.Errorf("a look is told as a job: %d after %d", n, jobs)
 	}
 
-	j := c.wait(send[api.Started](c, "POST", base+"/seal", api.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
-	if s := get[api.Summary](c, base); j.State != api.Done || !s.Sealed || !s.Complete || s.SealedStale != 0 || s.SealedGone {
+	j := c.wait(send[api.Started](c, "POST", base+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	if s := get[tracing.Summary](c, base); j.State != api.Done || !s.Sealed || !s.Complete || s.SealedStale != 0 || s.SealedGone {
 		t.Fatalf("%+v %+v", j, s)
 	}
 	// Another sound in the place of the first, as long and as old.
@@ -73,21 +75,21 @@ func TestLook(t *testing.T) {
 		t.Fatal(err)
 	}
 	look()
-	s = until(c, base, "the change was not seen", func(s api.Summary) bool { return s.SealedStale == 1 })
-	if sealed := get[api.Sealed](c, base+"/sealed"); len(sealed.Stale) != 1 || !sealed.There {
+	s = until(c, base, "the change was not seen", func(s tracing.Summary) bool { return s.SealedStale == 1 })
+	if sealed := get[packing.Sealed](c, base+"/sealed"); len(sealed.Stale) != 1 || !sealed.There {
 		t.Errorf("%+v", sealed)
 	}
 	if s.Snapshot == first.Snapshot {
 		t.Error("another file is no new snapshot")
 	}
 	// A file that only went along: notes that lie in the project.
-	send[api.Stow](c, "POST", base+"/recipe", api.UseRecipe{Name: "archive"})
-	if j := c.wait(send[api.Started](c, "POST", base+"/seal", api.SealRequest{Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID); j.State != api.Done {
+	send[packing.Stow](c, "POST", base+"/recipe", packing.UseRecipe{Name: "archive"})
+	if j := c.wait(send[api.Started](c, "POST", base+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID); j.State != api.Done {
 		t.Fatalf("%+v", j)
 	}
-	until(c, base, "sealed anew, and older at once", func(s api.Summary) bool { return s.SealedStale == 0 })
+	until(c, base, "sealed anew, and older at once", func(s tracing.Summary) bool { return s.SealedStale == 0 })
 	coretest.Write(t, filepath.Join(c.dir, "film/notes.txt"), "rated five")
-	if sealed := until(c, base+"/sealed", "what went along changed, and nobody says so", func(s api.Sealed) bool { return len(s.Stale) == 1 }); !strings.HasSuffix(sealed.Stale[0], "notes.txt") {
+	if sealed := until(c, base+"/sealed", "what went along changed, and nobody says so", func(s packing.Sealed) bool { return len(s.Stale) == 1 }); !strings.HasSuffix(sealed.Stale[0], "notes.txt") {
 		t.Errorf("%+v", sealed.Stale)
 	}
 	if err := os.Remove(gull); err != nil {
@@ -97,7 +99,7 @@ func TestLook(t *testing.T) {
 		t.Fatal(err)
 	}
 	look()
-	s = until(c, base, "the file is gone, and nobody says so", func(s api.Summary) bool { return s.ToFind == 1 })
+	s = until(c, base, "the file is gone, and nobody says so", func(s tracing.Summary) bool { return s.ToFind == 1 })
 	if !s.SealedGone {
 		t.Error("the crate is gone, and nobody says so")
 	}
@@ -117,11 +119,11 @@ func TestLive(t *testing.T) {
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
 	jobs := len(get[api.AppState](c, "/api/state").Jobs)
 	gull := filepath.Join(c.dir, "film/sound/gull.wav")
-	missing := func(n int) func(api.Summary) bool { return func(s api.Summary) bool { return s.ToFind == n } }
+	missing := func(n int) func(tracing.Summary) bool { return func(s tracing.Summary) bool { return s.ToFind == n } }
 	for _, step := range []struct {
 		what string
 		act  func() error
-		ok   func(api.Summary) bool
+		ok   func(tracing.Summary) bool
 	}{
 		{"a file goes", func() error { return os.Remove(gull) }, missing(2)},
 		{"it comes back", func() error { return os.WriteFile(gull, []byte("gull"), 0o644) }, missing(1)},
@@ -159,7 +161,7 @@ func TestPolled(t *testing.T) {
 	}
 	p := c.open("film/cut.otio")
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
-	until(c, base, "it is not said", func(s api.Summary) bool { return s.Polled })
+	until(c, base, "it is not said", func(s tracing.Summary) bool { return s.Polled })
 	resp, err := http.Get(c.url + "/api/events") // a page
 	if err != nil {
 		t.Fatal(err)
@@ -168,5 +170,5 @@ func TestPolled(t *testing.T) {
 	if err := os.Remove(filepath.Join(c.dir, "film/gull.wav")); err != nil {
 		t.Fatal(err)
 	}
-	until(c, base, "it was not seen", func(s api.Summary) bool { return s.ToFind == 1 })
+	until(c, base, "it was not seen", func(s tracing.Summary) bool { return s.ToFind == 1 })
 }

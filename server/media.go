@@ -11,7 +11,7 @@ import (
 
 	"boundcrate/core/look"
 	"boundcrate/core/pcm"
-	"boundcrate/server/api"
+	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )
 
@@ -55,21 +55,21 @@ func (a *App) media(c *echo.Context) error {
 	return nil
 }
 
-func (a *App) peaks(c *echo.Context) (api.Peaks, error) {
+func (a *App) peaks(c *echo.Context) (tracing.Peaks, error) {
 	reach, err := a.reach()
 	if err != nil {
-		return api.Peaks{}, err
+		return tracing.Peaks{}, err
 	}
 	f, err := reach.Open(filepath.Clean(c.QueryParam("path")))
 	if err != nil {
-		return api.Peaks{}, err
+		return tracing.Peaks{}, err
 	}
 	defer f.Close()
 	low, high, seconds, err := pcm.Peaks(f, f.Size(), 320)
 	if err != nil {
-		return api.Peaks{}, say(http.StatusUnprocessableEntity, "No waveform", "‘"+c.QueryParam("path")+"’ is "+err.Error()+".")
+		return tracing.Peaks{}, say(http.StatusUnprocessableEntity, "No waveform", "‘"+c.QueryParam("path")+"’ is "+err.Error()+".")
 	}
-	return api.Peaks{Low: low, High: high, Seconds: seconds}, nil
+	return tracing.Peaks{Low: low, High: high, Seconds: seconds}, nil
 }
 
 // lookOf is what a missing file looked like when it was last seen: a waveform, or a
@@ -85,7 +85,7 @@ func (a *App) lookOf(c *echo.Context) error {
 		return err
 	}
 	if low, high, seconds, err := look.Wave(b); err == nil {
-		return c.JSON(http.StatusOK, api.Peaks{Low: low, High: high, Seconds: seconds})
+		return c.JSON(http.StatusOK, tracing.Peaks{Low: low, High: high, Seconds: seconds})
 	}
 	small, err := look.Picture(b)
 	if err != nil {
@@ -96,8 +96,8 @@ func (a *App) lookOf(c *echo.Context) error {
 
 // differs tells how a candidate's text differs from the missing one's, as it was last
 // seen: the lines that came and went, with some around them.
-func (a *App) differs(c *echo.Context) (api.Differs, error) {
-	out := api.Differs{Lines: []string{}}
+func (a *App) differs(c *echo.Context) (tracing.Differs, error) {
+	out := tracing.Differs{Lines: []string{}}
 	reach, err := a.reach()
 	if err != nil {
 		return out, err

@@ -25,6 +25,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/writing"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
 	"boundcrate/server/table"
 	"boundcrate/store"
 )
@@ -36,8 +37,8 @@ func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Readi
 
 // repairs are those that hold in a snapshot. live tells the expected places
 // that something leans on.
-func (s *snapshot) repairs(live map[string]bool) []api.Repair {
-	list := []api.Repair{}
+func (s *snapshot) repairs(live map[string]bool) []mending.Repair {
+	list := []mending.Repair{}
 	for i := range s.log {
 		d := &s.log[i]
 		if d.Undone || d.Kind != decide.Mend && d.Kind != decide.Move {
@@ -45,7 +46,7 @@ func (s *snapshot) repairs(live map[string]bool) []api.Repair {
 		}
 		from, _ := drive.Abs(s.drives, d.From)
 		to, _ := drive.Abs(s.drives, d.To)
-		v := api.Repair{ID: d.ID, Batch: d.Batch, From: from, To: to, FromLabel: label(s.drives, from), ToLabel: label(s.drives, to), Prefix: d.Kind == decide.Move, Certainty: mend.Certainty(d.Certainty), Live: live[from], Reasons: reasonsOf(d)}
+		v := mending.Repair{ID: d.ID, Batch: d.Batch, From: from, To: to, FromLabel: label(s.drives, from), ToLabel: label(s.drives, to), Prefix: d.Kind == decide.Move, Certainty: mend.Certainty(d.Certainty), Live: live[from], Reasons: reasonsOf(d)}
 		if v.Prefix {
 			for at := range live {
 				v.Live = v.Live || drive.Within(from, at)
@@ -78,16 +79,16 @@ func (s *snapshot) leaning() map[string]bool {
 	return live
 }
 
-func (a *App) mend(c *echo.Context) (api.Mend, error) {
+func (a *App) mend(c *echo.Context) (mending.Mend, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Mend{}, err
+		return mending.Mend{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Mend{}, err
+		return mending.Mend{}, err
 	}
-	out := api.Mend{Snapshot: s.number, Missing: s.tally.ToFind, Folders: []string{}, Groups: []api.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []api.Suggest{}, Aside: s.asides(), Loose: s.loose()}
+	out := mending.Mend{Snapshot: s.number, Missing: s.tally.ToFind, Folders: []string{}, Groups: []mending.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []mending.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
@@ -125,7 +126,7 @@ func (a *App) mend(c *echo.Context) (api.Mend, error) {
 	for _, x := range suggested {
 		// A whole drive is looked through unasked only where nothing nearer is known.
 		whole := slices.ContainsFunc(reach.Drives, func(d drive.Drive) bool { return d.Dir == x.Path }) && suggested[0].N > 0
-		out.Suggest = append(out.Suggest, api.Suggest{Path: x.Path, Label: drive.Label(reach.Drives, x.Path), Why: words.Suggestion(x), Best: !whole && (x.Why == mend.Told || x.Why == mend.Theirs || x.Why == mend.Named || x.Why == mend.Root || x.Why == mend.Above), Known: x.N > 0})
+		out.Suggest = append(out.Suggest, mending.Suggest{Path: x.Path, Label: drive.Label(reach.Drives, x.Path), Why: words.Suggestion(x), Best: !whole && (x.Why == mend.Told || x.Why == mend.Theirs || x.Why == mend.Named || x.Why == mend.Root || x.Why == mend.Above), Known: x.N > 0})
 	}
 	return out, nil
 }
@@ -164,10 +165,10 @@ func (s *snapshot) offered(f *finds, id graph.FileID, expected string) []mend.Ca
 	return cs
 }
 
-func (s *snapshot) wantedView(r *wantedRow) api.WantedRow {
+func (s *snapshot) wantedView(r *wantedRow) mending.WantedRow {
 	f := &s.graph.Files[r.file]
 	full := label(s.drives, r.expected)
-	v := api.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates)}
+	v := mending.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates)}
 	v.Suspect = []string{}
 	for _, x := range s.judged.Suspicions(r.file) {
 		v.Suspect = append(v.Suspect, words.Suspicion(x))
@@ -236,15 +237,15 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 			{ID: "kind", Key: func(r *wantedRow) string { return string(s.graph.Files[r.file].Kind) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }},
 		},
 	}
-	return listed[wantedRow, api.WantedLine]{
-		table.New(spec, wantedRows(s, f)), func(h api.Heading) api.WantedLine { return api.WantedLine{Heading: &h} },
-		func(r *wantedRow) api.WantedLine { v := view(r); return api.WantedLine{Row: &v} },
-		func(w api.Window, lines []api.WantedLine) any { return api.WantedList{Window: w, Lines: lines} },
+	return listed[wantedRow, mending.WantedLine]{
+		table.New(spec, wantedRows(s, f)), func(h api.Heading) mending.WantedLine { return mending.WantedLine{Heading: &h} },
+		func(r *wantedRow) mending.WantedLine { v := view(r); return mending.WantedLine{Row: &v} },
+		func(w api.Window, lines []mending.WantedLine) any { return mending.WantedList{Window: w, Lines: lines} },
 	}
 }
 
-func candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
-	v := api.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: c.Says(mend.Content)}
+func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
+	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: c.Says(mend.Content)}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
 	if pat, ok := graph.ParsePattern(c.Path); ok && c.Sequence {
@@ -268,27 +269,27 @@ func candidateView(reach drive.Set, c mend.Candidate) api.Candidate {
 }
 
 // wanted is one file to find again, with its candidates.
-func (a *App) wanted(c *echo.Context) (api.Wanted, error) {
+func (a *App) wanted(c *echo.Context) (mending.Wanted, error) {
 	_, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Wanted{}, err
+		return mending.Wanted{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Wanted{}, err
+		return mending.Wanted{}, err
 	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {
-		return api.Wanted{}, err
+		return mending.Wanted{}, err
 	}
 	defer memory.Close()
 	m, ok := s.missing(c.QueryParam("key"), memory.Of)
 	if !ok {
-		return api.Wanted{Candidates: []api.Candidate{}, Ranges: []mention.Range{}}, nil // found since
+		return mending.Wanted{Candidates: []mending.Candidate{}, Ranges: []mention.Range{}}, nil // found since
 	}
 	row := wantedRow{m.File, m.Expected, s.offered(w.found.Load(), m.File, m.Expected)}
 	view := s.wantedView(&row)
-	out := api.Wanted{Row: &view, Candidates: []api.Candidate{}, Ranges: append([]mention.Range{}, m.Ranges...)}
+	out := mending.Wanted{Row: &view, Candidates: []mending.Candidate{}, Ranges: append([]mention.Range{}, m.Ranges...)}
 	if m.Last != nil {
 		out.Last = lastSeen(*m.Last)
 		seen, err := memory.Look(m.Expected)
@@ -317,7 +318,7 @@ func (s *snapshot) missing(expected string, memory mend.Memory) (mend.Wanted, bo
 
 // search looks for what is missing in the folders it is told, applies what is
 // certain and alone, and keeps the candidates for the rest.
-func (a *App) search(c *echo.Context, in api.Search) (api.Started, error) {
+func (a *App) search(c *echo.Context, in mending.Search) (api.Started, error) {
 	p, w, _, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err

@@ -13,6 +13,7 @@ import (
 
 	"boundcrate/core/format/formattest"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
 )
 
 // routed are all routes, read from the source: one that is added tomorrow is asked too.
@@ -126,5 +127,5 @@ func TestDamagedEverywhere(t *testing.T) {
 			}
 		}
 	}
-	c.wait(send[api.Started](c, "POST", base+"/search", api.Search{Folders: []string{c.dir}}).Job.ID)
+	c.wait(send[api.Started](c, "POST", base+"/search", mending.Search{Folders: []string{c.dir}}).Job.ID)
 }

@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/coretest"
 	"boundcrate/core/writing"
 	"boundcrate/server/api"
+	"boundcrate/server/api/tracing"
 )
 
 // TestPendingAct: a writing that the database could not take when it was done is taken in
@@ -26,7 +27,7 @@ func TestPendingAct(t *testing.T) {
 	}
 	coretest.Write(t, filepath.Join(c.store.Dir(), "acts", "1.json"), string(b))
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
-	s := get[api.Summary](c, base)
+	s := get[tracing.Summary](c, base)
 	if s.LastAct == nil || len(s.LastAct.Documents) != 1 {
 		t.Fatalf("%+v", s.LastAct)
 	}

@@ -12,21 +12,21 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/words"
 	"boundcrate/core/writing"
-	"boundcrate/server/api"
+	"boundcrate/server/api/places"
 	"boundcrate/store"
 )
 
 // points are the write points of a project, those that lead out of it first.
-func (a *App) points(c *echo.Context) (api.Points, error) {
+func (a *App) points(c *echo.Context) (places.Points, error) {
 	_, _, s, err := a.traced(c)
 	if err != nil {
-		return api.Points{}, err
+		return places.Points{}, err
 	}
 	g := s.graph
-	out := api.Points{Snapshot: s.number, Root: g.Root, RootName: drive.Label(s.drives, g.Root), List: []api.PointRow{}}
+	out := places.Points{Snapshot: s.number, Root: g.Root, RootName: drive.Label(s.drives, g.Root), List: []places.PointRow{}}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
-		row := api.PointRow{Nr: i, Document: drive.Label(s.drives, g.Where(w.Doc, w.Text)), Owner: w.Owner, Written: w.Written, Label: drive.Label(s.drives, w.Path), Use: w.Use, Flags: append([]graph.Flag{}, s.judged.FlagsOf(i)...)}
+		row := places.PointRow{Nr: i, Document: drive.Label(s.drives, g.Where(w.Doc, w.Text)), Owner: w.Owner, Written: w.Written, Label: drive.Label(s.drives, w.Path), Use: w.Use, Flags: append([]graph.Flag{}, s.judged.FlagsOf(i)...)}
 		for _, f := range s.judged.FlagsOf(i) {
 			if row.Says != "" {
 				row.Says += " "
@@ -38,7 +38,7 @@ func (a *App) points(c *echo.Context) (api.Points, error) {
 		}
 		out.List = append(out.List, row)
 	}
-	slices.SortStableFunc(out.List, func(x, y api.PointRow) int { return cmp.Compare(danger(y.Flags), danger(x.Flags)) })
+	slices.SortStableFunc(out.List, func(x, y places.PointRow) int { return cmp.Compare(danger(y.Flags), danger(x.Flags)) })
 	return out, nil
 }
 
@@ -55,48 +55,48 @@ func danger(flags []graph.Flag) int {
 }
 
 // setPoints makes write points lead to a folder, or tells what that would change.
-func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
+func (a *App) setPoints(c *echo.Context, in places.SetPoints) (places.Aimed, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Aimed{}, err
+		return places.Aimed{}, err
 	}
 	g := s.graph
 	if in.Snapshot != s.number {
-		return api.Aimed{}, say(http.StatusConflict, "It changed meanwhile", "The documents were traced again since this was shown. Look once more, then set them.")
+		return places.Aimed{}, say(http.StatusConflict, "It changed meanwhile", "The documents were traced again since this was shown. Look once more, then set them.")
 	}
 	folder := g.Root
 	reach, err := a.reach()
 	if err != nil {
-		return api.Aimed{}, err
+		return places.Aimed{}, err
 	}
 	if in.Folder != "" {
 		folder = filepath.Clean(in.Folder)
 		info, err := reach.Stat(folder)
 		if err != nil {
-			return api.Aimed{}, err
+			return places.Aimed{}, err
 		}
 		if !info.Mode.IsDir() {
-			return api.Aimed{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(s.drives, folder)+"’ is a file.")
+			return places.Aimed{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(s.drives, folder)+"’ is a file.")
 		}
 	}
 	to := map[int]string{}
 	var docs []string
 	for _, k := range in.Points {
 		if k < 0 || k >= len(g.WritePoints) {
-			return api.Aimed{}, store.ErrNotFound
+			return places.Aimed{}, store.ErrNotFound
 		}
 		to[k] = writing.AimAt(&g.WritePoints[k], folder)
 		docs = append(docs, g.Documents[g.WritePoints[k].Doc].Path)
 	}
 	if err := within(reach, g, docs); err != nil {
-		return api.Aimed{}, err
+		return places.Aimed{}, err
 	}
 	o, done, err := a.tracing(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.Aimed{}, err
+		return places.Aimed{}, err
 	}
 	defer done()
-	out := api.Aimed{Lines: []api.AimLine{}, Written: []writing.Written{}}
+	out := places.Aimed{Lines: []places.AimLine{}, Written: []writing.Written{}}
 	var lines []writing.Line
 	var result *writing.Outcome
 	if in.Try {
@@ -119,10 +119,10 @@ func (a *App) setPoints(c *echo.Context, in api.SetPoints) (api.Aimed, error) {
 	return out, err
 }
 
-func linesView(drives []drive.Drive, lines []writing.Line) []api.AimLine {
-	list := make([]api.AimLine, len(lines))
+func linesView(drives []drive.Drive, lines []writing.Line) []places.AimLine {
+	list := make([]places.AimLine, len(lines))
 	for i, l := range lines {
-		list[i] = api.AimLine{Document: drive.Label(drives, l.Document), Line: l.Number, Was: l.Was, Becomes: l.Becomes}
+		list[i] = places.AimLine{Document: drive.Label(drives, l.Document), Line: l.Number, Was: l.Was, Becomes: l.Becomes}
 	}
 	return list
 }

@@ -11,14 +11,14 @@ import (
 
 	"boundcrate/core/recipe"
 	"boundcrate/core/words"
-	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )
 
 // recipes are those that come along and the user's own, and what each says otherwise
 // than the choices of a project, where one is asked with.
-func (a *App) recipes(c *echo.Context) (api.Recipes, error) {
-	out := api.Recipes{List: []api.Recipe{}}
+func (a *App) recipes(c *echo.Context) (packing.Recipes, error) {
+	out := packing.Recipes{List: []packing.Recipe{}}
 	own, err := a.store.RecipeFiles()
 	if err != nil {
 		return out, err
@@ -37,13 +37,13 @@ func (a *App) recipes(c *echo.Context) (api.Recipes, error) {
 		now = &r
 	}
 	add := func(name, text string, r recipe.Recipe, mine bool, problem string) {
-		v := api.Recipe{Name: name, Text: text, Own: mine, Problem: problem, Differs: []api.RecipeDiffers{}}
+		v := packing.Recipe{Name: name, Text: text, Own: mine, Problem: problem, Differs: []packing.RecipeDiffers{}}
 		if problem == "" {
 			v.Says = words.RecipeSays(r)
 		}
 		if now != nil && problem == "" {
 			for _, d := range recipe.Compare(*now, r) {
-				v.Differs = append(v.Differs, api.RecipeDiffers{Key: d.Key, Now: d.A, Recipe: d.B})
+				v.Differs = append(v.Differs, packing.RecipeDiffers{Key: d.Key, Now: d.A, Recipe: d.B})
 			}
 		}
 		out.List = append(out.List, v)
@@ -103,7 +103,7 @@ func (a *App) recipe(name string) (recipe.Recipe, error) {
 }
 
 // setRecipe keeps a recipe under a name: a text, or a project's present choices.
-func (a *App) setRecipe(_ *echo.Context, in api.SetRecipe) (nothing, error) {
+func (a *App) setRecipe(_ *echo.Context, in packing.SetRecipe) (nothing, error) {
 	text := in.Text
 	if in.Project != 0 {
 		p, err := a.store.Project(in.Project)
@@ -138,22 +138,22 @@ func (a *App) dropRecipe(c *echo.Context) (nothing, error) {
 }
 
 // useRecipe takes a recipe's choices for a project.
-func (a *App) useRecipe(c *echo.Context, in api.UseRecipe) (api.Stow, error) {
+func (a *App) useRecipe(c *echo.Context, in packing.UseRecipe) (packing.Stow, error) {
 	p, _, err := a.open(c)
 	if err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	r, err := a.recipe(in.Name)
 	if err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	if p.Note == "" && r.Note != "" { // what somebody wrote already stays
 		if err := a.store.SetOut(p.ID, p.Out, r.Note); err != nil {
-			return api.Stow{}, err
+			return packing.Stow{}, err
 		}
 	}
 	if err := a.keepOptions(p.ID, optionsOf(in.Name, r)); err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	return a.stow(c)
 }

@@ -10,6 +10,8 @@ import (
 
 	"boundcrate/core/sift"
 	"boundcrate/server/api"
+	"boundcrate/server/api/overview"
+	"boundcrate/server/api/packing"
 )
 
 // TestRecipes: five come along and say what they do; one is used, and what differs by
@@ -20,20 +22,20 @@ func TestRecipes(t *testing.T) {
 	p := c.open("film/cut.otio")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
 	asked := fmt.Sprintf("/api/recipes?project=%d", p.ID)
-	list := get[api.Recipes](c, asked).List
-	if len(list) != 5 || slices.ContainsFunc(list, func(r api.Recipe) bool { return r.Own || r.Says == "" || r.Text == "" || r.Problem != "" }) {
+	list := get[packing.Recipes](c, asked).List
+	if len(list) != 5 || slices.ContainsFunc(list, func(r packing.Recipe) bool { return r.Own || r.Says == "" || r.Text == "" || r.Problem != "" }) {
 		t.Fatalf("%+v", list)
 	}
-	s := send[api.Stow](c, "POST", at+"/recipe", api.UseRecipe{Name: "archive"})
+	s := send[packing.Stow](c, "POST", at+"/recipe", packing.UseRecipe{Name: "archive"})
 	if s.Options.Recipe != "archive" || !slices.Contains(s.Options.Also, "strays") || s.Options.Layout != "stands" {
 		t.Errorf("%+v", s.Options)
 	}
 	s.Options.Prefix = "x "
-	if s = send[api.Stow](c, "PUT", at+"/stow", s.Options); s.Options.Recipe != "archive" {
+	if s = send[packing.Stow](c, "PUT", at+"/stow", s.Options); s.Options.Recipe != "archive" {
 		t.Errorf("%+v", s.Options)
 	}
 	differs := func(name string) (keys []string) {
-		for _, r := range get[api.Recipes](c, asked).List {
+		for _, r := range get[packing.Recipes](c, asked).List {
 			if r.Name == name {
 				for _, d := range r.Differs {
 					keys = append(keys, d.Key)
@@ -45,7 +47,7 @@ func TestRecipes(t *testing.T) {
 	if d := differs("archive"); !slices.Equal(d, []string{"prefix"}) {
 		t.Errorf("%v", d)
 	}
-	send[any](c, "PUT", "/api/recipes", api.SetRecipe{Name: "archive", Project: p.ID})
+	send[any](c, "PUT", "/api/recipes", packing.SetRecipe{Name: "archive", Project: p.ID})
 	if d := differs("archive"); len(d) != 0 {
 		t.Errorf("%v", d)
 	}
@@ -54,18 +56,18 @@ func TestRecipes(t *testing.T) {
 		t.Errorf("%v", d)
 	}
 	for _, x := range []struct {
-		in     api.SetRecipe
+		in     packing.SetRecipe
 		status int
 		word   string
 	}{
-		{api.SetRecipe{Name: "bad", Text: "layout: kind\nlaeve: []\n"}, 422, "line 2"}, {api.SetRecipe{Name: "../x", Text: "layout: kind\n"}, 400, "at most 64"}, {api.SetRecipe{Name: "bad", Text: "layout: \"{kind}/{nmae}\"\n"}, 422, "column 8"},
-		{api.SetRecipe{Name: "bad", Text: "sound: {rate: 47000}\n"}, 422, "48000"}, {api.SetRecipe{Name: "bad", Text: "interchange: [aaf]\n"}, 422, "edl"},
+		{packing.SetRecipe{Name: "bad", Text: "layout: kind\nlaeve: []\n"}, 422, "line 2"}, {packing.SetRecipe{Name: "../x", Text: "layout: kind\n"}, 400, "at most 64"}, {packing.SetRecipe{Name: "bad", Text: "layout: \"{kind}/{nmae}\"\n"}, 422, "column 8"},
+		{packing.SetRecipe{Name: "bad", Text: "sound: {rate: 47000}\n"}, 422, "48000"}, {packing.SetRecipe{Name: "bad", Text: "interchange: [aaf]\n"}, 422, "edl"},
 	} {
 		if status, body, _ := c.ask("PUT", "/api/recipes", x.in); status != x.status || !strings.Contains(body, x.word) {
 			t.Errorf("%+v: %d %s", x.in, status, body)
 		}
 	}
-	if status, _, _ := c.ask("POST", at+"/recipe", api.UseRecipe{Name: "none"}); status != 404 {
+	if status, _, _ := c.ask("POST", at+"/recipe", packing.UseRecipe{Name: "none"}); status != 404 {
 		t.Error(status)
 	}
 	if status, _, _ := c.ask("DELETE", "/api/recipes/none", nil); status != 404 {
@@ -74,13 +76,13 @@ func TestRecipes(t *testing.T) {
 
 	// An archive on the project's own drive wants a second word.
 	out := filepath.Join(c.dir, "crate")
-	if status, body, _ := c.ask("POST", at+"/seal", api.SealRequest{Out: out}); status != 409 || !strings.Contains(body, "own drive") {
+	if status, body, _ := c.ask("POST", at+"/seal", packing.SealRequest{Out: out}); status != 409 || !strings.Contains(body, "own drive") {
 		t.Errorf("%d %s", status, body)
 	}
-	if d := get[api.Destination](c, at+"/destination?out="+out); !d.OK || !d.Same {
+	if d := get[packing.Destination](c, at+"/destination?out="+out); !d.OK || !d.Same {
 		t.Errorf("%+v", d)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/seal", api.SealRequest{Out: out, Despite: true}).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Out: out, Despite: true}).Job.ID)
 	if _, err := os.Stat(filepath.Join(out, "data", "notes.txt")); err != nil {
 		t.Error(err)
 	}
@@ -96,8 +98,8 @@ func TestStrays(t *testing.T) {
 	p := c.open("film/cut-02.otio")
 	at := fmt.Sprintf("/api/projects/%d", p.ID)
 	path := func(n string) string { return filepath.Join(c.dir, "film", n) }
-	until(c, at+"/stow", "the twins", func(s api.Stow) bool { return s.Twins.Known })
-	s := get[api.Strays](c, at+"/strays")
+	until(c, at+"/stow", "the twins", func(s packing.Stow) bool { return s.Twins.Known })
+	s := get[packing.Strays](c, at+"/strays")
 	var got []string
 	for _, x := range s.List {
 		got = append(got, x.Name+" "+string(x.What))
@@ -106,29 +108,29 @@ func TestStrays(t *testing.T) {
 	if !slices.Equal(got, []string{"cut-01.otio editions", "notes.txt strays", "take.wav strays"}) || len(s.Duplicates) != 1 || len(s.Duplicates[0].Labels) != 2 {
 		t.Fatalf("%q %+v", got, s.Duplicates)
 	}
-	send[any](c, "POST", at+"/adopt", api.Adopt{Paths: []string{path("take.wav"), path("notes.txt")}, Travels: true})
-	if st := get[api.Stow](c, at+"/stow"); st.AlongBytes != 2 || st.Files != 5 {
+	send[any](c, "POST", at+"/adopt", packing.Adopt{Paths: []string{path("take.wav"), path("notes.txt")}, Travels: true})
+	if st := get[packing.Stow](c, at+"/stow"); st.AlongBytes != 2 || st.Files != 5 {
 		t.Errorf("%d bytes go along, %d files", st.AlongBytes, st.Files)
 	}
 	send[any](c, "POST", at+"/undo", nil)
 	c.settled(p.ID)
-	if st := get[api.Stow](c, at+"/stow"); st.AlongBytes != 0 || len(st.GivesUp) != 3 || st.ForArchive {
+	if st := get[packing.Stow](c, at+"/stow"); st.AlongBytes != 0 || len(st.GivesUp) != 3 || st.ForArchive {
 		t.Errorf("%+v", st.GivesUp)
 	}
-	for _, bad := range []api.Adopt{{Paths: []string{path("a.wav")}, Travels: true}, {Paths: []string{"/etc/passwd"}, Travels: true}} {
+	for _, bad := range []packing.Adopt{{Paths: []string{path("a.wav")}, Travels: true}, {Paths: []string{"/etc/passwd"}, Travels: true}} {
 		if status, _, _ := c.ask("POST", at+"/adopt", bad); status != 409 {
 			t.Errorf("%v: %d", bad.Paths, status)
 		}
 	}
 	// The older cut names the take: it stays, though the project does not name it.
-	c.wait(send[api.Started](c, "POST", at+"/putaway", api.PutAway{Paths: []string{path("take.wav"), path("notes.txt")}, Days: 1}).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/putaway", packing.PutAway{Paths: []string{path("take.wav"), path("notes.txt")}, Days: 1}).Job.ID)
 	if _, err := os.Stat(path("take.wav")); err != nil {
 		t.Error("what a document names was put away", err)
 	}
 	if _, err := os.Stat(path("notes.txt")); err == nil {
 		t.Error("what nothing names is still there")
 	}
-	held := get[api.HeldList](c, "/api/held")
+	held := get[overview.HeldList](c, "/api/held")
 	if len(held.List) != 1 || held.List[0].Files != 1 {
 		t.Fatalf("%+v", held)
 	}
@@ -136,21 +138,21 @@ func TestStrays(t *testing.T) {
 	if b, err := os.ReadFile(path("notes.txt")); err != nil || string(b) != "n" {
 		t.Errorf("%s %v", b, err)
 	}
-	for _, bad := range []api.PutAway{{Paths: []string{path("a.wav")}, Days: 1}, {Paths: []string{path("notes.txt")}}, {Days: 1}, {Paths: []string{path("cut-01.otio")}, Days: 1}} {
+	for _, bad := range []packing.PutAway{{Paths: []string{path("a.wav")}, Days: 1}, {Paths: []string{path("notes.txt")}}, {Days: 1}, {Paths: []string{path("cut-01.otio")}, Days: 1}} {
 		if status, _, _ := c.ask("POST", at+"/putaway", bad); status != 400 && status != 409 {
 			t.Errorf("%+v: %d", bad, status)
 		}
 	}
 	// Of the twins one travels, and each document's switch is there for nested ones.
-	st := get[api.Stow](c, at+"/stow")
+	st := get[packing.Stow](c, at+"/stow")
 	st.Options.Leave.Twice = true
-	send[api.Stow](c, "PUT", at+"/stow", st.Options)
+	send[packing.Stow](c, "PUT", at+"/stow", st.Options)
 	// The files that came back made a new look; what is there twice is compared anew.
-	st = until(c, at+"/stow", "one of the twins to stay", func(s api.Stow) bool { return s.Twins.Known && s.Files == 2 })
+	st = until(c, at+"/stow", "one of the twins to stay", func(s packing.Stow) bool { return s.Twins.Known && s.Files == 2 })
 	if st.Twins.Files != 1 || st.Twins.Bytes != 4 {
 		t.Errorf("%+v", st.Twins)
 	}
-	b := get[api.Berths](c, at+"/tables/berths?group=none&why="+string(sift.IsTwice))
+	b := get[packing.Berths](c, at+"/tables/berths?group=none&why="+string(sift.IsTwice))
 	if b.Total != 1 || !b.Lines[0].Row.Stays || !strings.Contains(b.Lines[0].Row.WhyWord, "same content") {
 		t.Errorf("%+v", b)
 	}

@@ -13,6 +13,9 @@ import (
 	"time"
 
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 )
 
 // TestMending: search, what is applied unasked, choosing by hand, undoing and
@@ -33,51 +36,51 @@ func TestMending(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.wait(send[api.Started](c, "POST", base+"/trace", nil).Job.ID)
-	m := get[api.Mend](c, base+"/mend")
+	m := get[mending.Mend](c, base+"/mend")
 	if m.Missing != 2 || m.Searched != 0 || len(m.Suggest) == 0 {
 		t.Fatalf("%+v", m)
 	}
-	if status, body, _ := c.ask("POST", base+"/search", api.Search{}); status != 400 {
+	if status, body, _ := c.ask("POST", base+"/search", mending.Search{}); status != 400 {
 		t.Error(status, body)
 	}
-	if status, body, _ := c.ask("POST", base+"/search", api.Search{Folders: []string{filepath.Dir(c.dir)}}); status != 403 {
+	if status, body, _ := c.ask("POST", base+"/search", mending.Search{Folders: []string{filepath.Dir(c.dir)}}); status != 403 {
 		t.Error(status, body)
 	}
-	j := c.wait(send[api.Started](c, "POST", base+"/search", api.Search{Folders: []string{filepath.Join(c.dir, "lib")}}).Job.ID)
+	j := c.wait(send[api.Started](c, "POST", base+"/search", mending.Search{Folders: []string{filepath.Join(c.dir, "lib")}}).Job.ID)
 	if j.State != api.Done || j.Message != "2 looked for, 1 found" {
 		t.Fatalf("%+v", j)
 	}
-	m = get[api.Mend](c, base+"/mend")
+	m = get[mending.Mend](c, base+"/mend")
 	if m.Missing != 1 || len(m.Repairs) != 1 || m.Repairs[0].ToLabel != "Bench/lib/birds/g1.wav" || !m.Repairs[0].Live || m.Found != 1 || len(m.Writable) != 1 {
 		t.Fatalf("%+v", m)
 	}
-	horn := get[api.WantedList](c, base+"/tables/wanted").Lines[0].Row
-	if one := get[api.Wanted](c, base+"/wanted?key="+url.QueryEscape(horn.Key)); one.Last == nil || one.Row.Name != "horn.wav" {
+	horn := get[mending.WantedList](c, base+"/tables/wanted").Lines[0].Row
+	if one := get[mending.Wanted](c, base+"/wanted?key="+url.QueryEscape(horn.Key)); one.Last == nil || one.Row.Name != "horn.wav" {
 		t.Errorf("%+v", one)
 	}
 	other := filepath.Join(c.dir, "lib/other horn.wav")
-	tried := send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other, Try: true})
+	tried := send[mending.Chosen](c, "POST", base+"/repairs", mending.Choose{Expected: horn.Key, Path: other, Try: true})
 	if tried.Applied || len(tried.Candidate.Warnings) == 0 {
 		t.Errorf("another size is no warning: %+v", tried)
 	}
-	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: filepath.Join(c.dir, "none.wav")}); status != 404 {
+	if status, _, _ := c.ask("POST", base+"/repairs", mending.Choose{Expected: horn.Key, Path: filepath.Join(c.dir, "none.wav")}); status != 404 {
 		t.Error(status)
 	}
-	if send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other}).Applied {
+	if send[mending.Chosen](c, "POST", base+"/repairs", mending.Choose{Expected: horn.Key, Path: other}).Applied {
 		t.Error("what speaks against it was not said first")
 	}
-	if !send[api.Chosen](c, "POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other, Despite: true}).Applied {
+	if !send[mending.Chosen](c, "POST", base+"/repairs", mending.Choose{Expected: horn.Key, Path: other, Despite: true}).Applied {
 		t.Error("not applied")
 	}
 	c.settle(p.ID)
-	m = get[api.Mend](c, base+"/mend")
+	m = get[mending.Mend](c, base+"/mend")
 	if m.Missing != 0 || len(m.Repairs) != 2 {
 		t.Fatalf("%+v", m)
 	}
-	if status, _, _ := c.ask("POST", base+"/repairs", api.Choose{Expected: horn.Key, Path: other}); status != 409 {
+	if status, _, _ := c.ask("POST", base+"/repairs", mending.Choose{Expected: horn.Key, Path: other}); status != 409 {
 		t.Error("what is not missing was mended", status)
 	}
-	slip := get[api.Slip](c, base+"/slip?key="+url.QueryEscape(c.key("lib/other horn.wav")))
+	slip := get[tracing.Slip](c, base+"/slip?key="+url.QueryEscape(c.key("lib/other horn.wav")))
 	if slip.Repair == nil || len(slip.Paths) != 3 || slip.Row.Uses != 1 {
 		t.Errorf("%+v", slip)
 	}
@@ -85,10 +88,10 @@ func TestMending(t *testing.T) {
 		t.Fatal(status, body)
 	}
 	c.settle(p.ID)
-	if m = get[api.Mend](c, base+"/mend"); m.Missing != 1 || len(m.Repairs) != 1 {
+	if m = get[mending.Mend](c, base+"/mend"); m.Missing != 1 || len(m.Repairs) != 1 {
 		t.Errorf("%+v", m)
 	}
-	w := send[api.WriteResult](c, "POST", base+"/write", api.WriteRepairs{})
+	w := send[mending.WriteResult](c, "POST", base+"/write", mending.WriteRepairs{})
 	if len(w.Written) != 1 || w.Written[0].Mentions != 2 || len(w.Problems) != 0 {
 		t.Fatalf("%+v", w)
 	}
@@ -113,32 +116,32 @@ func TestStowing(t *testing.T) {
 	c := start(t, map[string]string{"film/cut.otio": timeline("a/x.wav", "b/x.wav"), "film/a/x.wav": "1", "film/b/x.wav": "22"})
 	p := c.open("film/cut.otio")
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
-	s := get[api.Stow](c, base+"/stow")
+	s := get[packing.Stow](c, base+"/stow")
 	if s.Files != 3 || s.Clashes != 1 || s.Renamed != 1 || s.Options.Layout != "kind" {
 		t.Fatalf("%+v", s)
 	}
 	s.Options.Layout = "stands"
-	if s = send[api.Stow](c, "PUT", base+"/stow", s.Options); s.Clashes != 0 {
+	if s = send[packing.Stow](c, "PUT", base+"/stow", s.Options); s.Clashes != 0 {
 		t.Errorf("%+v", s)
 	}
 	s.Options.Layout = "sideways"
 	if status, _, _ := c.ask("PUT", base+"/stow", s.Options); status != 400 {
 		t.Error(status)
 	}
-	b := get[api.Berths](c, base+"/tables/berths?group=none&filter=x.wav&limit=1&offset=1")
+	b := get[packing.Berths](c, base+"/tables/berths?group=none&filter=x.wav&limit=1&offset=1")
 	if b.Total != 2 || len(b.Lines) != 1 || b.Lines[0].Row.Folder != "b" {
 		t.Fatalf("%+v", b)
 	}
 	name := "second"
-	_ = send[struct{}](c, "PUT", base+"/berths", api.Wish{Keys: []string{b.Lines[0].Row.Key}, Name: &name})
-	if b = get[api.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 1 || b.Lines[0].Row.Name != "second.wav" || !b.Lines[0].Row.Wished {
+	_ = send[struct{}](c, "PUT", base+"/berths", packing.Wish{Keys: []string{b.Lines[0].Row.Key}, Name: &name})
+	if b = get[packing.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 1 || b.Lines[0].Row.Name != "second.wav" || !b.Lines[0].Row.Wished {
 		t.Errorf("%+v", b)
 	}
-	if status, _, _ := c.ask("PUT", base+"/berths", api.Wish{Keys: []string{"nothing"}, Name: &name}); status != 404 {
+	if status, _, _ := c.ask("PUT", base+"/berths", packing.Wish{Keys: []string{"nothing"}, Name: &name}); status != 404 {
 		t.Error(status)
 	}
-	_ = send[struct{}](c, "PUT", base+"/berths", api.Wish{Keys: []string{b.Lines[0].Row.Key}, Reset: true})
-	if b = get[api.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 0 {
+	_ = send[struct{}](c, "PUT", base+"/berths", packing.Wish{Keys: []string{b.Lines[0].Row.Key}, Reset: true})
+	if b = get[packing.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 0 {
 		t.Errorf("%+v", b)
 	}
 	if status, _, _ := c.ask("DELETE", base, nil); status != 200 {

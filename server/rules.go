@@ -14,7 +14,7 @@ import (
 	"boundcrate/core/rules"
 	"boundcrate/core/trace"
 	"boundcrate/core/words"
-	"boundcrate/server/api"
+	"boundcrate/server/api/ruling"
 	"boundcrate/store"
 )
 
@@ -44,14 +44,14 @@ func (a *App) freshFormats() format.Set {
 	return a.formats()
 }
 
-func (a *App) rules(*echo.Context) (api.Rules, error) {
+func (a *App) rules(*echo.Context) (ruling.Rules, error) {
 	files, err := a.store.RulesFiles()
 	if err != nil {
-		return api.Rules{}, err
+		return ruling.Rules{}, err
 	}
-	out := api.Rules{Folder: filepath.Join(a.store.Dir(), "rules"), Files: []api.RulesFile{}}
+	out := ruling.Rules{Folder: filepath.Join(a.store.Dir(), "rules"), Files: []ruling.RulesFile{}}
 	for _, f := range files {
-		v := api.RulesFile{Name: f.Name, Text: f.Text, On: f.On, Extensions: []string{}, Problems: []rules.Mistake{}}
+		v := ruling.RulesFile{Name: f.Name, Text: f.Text, On: f.On, Extensions: []string{}, Problems: []rules.Mistake{}}
 		if parsed, problems := rules.Parse(f.Name, []byte(f.Text)); parsed != nil {
 			v.Title, v.Extensions, v.Carrier = parsed.Title, parsed.Extensions, string(parsed.Carrier)
 		} else {
@@ -64,31 +64,31 @@ func (a *App) rules(*echo.Context) (api.Rules, error) {
 
 // setRules keeps a text as it is, also one that cannot be used yet; only what
 // can be used is switched on.
-func (a *App) setRules(c *echo.Context, in api.SetRules) (api.Rules, error) {
+func (a *App) setRules(c *echo.Context, in ruling.SetRules) (ruling.Rules, error) {
 	if len(in.Text) > rules.MaxSize {
-		return api.Rules{}, say(http.StatusBadRequest, "Too long", "A rules file has at most 256 KiB.")
+		return ruling.Rules{}, say(http.StatusBadRequest, "Too long", "A rules file has at most 256 KiB.")
 	}
 	if _, problems := rules.Parse(in.Name, []byte(in.Text)); in.On && len(problems) > 0 {
-		return api.Rules{}, say(http.StatusConflict, "Not switched on", "‘"+in.Name+"’, "+problems[0].String()+".")
+		return ruling.Rules{}, say(http.StatusConflict, "Not switched on", "‘"+in.Name+"’, "+problems[0].String()+".")
 	}
 	err := a.store.SetRules(store.RulesFile{Name: in.Name, Text: in.Text, On: in.On})
 	if errors.Is(err, store.ErrRulesName) {
-		return api.Rules{}, say(http.StatusBadRequest, "Not a name", "‘"+in.Name+"’: "+store.ErrRulesName.Error()+".")
+		return ruling.Rules{}, say(http.StatusBadRequest, "Not a name", "‘"+in.Name+"’: "+store.ErrRulesName.Error()+".")
 	}
 	if err != nil {
-		return api.Rules{}, err
+		return ruling.Rules{}, err
 	}
 	a.rulesChanged()
 	return a.rules(c)
 }
 
-func (a *App) dropRules(c *echo.Context) (api.Rules, error) {
+func (a *App) dropRules(c *echo.Context) (ruling.Rules, error) {
 	name, err := url.PathUnescape(c.Param("name"))
 	if err != nil {
-		return api.Rules{}, store.ErrNotFound
+		return ruling.Rules{}, store.ErrNotFound
 	}
 	if err := a.store.DeleteRules(name); err != nil {
-		return api.Rules{}, err
+		return ruling.Rules{}, err
 	}
 	a.rulesChanged()
 	return a.rules(c)
@@ -114,9 +114,9 @@ func (a *App) rulesChanged() {
 // mostFinds is how many finds of a trial are listed.
 const mostFinds = 200
 
-func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error) {
+func (a *App) tryRules(_ *echo.Context, in ruling.TryRules) (ruling.RulesTried, error) {
 	f, problems := rules.Parse("x", []byte(in.Text))
-	out := api.RulesTried{Problems: append([]rules.Mistake{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
+	out := ruling.RulesTried{Problems: append([]rules.Mistake{}, problems...), Finds: []rules.Find{}, Damage: []string{}}
 	if f == nil || in.Sample == "" {
 		return out, nil
 	}
@@ -142,8 +142,8 @@ func (a *App) tryRules(_ *echo.Context, in api.TryRules) (api.RulesTried, error)
 
 // learnRules proposes rules files for a document that nobody knows, from what was
 // guessed in it.
-func (a *App) learnRules(c *echo.Context, in api.LearnRules) (api.RulesLearned, error) {
-	out := api.RulesLearned{Proposals: []rules.Proposal{}}
+func (a *App) learnRules(c *echo.Context, in ruling.LearnRules) (ruling.RulesLearned, error) {
+	out := ruling.RulesLearned{Proposals: []rules.Proposal{}}
 	reach, err := a.reach()
 	if err != nil {
 		return out, err

@@ -25,6 +25,7 @@ import (
 	"boundcrate/core/words/phrase"
 	"boundcrate/core/words/sheet"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )
 
@@ -74,16 +75,16 @@ func realDrives(drives []drive.Drive) []drive.Drive {
 	return list
 }
 
-func (a *App) destination(c *echo.Context) (api.Destination, error) {
+func (a *App) destination(c *echo.Context) (packing.Destination, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Destination{}, err
+		return packing.Destination{}, err
 	}
 	pl, err := a.planned(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.Destination{}, err
+		return packing.Destination{}, err
 	}
-	out := api.Destination{Out: c.QueryParam("out")}
+	out := packing.Destination{Out: c.QueryParam("out")}
 	at, reach, err := a.place(out.Out)
 	if err != nil {
 		out.Why = explain(err).Detail
@@ -124,7 +125,7 @@ func empty(dir string) bool {
 // sealedRow is what the store keeps of a seal.
 type sealedRow struct {
 	Report *report.Seal
-	Proof  []api.ProofLine
+	Proof  []packing.ProofLine
 	// Along are the files that travelled though no document that was asked for names
 	// them, as they were: companions, strays, earlier documents.
 	Along []travelled `json:",omitempty"`
@@ -161,20 +162,20 @@ func sealedReport(p store.Project) (sealedRow, error) {
 	return r, err
 }
 
-func (a *App) sealed(c *echo.Context) (api.Sealed, error) {
+func (a *App) sealed(c *echo.Context) (packing.Sealed, error) {
 	p, w, err := a.open(c)
 	if err != nil {
-		return api.Sealed{}, err
+		return packing.Sealed{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Sealed{}, err
+		return packing.Sealed{}, err
 	}
 	row, err := sealedReport(p)
 	if err != nil {
-		return api.Sealed{}, err
+		return packing.Sealed{}, err
 	}
-	out := api.Sealed{Report: row.Report, Proof: append([]api.ProofLine{}, row.Proof...), Note: p.Note, Stale: []string{}}
+	out := packing.Sealed{Report: row.Report, Proof: append([]packing.ProofLine{}, row.Proof...), Note: p.Note, Stale: []string{}}
 	if row.Report == nil {
 		return out, nil
 	}
@@ -235,7 +236,7 @@ func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.S
 	return list
 }
 
-func (a *App) seal(c *echo.Context, in api.SealRequest) (api.Started, error) {
+func (a *App) seal(c *echo.Context, in packing.SealRequest) (api.Started, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err
@@ -322,7 +323,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 }
 
 // sealProof says each check of a seal as a line with its figure.
-func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha512 bool, took time.Duration) []api.ProofLine {
+func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha512 bool, took time.Duration) []packing.ProofLine {
 	docs := 0
 	for _, cp := range plan.Copies() {
 		if cp.Doc != graph.None {
@@ -334,21 +335,21 @@ func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha51
 	if sha512 {
 		manifests = "SHA-256 and SHA-512 of every file in the manifests"
 	}
-	lines := []api.ProofLine{
-		{Code: api.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
-		{Code: api.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
-		{Code: api.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
-		{Code: api.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: phrase.Plural(docs, "document")},
+	lines := []packing.ProofLine{
+		{Code: packing.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
+		{Code: packing.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
+		{Code: packing.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
+		{Code: packing.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: phrase.Plural(docs, "document")},
 		provedLine(rep),
 	}
 	if len(rep.Parts) > 0 {
-		lines = append(lines, api.ProofLine{Code: api.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: phrase.Plural(len(rep.Parts), "part")})
+		lines = append(lines, packing.ProofLine{Code: packing.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: phrase.Plural(len(rep.Parts), "part")})
 	}
 	return lines
 }
 
-func provedLine(rep *seal.Report) api.ProofLine {
-	l := api.ProofLine{Code: api.ProofTraced, OK: rep.Complete, What: "Every reference leads to its sealed file, with nothing else reachable", Figure: "complete"}
+func provedLine(rep *seal.Report) packing.ProofLine {
+	l := packing.ProofLine{Code: packing.ProofTraced, OK: rep.Complete, What: "Every reference leads to its sealed file, with nothing else reachable", Figure: "complete"}
 	l.Note = sheet.Verdict(rep)
 	switch {
 	case len(rep.Lacks) > 0:
@@ -360,7 +361,7 @@ func provedLine(rep *seal.Report) api.ProofLine {
 }
 
 // receive checks a crate and, when told where, unpacks it.
-func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
+func (a *App) receive(_ *echo.Context, in packing.Receive) (api.Started, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return api.Started{}, err
@@ -376,9 +377,9 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 		}
 		spec.Kind, spec.Title = api.JobReceive, "Receiving "+filepath.Base(crate)
 	}
-	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (api.Received, string, error) {
+	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (packing.Received, string, error) {
 		j.step("checking every byte", 0, 0)
-		out := api.Received{Label: drive.Label(reach.Drives, crate)}
+		out := packing.Received{Label: drive.Label(reach.Drives, crate)}
 		var rep *seal.Report
 		if in.Into == "" {
 			if rep, err = seal.Check(ctx, crate, a.formats()); err != nil {
@@ -395,9 +396,9 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 			}
 		}
 		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
-		out.Proof = []api.ProofLine{{Code: api.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
+		out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
 		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
-			out.Proof = append(out.Proof, api.ProofLine{Code: api.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts lie beside each other", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
+			out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts lie beside each other", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
 		}
 		out.Proof = append(out.Proof, provedLine(rep))
 		switch {
@@ -414,6 +415,6 @@ func (a *App) receive(_ *echo.Context, in api.Receive) (api.Started, error) {
 	return j.view(), nil
 }
 
-func (a *App) received(c *echo.Context) (api.Received, error) {
-	return resultOf[api.Received](a.jobs, c.Param("job"))
+func (a *App) received(c *echo.Context) (packing.Received, error) {
+	return resultOf[packing.Received](a.jobs, c.Param("job"))
 }

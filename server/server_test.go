@@ -18,6 +18,8 @@ import (
 
 	"boundcrate/server"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )
 
@@ -135,8 +137,8 @@ func (c *client) key(name string) string {
 }
 
 // badge tells whether a row has a badge.
-func badge(r api.Row, code api.BadgeCode) bool {
-	return slices.ContainsFunc(r.Badges, func(b api.Badge) bool { return b.Code == code })
+func badge(r tracing.Row, code tracing.BadgeCode) bool {
+	return slices.ContainsFunc(r.Badges, func(b tracing.Badge) bool { return b.Code == code })
 }
 
 // TestGuard: nothing but this machine's own pages is answered, and a content
@@ -195,7 +197,7 @@ func TestProblems(t *testing.T) {
 		{"POST", "/api/projects", api.NewProject{Documents: []string{c.dir}}, 400, "is not a file"},
 		{"POST", "/api/drives", api.NewDrive{Dir: "relative"}, 400, "whole path"},
 		{"POST", "/api/drives/none/plug", api.Plug{}, 404, "not known"},
-		{"POST", "/api/receive", api.Receive{Crate: outside}, 403, "outside your drives"},
+		{"POST", "/api/receive", packing.Receive{Crate: outside}, 403, "outside your drives"},
 	} {
 		status, body, h := c.ask(x.method, x.path, x.in)
 		var p api.ProblemReply
@@ -212,7 +214,7 @@ func TestProblems(t *testing.T) {
 	}
 	p := send[api.Project](c, "POST", "/api/projects", api.NewProject{Documents: []string{filepath.Join(c.dir, "broken.otio")}})
 	for range 500 {
-		if s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Error != "" {
+		if s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Error != "" {
 			if !strings.Contains(s.Error, "broken.otio") || !strings.Contains(s.Error, "line 1") {
 				t.Error(s.Error)
 			}
@@ -241,9 +243,9 @@ func TestLedger(t *testing.T) {
 	}
 	c := start(t, map[string]string{"film/cut.otio": timeline(names...), "film/sound/take 00007.wav": "seven"})
 	p := c.open("film/cut.otio")
-	rows := func(query string) api.Files {
+	rows := func(query string) tracing.Files {
 		t.Helper()
-		return get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?%s", p.ID, query))
+		return get[tracing.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?%s", p.ID, query))
 	}
 	if r := rows("limit=100&offset=25000"); r.Total != 50_002 || len(r.Lines) != 100 || r.Offset != 25_000 || r.Lines[0].Row.Name != "take 25000.wav" {
 		t.Errorf("%d rows, %d shown from %d: %+v", r.Total, len(r.Lines), r.Offset, r.Lines[0])
@@ -291,19 +293,19 @@ func TestSealPlaces(t *testing.T) {
 	p := c.open("film/cut.otio")
 	for _, place := range []string{"film/crate", "film", "other", "way out/crate", "../elsewhere/crate", ""} {
 		at := filepath.Join(c.dir, place)
-		if d := get[api.Destination](c, fmt.Sprintf("/api/projects/%d/destination?out=%s", p.ID, url.QueryEscape(at))); d.OK || d.Why == "" {
+		if d := get[packing.Destination](c, fmt.Sprintf("/api/projects/%d/destination?out=%s", p.ID, url.QueryEscape(at))); d.OK || d.Why == "" {
 			t.Errorf("%s: %+v", place, d)
 		}
-		if status, body, _ := c.ask("POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), api.SealRequest{Out: at}); status < 400 {
+		if status, body, _ := c.ask("POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Out: at}); status < 400 {
 			t.Errorf("%s: %d %s", place, status, body)
 		}
 	}
 	good := filepath.Join(c.dir, "crates", "film.zip")
-	j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), api.SealRequest{Out: good, Note: "For the mixer."}).Job.ID)
+	j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Out: good, Note: "For the mixer."}).Job.ID)
 	if j.State != api.Done {
 		t.Fatalf("%+v", j)
 	}
-	s := get[api.Sealed](c, fmt.Sprintf("/api/projects/%d/sealed", p.ID))
+	s := get[packing.Sealed](c, fmt.Sprintf("/api/projects/%d/sealed", p.ID))
 	for _, l := range s.Proof {
 		if !l.OK || strings.HasPrefix(l.Figure, "0 ") {
 			t.Errorf("%+v", l)
@@ -312,7 +314,7 @@ func TestSealPlaces(t *testing.T) {
 	if !s.There || !s.Report.Complete || len(s.Proof) != 5 || s.Note != "For the mixer." {
 		t.Errorf("%+v", s)
 	}
-	j = c.wait(send[api.Started](c, "POST", "/api/receive", api.Receive{Crate: good, Into: filepath.Join(c.dir, "in")}).Job.ID)
+	j = c.wait(send[api.Started](c, "POST", "/api/receive", packing.Receive{Crate: good, Into: filepath.Join(c.dir, "in")}).Job.ID)
 	if j.State != api.Done {
 		t.Fatalf("%+v", j)
 	}
@@ -331,7 +333,7 @@ func TestDamagedMedia(t *testing.T) {
 	c := start(t, map[string]string{"cut.m3u": "#EXTM3U\nhorn.wav\nbell.png\n", "horn.wav": cut, "bell.png": "\x89PNG\r\n\x1a\nno picture"})
 	p := c.open("cut.m3u")
 	for name, says := range map[string]string{"horn.wav": "its sound is cut off, 3 bytes of 4096 are there", "bell.png": "it ends within its header"} {
-		s := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key(name))))
+		s := get[tracing.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key(name))))
 		if !strings.Contains(s.Harm, says) || s.Row.State != "here" {
 			t.Errorf("%s: %q %+v", name, s.Harm, s.Row)
 		}
@@ -340,10 +342,10 @@ func TestDamagedMedia(t *testing.T) {
 		}
 	}
 	// What is there of a sound that is cut off can still be seen.
-	if pk := get[api.Peaks](c, "/api/peaks?path="+url.QueryEscape(filepath.Join(c.dir, "horn.wav"))); len(pk.Low) != 1 {
+	if pk := get[tracing.Peaks](c, "/api/peaks?path="+url.QueryEscape(filepath.Join(c.dir, "horn.wav"))); len(pk.Low) != 1 {
 		t.Errorf("%+v", pk)
 	}
-	if s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Snapshot == 0 {
+	if s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Snapshot == 0 {
 		t.Error("the damage kept the project from being shown")
 	}
 }
@@ -353,13 +355,13 @@ func TestDamagedMedia(t *testing.T) {
 func TestGuesses(t *testing.T) {
 	c := start(t, map[string]string{"p/x.session": "play sound/gull cry.wav at 10\nsee list.m3u\n", "p/list.m3u": "sound/bell.wav\n", "p/sound/gull cry.wav": "1", "p/sound/bell.wav": "2"})
 	p := c.open("p/x.session")
-	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
+	s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
 	if s.Guessed != 2 || s.References != 3 || s.Documents != 2 {
 		t.Errorf("%+v", s)
 	}
 	for name, guess := range map[string]bool{"gull cry.wav": true, "bell.wav": false} {
-		slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key("p/sound/"+name))))
-		if badge(slip.Row, api.BadgeGuess) != guess || strings.Contains(slip.Say, "A guess") != guess {
+		slip := get[tracing.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key("p/sound/"+name))))
+		if badge(slip.Row, tracing.BadgeGuess) != guess || strings.Contains(slip.Say, "A guess") != guess {
 			t.Errorf("%s: %+v %q", name, slip.Row, slip.Say)
 		}
 	}
@@ -375,7 +377,7 @@ func TestCounts(t *testing.T) {
 		"p/a/card.mov": "1", "p/b/card.mov": "2", "p/empty.xspf": "",
 	})
 	p := c.open("p/list.csv")
-	s := get[api.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
+	s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID))
 	states, missing := map[string]int{}, map[string]int{}
 	for _, n := range s.States {
 		states[string(n.State)] = n.Files
@@ -395,8 +397,8 @@ func TestCounts(t *testing.T) {
 			t.Errorf("%+v", place)
 		}
 	}
-	names := map[string]api.Row{}
-	for _, l := range get[api.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=50", p.ID)).Lines {
+	names := map[string]tracing.Row{}
+	for _, l := range get[tracing.Files](c, fmt.Sprintf("/api/projects/%d/tables/files?limit=50", p.ID)).Lines {
 		if l.Row != nil {
 			names[l.Row.Name] = *l.Row
 		}
@@ -411,10 +413,10 @@ func TestCounts(t *testing.T) {
 		t.Errorf("%+v", r)
 	}
 	mix := names["mix.wav"]
-	if !badge(mix, api.BadgeWrite) {
+	if !badge(mix, tracing.BadgeWrite) {
 		t.Errorf("%+v", mix)
 	}
-	if slip := get[api.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") || slip.Path != "" || slip.Modified != nil || slip.Paths[1].Label != "goes to" {
+	if slip := get[tracing.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") || slip.Path != "" || slip.Modified != nil || slip.Paths[1].Label != "goes to" {
 		t.Errorf("%+v", slip)
 	}
 }

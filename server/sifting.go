@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
 	"boundcrate/server/table"
 	"boundcrate/store"
 )
@@ -84,8 +85,8 @@ func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *task) (*twin
 const mostDocuments = 200
 
 // switches are the nested documents with what they alone name, the heaviest first.
-func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Drive) []api.DocSwitch {
-	list := []api.DocSwitch{}
+func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Drive) []packing.DocSwitch {
+	list := []packing.DocSwitch{}
 	at := map[graph.DocID]int{}
 	for i := range g.Documents {
 		d := &g.Documents[i]
@@ -94,7 +95,7 @@ func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Dr
 		}
 		at[graph.DocID(i)] = len(list)
 		full := drive.Label(drives, d.Path)
-		list = append(list, api.DocSwitch{Path: d.Path, Name: filepath.Base(full), Label: filepath.Dir(full), Files: 1, Bytes: g.Files[d.File].Size, Stays: slices.Contains(left, d.Path)})
+		list = append(list, packing.DocSwitch{Path: d.Path, Name: filepath.Base(full), Label: filepath.Dir(full), Files: 1, Bytes: g.Files[d.File].Size, Stays: slices.Contains(left, d.Path)})
 	}
 	for i := range g.Files {
 		f := &g.Files[i]
@@ -110,12 +111,12 @@ func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Dr
 			list[k].Bytes += f.Size
 		}
 	}
-	slices.SortStableFunc(list, func(a, b api.DocSwitch) int { return int(min(1, max(-1, b.Bytes-a.Bytes))) })
+	slices.SortStableFunc(list, func(a, b packing.DocSwitch) int { return int(min(1, max(-1, b.Bytes-a.Bytes))) })
 	return list[:min(len(list), mostDocuments)]
 }
 
 // sifted puts what Sift shows beside the plan.
-func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
+func (a *App) sifted(out *packing.Stow, pl *planned, w *work, s *snapshot) {
 	g, sel := pl.plan.Graph, pl.plan.Selection
 	found := pl.loose
 	if out.Seeking = found == unsought; out.Seeking {
@@ -137,7 +138,7 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 		given = append([]sift.GivenUp{cut}, given...)
 	}
 	for _, x := range given {
-		out.GivesUp = append(out.GivesUp, api.GivenUp{GivenUp: x, Text: words.GivesUp(x)})
+		out.GivesUp = append(out.GivesUp, packing.GivenUp{GivenUp: x, Text: words.GivesUp(x)})
 	}
 	out.ForArchive = sift.ForArchive(given, sel) && s.tally.Pending == 0
 	for i, k := range sift.KeptBy(g, sel) {
@@ -152,9 +153,9 @@ func (a *App) sifted(out *api.Stow, pl *planned, w *work, s *snapshot) {
 	globs := slices.Concat(pl.recipe.Also, pl.options.Leave.Drop, pl.options.Leave.Keep)
 	out.Unmatched = append([]string{}, sift.Unmatched(globs, g, pl.loose)...)
 	out.Documents = switches(g, sel, pl.options.Leave.Docs, s.drives)
-	sums := map[sift.Along]*api.AlongSum{}
+	sums := map[sift.Along]*packing.AlongSum{}
 	for _, what := range sift.Alongs {
-		sums[what] = &api.AlongSum{What: what, Word: words.Along(what), Travels: slices.Contains(pl.recipe.Also, string(what))}
+		sums[what] = &packing.AlongSum{What: what, Word: words.Along(what), Travels: slices.Contains(pl.recipe.Also, string(what))}
 	}
 	chosen := map[string]bool{}
 	for _, e := range pl.options.Also {

@@ -18,6 +18,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )
 
@@ -33,23 +34,23 @@ func lastSeen(s mend.Seen) *api.LastSeen {
 	return l
 }
 
-func (a *App) slip(c *echo.Context) (api.Slip, error) {
+func (a *App) slip(c *echo.Context) (tracing.Slip, error) {
 	_, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Slip{}, err
+		return tracing.Slip{}, err
 	}
 	row, ok := s.files.Row(c.QueryParam("key"))
 	if !ok {
 		if d, ok := s.docs.Row(c.QueryParam("key")); ok {
 			return a.docSlip(s, d)
 		}
-		return api.Slip{}, store.ErrNotFound
+		return tracing.Slip{}, store.ErrNotFound
 	}
-	out := api.Slip{Row: s.row(row), Paths: []api.PathLine{}, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}, Beside: []api.Apart{}}
+	out := tracing.Slip{Row: s.row(row), Paths: []tracing.PathLine{}, Uses: []tracing.Asker{}, Chain: []string{}, Others: []tracing.OtherUse{}, Beside: []api.Apart{}}
 	if row.point != graph.None {
 		p := &s.graph.WritePoints[row.point]
-		out.Paths = []api.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
-		out.Uses = append(out.Uses, api.Asker{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
+		out.Paths = []tracing.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
+		out.Uses = append(out.Uses, tracing.Asker{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
 		out.Say = "New material will be written there; nothing has to be there yet."
 		for _, f := range s.judged.FlagsOf(int(row.point)) {
 			out.Say += " " + flagSays[f]
@@ -61,20 +62,20 @@ func (a *App) slip(c *echo.Context) (api.Slip, error) {
 
 // docSlip is the slip of a document that nothing names: one the project begins
 // with.
-func (a *App) docSlip(s *snapshot, d *docRow) (api.Slip, error) {
+func (a *App) docSlip(s *snapshot, d *docRow) (tracing.Slip, error) {
 	reach, err := a.reach()
 	if err != nil {
-		return api.Slip{}, err
+		return tracing.Slip{}, err
 	}
 	i := slices.IndexFunc(s.graph.Files, func(f graph.File) bool { return f.At.String() == d.Key })
 	if i < 0 {
-		return api.Slip{}, store.ErrNotFound
+		return tracing.Slip{}, store.ErrNotFound
 	}
 	f := &s.graph.Files[i]
-	out := api.Slip{
-		Row:   api.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: s.judged.File(s.graph, graph.FileID(i)).Origin, Size: d.Size, Files: 1, Badges: []api.Badge{}},
+	out := tracing.Slip{
+		Row:   tracing.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: s.judged.File(s.graph, graph.FileID(i)).Origin, Size: d.Size, Files: 1, Badges: []tracing.Badge{}},
 		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", phrase.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
-		Paths: []api.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []api.Asker{}, Chain: []string{}, Others: []api.OtherUse{}, Beside: s.beside(f.Path),
+		Paths: []tracing.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []tracing.Asker{}, Chain: []string{}, Others: []tracing.OtherUse{}, Beside: s.beside(f.Path),
 	}
 	out.Row.Common, out.Row.Parting = s.part(filepath.Dir(f.Path))
 	if info, err := reach.Stat(f.Path); err == nil {
@@ -88,7 +89,7 @@ var flagSays = map[graph.Flag]string{
 	graph.OtherProject: "It lies in another project's folder.", graph.InnerFolder: "It is an inner folder of the project.", graph.Absent: "The folder is not there.",
 }
 
-func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
+func (a *App) slipOf(out *tracing.Slip, row *fileRow, s *snapshot, w *work) error {
 	reach, err := a.reach()
 	if err != nil {
 		return err
@@ -110,7 +111,7 @@ func (a *App) slipOf(out *api.Slip, row *fileRow, s *snapshot, w *work) error {
 	out.Path, out.Size = r.Path, s.size(row)
 	for _, id := range refs[:min(len(refs), mostUses)] {
 		u := &g.References[id]
-		out.Uses = append(out.Uses, api.Asker{Document: drive.Label(s.drives, g.Where(u.Doc, u.Text)), Depth: g.Documents[u.Doc].Depth, Owner: u.Owner, Written: u.Written, Use: u.Use, Range: u.Range})
+		out.Uses = append(out.Uses, tracing.Asker{Document: drive.Label(s.drives, g.Where(u.Doc, u.Text)), Depth: g.Documents[u.Doc].Depth, Owner: u.Owner, Written: u.Written, Use: u.Use, Range: u.Range})
 	}
 	for _, d := range g.Ways(r.Doc) {
 		if len(out.Chain) == 40 { // a way of thousands of documents is told by its beginning
@@ -217,20 +218,20 @@ func preview(k facts.Kind, p string) api.Preview {
 
 // line is a path in pieces: what it shares with the project's own folder is
 // common.
-func (s *snapshot) line(label, path, mark string) api.PathLine {
+func (s *snapshot) line(label, path, mark string) tracing.PathLine {
 	root := strings.Split(drive.Label(s.drives, s.graph.Root), "/")
-	l := api.PathLine{Label: label, Mark: mark, Pieces: []api.Piece{}}
+	l := tracing.PathLine{Label: label, Mark: mark, Pieces: []tracing.Piece{}}
 	for i, p := range strings.Split(drive.Label(s.drives, path), "/") {
 		common := i < len(root) && p == root[i] && (i == 0 || l.Pieces[i-1].Common)
-		l.Pieces = append(l.Pieces, api.Piece{Text: p, Common: common})
+		l.Pieces = append(l.Pieces, tracing.Piece{Text: p, Common: common})
 	}
 	return l
 }
 
 // compare lays the paths over the project's own: what is common is dimmed on
 // the page, what parts is raised.
-func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []api.PathLine {
-	lines := []api.PathLine{s.line("project", s.graph.Root, "")}
+func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []tracing.PathLine {
+	lines := []tracing.PathLine{s.line("project", s.graph.Root, "")}
 	at := r.Path
 	if len(r.Files) > 0 && r.IsSequence() {
 		name, dir := s.place(row)
@@ -238,7 +239,7 @@ func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []api
 	}
 	switch {
 	case r.Network():
-		lines = append(lines, api.PathLine{Label: "asked", Mark: "asked", Pieces: []api.Piece{{Text: r.Written}}})
+		lines = append(lines, tracing.PathLine{Label: "asked", Mark: "asked", Pieces: []tracing.Piece{{Text: r.Written}}})
 	case at == "" && r.Expected != "":
 		lines = append(lines, s.line("asked", r.Shown(r.Expected), "asked"))
 	case at != "" && (r.Repaired || r.Loose):
@@ -263,7 +264,7 @@ func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []api
 	return lines
 }
 
-func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference, slip *api.Slip) string {
+func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference, slip *tracing.Slip) string {
 	docs := map[graph.DocID]bool{}
 	for _, i := range refs {
 		docs[s.graph.References[i].Doc] = true

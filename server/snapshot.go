@@ -23,6 +23,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/places"
 	"boundcrate/server/table"
 	"boundcrate/store"
 )
@@ -68,9 +69,9 @@ type snapshot struct {
 	aside   map[string]decide.SetAside // by where the file is expected
 	tally   tally.Tally
 
-	wanted atomic.Pointer[wantedTable] // made when it is first asked for
-	since  atomic.Pointer[since]       // the same
-	spread atomic.Pointer[api.Spread]  // the same
+	wanted atomic.Pointer[wantedTable]   // made when it is first asked for
+	since  atomic.Pointer[since]         // the same
+	spread atomic.Pointer[places.Spread] // the same
 }
 
 // finds is what the last search found for a project.

@@ -11,7 +11,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/origin"
 	"boundcrate/core/words"
-	"boundcrate/server/api"
+	"boundcrate/server/api/places"
 )
 
 // mostEnds is how many documents the threads begin at, and places they end in;
@@ -19,7 +19,7 @@ import (
 const mostEnds = 14
 
 // spread is the picture of where a project's material lies.
-func (a *App) spread(c *echo.Context) (*api.Spread, error) {
+func (a *App) spread(c *echo.Context) (*places.Spread, error) {
 	_, _, s, err := a.traced(c)
 	if err != nil {
 		return nil, err
@@ -27,10 +27,10 @@ func (a *App) spread(c *echo.Context) (*api.Spread, error) {
 	if made := s.spread.Load(); made != nil {
 		return made, nil
 	}
-	out := &api.Spread{Snapshot: s.number, Drives: []api.SpreadDrive{}, Documents: []api.SpreadEnd{}, Places: []api.SpreadEnd{}, Threads: []api.SpreadLine{}}
+	out := &places.Spread{Snapshot: s.number, Drives: []places.SpreadDrive{}, Documents: []places.SpreadEnd{}, Places: []places.SpreadEnd{}, Threads: []places.SpreadLine{}}
 	for _, n := range origin.Tree(s.graph, s.judged, s.drives, s.lastOf) {
 		d, ok := drive.Find(s.drives, n.Path)
-		out.Drives = append(out.Drives, api.SpreadDrive{Name: n.Name, Out: ok && !d.Connected(), Tree: full(n)})
+		out.Drives = append(out.Drives, places.SpreadDrive{Name: n.Name, Out: ok && !d.Connected(), Tree: full(n)})
 	}
 	for i := range s.judged.Places {
 		if p := &s.judged.Places[i]; p.Kind == origin.MissingPlace {
@@ -52,7 +52,7 @@ func full(n origin.Node) origin.Node {
 	return n
 }
 
-func (s *snapshot) threads(out *api.Spread) {
+func (s *snapshot) threads(out *places.Spread) {
 	list := origin.Threads(s.graph, s.judged, s.drives, s.lastOf)
 	size := func(t origin.Thread) int64 { return t.Bytes + 1 } // what is missing has no bytes, and counts
 	ofDoc, ofPlace := map[graph.DocID]int64{}, map[int]int64{}
@@ -60,18 +60,18 @@ func (s *snapshot) threads(out *api.Spread) {
 		ofDoc[t.Document] += size(t)
 		ofPlace[t.Place] += size(t)
 	}
-	docAt, moreDocs := ends(ofDoc, func(d graph.DocID) api.SpreadEnd {
-		return api.SpreadEnd{Name: filepath.Base(s.graph.Documents[d].Path), Path: s.graph.Documents[d].Path}
+	docAt, moreDocs := ends(ofDoc, func(d graph.DocID) places.SpreadEnd {
+		return places.SpreadEnd{Name: filepath.Base(s.graph.Documents[d].Path), Path: s.graph.Documents[d].Path}
 	}, &out.Documents)
-	placeAt, morePlaces := ends(ofPlace, func(i int) api.SpreadEnd {
+	placeAt, morePlaces := ends(ofPlace, func(i int) places.SpreadEnd {
 		p := &s.judged.Places[i]
 		if p.Kind == origin.MissingPlace {
-			return api.SpreadEnd{Name: words.State(graph.Missing), Kind: p.Kind}
+			return places.SpreadEnd{Name: words.State(graph.Missing), Kind: p.Kind}
 		}
-		return api.SpreadEnd{Name: drive.Label(s.drives, p.Path), Path: p.Path, Kind: p.Kind}
+		return places.SpreadEnd{Name: drive.Label(s.drives, p.Path), Path: p.Path, Kind: p.Kind}
 	}, &out.Places)
 	type line struct{ doc, place int }
-	sums := map[line]*api.SpreadLine{}
+	sums := map[line]*places.SpreadLine{}
 	for _, t := range list {
 		d, ok := docAt[t.Document]
 		if !ok {
@@ -83,7 +83,7 @@ func (s *snapshot) threads(out *api.Spread) {
 		}
 		k := line{d, p}
 		if sums[k] == nil {
-			sums[k] = &api.SpreadLine{Document: d, Place: p}
+			sums[k] = &places.SpreadLine{Document: d, Place: p}
 		}
 		sums[k].Files += t.Files
 		sums[k].Bytes += t.Bytes
@@ -91,14 +91,14 @@ func (s *snapshot) threads(out *api.Spread) {
 	for _, l := range sums {
 		out.Threads = append(out.Threads, *l)
 	}
-	slices.SortFunc(out.Threads, func(x, y api.SpreadLine) int {
+	slices.SortFunc(out.Threads, func(x, y places.SpreadLine) int {
 		return cmp.Or(cmp.Compare(x.Document, y.Document), cmp.Compare(x.Place, y.Place))
 	})
 }
 
 // ends are the largest of what threads begin at or end in, and where all others are
 // gathered.
-func ends[K cmp.Ordered](sums map[K]int64, end func(K) api.SpreadEnd, to *[]api.SpreadEnd) (at map[K]int, gathered int) {
+func ends[K cmp.Ordered](sums map[K]int64, end func(K) places.SpreadEnd, to *[]places.SpreadEnd) (at map[K]int, gathered int) {
 	keys := make([]K, 0, len(sums))
 	for k := range sums {
 		keys = append(keys, k)
@@ -114,7 +114,7 @@ func ends[K cmp.Ordered](sums map[K]int64, end func(K) api.SpreadEnd, to *[]api.
 	}
 	if more := len(keys) - len(at); more > 0 {
 		gathered = len(*to)
-		*to = append(*to, api.SpreadEnd{More: more})
+		*to = append(*to, places.SpreadEnd{More: more})
 	}
 	return at, gathered
 }

@@ -19,32 +19,33 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/overview"
 	"boundcrate/store"
 )
 
 // stock is every project with its health, and every document that no project has,
 // by the folders they lie in, the worst first.
-func (a *App) stock(*echo.Context) (api.Stock, error) {
+func (a *App) stock(*echo.Context) (overview.Stock, error) {
 	drives, err := a.drives()
 	if err != nil {
-		return api.Stock{}, err
+		return overview.Stock{}, err
 	}
 	projects, err := a.store.Projects()
 	if err != nil {
-		return api.Stock{}, err
+		return overview.Stock{}, err
 	}
 	healths, err := a.store.Healths(drives)
 	if err != nil {
-		return api.Stock{}, err
+		return overview.Stock{}, err
 	}
 	owned, err := a.store.ProjectsOf(drives)
 	if err != nil {
-		return api.Stock{}, err
+		return overview.Stock{}, err
 	}
-	var out api.Stock
-	groups := map[string][]api.StockRow{}
+	var out overview.Stock
+	groups := map[string][]overview.StockRow{}
 	var labels []string // that of what was opened last first
-	add := func(folder string, r api.StockRow) {
+	add := func(folder string, r overview.StockRow) {
 		label := drive.Label(drives, folder)
 		if groups[label] == nil {
 			labels = append(labels, label)
@@ -53,7 +54,7 @@ func (a *App) stock(*echo.Context) (api.Stock, error) {
 	}
 	for _, p := range projects {
 		view := projectView(p, drives)
-		r := api.StockRow{Project: &view, Name: p.Name, Document: p.Documents[0], Label: strings.Join(view.Labels, ", ")}
+		r := overview.StockRow{Project: &view, Name: p.Name, Document: p.Documents[0], Label: strings.Join(view.Labels, ", ")}
 		for i := range healths {
 			if h := &healths[i]; h.Project == p.ID {
 				r.Health, r.At = &h.Says, &h.At
@@ -70,25 +71,25 @@ func (a *App) stock(*echo.Context) (api.Stock, error) {
 	}
 	for i := range healths {
 		if h := &healths[i]; h.Project == 0 && owned[h.Document] == 0 {
-			add(filepath.Dir(h.Document), api.StockRow{Document: h.Document, Name: filepath.Base(h.Document), Label: drive.Label(drives, h.Document), Health: &h.Says, At: &h.At})
+			add(filepath.Dir(h.Document), overview.StockRow{Document: h.Document, Name: filepath.Base(h.Document), Label: drive.Label(drives, h.Document), Health: &h.Says, At: &h.At})
 			if out.At == nil || h.At.After(*out.At) {
 				out.At = &h.At
 			}
 		}
 	}
-	out.Groups = []api.StockGroup{}
+	out.Groups = []overview.StockGroup{}
 	for _, label := range labels {
 		rows := groups[label]
 		slices.SortStableFunc(rows, worse)
-		out.Groups = append(out.Groups, api.StockGroup{Label: label, Rows: rows})
+		out.Groups = append(out.Groups, overview.StockGroup{Label: label, Rows: rows})
 	}
-	slices.SortStableFunc(out.Groups, func(x, y api.StockGroup) int { return worse(x.Rows[0], y.Rows[0]) })
+	slices.SortStableFunc(out.Groups, func(x, y overview.StockGroup) int { return worse(x.Rows[0], y.Rows[0]) })
 	return out, nil
 }
 
 // worse orders rows: projects before documents that nobody opened, then by their
 // health.
-func worse(x, y api.StockRow) int {
+func worse(x, y overview.StockRow) int {
 	switch {
 	case (x.Project == nil) != (y.Project == nil):
 		if x.Project != nil {

@@ -26,6 +26,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
 	"boundcrate/server/table"
 	"boundcrate/store"
 )
@@ -33,8 +34,8 @@ import (
 func nowFunc() time.Time { return time.Now() }
 
 // chosen are a project's choices as they are kept.
-func chosen(p store.Project) (api.StowOptions, error) {
-	o := api.StowOptions{Layout: string(stow.ByKind)}
+func chosen(p store.Project) (packing.StowOptions, error) {
+	o := packing.StowOptions{Layout: string(stow.ByKind)}
 	if p.Options == "" {
 		return o, nil
 	}
@@ -43,14 +44,14 @@ func chosen(p store.Project) (api.StowOptions, error) {
 }
 
 // recipeOf are choices as a recipe.
-func recipeOf(o api.StowOptions) recipe.Recipe {
+func recipeOf(o packing.StowOptions) recipe.Recipe {
 	return recipe.Recipe{Also: o.Also, SHA512: o.SHA512, Parts: o.Parts, For: o.For, From: o.From, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Trim: o.Trim, Interchange: o.Interchange}}
 }
 
 // optionsOf are a recipe's choices.
-func optionsOf(name string, r recipe.Recipe) api.StowOptions {
+func optionsOf(name string, r recipe.Recipe) packing.StowOptions {
 	o := r.Stow
-	return api.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), SHA512: r.SHA512, Parts: r.Parts, For: r.For, From: r.From, Recipe: name}
+	return packing.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), SHA512: r.SHA512, Parts: r.Parts, For: r.For, From: r.From, Recipe: name}
 }
 
 // berthRow is one line of the stow table.
@@ -150,44 +151,44 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 	return spec
 }
 
-func (r *berthRow) view(drives []drive.Drive) api.Berth {
+func (r *berthRow) view(drives []drive.Drive) packing.Berth {
 	b := r.b()
-	return api.Berth{
+	return packing.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
 		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: r.stays(), Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
 	}
 }
 
 func berthsLedger(pl *planned) ledger {
-	return listed[berthRow, api.BerthLine]{
-		pl.berths, func(h api.Heading) api.BerthLine { return api.BerthLine{Heading: &h} },
-		func(r *berthRow) api.BerthLine { v := r.view(pl.options.Drives); return api.BerthLine{Row: &v} },
-		func(w api.Window, lines []api.BerthLine) any { return api.Berths{Window: w, Lines: lines} },
+	return listed[berthRow, packing.BerthLine]{
+		pl.berths, func(h api.Heading) packing.BerthLine { return packing.BerthLine{Heading: &h} },
+		func(r *berthRow) packing.BerthLine { v := r.view(pl.options.Drives); return packing.BerthLine{Row: &v} },
+		func(w api.Window, lines []packing.BerthLine) any { return packing.Berths{Window: w, Lines: lines} },
 	}
 }
 
-func (a *App) stow(c *echo.Context) (api.Stow, error) {
+func (a *App) stow(c *echo.Context) (packing.Stow, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	pl, err := a.said(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	plan := pl.texts()
 	if p, err = a.store.Project(p.ID); err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
-	out := api.Stow{
+	out := packing.Stow{
 		Snapshot: s.number, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
-		Left: report.OfLeft(plan.LeftOut()), Problems: words.Problems(plan.Problems()), Weighed: []api.Weighed{}, Limits: []api.Limit{},
-		GivesUp: []api.GivenUp{}, Losses: []api.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []api.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
+		Left: report.OfLeft(plan.LeftOut()), Problems: words.Problems(plan.Problems()), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
+		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
 	out.About = plan.Margin() > 0
 	for _, l := range sift.Weigh(plan.Graph, plan.Judged, plan.Selection) {
-		out.Weighed = append(out.Weighed, api.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
+		out.Weighed = append(out.Weighed, packing.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
 	}
 	kinds, folders := map[facts.Kind]*api.KindCount{}, map[string]*api.FolderCount{}
 	for i := range plan.Berths {
@@ -223,19 +224,19 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	sizes := plan.Sizes()
 	for _, l := range carrier.Limits {
 		fits, parts := l.Fits(sizes)
-		out.Limits = append(out.Limits, api.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
+		out.Limits = append(out.Limits, packing.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
 	}
 	for _, r := range plan.Repoints() {
 		out.Repoint = append(out.Repoint, report.Repoint(r))
 	}
 	if l := plan.SoundLoses; l != nil {
-		out.Losses = append(out.Losses, api.Losses{Word: "new sounds", Losses: []string{words.Loss(*l)}})
+		out.Losses = append(out.Losses, packing.Losses{Word: "new sounds", Losses: []string{words.Loss(*l)}})
 	}
 	for _, m := range plan.Made() {
 		if m.Form == "" {
 			continue
 		}
-		l := api.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
+		l := packing.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
 		for _, x := range m.Losses {
 			l.Losses = append(l.Losses, words.Loss(x))
 		}
@@ -246,46 +247,46 @@ func (a *App) stow(c *echo.Context) (api.Stow, error) {
 	return out, nil
 }
 
-func (a *App) setStow(c *echo.Context, in api.StowOptions) (api.Stow, error) {
+func (a *App) setStow(c *echo.Context, in packing.StowOptions) (packing.Stow, error) {
 	p, _, err := a.open(c)
 	if err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	var bad *stow.PatternError
 	layout := stow.Layout(in.Layout)
 	switch err := stow.CheckLayout(layout); {
 	case layout.IsPattern() && !strings.Contains(in.Layout, "{"):
-		return api.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+in.Layout+"”.")
+		return packing.Stow{}, say(http.StatusBadRequest, "No such layout", "There is no layout called “"+in.Layout+"”.")
 	case errors.As(err, &bad):
-		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", phrase.Sentence(words.BadPattern(bad)))
+		return packing.Stow{}, say(http.StatusUnprocessableEntity, "No such layout", phrase.Sentence(words.BadPattern(bad)))
 	}
 	if !soundFits(in.Sound) {
-		return api.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
+		return packing.Stow{}, say(http.StatusUnprocessableEntity, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
 	}
 	if in.Parts != 0 && in.Parts < recipe.LeastPart {
-		return api.Stow{}, say(http.StatusUnprocessableEntity, "Too small", "A part has at least 1 MB.")
+		return packing.Stow{}, say(http.StatusUnprocessableEntity, "Too small", "A part has at least 1 MB.")
 	}
 	if in.Trim != nil && sift.Keeps(in.Also) {
-		return api.Stow{}, say(http.StatusUnprocessableEntity, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
+		return packing.Stow{}, say(http.StatusUnprocessableEntity, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
 	}
 	for _, f := range in.Interchange {
 		if !slices.Contains(export.Forms, f) {
-			return api.Stow{}, say(http.StatusUnprocessableEntity, "No such form", "There is no form called “"+string(f)+"”.")
+			return packing.Stow{}, say(http.StatusUnprocessableEntity, "No such form", "There is no form called “"+string(f)+"”.")
 		}
 	}
 	for _, glob := range slices.Concat(in.Also, in.Leave.Drop, in.Leave.Keep) {
 		if !sift.Readable(glob) {
-			return api.Stow{}, say(http.StatusUnprocessableEntity, "Not readable", "“"+glob+"” is no pattern that can be read.")
+			return packing.Stow{}, say(http.StatusUnprocessableEntity, "Not readable", "“"+glob+"” is no pattern that can be read.")
 		}
 	}
 	if err := a.keepOptions(p.ID, in); err != nil {
-		return api.Stow{}, err
+		return packing.Stow{}, err
 	}
 	return a.stow(c)
 }
 
 // keepOptions keeps a project's choices, and what leans on them is planned anew.
-func (a *App) keepOptions(project int64, o api.StowOptions) error {
+func (a *App) keepOptions(project int64, o packing.StowOptions) error {
 	b, err := json.Marshal(o)
 	if err != nil {
 		return err
@@ -349,32 +350,32 @@ type sampled struct {
 
 // estimates tell how large archives would be and how long sealing takes, which reads
 // samples of the files.
-func (a *App) estimates(c *echo.Context) (api.Estimates, error) {
+func (a *App) estimates(c *echo.Context) (packing.Estimates, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Estimates{}, err
+		return packing.Estimates{}, err
 	}
 	pl, err := a.said(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.Estimates{}, err
+		return packing.Estimates{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Estimates{}, err
+		return packing.Estimates{}, err
 	}
 	have := w.sampled.Load()
 	if have == nil || have.plan != pl.plan {
 		ratios, err := pl.plan.Sample(c.Request().Context(), reach)
 		if err != nil {
-			return api.Estimates{}, err
+			return packing.Estimates{}, err
 		}
 		have = &sampled{pl.plan, ratios}
 		w.sampled.Store(have)
 	}
-	out := api.Estimates{Archives: []api.ArchiveSize{}}
+	out := packing.Estimates{Archives: []packing.ArchiveSize{}}
 	sizes := pl.texts().Estimates(have.ratios)
 	for _, k := range []carrier.Kind{carrier.Zip, carrier.Tar, carrier.TarGzip, carrier.TarZstd} {
-		out.Archives = append(out.Archives, api.ArchiveSize{Kind: k, Bytes: sizes[k]})
+		out.Archives = append(out.Archives, packing.ArchiveSize{Kind: k, Bytes: sizes[k]})
 	}
 	// Every byte is read where it is, and written and read back where it goes.
 	reads := map[string]float64{}

@@ -18,6 +18,7 @@ import (
 	"boundcrate/core/words"
 	"boundcrate/core/words/phrase"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )
 
@@ -113,16 +114,16 @@ func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, l
 const mostStrays = 1000
 
 // strays lists what nothing names, and what is there twice.
-func (a *App) strays(c *echo.Context) (api.Strays, error) {
+func (a *App) strays(c *echo.Context) (packing.Strays, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
-		return api.Strays{}, err
+		return packing.Strays{}, err
 	}
 	pl, err := a.planned(c.Request().Context(), p, w, s)
 	if err != nil {
-		return api.Strays{}, err
+		return packing.Strays{}, err
 	}
-	out := api.Strays{List: []api.Stray{}, Duplicates: []api.Twin{}, Namesakes: []api.Twin{}}
+	out := packing.Strays{List: []packing.Stray{}, Duplicates: []packing.Twin{}, Namesakes: []packing.Twin{}}
 	travels := map[string]bool{}
 	for _, e := range pl.options.Also {
 		travels[e.Path] = true
@@ -136,7 +137,7 @@ func (a *App) strays(c *echo.Context) (api.Strays, error) {
 		}
 		full := drive.Label(s.drives, e.Path)
 		kind := facts.KindOfName(e.Path)
-		out.List = append(out.List, api.Stray{
+		out.List = append(out.List, packing.Stray{
 			Path: e.Path, Name: filepath.Base(full), Label: filepath.Dir(full), What: e.What, Word: words.Along(e.What), Kind: kind, KindWord: words.Kind(kind), Size: e.Size, Modified: time.Unix(0, e.Mod),
 			Newer: e.What == sift.Strays && e.Mod > pl.loose.Newest, Travels: travels[e.Path], Preview: preview(kind, e.Path),
 		})
@@ -153,17 +154,17 @@ func (a *App) strays(c *echo.Context) (api.Strays, error) {
 		dups, out.Known = t.list, true
 	}
 	for _, d := range dups[:min(len(dups), mostStrays)] {
-		out.Duplicates = append(out.Duplicates, api.Twin{Name: filepath.Base(d.Paths[0]), Bytes: d.Bytes, Labels: paths(d.Paths)})
+		out.Duplicates = append(out.Duplicates, packing.Twin{Name: filepath.Base(d.Paths[0]), Bytes: d.Bytes, Labels: paths(d.Paths)})
 	}
 	names := sift.Namesakes(s.graph, dups)
 	for _, n := range names[:min(len(names), mostStrays)] {
-		out.Namesakes = append(out.Namesakes, api.Twin{Name: n.Name, Labels: paths(n.Paths)})
+		out.Namesakes = append(out.Namesakes, packing.Twin{Name: n.Name, Labels: paths(n.Paths)})
 	}
 	return out, nil
 }
 
 // adopt lets files travel that nothing names, or leaves them.
-func (a *App) adopt(c *echo.Context, in api.Adopt) (nothing, error) {
+func (a *App) adopt(c *echo.Context, in packing.Adopt) (nothing, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return nothing{}, err
@@ -200,7 +201,7 @@ func (a *App) adopt(c *echo.Context, in api.Adopt) (nothing, error) {
 // putAway takes files that nothing names out of the way, into the holding folders of
 // their drives, after every document on the drives was asked. One that somebody needs
 // after all stays where it is, and is named.
-func (a *App) putAway(c *echo.Context, in api.PutAway) (api.Started, error) {
+func (a *App) putAway(c *echo.Context, in packing.PutAway) (api.Started, error) {
 	p, w, s, err := a.traced(c)
 	if err != nil {
 		return api.Started{}, err
@@ -236,7 +237,7 @@ func (a *App) putAway(c *echo.Context, in api.PutAway) (api.Started, error) {
 	return j.view(), nil
 }
 
-func (a *App) takeAway(ctx context.Context, s *snapshot, in api.PutAway, known map[string]sift.Extra, reach drive.Set, j *task) (string, error) {
+func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, known map[string]sift.Extra, reach drive.Set, j *task) (string, error) {
 	said, err := a.mayGo(ctx, s.graph.Root, reach, j)
 	if err != nil {
 		return "", err

@@ -16,34 +16,37 @@ import (
 	"boundcrate/core/tally"
 	"boundcrate/core/words"
 	"boundcrate/server/api"
+	"boundcrate/server/api/mending"
+	"boundcrate/server/api/places"
+	"boundcrate/server/api/tracing"
 )
 
-func (a *App) summary(c *echo.Context) (api.Summary, error) {
+func (a *App) summary(c *echo.Context) (tracing.Summary, error) {
 	p, w, err := a.open(c)
 	if err != nil {
-		return api.Summary{}, err
+		return tracing.Summary{}, err
 	}
 	drives, err := a.drives()
 	if err != nil {
-		return api.Summary{}, err
+		return tracing.Summary{}, err
 	}
 	s := w.now.Load()
 	if s == nil {
 		if _, err := a.traceJob(p.ID, Join, false); err != nil {
-			return api.Summary{}, err
+			return tracing.Summary{}, err
 		}
 		if err := a.store.SetOpened(p.ID, time.Now()); err != nil {
-			return api.Summary{}, err
+			return tracing.Summary{}, err
 		}
 		s = &snapshot{}
 	}
 	log, err := a.store.Decisions(p.ID)
 	if err != nil {
-		return api.Summary{}, err
+		return tracing.Summary{}, err
 	}
-	out := api.Summary{
+	out := tracing.Summary{
 		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
-		States: []api.StateCount{}, Lost: []api.KindCount{}, Places: []api.Place{}, WritePoints: []api.WritePoint{}, Moved: []origin.Move{}, Warnings: []api.Warning{}, Apart: []api.Apart{}, CameOutside: []string{}, Search: []api.SearchFolder{}, Siblings: []api.Sibling{}, ProblemList: words.Problems(nil),
+		States: []tracing.StateCount{}, Lost: []api.KindCount{}, Places: []tracing.Place{}, WritePoints: []tracing.WritePoint{}, Moved: []origin.Move{}, Warnings: []tracing.Warning{}, Apart: []api.Apart{}, CameOutside: []string{}, Search: []mending.SearchFolder{}, Siblings: []places.Sibling{}, ProblemList: words.Problems(nil),
 	}
 	if out.LastAct, err = a.lastAct(p, drives); err != nil {
 		return out, err
@@ -84,7 +87,7 @@ func (a *App) summary(c *echo.Context) (api.Summary, error) {
 }
 
 // said is what a snapshot tells of itself.
-func (s *snapshot) said(out *api.Summary) {
+func (s *snapshot) said(out *tracing.Summary) {
 	g := s.graph
 	out.Apart = []api.Apart{}
 	for _, c := range s.judged.Companions {
@@ -103,12 +106,12 @@ func (s *snapshot) said(out *api.Summary) {
 			}
 			x.Paths[i] = drive.Label(s.drives, p)
 		}
-		out.Warnings = append(out.Warnings, api.Warning{Code: x.Code, Message: words.Warning(x), Paths: x.Paths, Place: x.Place})
+		out.Warnings = append(out.Warnings, tracing.Warning{Code: x.Code, Message: words.Warning(x), Paths: x.Paths, Place: x.Place})
 	}
 	for i := range g.WritePoints {
 		x := &g.WritePoints[i]
 		if tally.PointsOut(s.judged.FlagsOf(i)) {
-			out.WritePoints = append(out.WritePoints, api.WritePoint{Document: drive.Label(s.drives, g.Where(x.Doc, x.Text)), Owner: x.Owner, Label: drive.Label(s.drives, x.Path), Path: x.Path, Flags: s.judged.FlagsOf(i)})
+			out.WritePoints = append(out.WritePoints, tracing.WritePoint{Document: drive.Label(s.drives, g.Where(x.Doc, x.Text)), Owner: x.Owner, Label: drive.Label(s.drives, x.Path), Path: x.Path, Flags: s.judged.FlagsOf(i)})
 		}
 	}
 	found := map[string]int{}
@@ -122,9 +125,9 @@ func (s *snapshot) said(out *api.Summary) {
 	}
 }
 
-func (s *snapshot) places(out *api.Summary) {
+func (s *snapshot) places(out *tracing.Summary) {
 	for _, p := range s.judged.Places {
-		v := api.Place{Drive: p.Drive.Name, Path: p.Path, Kind: p.Kind, Files: p.Files, Bytes: p.Bytes, Connected: p.Drive.Name == "" || p.Drive.Connected(), Folder: drive.Label(s.drives, p.Path)}
+		v := tracing.Place{Drive: p.Drive.Name, Path: p.Path, Kind: p.Kind, Files: p.Files, Bytes: p.Bytes, Connected: p.Drive.Name == "" || p.Drive.Connected(), Folder: drive.Label(s.drives, p.Path)}
 		if p.Drive.Name != "" {
 			v.Folder = drive.Label([]drive.Drive{{Dir: p.Drive.Dir}}, p.Path)
 			if v.Folder = trimSlash(v.Folder); v.Folder == "" {
@@ -143,8 +146,8 @@ func trimSlash(s string) string {
 }
 
 // counts sums the rows of the ledger by state, and what is missing by kind.
-func (s *snapshot) counts(out *api.Summary) {
-	states := map[graph.State]*api.StateCount{}
+func (s *snapshot) counts(out *tracing.Summary) {
+	states := map[graph.State]*tracing.StateCount{}
 	lost := map[facts.Kind]*api.KindCount{}
 	for i := range s.files.All() {
 		r := &s.files.All()[i]
@@ -154,7 +157,7 @@ func (s *snapshot) counts(out *api.Summary) {
 		state, size := s.state(r), s.size(r)
 		n := states[state]
 		if n == nil {
-			n = &api.StateCount{State: state}
+			n = &tracing.StateCount{State: state}
 			states[state] = n
 		}
 		n.References += s.uses(r)
@@ -172,7 +175,7 @@ func (s *snapshot) counts(out *api.Summary) {
 	for _, n := range states {
 		out.States = append(out.States, *n)
 	}
-	slices.SortFunc(out.States, func(a, b api.StateCount) int {
+	slices.SortFunc(out.States, func(a, b tracing.StateCount) int {
 		return cmp.Or(b.Files-a.Files, cmp.Compare(a.State, b.State))
 	})
 	for _, k := range lost {

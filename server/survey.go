@@ -14,10 +14,12 @@ import (
 	"boundcrate/core/survey"
 	"boundcrate/core/trace"
 	"boundcrate/server/api"
+	"boundcrate/server/api/overview"
+	"boundcrate/server/api/tracing"
 )
 
 // clearout asks everything on the drives whether a folder may go, as a job.
-func (a *App) clearout(_ *echo.Context, in api.AskClearout) (api.Started, error) {
+func (a *App) clearout(_ *echo.Context, in overview.AskClearout) (api.Started, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return api.Started{}, err
@@ -31,7 +33,7 @@ func (a *App) clearout(_ *echo.Context, in api.AskClearout) (api.Started, error)
 		return api.Started{}, say(http.StatusBadRequest, "Not a folder", "‘"+drive.Label(reach.Drives, folder)+"’ is a file.")
 	}
 	spec := job{Kind: api.JobSurvey, Slot: info.Real, Title: "Asking who needs " + drive.Label(reach.Drives, folder), Unit: "documents", Second: Again}
-	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (api.Cleared, string, error) {
+	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (overview.Cleared, string, error) {
 		out, err := a.mayGo(ctx, info.Real, reach, j)
 		switch {
 		case err != nil:
@@ -47,14 +49,14 @@ func (a *App) clearout(_ *echo.Context, in api.AskClearout) (api.Started, error)
 	return j.view(), nil
 }
 
-func (a *App) clearedOut(c *echo.Context) (api.Cleared, error) {
-	return resultOf[api.Cleared](a.jobs, c.Param("job"))
+func (a *App) clearedOut(c *echo.Context) (overview.Cleared, error) {
+	return resultOf[overview.Cleared](a.jobs, c.Param("job"))
 }
 
 // mayGo looks through all drives, reads what changed since it was last read, and
 // asks.
-func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task) (api.Cleared, error) {
-	out := api.Cleared{Label: drive.Label(reach.Drives, folder), At: time.Now()}
+func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task) (overview.Cleared, error) {
+	out := overview.Cleared{Label: drive.Label(reach.Drives, folder), At: time.Now()}
 	var dirs []string
 	for i, answer := range a.probes.all(reach.Drives) {
 		if answer.connected {
@@ -125,8 +127,8 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 }
 
 // others are the documents beyond a snapshot's own that need a file.
-func (a *App) others(s *snapshot, path string) ([]api.OtherUse, error) {
-	list := []api.OtherUse{}
+func (a *App) others(s *snapshot, path string) ([]tracing.OtherUse, error) {
+	list := []tracing.OtherUse{}
 	ledger, err := a.store.Ledger(a.formats())
 	if err != nil {
 		return list, err
@@ -141,7 +143,7 @@ func (a *App) others(s *snapshot, path string) ([]api.OtherUse, error) {
 	}
 	for _, u := range uses {
 		if !own[u.Document] && len(list) < mostUses {
-			list = append(list, api.OtherUse{Document: drive.Label(s.drives, u.Document), Project: u.Project, Owner: u.Owner, Use: u.Use, Role: u.Role, At: u.At})
+			list = append(list, tracing.OtherUse{Document: drive.Label(s.drives, u.Document), Project: u.Project, Owner: u.Owner, Use: u.Use, Role: u.Role, At: u.At})
 		}
 	}
 	return list, nil

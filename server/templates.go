@@ -10,47 +10,47 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"boundcrate/core/drive"
-	"boundcrate/server/api"
+	"boundcrate/server/api/overview"
 	"boundcrate/store"
 )
 
 // templates are what a new project's folder can be made from.
-func (a *App) templates(*echo.Context) (api.Templates, error) {
-	out := api.Templates{List: []api.TemplateOf{}, At: filepath.Join(a.store.Dir(), "templates")}
+func (a *App) templates(*echo.Context) (overview.Templates, error) {
+	out := overview.Templates{List: []overview.TemplateOf{}, At: filepath.Join(a.store.Dir(), "templates")}
 	list, err := a.store.Templates()
 	if err != nil {
 		out.Odd = err.Error()
 	}
 	for _, t := range list {
-		out.List = append(out.List, api.TemplateOf{Title: t.Title, Folders: append([]string{}, t.Folders...)})
+		out.List = append(out.List, overview.TemplateOf{Title: t.Title, Folders: append([]string{}, t.Folders...)})
 	}
 	return out, nil
 }
 
 // begin makes the folder of a new project within the drives.
-func (a *App) begin(_ *echo.Context, in api.Begin) (api.Begun, error) {
+func (a *App) begin(_ *echo.Context, in overview.Begin) (overview.Begun, error) {
 	list, err := a.store.Templates()
 	if in.Template < 0 || in.Template >= len(list) {
-		return api.Begun{}, errors.Join(store.ErrNotFound, err)
+		return overview.Begun{}, errors.Join(store.ErrNotFound, err)
 	}
 	name := strings.TrimSpace(in.Name)
 	if !plain(name) {
-		return api.Begun{}, say(http.StatusBadRequest, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
+		return overview.Begun{}, say(http.StatusBadRequest, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return api.Begun{}, err
+		return overview.Begun{}, err
 	}
 	folder := filepath.Clean(in.Folder)
 	if err := standing(reach, folder); err != nil {
-		return api.Begun{}, err
+		return overview.Begun{}, err
 	}
 	at := filepath.Join(folder, name)
 	switch err := list[in.Template].Make(at); {
 	case errors.Is(err, fs.ErrExist):
-		return api.Begun{}, say(http.StatusConflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was made.")
+		return overview.Begun{}, say(http.StatusConflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was made.")
 	case err != nil:
-		return api.Begun{}, err
+		return overview.Begun{}, err
 	}
-	return api.Begun{Path: at, Label: drive.Label(reach.Drives, at)}, nil
+	return overview.Begun{Path: at, Label: drive.Label(reach.Drives, at)}, nil
 }

@@ -17,6 +17,8 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )
 
@@ -86,7 +88,7 @@ func TestKilledServer(t *testing.T) {
 		s := startServer(t, data, dir)
 		if p, ok := ask[api.Project](s, "POST", "/api/projects", api.NewProject{Documents: []string{doc}}); ok {
 			for range 100 {
-				if _, ok := ask[api.Started](s, "POST", "/api/projects/1/seal", api.SealRequest{Out: crate}); ok || p.ID != 1 {
+				if _, ok := ask[api.Started](s, "POST", "/api/projects/1/seal", packing.SealRequest{Out: crate}); ok || p.ID != 1 {
 					break
 				}
 				time.Sleep(5 * time.Millisecond)
@@ -126,14 +128,14 @@ func TestKilledServer(t *testing.T) {
 	}
 	var j api.Started
 	for range 500 {
-		if j, ok = ask[api.Started](s, "POST", "/api/projects/1/seal", api.SealRequest{Out: crate}); ok {
+		if j, ok = ask[api.Started](s, "POST", "/api/projects/1/seal", packing.SealRequest{Out: crate}); ok {
 			break
 		}
-		ask[api.Summary](s, "GET", "/api/projects/1", nil) // which traces it
+		ask[tracing.Summary](s, "GET", "/api/projects/1", nil) // which traces it
 		time.Sleep(10 * time.Millisecond)
 	}
 	for range 1000 {
-		sealed, _ := ask[api.Sealed](s, "GET", "/api/projects/1/sealed", nil)
+		sealed, _ := ask[packing.Sealed](s, "GET", "/api/projects/1/sealed", nil)
 		if sealed.Well && sealed.There && sealed.At.After(j.Job.Began) {
 			break
 		}

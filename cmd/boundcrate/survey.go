@@ -148,7 +148,7 @@ func whereCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep := report.Where{Files: []report.WhereFile{}}
+			var rep report.Where
 			for _, f := range files {
 				uses, err := ledger.Into(f)
 				if err != nil {

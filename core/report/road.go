@@ -318,7 +318,7 @@ type Seal struct {
 	Crate    string          `json:"crate"`
 	Files    int             `json:"files"` // of the payload
 	Bytes    int64           `json:"bytes"`
-	Renamed  []renamed       `json:"renamed"`
+	Renamed  []Renamed       `json:"renamed"`
 	Left     []Left          `json:"left"`
 	Parts    []string        `json:"parts"`
 	Complete bool            `json:"complete"`
@@ -327,8 +327,8 @@ type Seal struct {
 	Problems []words.Problem `json:"problems"`
 }
 
-// renamed is a file whose name in the crate differs from the one it came with.
-type renamed struct {
+// Renamed is a file whose name in the crate differs from the one it came with.
+type Renamed struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 }
@@ -352,9 +352,9 @@ func ofProof(r *seal.Report) Proof {
 
 // OfSeal makes the contract's shape of a seal or a check.
 func OfSeal(r *seal.Report) Seal {
-	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Proof.Unknown, Proof: ofProof(r), Problems: words.SealProblems(r)}
+	out := Seal{Crate: r.Crate, Files: r.Files, Bytes: r.Bytes, Renamed: []Renamed{}, Left: OfLeft(r.Left), Parts: []string{}, Complete: r.Complete, Guessed: r.Proof.Unknown, Proof: ofProof(r), Problems: words.SealProblems(r)}
 	for _, x := range r.Renamed {
-		out.Renamed = append(out.Renamed, renamed{x.From, x.To})
+		out.Renamed = append(out.Renamed, Renamed{x.From, x.To})
 	}
 	out.Parts = append(out.Parts, r.Parts...)
 	return out

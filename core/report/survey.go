@@ -42,12 +42,12 @@ type IndexedDrive struct {
 
 // Where is the JSON of `boundcrate where --json`.
 type Where struct {
-	Files []WhereFile `json:"files"`
+	Files []whereFile `json:"files"`
 	AsOf  *time.Time  `json:"asOf"` // of the oldest answer; null where nothing names them
 }
 
-// WhereFile is one file, with every known document that names it.
-type WhereFile struct {
+// whereFile is one file, with every known document that names it.
+type whereFile struct {
 	Path      string   `json:"path"`
 	Documents []usedBy `json:"documents"`
 }
@@ -67,7 +67,7 @@ func ofUse(u survey.Use) usedBy { return usedBy{u.Document, u.Project, u.Owner, 
 
 // Add adds a file with its uses.
 func (w *Where) Add(path string, uses []survey.Use) {
-	f := WhereFile{Path: path, Documents: []usedBy{}}
+	f := whereFile{Path: path, Documents: []usedBy{}}
 	for _, u := range uses {
 		f.Documents = append(f.Documents, ofUse(u))
 		if w.AsOf == nil || u.At.Before(*w.AsOf) {

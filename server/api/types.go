@@ -1,5 +1,5 @@
-// Package api holds every request, answer and event of the server in one
-// place. TypeScript's types are generated from Document, the list of them all.
+// Package api holds what every part of the wire shares: the frame, drives,
+// projects, jobs, events, windows of tables. Its packages hold the rest, by view.
 package api
 
 import (
@@ -8,86 +8,6 @@ import (
 	"boundcrate/core/facts"
 	"boundcrate/core/words"
 )
-
-// Document names every type that crosses the wire, for the type generator.
-type Document struct {
-	AppState     AppState     `json:"appState"`
-	Folder       Folder       `json:"folder"`
-	NewDrive     NewDrive     `json:"newDrive"`
-	Plug         Plug         `json:"plug"`
-	NewProject   NewProject   `json:"newProject"`
-	Summary      Summary      `json:"summary"`
-	Files        Files        `json:"files"`
-	WantedList   WantedList   `json:"wantedList"`
-	Berths       Berths       `json:"berths"`
-	DocumentList DocumentList `json:"documentList"`
-	Keys         Keys         `json:"keys"`
-	Slip         Slip         `json:"slip"`
-	Search       Search       `json:"search"`
-	Mend         Mend         `json:"mend"`
-	Wanted       Wanted       `json:"wanted"`
-	MoveFolder   MoveFolder   `json:"moveFolder"`
-	SetAside     SetAside     `json:"setAside"`
-	SayMeant     SayMeant     `json:"sayMeant"`
-	WriteRepairs WriteRepairs `json:"writeRepairs"`
-	Strays       Strays       `json:"strays"`
-	Adopt        Adopt        `json:"adopt"`
-	PutAway      PutAway      `json:"putAway"`
-	Estimates    Estimates    `json:"estimates"`
-	Recipes      Recipes      `json:"recipes"`
-	SetRecipe    SetRecipe    `json:"setRecipe"`
-	UseRecipe    UseRecipe    `json:"useRecipe"`
-	GroupFiles   GroupFiles   `json:"groupFiles"`
-	MendGroup    MendGroup    `json:"mendGroup"`
-	Decisions    Decisions    `json:"decisions"`
-	Choose       Choose       `json:"choose"`
-	Chosen       Chosen       `json:"chosen"`
-	WriteResult  WriteResult  `json:"writeResult"`
-	Stow         Stow         `json:"stow"`
-	StowOptions  StowOptions  `json:"stowOptions"`
-	Wish         Wish         `json:"wish"`
-	Destination  Destination  `json:"destination"`
-	SealRequest  SealRequest  `json:"sealRequest"`
-	Sealed       Sealed       `json:"sealed"`
-	Receive      Receive      `json:"receive"`
-	Received     Received     `json:"received"`
-	AskClearout  AskClearout  `json:"askClearout"`
-	LearnRules   LearnRules   `json:"learnRules"`
-	RulesLearned RulesLearned `json:"rulesLearned"`
-	HomePlan     HomePlan     `json:"homePlan"`
-	AskHome      AskHome      `json:"askHome"`
-	Points       Points       `json:"points"`
-	SetPoints    SetPoints    `json:"setPoints"`
-	Aimed        Aimed        `json:"aimed"`
-	PutBack      PutBack      `json:"putBack"`
-	NoFiles      NoFiles      `json:"noFiles"`
-	WriteOut     WriteOut     `json:"writeOut"`
-	DriveCards   DriveCards   `json:"driveCards"`
-	SetDrive     SetDrive     `json:"setDrive"`
-	Declare      Declare      `json:"declare"`
-	Stock        Stock        `json:"stock"`
-	Hold         Hold         `json:"hold"`
-	HeldList     HeldList     `json:"heldList"`
-	SetSearch    SetSearch    `json:"setSearch"`
-	Compared     Compared     `json:"compared"`
-	Spread       Spread       `json:"spread"`
-	Habits       Habits       `json:"habits"`
-	Templates    Templates    `json:"templates"`
-	Begin        Begin        `json:"begin"`
-	Begun        Begun        `json:"begun"`
-	SetHabits    SetHabits    `json:"setHabits"`
-	HabitsTried  HabitsTried  `json:"habitsTried"`
-	Cleared      Cleared      `json:"cleared"`
-	Differs      Differs      `json:"differs"`
-	Peaks        Peaks        `json:"peaks"`
-	Started      Started      `json:"started"`
-	Rules        Rules        `json:"rules"`
-	SetRules     SetRules     `json:"setRules"`
-	TryRules     TryRules     `json:"tryRules"`
-	RulesTried   RulesTried   `json:"rulesTried"`
-	Event        Event        `json:"event"`
-	ProblemReply ProblemReply `json:"problemReply"`
-}
 
 // AppState is what the frame shows everywhere.
 type AppState struct {
@@ -288,4 +208,45 @@ type ProblemReply struct {
 	Status int            `json:"status"`
 	Detail string         `json:"detail"`
 	More   *words.Problem `json:"problem,omitempty"`
+}
+
+// KindCount is a number of files of one kind.
+type KindCount struct {
+	Kind  facts.Kind `json:"kind"`
+	Word  string     `json:"word"` // "5 pictures"
+	Files int        `json:"files"`
+	Bytes int64      `json:"bytes"`
+}
+
+// FolderCount is a number of files in one folder of a crate.
+type FolderCount struct {
+	Folder string `json:"folder"`
+	Files  int    `json:"files"`
+	Bytes  int64  `json:"bytes"`
+}
+
+// Apart is a companion of a file: beside it, or where it stayed behind.
+type Apart struct {
+	Of    string `json:"of"`    // by its drive's name
+	Name  string `json:"name"`  // where it should be, below the file's folder
+	Found string `json:"found"` // "" when it is where it should be, or nowhere
+	Gone  bool   `json:"gone"`  // it was there once, and nothing of the name is known
+}
+
+// Preview is how a browser can show a file with nothing added.
+type Preview string
+
+// The previews.
+const (
+	NoPreview Preview = ""
+	AsSound   Preview = "sound"
+	AsPicture Preview = "picture"
+)
+
+// LastSeen is what was known of a file when it was last found.
+type LastSeen struct {
+	At     time.Time    `json:"at"`
+	Size   int64        `json:"size"`
+	SHA256 string       `json:"sha256"`
+	Facts  *facts.Facts `json:"facts"`
 }

@@ -7,11 +7,11 @@ import (
 	"fmt"
 	"os"
 
-	"boundcrate/server/api"
+	"boundcrate/server/api/all"
 )
 
 func main() {
-	b, err := json.MarshalIndent(api.Schema(), "", "  ")
+	b, err := json.MarshalIndent(all.Schema(), "", "  ")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)

@@ -1,7 +1,9 @@
-package api
+// Package ruling holds what is shown and told of habits and rules.
+package ruling
 
 import (
 	"boundcrate/core/rules"
+	"boundcrate/server/api"
 )
 
 // Habits are what programs and people do with files, as YAML.
@@ -23,7 +25,7 @@ type HabitsTried struct {
 	Project     string          `json:"project"`     // "" none was asked
 	Rebuildable []string        `json:"rebuildable"` // files, by their drives' names
 	Dumps       []string        `json:"dumps"`       // files in dumping grounds
-	Companions  []Apart         `json:"companions"`
+	Companions  []api.Apart     `json:"companions"`
 }
 
 // Rules are the rules files of the data folder.

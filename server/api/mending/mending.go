@@ -1,4 +1,5 @@
-package api
+// Package mending holds what Mend shows and is told, and what was decided.
+package mending
 
 import (
 	"time"
@@ -11,6 +12,8 @@ import (
 	"boundcrate/core/report"
 	"boundcrate/core/words"
 	"boundcrate/core/writing"
+	"boundcrate/server/api"
+	"boundcrate/server/api/places"
 )
 
 // Search says where to look.
@@ -125,14 +128,14 @@ type Suggest struct {
 
 // WantedList is a window of the ledger of wanted files.
 type WantedList struct {
-	Window
+	api.Window
 	Lines []WantedLine `json:"lines"`
 }
 
 // WantedLine is a heading or a row.
 type WantedLine struct {
-	Heading *Heading   `json:"heading"`
-	Row     *WantedRow `json:"row"`
+	Heading *api.Heading `json:"heading"`
+	Row     *WantedRow   `json:"row"`
 }
 
 // WantedRow is one file to find again.
@@ -157,7 +160,7 @@ type WantedRow struct {
 // Wanted is one file to find again, with all that was found for it.
 type Wanted struct {
 	Row        *WantedRow      `json:"row"` // nil: it is not missing any more
-	Last       *LastSeen       `json:"last"`
+	Last       *api.LastSeen   `json:"last"`
 	Text       bool            `json:"text"`   // it was a text, which is remembered
 	Looks      bool            `json:"looks"`  // it is remembered what it looked like
 	Ranges     []mention.Range `json:"ranges"` // the parts of it that are used
@@ -170,7 +173,7 @@ type Candidate struct {
 	Name    string       `json:"name"`
 	Label   string       `json:"label"` // its folder
 	Facts   *facts.Facts `json:"facts"`
-	Preview Preview      `json:"preview"`
+	Preview api.Preview  `json:"preview"`
 	Sample  string       `json:"sample"`  // the file to preview: itself, or a frame
 	Content bool         `json:"content"` // it has the very content that was last seen
 }
@@ -228,7 +231,7 @@ type WriteRepairs struct {
 
 // WriteResult is what writing repairs into documents did.
 type WriteResult struct {
-	Lines    []AimLine         `json:"lines"` // that change, the first of them
+	Lines    []places.AimLine  `json:"lines"` // that change, the first of them
 	More     int               `json:"more"`  // lines that are not listed
 	Written  []writing.Written `json:"written"`
 	Problems []words.Problem   `json:"problems"`

@@ -1,4 +1,4 @@
-package api_test
+package all_test
 
 import (
 	"encoding/json"
@@ -7,16 +7,16 @@ import (
 	"path/filepath"
 	"testing"
 
-	"boundcrate/server/api"
+	"boundcrate/server/api/all"
 )
 
 // TestTypes: TypeScript's types are those of Go. Run make types when it fails.
 func TestTypes(t *testing.T) {
-	want, err := json.MarshalIndent(api.Schema(), "", "  ")
+	want, err := json.MarshalIndent(all.Schema(), "", "  ")
 	if err != nil {
 		t.Fatal(err)
 	}
-	web := filepath.Join("..", "..", "web")
+	web := filepath.Join("..", "..", "..", "web")
 	have, err := os.ReadFile(filepath.Join(web, "schema.json"))
 	if err != nil || string(have) != string(want)+"\n" {
 		t.Fatalf("web/schema.json is not what the Go types say (%v)", err)

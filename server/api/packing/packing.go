@@ -1,4 +1,5 @@
-package api
+// Package packing holds what Sift, Stow, Seal and Receive show and are told.
+package packing
 
 import (
 	"time"
@@ -12,39 +13,40 @@ import (
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
 	"boundcrate/core/words"
+	"boundcrate/server/api"
 )
 
 // Stow is the stowing station's totals.
 type Stow struct {
-	Snapshot   int              `json:"snapshot"`
-	Options    StowOptions      `json:"options"`
-	Files      int              `json:"files"`
-	Bytes      int64            `json:"bytes"`
-	About      bool             `json:"about"` // some sizes are told by samples
-	Absent     int              `json:"absent"`
-	Clashes    int              `json:"clashes"`
-	Renamed    int              `json:"renamed"`
-	Kinds      []KindCount      `json:"kinds"`
-	Folders    []FolderCount    `json:"folders"`
-	Weighed    []Weighed        `json:"weighed"`
-	Left       []report.Left    `json:"left"`
-	GivesUp    []GivenUp        `json:"givesUp"`
-	ForArchive bool             `json:"forArchive"` // nothing is given up that could travel
-	Kept       []string         `json:"kept"`       // what is still needed of what stays
-	Documents  []DocSwitch      `json:"documents"`
-	Along      []AlongSum       `json:"along"`
-	AlongBytes int64            `json:"alongBytes"` // of what goes along
-	Seeking    bool             `json:"seeking"`    // what nothing names is still looked for
-	Twins      Twins            `json:"twins"`
-	Drawn      string           `json:"drawn"`     // which parts have drawings; empty where there are no parts
-	Unmatched  []string         `json:"unmatched"` // patterns that no file answers to
-	Losses     []Losses         `json:"losses"`    // of each simpler document
-	Repoint    []report.Repoint `json:"repoint"`   // names that whoever receives the crate must point anew
-	Passes     []int            `json:"passes"`
-	Problems   []words.Problem  `json:"problems"`
-	Note       string           `json:"note"`
-	Out        string           `json:"out"`
-	Limits     []Limit          `json:"limits"`
+	Snapshot   int               `json:"snapshot"`
+	Options    StowOptions       `json:"options"`
+	Files      int               `json:"files"`
+	Bytes      int64             `json:"bytes"`
+	About      bool              `json:"about"` // some sizes are told by samples
+	Absent     int               `json:"absent"`
+	Clashes    int               `json:"clashes"`
+	Renamed    int               `json:"renamed"`
+	Kinds      []api.KindCount   `json:"kinds"`
+	Folders    []api.FolderCount `json:"folders"`
+	Weighed    []Weighed         `json:"weighed"`
+	Left       []report.Left     `json:"left"`
+	GivesUp    []GivenUp         `json:"givesUp"`
+	ForArchive bool              `json:"forArchive"` // nothing is given up that could travel
+	Kept       []string          `json:"kept"`       // what is still needed of what stays
+	Documents  []DocSwitch       `json:"documents"`
+	Along      []AlongSum        `json:"along"`
+	AlongBytes int64             `json:"alongBytes"` // of what goes along
+	Seeking    bool              `json:"seeking"`    // what nothing names is still looked for
+	Twins      Twins             `json:"twins"`
+	Drawn      string            `json:"drawn"`     // which parts have drawings; empty where there are no parts
+	Unmatched  []string          `json:"unmatched"` // patterns that no file answers to
+	Losses     []Losses          `json:"losses"`    // of each simpler document
+	Repoint    []report.Repoint  `json:"repoint"`   // names that whoever receives the crate must point anew
+	Passes     []int             `json:"passes"`
+	Problems   []words.Problem   `json:"problems"`
+	Note       string            `json:"note"`
+	Out        string            `json:"out"`
+	Limits     []Limit           `json:"limits"`
 }
 
 // Weighed is what there is of a kind, use and origin, with the kind's word.
@@ -187,18 +189,18 @@ type Strays struct {
 
 // Stray is a file that nothing names.
 type Stray struct {
-	Path     string     `json:"path"`
-	Name     string     `json:"name"`
-	Label    string     `json:"label"` // of its folder
-	What     sift.Along `json:"what"`
-	Word     string     `json:"word"`
-	Kind     facts.Kind `json:"kind"`
-	KindWord string     `json:"kindWord"`
-	Size     int64      `json:"size"`
-	Modified time.Time  `json:"modified"`
-	Newer    bool       `json:"newer"` // than the documents
-	Travels  bool       `json:"travels"`
-	Preview  Preview    `json:"preview"`
+	Path     string      `json:"path"`
+	Name     string      `json:"name"`
+	Label    string      `json:"label"` // of its folder
+	What     sift.Along  `json:"what"`
+	Word     string      `json:"word"`
+	Kind     facts.Kind  `json:"kind"`
+	KindWord string      `json:"kindWord"`
+	Size     int64       `json:"size"`
+	Modified time.Time   `json:"modified"`
+	Newer    bool        `json:"newer"` // than the documents
+	Travels  bool        `json:"travels"`
+	Preview  api.Preview `json:"preview"`
 }
 
 // Twin is one content, or one name, of several files.
@@ -222,14 +224,14 @@ type Adopt struct {
 
 // Berths is a window of the stow table.
 type Berths struct {
-	Window
+	api.Window
 	Lines []BerthLine `json:"lines"`
 }
 
 // BerthLine is a heading or a row.
 type BerthLine struct {
-	Heading *Heading `json:"heading"`
-	Row     *Berth   `json:"row"`
+	Heading *api.Heading `json:"heading"`
+	Row     *Berth       `json:"row"`
 }
 
 // Berth is a line of the stow table.

@@ -1,4 +1,4 @@
-package api
+package all
 
 import (
 	"reflect"
@@ -16,16 +16,19 @@ import (
 	"boundcrate/core/pcm"
 	"boundcrate/core/sift"
 	"boundcrate/core/stow"
+	"boundcrate/server/api"
+	"boundcrate/server/api/packing"
+	"boundcrate/server/api/tracing"
 )
 
 // enums are the types with a fixed set of values.
 var enums = map[reflect.Type][]any{
-	reflect.TypeFor[JobKind]():             {JobTrace, JobSearch, JobSeal, JobCheck, JobReceive, JobSurvey, JobHome, JobInside, JobIndex, JobMeasure, JobStock, JobWeigh, JobPutAway, JobSeek},
-	reflect.TypeFor[JobState]():            {Running, Done, Stopped, Failed},
-	reflect.TypeFor[EventType]():           {EventJob, EventSnapshot, EventLooked, EventDrives, EventProject},
-	reflect.TypeFor[BadgeCode]():           {BadgeWrite, BadgeGuess, BadgeGaps, BadgeLoose, BadgeMended, BadgeDormant, BadgeListed, BadgeNetwork, BadgeDump, BadgeProject, BadgeLibrary, BadgeStore, BadgeNewer, BadgeSearch, BadgeSuspect, BadgeRebuild},
-	reflect.TypeFor[ProofCode]():           {ProofCopied, ProofReadBack, ProofManifest, ProofRelative, ProofTraced, ProofBytes, ProofParts},
-	reflect.TypeFor[Preview]():             {NoPreview, AsSound, AsPicture},
+	reflect.TypeFor[api.JobKind]():         {api.JobTrace, api.JobSearch, api.JobSeal, api.JobCheck, api.JobReceive, api.JobSurvey, api.JobHome, api.JobInside, api.JobIndex, api.JobMeasure, api.JobStock, api.JobWeigh, api.JobPutAway, api.JobSeek},
+	reflect.TypeFor[api.JobState]():        {api.Running, api.Done, api.Stopped, api.Failed},
+	reflect.TypeFor[api.EventType]():       {api.EventJob, api.EventSnapshot, api.EventLooked, api.EventDrives, api.EventProject},
+	reflect.TypeFor[tracing.BadgeCode]():   {tracing.BadgeWrite, tracing.BadgeGuess, tracing.BadgeGaps, tracing.BadgeLoose, tracing.BadgeMended, tracing.BadgeDormant, tracing.BadgeListed, tracing.BadgeNetwork, tracing.BadgeDump, tracing.BadgeProject, tracing.BadgeLibrary, tracing.BadgeStore, tracing.BadgeNewer, tracing.BadgeSearch, tracing.BadgeSuspect, tracing.BadgeRebuild},
+	reflect.TypeFor[packing.ProofCode]():   {packing.ProofCopied, packing.ProofReadBack, packing.ProofManifest, packing.ProofRelative, packing.ProofTraced, packing.ProofBytes, packing.ProofParts},
+	reflect.TypeFor[api.Preview]():         {api.NoPreview, api.AsSound, api.AsPicture},
 	reflect.TypeFor[pcm.Channels]():        {pcm.Channels(""), pcm.Interleaved, pcm.Split},
 	reflect.TypeFor[stow.Layout]():         {stow.ByKind, stow.Flat, stow.AsStands, stow.ByDocument},
 	reflect.TypeFor[stow.Renaming]():       {stow.AsItWas, stow.Clash, stow.Portably, stow.Pattern, stow.ByWish, stow.Wrapped, stow.Apart},

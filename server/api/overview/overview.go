@@ -1,4 +1,5 @@
-package api
+// Package overview holds what Survey, Drives and templates show and are told.
+package overview
 
 import (
 	"time"
@@ -6,6 +7,7 @@ import (
 	"boundcrate/core/origin"
 	"boundcrate/core/report"
 	"boundcrate/core/survey"
+	"boundcrate/server/api"
 )
 
 // Templates are what a new project's folder can be made from.
@@ -41,7 +43,7 @@ type DriveCards struct {
 
 // DriveCard is one of them.
 type DriveCard struct {
-	Drive    Drive       `json:"drive"`
+	Drive    api.Drive   `json:"drive"`
 	KindSaid bool        `json:"kindSaid"` // a person said of what kind it is
 	Gives    int64       `json:"gives"`    // bytes a second; 0 not known
 	Measured *time.Time  `json:"measured"` // nil: the standard's figure for its kind, or none
@@ -99,7 +101,7 @@ type StockGroup struct {
 
 // StockRow is a project, or a document that no project has.
 type StockRow struct {
-	Project  *Project       `json:"project"`  // nil: none has it yet
+	Project  *api.Project   `json:"project"`  // nil: none has it yet
 	Document string         `json:"document"` // absolute
 	Name     string         `json:"name"`
 	Label    string         `json:"label"`
