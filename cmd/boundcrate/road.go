@@ -255,10 +255,27 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	for _, glob := range sift.Unmatched(globs, g, p.loose) {
 		fmt.Fprintln(os.Stderr, words.UnmatchedGlob(recipeFile, rec.Lines[glob], glob))
 	}
-	if p.Plan, err = stow.Make(s.ctx, g, *o); err == nil {
+	if p.Plan, err = s.heard(g, o, !all); err == nil {
 		p.given = sift.GivesUp(g, p.Selection, p.loose, p.Along())
 	}
 	return p, err
+}
+
+// heard makes a plan, and where sounds tell only by being heard, listens to them and makes it
+// once more.
+func (s *session) heard(g *graph.Graph, o *stow.Options, listen bool) (*stow.Plan, error) {
+	var ears stow.Ears
+	if listen {
+		o.Listen = ears.Listen(s.trace.Reach)
+	}
+	p, err := stow.Make(s.ctx, g, *o)
+	if err != nil || len(p.Unheard) == 0 {
+		return p, err
+	}
+	if err := ears.Hear(s.ctx, s.trace.Reach, p.Unheard, func(int) {}); err != nil {
+		return nil, err
+	}
+	return stow.Make(s.ctx, g, *o)
 }
 
 func (s *session) habits() origin.Habits {

@@ -15,6 +15,7 @@ import (
 	"hash"
 	"io"
 	"io/fs"
+	"slices"
 	"time"
 
 	"boundcrate/core/drive"
@@ -217,9 +218,50 @@ type Converted struct {
 	Made func(pcm.Result)
 }
 
+// Listened is what came of a sound that was heard as it will be made, and of which files.
+type Listened struct {
+	Infos  []drive.Info
+	Result pcm.Result
+}
+
+// Listen makes a sound for its result alone. Where it is damaged on the way, the
+// error is a *ReadError that is facts.ErrDamaged.
+func Listen(ctx context.Context, reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Listened, error) {
+	c, err := newConverted(reach, paths, to, cut)
+	if err == nil {
+		err = c.listen(ctx)
+	}
+	if err != nil {
+		return Listened{}, err
+	}
+	return Listened{c.Infos, *c.known}, nil
+}
+
 // NewConverted opens a sound and tells the bytes it will have. Where they are known only
-// once it is made, and where a damage is met only on the way, it is made once for that.
-func NewConverted(ctx context.Context, reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Converted, error) {
+// once it is made, and where a damage is met only on the way, it is made once for that,
+// unless somebody heard these very files already.
+func NewConverted(ctx context.Context, reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut, heard *Listened) (Converted, error) {
+	c, err := newConverted(reach, paths, to, cut)
+	if err != nil {
+		return c, err
+	}
+	if heard != nil && slices.EqualFunc(heard.Infos, c.Infos, drive.Info.Same) {
+		c.known, c.size = &heard.Result, heard.Result.Bytes
+		return c, nil
+	}
+	known := false
+	err = c.open(func(v *pcm.Conversion) error {
+		c.size, known = v.Size()
+		known = known && v.Type != pcm.FLAC
+		return nil
+	})
+	if err == nil && !known {
+		err = c.listen(ctx)
+	}
+	return c, err
+}
+
+func newConverted(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Converted, error) {
 	c := Converted{Reach: reach, Paths: paths, To: to, Cut: cut}
 	for _, p := range paths {
 		info, err := reach.Stat(p)
@@ -228,16 +270,15 @@ func NewConverted(ctx context.Context, reach drive.Reach, paths []string, to pcm
 		}
 		c.Infos = append(c.Infos, info)
 	}
-	err := c.open(func(v *pcm.Conversion) error {
-		size, known := v.Size()
-		if c.size = size; known && v.Type != pcm.FLAC {
-			return nil
-		}
+	return c, nil
+}
+
+func (c *Converted) listen(ctx context.Context) error {
+	return c.open(func(v *pcm.Conversion) error {
 		res, err := v.WriteTo(ctx, io.Discard, nil)
 		c.size, c.known = res.Bytes, &res
 		return err
 	})
-	return c, err
 }
 
 func (c *Converted) open(do func(*pcm.Conversion) error) error {

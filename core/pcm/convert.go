@@ -9,6 +9,7 @@ import (
 	"hash"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -114,6 +115,12 @@ func (c *Conversion) Size() (bytes int64, known bool) {
 // lossy tells that whole numbers cannot hold what comes.
 func (c *Conversion) lossy() bool {
 	return !c.To.Float && (c.Float || c.Rate != c.To.Rate || c.To.Depth < c.Depth)
+}
+
+// Untold tells that nothing but hearing it says what will come of the sound: FLAC tells a
+// damage where it stands, and whole numbers hold no more than full scale.
+func (c *Conversion) Untold() bool {
+	return c.lossy() || c.Type == FLAC || slices.ContainsFunc(c.parts, func(p *Sound) bool { return p.Type == FLAC })
 }
 
 // Result is what came of a conversion.

@@ -51,11 +51,12 @@ const (
 	NoName         Kind = "no-name"         // none is free in the crate
 	IsRoot         Kind = "is-root"         // a document the crate is made of cannot be left
 	NotSound       Kind = "not-sound"       // it is not what its name says, or damaged
+	BrokenSound    Kind = "broken-sound"    // it breaks off, or is damaged, somewhere within
 	CannotBear     Kind = "cannot-bear"     // the type cannot hold what it has [type]
 	CountsSamples  Kind = "counts-samples"  // Document counts in samples of its rate
 	OtherCoding    Kind = "other-coding"    // it is not linear sound
-	Clipped        Kind = "clipped"         // samples of a sound were cut to full scale [how many, decibels that it would have to be lower]
-	NoNumbers      Kind = "no-numbers"      // samples of a sound were no numbers [how many]
+	Clipped        Kind = "clipped"         // samples of a sound are cut to full scale [how many, decibels that it would have to be lower]
+	NoNumbers      Kind = "no-numbers"      // samples of a sound are no numbers [how many]
 	UnevenChannels Kind = "uneven-channels" // files that hold a channel each do not fit together
 )
 

@@ -35,7 +35,6 @@ import (
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
 	"maps"
-	"strconv"
 )
 
 // Options is how to seal.
@@ -319,7 +318,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			if cp.Cut != nil {
 				cut = *cp.Cut
 			}
-			made, err := content.NewConverted(ctx, s.Trace.Reach, append([]string{cp.Source}, cp.With...), *cp.Sound, cut)
+			made, err := content.NewConverted(ctx, s.Trace.Reach, append([]string{cp.Source}, cp.With...), *cp.Sound, cut, cp.Known)
 			if err != nil {
 				return nil, err
 			}
@@ -346,13 +345,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 func (s *sealer) heard(source, to string, r pcm.Result) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	var list []problem.Problem
-	if r.Clipped > 0 {
-		list = append(list, problem.Problem{Kind: problem.Clipped, Path: source, Args: []string{strconv.FormatInt(r.Clipped, 10), strconv.FormatFloat(r.Gain(), 'f', 1, 64)}})
-	}
-	if r.Odd > 0 {
-		list = append(list, problem.Problem{Kind: problem.NoNumbers, Path: source, Args: []string{strconv.FormatInt(r.Odd, 10)}})
-	}
+	list := stow.HeardOf(source, r)
 	if len(list) > 0 {
 		s.lossy[to] = list
 	}
@@ -360,7 +353,9 @@ func (s *sealer) heard(source, to string, r pcm.Result) {
 
 // problems are those of the plan, and of what came of sounds.
 func (s *sealer) problems() []problem.Problem {
-	list := slices.Clone(s.texts.Problems())
+	list := slices.DeleteFunc(slices.Clone(s.texts.Problems()), func(p problem.Problem) bool {
+		return p.Kind == problem.Clipped || p.Kind == problem.NoNumbers // told again by what came of it
+	})
 	for _, to := range slices.Sorted(maps.Keys(s.lossy)) {
 		list = append(list, s.lossy[to]...)
 	}

@@ -1,6 +1,7 @@
 package stow
 
 import (
+	"boundcrate/core/content"
 	"path"
 	"path/filepath"
 	"strings"
@@ -44,15 +45,16 @@ type Berth struct {
 // Heard is what a berth has beside whose sound is made anew, or of which a part is taken;
 // others share one that says nothing.
 type Heard struct {
-	Sound    *pcm.Spec // what its sound becomes; nil: it is copied as it is
-	Cut      *pcm.Cut  // what is taken of its sound, or of its images; nil: all
-	Long     int64     // of what is cut: its samples of each channel, or images, as it is
-	rate     float64   // of what is cut: samples, or images, a second, as it is
-	Raw      int64     // of a sound that is converted, and of what is cut: its bytes now
-	About    bool      // its size is told by samples of it
-	With     []string  // of a sound that is joined of files with a channel each: the further ones
-	channels int       // of a sound; 0: nobody looked
-	clock    int64     // of a recording: its first sample, counted from midnight; 0: it does not tell
+	Sound    *pcm.Spec         // what its sound becomes; nil: it is copied as it is
+	Cut      *pcm.Cut          // what is taken of its sound, or of its images; nil: all
+	Long     int64             // of what is cut: its samples of each channel, or images, as it is
+	rate     float64           // of what is cut: samples, or images, a second, as it is
+	Raw      int64             // of a sound that is converted, and of what is cut: its bytes now
+	Known    *content.Listened // what came of it when it was heard; nil: nobody listened
+	About    bool              // its size is told by samples of it
+	With     []string          // of a sound that is joined of files with a channel each: the further ones
+	channels int               // of a sound; 0: nobody looked
+	clock    int64             // of a recording: its first sample, counted from midnight; 0: it does not tell
 }
 
 // Beside is what a berth has that goes along though no reference names it.

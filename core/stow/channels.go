@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"boundcrate/core/content"
 	"boundcrate/core/drive"
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
@@ -37,7 +38,7 @@ func (p *planner) apart(t taken) {
 }
 
 // beside is a berth for what is made of the sound of another one.
-func (p *planner) beside(i int, end, name string, with []string, s SoundPlan, cut pcm.Cut, t taken) {
+func (p *planner) beside(i int, end, name string, with []string, s SoundPlan, cut pcm.Cut, t taken, heard *content.Listened) {
 	b := p.Berths[i]
 	_, ext := names.Split(b.Name)
 	if s.To.Type != s.Type {
@@ -47,7 +48,10 @@ func (p *planner) beside(i int, end, name string, with []string, s SoundPlan, cu
 		File: graph.None, Key: b.Key + "\x00" + end, Source: b.Source, From: b.From, Was: b.Was, Folder: b.Folder, Name: name + ext, Kind: facts.Audio, Use: b.Use,
 		Doc: graph.None, Size: s.Bytes, Renamed: Apart,
 	})
-	a.Heard, a.Beside = &Heard{Sound: s.To, Raw: s.Bytes, With: with, About: s.About}, &Beside{Along: sift.Channels}
+	a.Heard, a.Beside = &Heard{Sound: s.To, Raw: s.Bytes, With: with, About: s.About, Known: heard}, &Beside{Along: sift.Channels}
+	if heard != nil {
+		a.Size, a.Heard.About = heard.Result.Bytes, false
+	}
 	if cut != (pcm.Cut{}) {
 		a.Heard.Cut, a.Heard.Long = &cut, s.Long
 	}
@@ -74,7 +78,11 @@ func (p *planner) split(i int, t taken) {
 			p.Problems = append(p.Problems, problem.Problem{Kind: problem.CannotBear, Path: b.Source, Args: []string{string(p.o.Sound.Type)}})
 			return
 		}
-		p.beside(i, end, stem+end, nil, s, cut, t)
+		heard, whole := p.listen(s, cut, b.Source)
+		if !whole {
+			return
+		}
+		p.beside(i, end, stem+end, nil, s, cut, t, heard)
 	}
 	if b.File == graph.None {
 		p.Berths[i].Absent, p.Berths[i].Why = true, AsChannels
@@ -102,7 +110,11 @@ func (p *planner) join(group []int, t taken) {
 	if name == "" { // it has another name in the crate
 		name, _ = names.Split(first.Name)
 	}
-	p.beside(group[0], "joined", name, paths[1:], s, cut, t)
+	heard, whole := p.listen(s, cut, paths...)
+	if !whole {
+		return
+	}
+	p.beside(group[0], "joined", name, paths[1:], s, cut, t, heard)
 	for _, i := range group {
 		if unnamed {
 			p.Berths[i].Absent, p.Berths[i].Why = true, AsChannels

@@ -5,8 +5,10 @@ import (
 	"math"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
+	"boundcrate/core/content"
 	"boundcrate/core/drive"
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
@@ -34,7 +36,21 @@ type SoundPlan struct {
 	Wide  int       // channels, as it is
 	Lost  []string  // what stands beside it and its new file cannot carry
 	Clock int64     // of a recording: its first sample, counted from midnight; 0: it does not tell
+	// Untold: whether it is whole, and whether it goes beyond full scale, is known only
+	// when it is heard.
+	Untold bool
 }
+
+// Hearing is a sound as it will be made.
+type Hearing struct {
+	Paths []string
+	To    pcm.Spec
+	Cut   pcm.Cut
+}
+
+// Listen hears a sound as it will be made, as content.Listen does. Nil, and no error:
+// that is still to come.
+type Listen func(Hearing) (*content.Listened, error)
 
 // Sounds tells what becomes of a sound, or of several that hold a channel each as one, as
 // PlanSound does.
@@ -57,7 +73,7 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 		var known bool
 		p.Bytes, known = c.Size()
 		p.About = !known
-		p.Lost = c.Lost()
+		p.Lost, p.Untold = c.Lost(), c.Untold()
 	}
 	return p, err
 }
@@ -96,10 +112,14 @@ func (p *planner) sound(b *Berth) {
 	if b.pinned {
 		return
 	}
-	if cut := p.cut(b, s); cut.Frames > 0 {
-		if c, err := p.o.Sounds([]string{b.Source}, p.o.Sound, cut); err == nil && c.To != nil {
-			b.hear().Cut, b.Heard.Long = &cut, s.Long
+	long := s.Long
+	cut := p.cut(b, s)
+	if cut.Frames > 0 {
+		c, err := p.o.Sounds([]string{b.Source}, p.o.Sound, cut)
+		if err == nil && c.To != nil {
 			s = c
+		} else {
+			cut = pcm.Cut{}
 		}
 	}
 	if s.To == nil {
@@ -114,16 +134,68 @@ func (p *planner) sound(b *Berth) {
 			}
 		}
 	}
+	heard, whole := p.listen(s, cut, b.Source)
+	if !whole {
+		return
+	}
 	p.loses(s.Lost)
 	h := b.hear()
+	if cut.Frames > 0 {
+		h.Cut, h.Long = &cut, long
+	}
+	h.Known = heard
 	h.Sound, h.Raw, h.rate, h.About = s.To, b.Size, float64(s.Rate), s.About
 	b.Size = s.Bytes
+	if heard != nil {
+		b.Size, h.About = heard.Result.Bytes, false
+	}
 	if s.To.Type != s.Type {
 		stem, _ := names.Split(b.Name)
 		if b.Name = stem + s.To.Type.Ext(); b.Renamed == AsItWas {
 			b.Renamed = Wrapped
 		}
 	}
+}
+
+// listen hears a sound as it will be made, or notes that this is still to come, and tells
+// what it loses. One that is not whole is carried as it is.
+func (p *planner) listen(s SoundPlan, cut pcm.Cut, paths ...string) (heard *content.Listened, whole bool) {
+	if !s.Untold || p.o.Listen == nil {
+		return nil, true
+	}
+	of := Hearing{paths, *s.To, cut}
+	heard, err := p.o.Listen(of)
+	switch {
+	case errors.Is(err, facts.ErrDamaged):
+		p.Problems = append(p.Problems, problem.Problem{Kind: problem.BrokenSound, Path: blamed(err, paths[0])})
+		return nil, false
+	case err != nil: // sealing meets it again, and says so
+		return nil, true
+	case heard == nil:
+		p.Unheard = append(p.Unheard, of)
+		return nil, true
+	}
+	p.Problems = append(p.Problems, HeardOf(paths[0], heard.Result)...)
+	return heard, true
+}
+
+// blamed is the file that an error speaks of.
+func blamed(err error, or string) string {
+	if bad, ok := errors.AsType[*content.ReadError](err); ok {
+		return bad.Path
+	}
+	return or
+}
+
+// HeardOf tells what of a sound its new file does not hold as it was.
+func HeardOf(source string, r pcm.Result) (list []problem.Problem) {
+	if r.Clipped > 0 {
+		list = append(list, problem.Problem{Kind: problem.Clipped, Path: source, Args: []string{strconv.FormatInt(r.Clipped, 10), strconv.FormatFloat(r.Gain(), 'f', 1, 64)}})
+	}
+	if r.Odd > 0 {
+		list = append(list, problem.Problem{Kind: problem.NoNumbers, Path: source, Args: []string{strconv.FormatInt(r.Odd, 10)}})
+	}
+	return list
 }
 
 // loses tells, once for a plan, what stands beside sounds and their new files cannot carry.

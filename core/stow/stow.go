@@ -42,6 +42,7 @@ type Options struct {
 	Trim        *float64                 // sounds are cut to what is used and this many seconds around; nil: they are not
 	Sound       pcm.Spec                 // what sounds shall be; nothing: as they are
 	Sounds      Sounds
+	Listen      Listen                // nil: nobody listens
 	Revisions   map[string]string     // of files of managed stores, by their paths
 	SetAside    map[string]decide.Why // why a person set missing files aside, by their paths
 	First       map[string]int        // the order of an earlier plan, by keys: who had a name keeps it
@@ -84,6 +85,7 @@ type Plan struct {
 	// SoundLoses is what stands beside sounds (notes, markers, tags) and cannot go with them into
 	// their new files; nil: nothing.
 	SoundLoses *export.Loss
+	Unheard    []Hearing // sounds that were not heard yet
 	Clashes    int
 	Selection  sift.Selection
 	Revisions  map[string]string // of files of managed stores, by their paths

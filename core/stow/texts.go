@@ -13,6 +13,7 @@ import (
 	"sort"
 	"strings"
 
+	"boundcrate/core/content"
 	"boundcrate/core/export"
 	"boundcrate/core/facts"
 	"boundcrate/core/format"
@@ -449,10 +450,11 @@ type Copy struct {
 	Aside   *Aside         // of a document that goes along
 	Edits   []mention.Edit // by which that is rewritten
 	Renamed Renaming
-	Sound   *pcm.Spec // what its sound becomes; nil: it is copied as it is
-	Cut     *pcm.Cut  // what is taken of it; nil: all
-	Long    int64     // of one that is cut: its samples of each channel, as it is
-	With    []string  // of a sound that is joined: the files of its further channels
+	Sound   *pcm.Spec         // what its sound becomes; nil: it is copied as it is
+	Cut     *pcm.Cut          // what is taken of it; nil: all
+	Long    int64             // of one that is cut: its samples of each channel, as it is
+	With    []string          // of a sound that is joined: the files of its further channels
+	Known   *content.Listened // of a sound that was heard while it was planned
 }
 
 // Copies lists the files the plan copies, in the order of their places.
@@ -468,7 +470,7 @@ func (p *Texts) Copies() []Copy {
 				list = append(list, Copy{Source: f, To: places[k], Size: b.sizes[k], Kind: facts.Image, Doc: graph.None, Renamed: b.Renamed})
 			}
 		default:
-			list = append(list, Copy{Source: b.Source, To: b.To(), Size: p.Size(i), Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Aside: b.aside, Edits: p.asides[i]})
+			list = append(list, Copy{Source: b.Source, To: b.To(), Size: p.Size(i), Kind: b.Kind, Doc: b.Doc, Renamed: b.Renamed, Sound: b.Sound, Cut: b.Cut, Long: b.Long, With: b.With, Known: b.Known, Aside: b.aside, Edits: p.asides[i]})
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool { return list[a].To < list[b].To })

@@ -63,10 +63,11 @@ var problems = map[problem.Kind][3]string{
 	problem.NoName:         {"no free name was found for it in the crate", "", ""},
 	problem.IsRoot:         {"is one of the documents the crate is made of, and cannot be left out of it", "It travels.", "Leave it out by sealing the other documents without it."},
 	problem.NotSound:       {"is damaged, or no sound, whatever its name says", "It is carried as it is.", "Open it in the program that made it and save it again."},
+	problem.BrokenSound:    {"is damaged somewhere within: it cannot be read to its end", "It is carried as it is.", "Look for another copy of it, or render it again."},
 	problem.CannotBear:     {"has more than this type can hold: {0}", "It is carried as it is.", "Choose another type, or a depth of 24 bits."},
 	problem.CountsSamples:  {"is named by a document that counts in samples, ‘{doc}’", "Nothing is sealed like that.", "Leave the rate of sounds as it is."},
 	problem.OtherCoding:    {"is no linear sound", "It is carried as it is.", "Leave it, or save it as WAV first."},
-	problem.Clipped:        {"goes beyond full scale in {0} samples, which were cut to it", "The project’s own file is as it was.", "Make it {1} dB lower in the project, or carry it as floating point."},
+	problem.Clipped:        {"goes beyond full scale in {0} samples, which its new file cuts to it", "The project’s own file is as it was.", "Make it {1} dB lower in the project, or carry it as floating point."},
 	problem.NoNumbers:      {"holds {0} samples that are no numbers, or infinite; they are silence in the crate", "The project’s own file is as it was.", "Listen to it, and render it again."},
 	problem.UnevenChannels: {"holds one channel of a sound, and the others are of another length, rate or depth", "Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
 }
