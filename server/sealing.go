@@ -277,6 +277,9 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	if _, err := a.looseWithin(ctx, time.Hour, p, w, s); err != nil { // what goes along is to be known
 		return "", err
 	}
+	if err := a.allHeard(ctx, p, w, s, j); err != nil {
+		return "", err
+	}
 	pl, err := a.said(ctx, p, w, s)
 	if err != nil {
 		return "", err

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/graph"
 	"boundcrate/core/mend"
 	"boundcrate/core/origin"
+	"boundcrate/core/stow"
 	"boundcrate/core/survey"
 	"boundcrate/core/tally"
 	"boundcrate/core/trace"
@@ -44,6 +45,7 @@ type work struct {
 	loose     atomic.Pointer[looseFiles]
 	twins     atomic.Pointer[twins]
 	sounds    sounds
+	ears      stow.Ears
 	sampled   atomic.Pointer[sampled]
 	used      atomic.Int64 // when it was last asked for
 	fresh     atomic.Bool  // some file was being written when it was last looked at

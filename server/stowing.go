@@ -242,7 +242,9 @@ func (a *App) stow(c *echo.Context) (packing.Stow, error) {
 		}
 		out.Losses = append(out.Losses, l)
 	}
+	out.Unheard = len(plan.Unheard)
 	a.weigh(p, w, s)
+	a.listen(p, w, s, plan.Plan)
 	a.sifted(&out, pl, w, s)
 	return out, nil
 }

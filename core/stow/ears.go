@@ -6,7 +6,6 @@ import (
 	"runtime"
 	"slices"
 	"sync"
-	"sync/atomic"
 
 	"golang.org/x/sync/errgroup"
 
@@ -53,10 +52,11 @@ func (e *Ears) Listen(reach drive.Reach) Listen {
 	}
 }
 
-// Hear listens to sounds, several at once, and tells how many are done. What cannot be read is
+// Hear listens to sounds, several at once, and tells how many are done, one call at a time. What cannot be read is
 // kept as its error; only the end of ctx is one here.
 func (e *Ears) Hear(ctx context.Context, reach drive.Reach, list []Hearing, progress func(done int)) error {
-	var done atomic.Int64
+	var mu sync.Mutex
+	done := 0
 	all, ctx := errgroup.WithContext(ctx)
 	all.SetLimit(runtime.GOMAXPROCS(0))
 	for _, h := range list {
@@ -70,7 +70,10 @@ func (e *Ears) Hear(ctx context.Context, reach drive.Reach, list []Hearing, prog
 				return ctx.Err()
 			}
 			e.kept.Store(h.key(), &heard{infos, got, err})
-			progress(int(done.Add(1)))
+			mu.Lock()
+			defer mu.Unlock()
+			done++
+			progress(done)
 			return nil
 		})
 	}

@@ -86,7 +86,8 @@ const (
 	JobStock   JobKind = "stock"
 	JobWeigh   JobKind = "weigh"
 	JobPutAway JobKind = "put-away"
-	JobSeek    JobKind = "seek" // what nothing names
+	JobSeek    JobKind = "seek"   // what nothing names
+	JobListen  JobKind = "listen" // to sounds that will be made anew
 )
 
 // JobState tells how far a job is.

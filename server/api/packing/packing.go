@@ -44,6 +44,7 @@ type Stow struct {
 	Repoint    []report.Repoint  `json:"repoint"`   // names that whoever receives the crate must point anew
 	Passes     []int             `json:"passes"`
 	Problems   []words.Problem   `json:"problems"`
+	Unheard    int               `json:"unheard"` // sounds that are still to be heard before all is told of them
 	Note       string            `json:"note"`
 	Out        string            `json:"out"`
 	Limits     []Limit           `json:"limits"`

@@ -127,7 +127,8 @@ export interface Job {
     | "stock"
     | "weigh"
     | "put-away"
-    | "seek";
+    | "seek"
+    | "listen";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -870,6 +871,7 @@ export interface Stow {
   repoint: Repoint[];
   passes: number[];
   problems: Problem[];
+  unheard: number;
   note: string;
   out: string;
   limits: Limit[];

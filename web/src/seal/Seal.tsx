@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { api } from "../api/client";
 import {
@@ -208,6 +209,18 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               . The crate is proved against that once it is sealed.
             </p>
           )}
+          {stow.problems.length + stow.unheard > 0 ? (
+            <p className="mt-3 max-w-[64ch] border-l-[3px] border-ochre px-3 py-1">
+              {stow.problems.length > 0 ? (
+                <Link to="../stow" className="text-sea underline underline-offset-2">
+                  {plural(stow.problems.length, "thing")} to look at in Stow
+                </Link>
+              ) : null}
+              {stow.unheard > 0
+                ? ` ${plural(stow.unheard, "sound")} that ${stow.unheard === 1 ? "is" : "are"} made anew will be listened to first.`
+                : null}
+            </p>
+          ) : null}
           <Section title="The load" aside={`${plural(stow.files, "file")}, ${load(stow)}`}>
             <Gauge
               loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))}

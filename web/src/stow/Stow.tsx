@@ -72,6 +72,12 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           {stow.absent > 0 ? `${plural(stow.absent, "place is", "places are")} kept for what is not there.` : ""}
         </p>
         <Gauge loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))} limits={stow.limits} />
+        {stow.unheard > 0 ? (
+          <p className="mt-2 text-faint">
+            Listening to {plural(stow.unheard, "sound")} that {stow.unheard === 1 ? "is" : "are"} made anew: damage and
+            samples beyond full scale are told here.
+          </p>
+        ) : null}
         {stow.problems.map((p, i) => (
           <p key={i} className="mt-2 border-l-[3px] border-rust pl-2">
             <b className="font-medium">{p.path.split("/").at(-1)}</b> {p.message}. {p.do}
