@@ -36,7 +36,7 @@ func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Pla
 	defer enough()
 	err = w.ears.Hear(within, reach, plan.Unheard, func(done int) {
 		heard = done
-		j.step("listening to sounds", int64(done), int64(len(plan.Unheard)))
+		j.step("damage, loudness", int64(done), int64(len(plan.Unheard)))
 		if w.choices.Load() != choices {
 			enough()
 		}

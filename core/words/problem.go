@@ -2,9 +2,11 @@ package words
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"boundcrate/core/problem"
+	"boundcrate/core/words/phrase"
 )
 
 // Problem is something that is wrong, as people and programs are told of it: on the
@@ -67,8 +69,8 @@ var problems = map[problem.Kind][3]string{
 	problem.CannotBear:     {"has more than this type can hold: {0}", "It is carried as it is.", "Choose another type, or a depth of 24 bits."},
 	problem.CountsSamples:  {"is named by a document that counts in samples, ‘{doc}’", "Nothing is sealed like that.", "Leave the rate of sounds as it is."},
 	problem.OtherCoding:    {"is no linear sound", "It is carried as it is.", "Leave it, or save it as WAV first."},
-	problem.Clipped:        {"goes beyond full scale in {0} samples, which its new file cuts to it", "The project’s own file is as it was.", "Make it {1} dB lower in the project, or carry it as floating point."},
-	problem.NoNumbers:      {"holds {0} samples that are no numbers, or infinite; they are silence in the crate", "The project’s own file is as it was.", "Listen to it, and render it again."},
+	problem.Clipped:        {"goes beyond full scale in {#0} samples, which its new file cuts to it", "The project’s own file is as it was.", "Make it {1} dB lower in the project, or carry it as floating point."},
+	problem.NoNumbers:      {"holds {#0} samples that are no numbers, or infinite; they are silence in the crate", "The project’s own file is as it was.", "Listen to it, and render it again."},
 	problem.UnevenChannels: {"holds one channel of a sound, and the others are of another length, rate or depth", "Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
 }
 
@@ -137,7 +139,7 @@ func no(why problem.Why, of string) string {
 func filled(text string, p problem.Problem) string {
 	pairs := []string{"{doc}", p.Document}
 	for i := range 3 {
-		pairs = append(pairs, fmt.Sprintf("{%d}", i), p.Arg(i))
+		pairs = append(pairs, fmt.Sprintf("{%d}", i), p.Arg(i), fmt.Sprintf("{#%d}", i), counted(p.Arg(i)))
 	}
 	return strings.NewReplacer(pairs...).Replace(text)
 }
@@ -160,4 +162,13 @@ func (p Problem) String() string {
 		return fmt.Sprintf("%s: %s", p.Path, p.Message)
 	}
 	return p.Message
+}
+
+// counted is a count with its thousands parted.
+func counted(digits string) string {
+	n, err := strconv.Atoi(digits)
+	if err != nil {
+		return digits
+	}
+	return phrase.Count(n)
 }
