@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"net/http"
+	"path/filepath"
 	"slices"
 
 	"github.com/labstack/echo/v5"
@@ -15,7 +16,6 @@ import (
 	"boundcrate/server/api"
 	"boundcrate/server/api/places"
 	"boundcrate/store"
-	"path/filepath"
 )
 
 // homePlan tells what bringing a project's outside files home would do.
@@ -61,10 +61,14 @@ func (a *App) bringHome(c *echo.Context, _ nothing) (api.Started, error) {
 // broughtHome says what came of it, what did not too.
 func broughtHome(done *home.Done) string {
 	said := phrase.Plural(len(done.Moves), "file") + " brought home, " + phrase.Plural(len(done.Written), "document") + " written"
-	stayed := slices.DeleteFunc(slices.Clone(done.Left), func(l home.Left) bool { return l.Why == home.NotChosen })
-	if n := len(stayed); n > 0 {
-		said += "; not brought: " + phrase.Plural(n, "file") + ", the first is " + filepath.Base(stayed[0].Path)
+	tell := func(what string, of func(home.Why) bool) {
+		list := slices.DeleteFunc(slices.Clone(done.Left), func(l home.Left) bool { return !of(l.Why) })
+		if len(list) > 0 {
+			said += "; " + what + ": " + phrase.Plural(len(list), "file") + ", the first is " + filepath.Base(list[0].Path)
+		}
 	}
+	tell("not brought", func(w home.Why) bool { return w != home.NotChosen && w != home.Gaps })
+	tell("files are missing from", func(w home.Why) bool { return w == home.Gaps })
 	if len(done.Problems) > 0 {
 		said += "; " + words.OfProblem(done.Problems[0]).String()
 	}

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -8,6 +9,7 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
+	"boundcrate/core/graph"
 	"boundcrate/core/home"
 	"boundcrate/core/report"
 )
@@ -78,5 +80,62 @@ func TestBringHomeFails(t *testing.T) {
 	after := coretest.Sums(t, dir)
 	if len(after) != len(before) || after[filepath.Join(dir, "film/cut.otio")] != before[filepath.Join(dir, "film/cut.otio")] {
 		t.Errorf("%d files, %d before", len(after), len(before))
+	}
+}
+
+// TestBringHomeTells: what did not come home, or not whole, is told and the exit status is
+// 1; what a document cannot be made to name is not copied beside itself, where its name
+// would mean both.
+func TestBringHomeTells(t *testing.T) {
+	frame := `{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"../loose/img/","name_prefix":"f.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":2,"available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":1},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":4}}}}`
+	images := `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","children":[` + frame + `]}]}}`
+	edl := "TITLE: x\nFCM: NON-DROP FRAME\n\n001  AX       A     C        00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: horn.wav\n"
+	whole := map[string]string{"loose/img/f.01.png": "1", "loose/img/f.02.png": "2", "loose/img/f.03.png": "3", "loose/img/f.04.png": "4", "loose/horn.wav": "horn", "film/cut.otio": images, "film/cut.edl": edl}
+	for _, x := range []struct {
+		name   string
+		lacks  string // of what there is
+		docs   []string
+		code   int
+		copied int
+		left   []string
+	}{
+		{"a whole sequence", "", []string{"cut.otio"}, 0, 4, nil},
+		{"one with a gap", "loose/img/f.03.png", []string{"cut.otio"}, 1, 3, []string{"f.##.png gaps"}},
+		{"a list that says bare names", "", []string{"cut.edl"}, 1, 0, []string{"horn.wav unsaid"}},
+		{"all of them", "loose/img/f.03.png", []string{"cut.edl", "cut.otio"}, 1, 3, []string{"f.##.png gaps", "horn.wav unsaid"}},
+	} {
+		files := maps.Clone(whole)
+		delete(files, x.lacks)
+		dir, data := coretest.Lay(t, files), t.TempDir()
+		args := []string{"--json", "--drive", "D=" + dir}
+		for _, d := range x.docs {
+			args = append(args, filepath.Join(dir, "film", d))
+		}
+		got := answer[report.BringHome](t, data, x.code, append([]string{"bring-home"}, args...)...)
+		var left []string
+		for _, l := range got.Left {
+			left = append(left, filepath.Base(l.Path)+" "+string(l.Why))
+		}
+		slices.Sort(left)
+		if len(got.Copied) != x.copied || !slices.Equal(left, x.left) {
+			t.Errorf("%s: %+v", x.name, got)
+		}
+		after := allWell
+		if x.lacks != "" {
+			after = 1
+		}
+		for _, r := range answer[struct {
+			References []struct {
+				Document string
+				State    graph.State
+			}
+		}](t, data, after, append([]string{"trace"}, args...)...).References {
+			if want := map[string]graph.State{".otio": graph.Here, ".edl": graph.Away}[filepath.Ext(r.Document)]; r.State != want {
+				t.Errorf("%s: %+v", x.name, r)
+			}
+		}
+		if _, err := os.Stat(filepath.Join(dir, "film/audio")); err == nil {
+			t.Errorf("%s: an empty folder stayed", x.name)
+		}
 	}
 }

@@ -253,10 +253,25 @@ func (r *Resolver) filled(pat graph.Pattern, alien bool, seq mention.Sequence, r
 		}
 	}
 	var own graph.Place
-	if ok && !alien && there(pat, &own) {
+	if ok && !alien && there(pat, &own) && !covers(q, first, own, pat) {
 		q = fill(own, q, pat, seq)
 	}
 	return q, ok
+}
+
+// covers tells that a place has every number of a sequence that another has: it takes its
+// place, since a document can say one folder.
+func covers(p graph.Place, at graph.Pattern, other graph.Place, of graph.Pattern) bool {
+	have := map[int]bool{}
+	for _, f := range p.Files {
+		if n, ok := at.Number(filepath.Base(f)); ok {
+			have[n] = true
+		}
+	}
+	return !slices.ContainsFunc(other.Files, func(f string) bool {
+		n, ok := of.Number(filepath.Base(f))
+		return !ok || !have[n]
+	})
 }
 
 // fill joins a sequence with the files a repair found for its gaps. What stands

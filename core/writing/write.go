@@ -104,6 +104,12 @@ func RepairsIn(tx *fileset.Txn, g *graph.Graph, o trace.Options, keep edition.Ke
 	return out, err
 }
 
+// Try tells what RepairsFrom would meet, and writes nothing.
+func Try(g *graph.Graph, o trace.Options, from map[string]bool) (*Outcome, error) {
+	_, out, err := writes(g, o, repairedFrom(from))
+	return out, err
+}
+
 // Lines tells what Repairs would change, and writes nothing.
 func Lines(g *graph.Graph, o trace.Options) ([]Line, *Outcome, error) {
 	jobs, out, err := writes(g, o, repairedFrom(nil))
