@@ -181,7 +181,7 @@ func (a *App) stow(c *echo.Context) (packing.Stow, error) {
 		return packing.Stow{}, err
 	}
 	out := packing.Stow{
-		Snapshot: s.number, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Note: p.Note, Out: p.Out,
+		Snapshot: s.number, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.LeftOut()), Problems: words.Problems(plan.Problems()), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
 		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
@@ -242,7 +242,6 @@ func (a *App) stow(c *echo.Context) (packing.Stow, error) {
 		}
 		out.Losses = append(out.Losses, l)
 	}
-	out.Unheard = len(plan.Unheard)
 	a.weigh(p, w, s)
 	a.listen(p, w, s, plan.Plan)
 	a.sifted(&out, pl, w, s)
