@@ -27,6 +27,8 @@ type Facts struct {
 	Faces    int     `json:"faces,omitempty"`
 	ID       string  `json:"id,omitempty"`       // written into the file itself: a UMID in hex, a recorder's identifier
 	Clock    int64   `json:"clock,omitempty"`    // of a recording: its first sample, counted from midnight
+	Family   string  `json:"family,omitempty"`   // of a recording kept in several files: what they share (iXML 2.10, FILE_SET, from memory)
+	FamilyOf int     `json:"familyOf,omitempty"` // how many files those are
 	Starts   float64 `json:"starts,omitempty"`   // where its timecode begins, in seconds after midnight
 	Reel     string  `json:"reel,omitempty"`     // the tape or reel a recording says it is on
 	Decoded  string  `json:"decoded,omitempty"`  // Decoded, where somebody asked for it

@@ -44,18 +44,23 @@ func umid(b []byte) string {
 	return hex.EncodeToString(b)
 }
 
-// ixml reads the tape of an iXML chunk, and the file identifier where bext has none.
+// ixml reads the tape and the set of files of an iXML chunk, and the file identifier where bext has none.
 func (w *WAV) ixml(b []byte) {
 	var x struct {
 		Tape    string `xml:"TAPE"`
 		FileUID string `xml:"FILE_UID"`
 		Set     struct {
+			Total  string `xml:"TOTAL_FILES"`
 			Family string `xml:"FAMILY_UID"`
 			Index  string `xml:"FILE_SET_INDEX"`
 		} `xml:"FILE_SET"`
 	}
 	if xml.Unmarshal(bytes.TrimRight(b, "\x00 \r\n"), &x) != nil {
 		return
+	}
+	w.Family = strings.TrimSpace(x.Set.Family)
+	if n, err := strconv.Atoi(strings.TrimSpace(x.Set.Total)); err == nil && n > 0 && w.Family != "" {
+		w.FamilyOf = n
 	}
 	if w.Reel = strings.TrimSpace(x.Tape); w.ID != "" {
 		return

@@ -54,7 +54,7 @@ type Heard struct {
 	About    bool              // its size is told by samples of it
 	With     []string          // of a sound that is joined of files with a channel each: the further ones
 	channels int               // of a sound; 0: nobody looked
-	clock    int64             // of a recording: its first sample, counted from midnight; 0: it does not tell
+	tells    facts.Facts       // of a sound: what its header tells
 }
 
 // Beside is what a berth has that goes along though no reference names it.

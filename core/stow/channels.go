@@ -177,10 +177,7 @@ func (p *planner) ofOneSound() [][]int {
 			}
 			group[i] = m.berth
 		}
-		if k.of == 0 && group != nil && !p.oneTime(group) {
-			continue // takes are numbered so, too
-		}
-		if group != nil {
+		if group != nil && p.together(group, k.of > 0) {
 			list = append(list, group)
 		}
 	}
@@ -188,11 +185,42 @@ func (p *planner) ofOneSound() [][]int {
 	return list
 }
 
-// oneTime tells files that were recorded at one time, by the clocks they tell: a number at the
-// end of a name alone may be that of a take.
-func (p *planner) oneTime(group []int) bool {
-	first := p.Berths[group[0]].clock
-	return first > 0 && !slices.ContainsFunc(group, func(i int) bool { return p.Berths[i].clock != first })
+// together tells that files were recorded, or are used, as one: by the set of files that they
+// say they are of, by the time at which they begin, or because one document names them all.
+// Where any of these says otherwise they are not. Numbers at the ends of names are those of
+// takes, too, which one document may well name: of them the recording itself must tell.
+func (p *planner) together(group []int, sides bool) bool {
+	first := &p.Berths[group[0]].tells
+	for _, i := range group {
+		f := &p.Berths[i].tells
+		if f.Family != first.Family || f.FamilyOf > 0 && f.FamilyOf != len(group) || f.Clock != first.Clock {
+			return false
+		}
+	}
+	return first.Family != "" || first.Clock > 0 || sides && p.byOne(group)
+}
+
+// byOne tells files that one document names, all of them.
+func (p *planner) byOne(group []int) bool {
+	named := map[graph.DocID]int{}
+	for _, i := range group {
+		if p.Berths[i].File == graph.None {
+			return false
+		}
+		docs := map[graph.DocID]bool{}
+		for _, r := range p.Graph.Files[p.Berths[i].File].Refs {
+			docs[p.Graph.References[r].Doc] = true
+		}
+		for d := range docs {
+			named[d]++
+		}
+	}
+	for _, n := range named {
+		if n == len(group) {
+			return true
+		}
+	}
+	return false
 }
 
 // channelsOf tells how many channels a sound has, and the files that hold one each, from

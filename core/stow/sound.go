@@ -29,13 +29,13 @@ var countSamples = []string{"adl", "sfz"}
 type SoundPlan struct {
 	Type  pcm.Type // as it is
 	Rate  int
-	To    *pcm.Spec // nil: it is so already
-	Bytes int64     // that it will have
-	About bool      // which is told by samples: within a tenth, as a rule
-	Long  int64     // samples of each channel, as it is
-	Wide  int       // channels, as it is
-	Lost  []string  // what stands beside it and its new file cannot carry
-	Clock int64     // of a recording: its first sample, counted from midnight; 0: it does not tell
+	To    *pcm.Spec   // nil: it is so already
+	Bytes int64       // that it will have
+	About bool        // which is told by samples: within a tenth, as a rule
+	Long  int64       // samples of each channel, as it is
+	Wide  int         // channels, as it is
+	Lost  []string    // what stands beside it and its new file cannot carry
+	Tells facts.Facts // what its header tells beside its sound
 	// Untold: whether it is whole, and whether it goes beyond full scale, is known only
 	// when it is heard.
 	Untold bool
@@ -65,7 +65,7 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 		return SoundPlan{}, err
 	}
 	defer closeAll()
-	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames, Wide: s.Channels, Clock: clockOf(reach, paths[0])}
+	p := SoundPlan{Type: s.Type, Rate: s.Rate, Long: s.Frames, Wide: s.Channels, Tells: headerOf(reach, paths[0])}
 	s.Take(cut)
 	c, err := s.Convert(to)
 	if err == nil && c != nil {
@@ -78,14 +78,14 @@ func PlanSound(reach drive.Reach, paths []string, to pcm.Spec, cut pcm.Cut) (Sou
 	return p, err
 }
 
-func clockOf(reach drive.Reach, path string) int64 {
+func headerOf(reach drive.Reach, path string) facts.Facts {
 	f, err := reach.Open(path)
 	if err != nil {
-		return 0
+		return facts.Facts{}
 	}
 	defer f.Close()
-	got, _ := facts.Read(f, f.Size()) // what tells no clock has none
-	return got.Clock
+	got, _ := facts.Read(f, f.Size()) // what cannot be read tells nothing
+	return got
 }
 
 // sound tells what becomes of a berth's sound, if anything does.
@@ -108,7 +108,7 @@ func (p *planner) sound(b *Berth) {
 		trouble(problem.OtherCoding, "")
 		return
 	}
-	b.hear().channels, b.Heard.clock = s.Wide, s.Clock
+	b.hear().channels, b.Heard.tells = s.Wide, s.Tells
 	if b.pinned {
 		return
 	}
