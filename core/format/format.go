@@ -112,6 +112,9 @@ func (e *opaqueError) Error() string { return e.why }
 // any other to them, also where it could be read as a document.
 type Bytes interface{ ByBytes() }
 
+// Tells is a format whose documents may tell digests or sizes of files beside their names.
+type Tells interface{ TellsBytes() }
+
 // Last is a format that takes what no other does, packages included.
 type Last interface{ Last() }
 

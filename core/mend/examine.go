@@ -2,20 +2,13 @@ package mend
 
 import (
 	"context"
-	"crypto/md5"
-	"crypto/sha1"
-	"crypto/sha512"
 	"encoding/hex"
 	"errors"
-	"hash"
 	"io"
 	"math"
 	"path/filepath"
 	"slices"
 	"strings"
-
-	"github.com/cespare/xxhash/v2"
-	"github.com/zeebo/xxh3"
 
 	"boundcrate/core/acoustic"
 	"boundcrate/core/drive"
@@ -25,23 +18,11 @@ import (
 
 // digest is one of a file's whole content, in hex; that by SHA-256 may be remembered.
 func (rd Reading) digest(ctx context.Context, path string, by mention.Digest) (string, error) {
-	var h hash.Hash
-	switch by {
-	case mention.SHA256:
+	if by == mention.SHA256 {
 		return rd.Hash(ctx, path)
-	case mention.MD5:
-		h = md5.New()
-	case mention.SHA1:
-		h = sha1.New()
-	case mention.SHA512:
-		h = sha512.New()
-	case mention.XXH64:
-		h = xxhash.New()
-	case mention.XXH3:
-		h = xxh3.New()
-	case mention.XXH128:
-		h = wide{xxh3.New()}
-	default:
+	}
+	h := facts.Hash(by)
+	if h == nil {
 		return "", errors.ErrUnsupported
 	}
 	f, err := rd.Reach.Open(path)
@@ -53,14 +34,6 @@ func (rd Reading) digest(ctx context.Context, path string, by mention.Digest) (s
 		return "", err
 	}
 	return hex.EncodeToString(h.Sum(nil)), nil
-}
-
-// wide is xxHash of 128 bits, most significant byte first.
-type wide struct{ *xxh3.Hasher }
-
-func (w wide) Sum(b []byte) []byte {
-	sum := w.Sum128().Bytes()
-	return append(b, sum[:]...)
 }
 
 // Reading is what candidates are compared by.

@@ -1,6 +1,9 @@
 package mention
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Told is what a document tells of a file it names, beside the name; zero values
 // are not told.
@@ -12,6 +15,13 @@ type Told struct {
 	Reel    string  // the reel or tape that it is from, in an edit list at most eight characters of it
 	Digest  string  // hex, in lower case
 	By      Digest  // what it was computed by
+	Beyond  bool    // it tells a digest, too, that is not understood
+}
+
+// Said is a place where a document tells a digest, in hex, or the size of a file's bytes.
+type Said struct {
+	Piece
+	By Digest // what computed it, also one that is not understood; "" of a size in bytes
 }
 
 // Digest is a way to compute a digest of a file's bytes.
@@ -31,20 +41,36 @@ const (
 
 // digests are the understood ones with their lengths in hex digits, the strongest
 // first.
-var digests = []struct {
+var digests = []digestOf{{SHA512, 128}, {SHA256, 64}, {SHA1, 40}, {MD5, 32}, {XXH128, 32}, {XXH3, 16}, {XXH64, 16}}
+
+// ByLength is what computes a digest of so many hex digits where nobody says it, which is
+// never xxHash; "" of other lengths.
+func ByLength(hex int) Digest {
+	for _, d := range digests {
+		if d.hex == hex && hex > 16 {
+			return d.by
+		}
+	}
+	return ""
+}
+
+type digestOf struct {
 	by  Digest
 	hex int
-}{{SHA512, 128}, {SHA256, 64}, {SHA1, 40}, {MD5, 32}, {XXH128, 32}, {XXH3, 16}, {XXH64, 16}}
+}
 
-// SayDigest takes a digest in hex; by its length where nobody says what computed
-// it, which is never xxHash. Of several told of one file the strongest is kept.
+// SayDigest takes a digest in hex. Of several told of one file the strongest is kept.
 func (t *Told) SayDigest(by Digest, hex string) {
 	hex = strings.ToLower(strings.TrimSpace(hex))
+	if !slices.ContainsFunc(digests, func(d digestOf) bool { return d.by == by }) {
+		t.Beyond = true
+		return
+	}
 	for _, d := range digests {
 		if d.by == t.By { // what is told already is as strong
 			return
 		}
-		if len(hex) == d.hex && (by == d.by || by == "" && d.hex > 16) && strings.Trim(hex, "0123456789abcdef") == "" {
+		if len(hex) == d.hex && by == d.by && strings.Trim(hex, "0123456789abcdef") == "" {
 			t.Digest, t.By = hex, d.by
 			return
 		}
@@ -58,3 +84,6 @@ func (t Told) OrNil() *Told {
 	}
 	return &t
 }
+
+// OfBytes tells that a digest or a size is told, which is true of these very bytes alone.
+func (t *Told) OfBytes() bool { return t != nil && (t.Digest != "" || t.Size > 0 || t.Beyond) }

@@ -148,12 +148,13 @@ func (s *sealer) record() record {
 // rewritten. A trace alone may not show it: guesses that lead nowhere are not
 // believed.
 func (s *sealer) unsaid() (list []string) {
-	lost := map[string]bool{}
+	lost, untrue := map[string]bool{}, map[string]bool{}
 	for _, p := range s.texts.Problems() {
-		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay || p.Kind == problem.FalseSum
+		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay
+		untrue[p.Path] = untrue[p.Path] || p.Kind == problem.FalseSum
 	}
 	for i := range s.Plan.Berths {
-		if b := &s.Plan.Berths[i]; b.Doc >= 0 && !b.Absent && lost[b.Source] {
+		if b := &s.Plan.Berths[i]; !b.Absent && (b.Doc >= 0 && lost[b.Source] || untrue[b.Source]) {
 			list = append(list, path.Join(bag.Payload, b.To()))
 		}
 	}

@@ -36,30 +36,31 @@ func (p *planner) asides() {
 		p.Berths[i].Beside.aside = &Aside{Graph: g, Doc: 0}
 		for k := range g.Files {
 			f := &g.Files[k]
-			p.shared[f.Path] = true
-			why := Absence("")
-			switch {
-			case f.Path == doc.Source || len(f.Refs) == 0:
+			if f.Path == doc.Source || len(f.Refs) == 0 {
 				continue
-			case !f.Carried:
+			}
+			why := Absence("")
+			if !f.Carried {
 				why = absence(f)
-			case f.Frames != nil:
+			} else if f.Frames != nil {
 				why = NotAlong
 			}
-			if why != "" {
-				if _, named := at[f.Path]; !named && !told[f.Path] {
+			_, known := at[f.Path]
+			if doc.Along == sift.Strays { // a list: it brings nothing, and what it names stays as it is
+				continue
+			}
+			if p.shared[f.Path] = true; why != "" {
+				if !known && !told[f.Path] {
 					told[f.Path] = true
 					p.Left = append(p.Left, Left{Path: f.Path, Why: why})
 				}
 				continue
 			}
-			n, known := at[f.Path]
 			if !known {
-				n = len(p.Berths)
+				at[f.Path] = len(p.Berths)
 				p.along(&sift.Extra{Path: f.Path, Size: f.Size, What: doc.Along})
-				at[f.Path] = n
 			}
-			if b := &p.Berths[n]; f.Doc != graph.None && b.Along != "" && b.aside == nil && g.Documents[f.Doc].Host == f.Doc {
+			if b := &p.Berths[at[f.Path]]; f.Doc != graph.None && b.Along != "" && b.aside == nil && g.Documents[f.Doc].Host == f.Doc {
 				b.Beside.aside = &Aside{g, f.Doc}
 			}
 		}

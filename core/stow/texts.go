@@ -91,7 +91,9 @@ func (p *Plan) Texts(ctx context.Context, o trace.Options) (*Texts, error) {
 	if err := t.sayAsides(ctx, o); err != nil {
 		return nil, err
 	}
-	t.falseSums()
+	if err := t.retell(ctx, o); err != nil {
+		return nil, err
+	}
 	if err := t.make(o); err != nil {
 		return nil, err
 	}

@@ -223,7 +223,7 @@ func (o *Outcome) parts(g *graph.Graph, host graph.DocID, file *format.File, wan
 // past the reach: a drive can lie within a bag, whose top is then outside of all drives.
 func falsified(g *graph.Graph, d *graph.Document) (problem.Problem, bool) {
 	for _, id := range g.Files[d.File].Refs {
-		if r := &g.References[id]; r.Told != nil && (r.Told.Digest != "" || r.Told.Size > 0) {
+		if r := &g.References[id]; r.Told.OfBytes() {
 			return problem.Problem{Kind: problem.FalseSum, Path: g.Documents[r.Doc].Path, Document: d.Path, Args: []string{filepath.Base(d.Path)}}, true
 		}
 	}

@@ -29,6 +29,9 @@ func (Format) About() format.About {
 var columns = map[string]string{"path": "path", "file": "path", "location": "path", "kind": "kind", "use": "use", "owner": "owner", "role": "role", "note": "note",
 	"bytes": "bytes", "size": "bytes", "seconds": "seconds", "duration": "seconds", "rate": "rate", "md5": "md5", "sha1": "sha1", "sha256": "sha256", "sha512": "sha512"}
 
+// TellsBytes tells that digests and sizes may stand beside the names.
+func (Format) TellsBytes() {}
+
 // Claims wants a heading that is understood, or lines that all look like paths.
 func (Format) Claims(name string, head []byte) int {
 	ext := format.Ext(name)
@@ -179,12 +182,14 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				m.Kind = v
 			case "bytes":
 				told.Size, _ = strconv.ParseInt(v, 10, 64) // what is no number is not told
+				m.Says = append(m.Says, mention.Said{Piece: mention.Piece{Span: linescan.Within(off, line, f), Coding: cell{sep}}})
 			case "seconds":
 				told.Seconds, _ = strconv.ParseFloat(v, 64)
 			case "rate":
 				told.Rate, _ = strconv.Atoi(v)
 			case "md5", "sha1", "sha256", "sha512":
 				told.SayDigest(mention.Digest(names[k]), v)
+				m.Says = append(m.Says, mention.Said{Piece: mention.Piece{Span: linescan.Within(off, line, f), Coding: cell{sep}}, By: mention.Digest(names[k])})
 			case "role":
 				if v == "write" {
 					m.Nature = mention.WritePoint

@@ -27,6 +27,9 @@ func (Format) About() format.About {
 // ByBytes tells that the files are listed by their bytes.
 func (Format) ByBytes() {}
 
+// TellsBytes tells that their digests stand beside them.
+func (Format) TellsBytes() {}
+
 // Claims looks for the root element.
 func (Format) Claims(name string, head []byte) int {
 	switch {
@@ -47,6 +50,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	var leaf, fact xmlscan.Leaf
 	var told mention.Told
+	var says []mention.Said
 	named := -1 // the mention of the hash that is being read
 	above := false
 	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{
@@ -59,12 +63,13 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			}
 			switch e.Local {
 			case "hash":
-				told, named = mention.Told{}, -1
-			case "md5", "sha1", "sha256", "sha512", "xxh64", "xxhash64be", "xxh3", "xxh128", "size":
+				told, says, named = mention.Told{}, nil, -1
+			case "md5", "sha1", "sha256", "sha512", "xxh64", "xxhash64be", "xxhash64", "xxhash", "xxh3", "xxh128", "c4", "size":
 				fact.Begin(e)
 			}
-			if size := e.Attr("size"); e.Local == "path" && size != "" { // of a list that keeps generations
-				told.Size, _ = strconv.ParseInt(size, 10, 64)
+			if size := e.Find("size"); e.Local == "path" && size != nil { // of a list that keeps generations
+				told.Size, _ = strconv.ParseInt(size.Value(), 10, 64)
+				says = append(says, mention.Said{Piece: size.Piece()})
 			}
 			return nil
 		},
@@ -76,14 +81,17 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		End: func(e *xmlscan.Element) error {
 			if p, ok := fact.At(e); ok {
 				said := string(t.Bytes[p.Span.Off:p.Span.End])
+				by := mention.Digest(strings.Replace(e.Local, "xxhash64be", "xxh64", 1))
 				if e.Local == "size" {
+					by = ""
 					told.Size, _ = strconv.ParseInt(said, 10, 64)
 				} else {
-					told.SayDigest(mention.Digest(strings.Replace(e.Local, "xxhash64be", "xxh64", 1)), said)
+					told.SayDigest(by, said)
 				}
+				says = append(says, mention.Said{Piece: p, By: by})
 			}
 			if e.Local == "hash" && named >= 0 {
-				d.Mentions[named].Told = told.OrNil()
+				d.Mentions[named].Told, d.Mentions[named].Says = told.OrNil(), says
 			}
 			if p, ok := leaf.At(e); ok {
 				m := mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Owner: "hash"}

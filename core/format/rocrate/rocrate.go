@@ -27,6 +27,9 @@ func (Format) About() format.About {
 	return format.About{Title: "RO-Crate metadata", Extensions: []string{"jsonld"}, Knows: "every file the research object lists"}
 }
 
+// TellsBytes tells that digests and sizes may stand beside the names.
+func (Format) TellsBytes() {}
+
 // Claims goes by the name the specification fixes, or the context.
 func (Format) Claims(name string, head []byte) int {
 	switch {
@@ -63,7 +66,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			continue
 		}
 		done[f.id] = true
-		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File"), Told: f.told.OrNil()}
+		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File"), Told: f.told.OrNil(), Says: f.says}
 		id := mention.Only{Coding: jsonscan.String, Not: r.refuse(f.id)}
 		for _, span := range r.at[f.id] {
 			m.Pieces = append(m.Pieces, mention.Piece{Span: span, Coding: id})
@@ -79,6 +82,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 type file struct {
 	id, name string
 	told     mention.Told
+	says     []mention.Said
 }
 
 type reader struct {
@@ -110,6 +114,7 @@ func (r *reader) value(entity bool) error {
 	var id mention.Span
 	isFile, name := false, ""
 	var told mention.Told
+	var says []mention.Said
 	err := r.s.Object(func(key string) error {
 		if r.s.Peek() != '"' {
 			if key == "@type" && r.s.Peek() == '[' {
@@ -134,8 +139,10 @@ func (r *reader) value(entity bool) error {
 			name = r.s.Text(span)
 		case "contentSize":
 			told.Size, _ = strconv.ParseInt(r.s.Text(span), 10, 64) // schema.org wants a text; what is no plain number is not told
+			says = append(says, mention.Said{Piece: mention.Piece{Span: span, Coding: jsonscan.String}})
 		case "sha256", "sha1", "sha512", "md5":
 			told.SayDigest(mention.Digest(key), r.s.Text(span))
+			says = append(says, mention.Said{Piece: mention.Piece{Span: span, Coding: jsonscan.String}, By: mention.Digest(key)})
 		}
 		return nil
 	})
@@ -143,7 +150,7 @@ func (r *reader) value(entity bool) error {
 		text := r.s.Text(id)
 		r.at[text] = append(r.at[text], id)
 		if entity && isFile && text != "" && !strings.HasPrefix(text, "#") {
-			r.files = append(r.files, file{text, name, told})
+			r.files = append(r.files, file{text, name, told, says})
 		}
 	}
 	return err

@@ -30,6 +30,9 @@ var digits = map[int]bool{32: true, 40: true, 56: true, 64: true, 96: true, 128:
 // ByBytes tells that the files are listed by their bytes.
 func (Format) ByBytes() {}
 
+// TellsBytes tells that their digests stand beside them.
+func (Format) TellsBytes() {}
+
 // Claims wants checksum lines and nothing else.
 func (Format) Claims(name string, head []byte) int {
 	good, bad := 0, 0
@@ -102,11 +105,24 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		if tag {
 			c = mention.Only{Coding: c, Not: tagged}
 		}
+		by := mention.ByLength(len(digest))
+		if tag {
+			by = algorithm(string(bytes.TrimPrefix(line[:bytes.Index(line, []byte(" ("))], []byte(`\`))))
+		} else if inBag {
+			by = algorithm(strings.TrimSuffix(base[strings.Index(base, "-")+1:], ".txt"))
+		}
 		var told mention.Told
-		told.SayDigest("", string(digest))
-		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Told: told.OrNil(), Owner: mention.Numbered("line ", n)})
+		told.SayDigest(by, string(digest))
+		says := []mention.Said{{Piece: mention.Piece{Span: linescan.Within(off, line, digest), Coding: linescan.Plain{}}, By: by}}
+		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Told: told.OrNil(), Says: says, Owner: mention.Numbered("line ", n)})
 	})
 	return d, nil
+}
+
+// algorithm is what a line or a manifest's name says that computed its digests: SHA256 and
+// sha-256 are one (RFC 8493 §2.4).
+func algorithm(name string) mention.Digest {
+	return mention.Digest(strings.ToLower(strings.ReplaceAll(name, "-", "")))
 }
 
 // outsidePayload refuses names that a bag's manifest never has (RFC 8493 §2.1.3).

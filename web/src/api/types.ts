@@ -567,6 +567,8 @@ export interface Facts {
   faces?: number;
   id?: string;
   clock?: number;
+  family?: string;
+  familyOf?: number;
   starts?: number;
   reel?: string;
   decoded?: string;
