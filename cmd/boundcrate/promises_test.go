@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"boundcrate/core/coretest"
+	"boundcrate/core/format/formattest"
 	"boundcrate/core/graph"
 	"boundcrate/core/mend/mendtest"
 	"boundcrate/core/origin"
@@ -316,6 +317,41 @@ func TestMendOffers(t *testing.T) {
 		m := answer[report.Mend](t, t.TempDir(), 1, "mend", "--json", "--search", dir+"/"+order[0], "--search", dir+"/"+order[1], lost)
 		if len(m.Missing) != 1 || len(m.Missing[0].Candidates) != 2 || !strings.Contains(m.Missing[0].Candidates[0].Path, "/"+order[0]+"/") {
 			t.Errorf("%v: %+v", order, m.Missing)
+		}
+	}
+}
+
+// TestLackingParts: what a package should hold and does not is missing, in every package format, and
+// its frames too: nothing is called all here over it, whether the package is opened itself or named.
+func TestLackingParts(t *testing.T) {
+	clip := func(media string) string {
+		return `{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","children":[{"OTIO_SCHEMA":"Clip.1","media_reference":` + media + `}]}]}}`
+	}
+	images := `{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"media/","name_prefix":"f.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":2,"available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":1},"duration":{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":3}}}`
+	rootfile := `<container xmlns="urn:oasis:names:tc:opendocument:xmlns:container"><rootfiles><rootfile full-path="p.opf"/></rootfiles></container>`
+	for name, whole := range map[string][]string{
+		"a.odt":   {"mimetype", "application/vnd.oasis.opendocument.text", "content.xml", `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:xlink="x"><draw:image xlink:href="Pictures/1.png"/></office:document-content>`, "Pictures/1.png", "\x89PNG\r\n\x1a\n"},
+		"b.otioz": {"version.txt", "1.0.0", "content.otio", clip(`{"OTIO_SCHEMA":"ExternalReference.1","target_url":"media/1.wav"}`), "media/1.wav", "1"},
+		"c.otioz": {"version.txt", "1.0.0", "content.otio", clip(images), "media/f.01.png", "1", "media/f.03.png", "3", "media/f.02.png", "2"},
+		"d.epub":  {"mimetype", "application/epub+zip", "META-INF/container.xml", rootfile, "p.opf", `<package xmlns="http://www.idpf.org/2007/opf"><manifest><item id="a" href="img/1.png"/></manifest></package>`, "img/1.png", "\x89PNG\r\n\x1a\n"},
+		"e.usdz":  {"e.usda", "#usda 1.0\ndef \"a\" { asset f = @tex/1.png@\n}\n", "tex/1.png", "1"},
+	} {
+		for _, lacks := range []bool{false, true} {
+			members := whole
+			if lacks {
+				members = whole[:len(whole)-2]
+			}
+			dir := coretest.Lay(t, map[string]string{name: formattest.Zip(members...), "all.m3u": "#EXTM3U\n" + name + "\n"})
+			for _, doc := range []string{name, "all.m3u"} {
+				code, out, errs := invoke(t, t.TempDir(), "trace", filepath.Join(dir, doc))
+				want := 0
+				if lacks {
+					want = 1
+				}
+				if code != want || lacks == strings.Contains(out, "Everything is here") || lacks != strings.Contains(out, "1 part missing from packages") {
+					t.Errorf("%s by %s, lacking %v: %d\n%s%s", name, doc, lacks, code, out, errs)
+				}
+			}
 		}
 	}
 }

@@ -33,6 +33,7 @@ type Tally struct {
 	Unplugged  int `json:"unplugged"`
 	Unsaved    int `json:"unsaved"` // places for files that were never written
 	Suspect    int `json:"suspect"` // there, and something speaks against it
+	Lacking    int `json:"lacking"` // references to what a package should hold and does not; nothing outside can stand for it
 
 	WritesOut    int `json:"writesOut"`    // write points that lead out of the project
 	Inside       int `json:"inside"`       // data that stands in texts of documents alone
@@ -41,6 +42,7 @@ type Tally struct {
 	Problems     int `json:"problems"`
 	Unread       int `json:"unread"` // folders that a name could not be looked for in
 
+	Unfound int `json:"unfound"` // references that do not lead to all they name, but for what is made again
 	Pending int `json:"pending"` // references that need a person
 	ToFind  int `json:"toFind"`  // files that a search may find, but for those set aside
 }
@@ -61,8 +63,17 @@ func Of(g *graph.Graph, judged *origin.Judged, aside func(graph.FileID) bool) Ta
 		if d := &g.Documents[r.Doc]; r.State == graph.Inside && !d.Package && !strings.EqualFold(filepath.Ext(d.Path), ".glb") {
 			t.Inside++ // what a package holds is its nature
 		}
-		if again := r.File != graph.None && r.State == graph.Missing && judged.Rebuildable(r.File); r.Pending() && !again {
+		if r.State == graph.Missing && (r.File == graph.None || g.Files[r.File].State != graph.Missing) || r.State == graph.Inside && len(r.Gaps) > 0 {
+			t.Lacking++
+		}
+		if r.File != graph.None && r.State == graph.Missing && judged.Rebuildable(r.File) {
+			continue
+		}
+		if r.Pending() {
 			t.Pending++
+		}
+		if !r.State.Found() && r.State != graph.Inside || len(r.Gaps) > 0 {
+			t.Unfound++
 		}
 	}
 	for i := range g.WritePoints {
@@ -145,10 +156,10 @@ func PointsOut(flags []graph.Flag) bool {
 	})
 }
 
-// AllHere tells that every file that is named is there and is what it should be, and
-// that nothing is left that could say otherwise.
+// AllHere tells that every reference leads to all it names, that this is what it should
+// be, and that nothing is left that could say otherwise.
 func (t Tally) AllHere() bool {
-	return t.Missing+t.Unused+t.Gapped+t.Twins+t.Unreadable+t.Unplugged+t.Unsaved+t.Suspect+t.Problems+t.Unread+t.Unrecognised == 0
+	return t.Unfound+t.Missing+t.Unused+t.Lacking+t.Gapped+t.Twins+t.Unreadable+t.Unplugged+t.Unsaved+t.Suspect+t.Problems+t.Unread+t.Unrecognised == 0
 }
 
 // NeedsPerson tells whether anything needs a person, by the contract's exit status.

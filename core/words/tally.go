@@ -31,6 +31,7 @@ func open(t tally.Tally) (parts []string) {
 	add(t.WritesOut, "write point", " outside the project")
 	add(t.Missing, "file", " missing")
 	add(t.Gaps, "frame", " missing from "+phrase.Plural(t.Gapped, "sequence"))
+	add(t.Lacking, "part", " missing from packages")
 	add(t.Twins, "name", " could mean more than one file")
 	add(t.Unreadable, "file", " cannot be read")
 	add(t.Suspect, "file", " may be damaged or the wrong one")

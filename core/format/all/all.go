@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/format/css"
 	"boundcrate/core/format/cue"
 	"boundcrate/core/format/edl"
+	"boundcrate/core/format/epub"
 	"boundcrate/core/format/gbrjob"
 	"boundcrate/core/format/gltf"
 	"boundcrate/core/format/html"
@@ -42,6 +43,7 @@ func Formats() format.Set {
 		css.Format{},
 		cue.Format{},
 		edl.Format{},
+		epub.Format{},
 		gbrjob.Format{},
 		gltf.Format{},
 		html.Format{},

@@ -91,6 +91,10 @@ export function Verdict({
     plural(summary.suspect, "file"),
     ` ${summary.suspect === 1 ? "is" : "are"} there, but may be damaged or the wrong one`,
   );
+  if (summary.lacking > 0)
+    parts.push(
+      <span className="font-semibold text-rust">{plural(summary.lacking, "part")} missing from packages</span>,
+    );
   const frames = plural(summary.gaps, "frame is", "frames are");
   add(summary.gaps, { badge: "gaps" }, "text-rust", `${frames} gone`, " from image sequences");
   const out = [...new Set(summary.places.filter((p) => p.kind === "unplugged").map((p) => p.drive))];
