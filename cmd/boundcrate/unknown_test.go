@@ -116,3 +116,17 @@ func TestRulesLearn(t *testing.T) {
 		t.Errorf("%d %s", code, out)
 	}
 }
+
+// TestGuessIsNotWhole: a crate of a guessed document is not complete while names in it that lead to
+// files were not followed, and check knows it later; with none of them it is.
+func TestGuessIsNotWhole(t *testing.T) {
+	for extra, want := range map[string]int{"": 0, "load lib/code.mjs\n": 1} {
+		dir := coretest.Lay(t, map[string]string{"job/a.session": "clip sound/gull.wav\n" + extra, "job/sound/gull.wav": "gull", "job/lib/code.mjs": "x"})
+		at := func(p string) string { return filepath.Join(dir, p) }
+		rep := answer[report.Seal](t, t.TempDir(), want, "seal", "--json", "--out", at("crate"), at("job/a.session"))
+		again := answer[report.Seal](t, t.TempDir(), want, "check", "--json", at("crate"))
+		if rep.Complete != (want == 0) || again.Complete != (want == 0) || len(rep.Problems) != want {
+			t.Errorf("%q: %+v, %+v", extra, rep, again)
+		}
+	}
+}

@@ -149,6 +149,9 @@ func (s *sealer) record() record {
 // believed.
 func (s *sealer) unsaid() (list []string) {
 	lost, untrue := map[string]bool{}, map[string]bool{}
+	for _, p := range s.Plan.Graph.Problems {
+		lost[p.Path] = lost[p.Path] || p.Kind == problem.Unfollowed
+	}
 	for _, p := range s.texts.Problems() {
 		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay
 		untrue[p.Path] = untrue[p.Path] || p.Kind == problem.FalseSum

@@ -356,6 +356,11 @@ func (s *sealer) problems() []problem.Problem {
 	list := slices.DeleteFunc(slices.Clone(s.texts.Problems()), func(p problem.Problem) bool {
 		return p.Kind == problem.Clipped || p.Kind == problem.NoNumbers // told again by what came of it
 	})
+	for _, p := range s.Plan.Graph.Problems {
+		if p.Kind == problem.Unfollowed {
+			list = append(list, p)
+		}
+	}
 	for _, to := range slices.Sorted(maps.Keys(s.lossy)) {
 		list = append(list, s.lossy[to]...)
 	}

@@ -71,10 +71,10 @@ func (Format) Read(t mention.Text, include format.Include) (*mention.Doc, error)
 		return doc, nil
 	}
 	r := &reader{t: t, doc: doc, disk: format.Asked(t.Exists, maxAsked, shaped)}
-	if bytes.HasPrefix(t.Bytes, []byte(databaseMagic)) && r.database() {
-		return doc, nil
+	if !bytes.HasPrefix(t.Bytes, []byte(databaseMagic)) || !r.database() {
+		r.scan()
 	}
-	r.scan()
+	r.unfollowed()
 	return doc, nil
 }
 

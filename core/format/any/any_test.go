@@ -344,3 +344,29 @@ func TestOneByte(t *testing.T) {
 	formattest.Table(t, Format{}, "x.bin2", "\x00\x01\x02\x00D:\\T\xF6ne\\M\xF6we \xFCber See.wav\x00\xFF\xFE\x00\x10\x00Ger\xE4usche/Uhr.wav\x00\x00",
 		`used (shaped) byte 4 | D:\Töne\Möwe über See.wav`, "used (shaped) byte 35 | Geräusche/Uhr.wav")
 }
+
+// TestUnfollowed: of names that were not taken for any, those that lead to files are told, however
+// they are written; prose, addresses, and what was read are not.
+func TestUnfollowed(t *testing.T) {
+	there := map[string]bool{"theme.css": true, "lib/code.mjs": true, "data/run": true, "gull.wav": true, "a b.woff": true, "x.session": true, "v1.2": true, "note": true, "sub": true}
+	for _, x := range []struct{ text, want string }{
+		{`load "theme.css"`, "1 theme.css"}, {"theme.css, lib/code.mjs; data/run", "3 theme.css"}, {"{\"a\": \"lib/code.mjs\"}", "1 lib/code.mjs"},
+		{"<a href='theme.css?v=3'/>", "1 theme.css"}, {"url(lib/code.mjs#x)", "1 lib/code.mjs"}, {"See theme.css.", "1 theme.css"}, {"file://theme.css", "1 theme.css"},
+		{"see note, and sub", ""}, {"v1.2", ""}, {"https://theme.css lib/gone.mjs none.css", ""}, {"clip gull.wav", ""}, {"x.session", ""}, {"a b.woff", ""},
+		{"\x00\x01theme.css\x00", "1 theme.css"}, {"\x00\x01gull.wav\x00", ""},
+	} {
+		d, err := Format{}.Read(mention.Text{Name: "x.session", Bytes: []byte(x.text), Exists: func(name string) bool { return there[name] }}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := ""
+		for _, p := range d.Problems {
+			if p.Kind == problem.Unfollowed {
+				got = strings.Join(p.Args, " ")
+			}
+		}
+		if got != x.want {
+			t.Errorf("%q: %q, want %q", x.text, got, x.want)
+		}
+	}
+}
