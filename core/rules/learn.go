@@ -3,6 +3,7 @@ package rules
 import (
 	"bytes"
 	"cmp"
+	"errors"
 	"fmt"
 	"path"
 	"regexp"
@@ -42,9 +43,18 @@ type Proposal struct {
 	Shapes []Shape `json:"paths"`
 }
 
-// mostLearned bounds how many values of a document are learned from: of 300,000
-// alike the first tell as much.
-const mostLearned = 100_000
+// What is learned from is bounded, for of 300,000 values alike the first tell as much:
+// values, places at which they stand, how deep those lie, and the bytes of a text without
+// structure. 2 seconds and 64 MB beside the document are asked of any.
+const (
+	mostLearned = 50_000
+	mostPlaces  = 5_000
+	deepest     = 64
+	mostText    = 4 << 20
+)
+
+// errEnough ends a reading of which enough was learned.
+var errEnough = errors.New("enough was learned")
 
 // mostAsked bounds how often a text is held for a name, longestName how long it may be, in
 // bytes: a line of signs has more parts than anybody has time for.
@@ -73,9 +83,9 @@ func Learn(name string, body []byte, believed func(value string) (Believed, bool
 	}
 	trimmed := bytes.TrimLeft(body, " \t\r\n")
 	switch {
-	case len(trimmed) > 0 && trimmed[0] == '<' && l.xml(body) == nil:
+	case len(trimmed) > 0 && trimmed[0] == '<' && l.took(l.xml(body)):
 		l.carrier = XML
-	case len(trimmed) > 0 && (trimmed[0] == '{' || trimmed[0] == '[') && l.json(body) == nil:
+	case len(trimmed) > 0 && (trimmed[0] == '{' || trimmed[0] == '[') && l.took(l.json(body)):
 		l.carrier = JSON
 	default:
 		l.root, l.shapes, l.taken, l.carrier = "", map[string]*Shape{}, 0, Text
@@ -83,6 +93,9 @@ func Learn(name string, body []byte, believed func(value string) (Believed, bool
 	}
 	return l.proposals(name)
 }
+
+// took tells that a document is of a carrier, as far as it was read.
+func (l *learner) took(err error) bool { return err == nil || errors.Is(err, errEnough) }
 
 type learner struct {
 	believed func(string) (Believed, bool)
@@ -93,22 +106,27 @@ type learner struct {
 	uri      int // of the names, those spelled as URIs
 }
 
-// value counts what stands at a place.
-func (l *learner) value(at, text string) {
+// value counts what stands at a place. It is errEnough when that was enough.
+func (l *learner) value(at, text string) error {
 	text = strings.TrimSpace(text)
-	if text == "" || l.taken >= mostLearned {
-		return
+	if text == "" {
+		return nil
 	}
-	l.taken++
+	if l.taken++; l.taken > mostLearned {
+		return errEnough
+	}
 	s := l.shapes[at]
 	if s == nil {
+		if len(l.shapes) >= mostPlaces {
+			return nil
+		}
 		s = &Shape{At: at}
 		l.shapes[at] = s
 	}
 	s.Values++
 	b, ok := l.believed(text)
 	if !ok {
-		return
+		return nil
 	}
 	if s.Guessed++; b.Leads {
 		s.Leads++
@@ -119,6 +137,7 @@ func (l *learner) value(at, text string) {
 	if strings.HasPrefix(text, "file:") || strings.Contains(text, "%20") {
 		l.uri++
 	}
+	return nil
 }
 
 // binary counts strings that end in one extension, which is all their place tells.
@@ -128,8 +147,7 @@ func (l *learner) binary(b []byte) {
 		if len(ext) < 2 || len(ext) > 6 || strings.ContainsFunc(ext[1:], func(r rune) bool { return (r < 'a' || r > 'z') && (r < '0' || r > '9') }) {
 			return false
 		}
-		l.value(`(?i)^(.+\`+ext+`)$`, s)
-		return true
+		return l.value(`(?i)^(.+\`+ext+`)$`, s) == nil
 	})
 }
 
@@ -142,11 +160,19 @@ func (l *learner) xml(b []byte) error {
 				l.root = e.Local
 			}
 			way = append(way, e.Local)
-			at := "/" + strings.Join(way, "/")
-			for i := range e.Attrs {
-				l.value(at+"/@"+xmlscan.Local(e.Attrs[i].Name), e.Attrs[i].Value())
+			if len(way) > deepest {
+				return nil
 			}
 			leaf.Begin(e)
+			if len(e.Attrs) == 0 {
+				return nil
+			}
+			at := "/" + strings.Join(way, "/")
+			for i := range e.Attrs {
+				if err := l.value(at+"/@"+xmlscan.Local(e.Attrs[i].Name), e.Attrs[i].Value()); err != nil {
+					return err
+				}
+			}
 			return nil
 		},
 		Text: func(e *xmlscan.Element, span mention.Span, cdata bool) error {
@@ -154,12 +180,18 @@ func (l *learner) xml(b []byte) error {
 			return nil
 		},
 		End: func(e *xmlscan.Element) error {
-			if p, ok := leaf.At(e); ok {
-				if text, err := p.Coding.Decode(b[p.Span.Off:p.Span.End]); err == nil {
-					l.value("/"+strings.Join(way, "/"), text)
-				}
+			p, ok := leaf.At(e)
+			at := ""
+			if ok {
+				at = "/" + strings.Join(way, "/")
 			}
 			way = way[:len(way)-1]
+			if !ok || p.Span.End-p.Span.Off > longestName {
+				return nil
+			}
+			if text, err := p.Coding.Decode(b[p.Span.Off:p.Span.End]); err == nil {
+				return l.value(at, text)
+			}
 			return nil
 		},
 	})
@@ -171,8 +203,15 @@ var plainKey = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]*$`)
 
 func (l *learner) json(b []byte) error {
 	s := jsonscan.New(b)
+	depth := 0
 	var value func(at string) error
 	value = func(at string) error {
+		if depth++; depth > deepest {
+			depth--
+			_, err := s.Skip()
+			return err
+		}
+		defer func() { depth-- }()
 		switch s.Peek() {
 		case '{':
 			return s.Object(func(key string) error {
@@ -185,8 +224,8 @@ func (l *learner) json(b []byte) error {
 			return s.Array(func(int) error { return value(at + "[*]") })
 		case '"':
 			span, err := s.String()
-			if err == nil {
-				l.value(at, s.Text(span))
+			if err == nil && span.End-span.Off <= longestName {
+				err = l.value(at, s.Text(span))
 			}
 			return err
 		}
@@ -205,8 +244,8 @@ var numbers = regexp.MustCompile(`[0-9]+`)
 // text finds the shape of lines that hold one name: what stands before it and
 // what ends it. Numbers before it may be others.
 func (l *learner) text(b []byte) {
-	linescan.Each(b, func(_ int64, line []byte) {
-		if l.taken >= mostLearned || len(line) > 4096 {
+	linescan.Each(b[:min(len(b), mostText)], func(_ int64, line []byte) {
+		if l.taken >= mostLearned || len(line) > longestName {
 			return
 		}
 		from, to := l.nameIn(string(line))
@@ -222,7 +261,7 @@ func (l *learner) text(b []byte) {
 			end, _ := utf8.DecodeRuneInString(after)
 			shape += "([^" + regexp.QuoteMeta(string(end)) + "]+)" + regexp.QuoteMeta(string(end))
 		}
-		l.value(shape, name)
+		_ = l.value(shape, name) // the lines that are left are passed over
 	})
 }
 
