@@ -76,25 +76,25 @@ func termless() error {
 	return say(http.StatusBadRequest, "For how long?", fmt.Sprintf("It is kept for a day at least, and for %d days at the most.", holding.MostDays))
 }
 
-// take moves something into the holding folder of its drive, and keeps what it was: in the
-// database, and beside it on the drive.
+// take moves something into the holding folder of its drive. What it was stands beside it on the
+// drive before it is moved, and in the database after: who is stopped in between finds it
+// there.
 func (a *App) take(h store.Held, from string, node drive.Node, drives []drive.Drive) error {
 	if !holding.Here(drives, h.Was) {
 		return refused(&holding.Error{Code: holding.DriveOut, Path: from}, drives)
 	}
-	id, err := a.store.Hold(h)
-	if err != nil {
-		return err
-	}
 	rec := holding.Record{Was: strings.TrimPrefix(h.Was.Path, "/"), Since: h.Since, Until: h.Until, Files: h.Files, Bytes: h.Bytes, Node: node, Why: json.RawMessage(h.Reasons)}
 	if err := holding.Keep(h.At, rec); err != nil {
-		return errors.Join(err, a.store.Dropped(id))
+		return err
 	}
 	if err := holding.Move(from, h.At); err != nil {
 		if _, lost := os.Lstat(h.At); errors.Is(lost, fs.ErrNotExist) { // it was not taken
-			err = errors.Join(err, holding.Forget(h.At), a.store.Dropped(id))
+			err = errors.Join(err, holding.Forget(h.At))
 		}
 		return refused(err, drives)
+	}
+	if err := a.store.Hold(h); err != nil {
+		a.log.Warn("the drive alone tells of a folder that is held, until the next look", "folder", h.At, "error", err)
 	}
 	return nil
 }
@@ -197,7 +197,7 @@ func (a *App) waiting(drives []drive.Drive) ([]store.Held, error) {
 			if why == "" {
 				why = "[]"
 			}
-			if _, err := a.store.Hold(store.Held{Was: drive.Path{Drive: d.ID, Path: "/" + r.Was}, At: at, Files: r.Files, Bytes: r.Bytes, Since: r.Since, Until: r.Until, Reasons: why}); err != nil {
+			if err := a.store.Hold(store.Held{Was: drive.Path{Drive: d.ID, Path: "/" + r.Was}, At: at, Files: r.Files, Bytes: r.Bytes, Since: r.Since, Until: r.Until, Reasons: why}); err != nil {
 				return nil, err
 			}
 			added = true
@@ -230,6 +230,11 @@ func (a *App) sweepHeld() error {
 			if err := errors.Join(a.store.Dropped(h.ID), holding.Forget(at)); err != nil {
 				return err
 			}
+		}
+	}
+	for _, d := range drives {
+		if err := holding.Sweep(d.Dir); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -268,17 +268,11 @@ type Held struct {
 	Reasons string // JSON of what was said against those who still need it
 }
 
-// Hold keeps that a folder is about to be taken; Dropped takes that back.
-func (s *Store) Hold(h Held) (int64, error) {
-	var id int64
-	err := s.tx(func(tx *sql.Tx) error {
-		r, err := tx.Exec("INSERT INTO held (drive, path, held, files, bytes, at, until, reasons) VALUES (?,?,?,?,?,?,?,?)", h.Was.Drive, h.Was.Path, h.At, h.Files, h.Bytes, nanos(h.Since), nanos(h.Until), h.Reasons)
-		if err == nil {
-			id, err = r.LastInsertId()
-		}
-		return err
-	})
-	return id, err
+// Hold keeps that a folder was taken, once for each place: the drive tells of it too, to
+// whoever looks at that moment. Dropped takes that back.
+func (s *Store) Hold(h Held) error {
+	return s.db.Exec("INSERT INTO held (drive, path, held, files, bytes, at, until, reasons) SELECT ?,?,?,?,?,?,?,? WHERE NOT EXISTS (SELECT 1 FROM held WHERE held = ?)",
+		h.Was.Drive, h.Was.Path, h.At, h.Files, h.Bytes, nanos(h.Since), nanos(h.Until), h.Reasons, h.At).Error
 }
 
 // Dropped forgets a folder that came back, was erased, or was never taken.

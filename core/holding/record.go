@@ -103,6 +103,28 @@ func Waiting(dir string) (list []string) {
 	return list
 }
 
+// Sweep forgets what was never taken, or came back: the records of a drive whose folder stands where
+// it stood.
+func Sweep(dir string) error {
+	entries, err := os.ReadDir(filepath.Join(dir, drive.Holding))
+	if err != nil {
+		return nil // nothing waits on a drive that is not there
+	}
+	for _, e := range entries {
+		name, record := strings.CutSuffix(e.Name(), ending)
+		at := filepath.Join(dir, drive.Holding, name)
+		if _, err := os.Lstat(at); !record || !errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if r, ok := Read(at); ok && IsBack(filepath.Join(dir, filepath.FromSlash(r.Was)), r) {
+			if err := Forget(at); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // IsBack tells that what was held stands where it stood once more: the very folder, not
 // another of its name.
 func IsBack(was string, r Record) bool {
