@@ -113,27 +113,23 @@ func (t *Txn) Within(dirs ...string) error {
 	return t.journal.line(header{ID: t.id, Folders: list})
 }
 
-// Dirs makes a folder and those above it.
+// Dirs makes a folder and those above it, of which the journal is told before.
 func (t *Txn) Dirs(dir string) error {
-	dirs, err := MakeDirs(dir)
-	for _, d := range dirs {
+	for _, d := range missing(dir) {
 		m := made{Path: d, Dir: true}
 		t.made = append(t.made, m)
-		err = errors.Join(err, t.journal.note(m))
+		if err := t.journal.note(m); err != nil {
+			return err
+		}
 	}
+	_, err := MakeDirs(dir)
 	return err
 }
 
 // Kept tells of a file that was made for this writing: it goes where the writing does not
 // come about.
 func (t *Txn) Kept(path string) error {
-	info, err := drive.System{}.Lstat(path)
-	if err != nil {
-		return err
-	}
-	m := made{Path: path, Stamp: info.Stamp()}
-	t.made = append(t.made, m)
-	return t.journal.note(m)
+	return t.makes(path, path)
 }
 
 // Create makes a new file at a name that nothing has, whole or not at all. written, where
@@ -142,10 +138,26 @@ func (t *Txn) Create(path string, mode os.FileMode, mod time.Time, write func(io
 	if err := t.in(filepath.Dir(path)); err != nil {
 		return err
 	}
-	if err := create(path, t.Mark(), mode, mod, write, written); err != nil {
+	return create(path, t.Mark(), mode, mod, write, func(tmp string) error {
+		if written != nil {
+			if err := written(tmp); err != nil {
+				return err
+			}
+		}
+		return t.makes(path, tmp)
+	})
+}
+
+// makes tells the journal of a file before it has its name: whoever is stopped in between
+// leaves nothing that nobody knows of.
+func (t *Txn) makes(path, as string) error {
+	info, err := drive.System{}.Lstat(as)
+	if err != nil {
 		return err
 	}
-	return t.Kept(path)
+	m := made{Path: path, Stamp: info.Stamp()}
+	t.made = append(t.made, m)
+	return t.journal.note(m)
 }
 
 // Stage makes what shall take the place of a file. look tells at the last moments whether
@@ -277,7 +289,13 @@ func (m made) remove() {
 		os.Remove(m.Path)
 		return
 	}
-	if info, err := (drive.System{}).Lstat(m.Path); err == nil && info.Stamp() == m.Stamp {
+	info, err := drive.System{}.Lstat(m.Path)
+	if err != nil {
+		return
+	}
+	is := info.Stamp()
+	is.Node.Changed, m.Stamp.Node.Changed = 0, 0 // that it has its name came after
+	if is == m.Stamp {
 		os.Remove(m.Path)
 	}
 }

@@ -291,3 +291,50 @@ func TestSwap(t *testing.T) {
 	only(t, at("aside/deep"), "mine", "z")
 	only(t, at("aside"), "deep")
 }
+
+// TestToldBefore: the journal knows of a file before it has its name, and of folders before they
+// are made; whatever moment ends the writing, recovery takes both away. What somebody put there
+// instead stays.
+func TestToldBefore(t *testing.T) {
+	for _, theirs := range []bool{false, true} {
+		dir, journals := t.TempDir(), t.TempDir()
+		tx, err := fileset.Begin(journals, dir)
+		if err != nil {
+			t.Fatal(err)
+		}
+		at := filepath.Join(dir, "new", "deep", "a.wav")
+		if err := tx.Dirs(filepath.Dir(at)); err != nil {
+			t.Fatal(err)
+		}
+		if err := tx.Create(at, 0o644, time.Now(), func(w io.Writer) error { _, err := io.WriteString(w, "gull"); return err }, nil); err != nil {
+			t.Fatal(err)
+		}
+		list, err := filepath.Glob(filepath.Join(journals, "*"))
+		if err != nil || len(list) != 1 {
+			t.Fatal(list, err)
+		}
+		told, err := os.ReadFile(list[0])
+		if err != nil || strings.Count(string(told), `"made"`) != 3 {
+			t.Fatalf("%s %v", told, err)
+		}
+		if err := tx.Close(); err != nil {
+			t.Fatal(err)
+		}
+		// As a kill leaves it that comes right after the name was given.
+		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if theirs {
+			coretest.Write(t, at, "mine")
+		}
+		if err := os.WriteFile(list[0], told, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := fileset.Recover(journals); err != nil {
+			t.Error(err)
+		}
+		if _, err := os.Stat(filepath.Join(dir, "new")); (err == nil) != theirs {
+			t.Errorf("theirs %v: %v", theirs, err)
+		}
+	}
+}

@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"syscall"
 	"time"
 
@@ -141,6 +142,17 @@ func Free(reach drive.Reach, taken map[string]bool, dir, name string) string {
 			taken[names.Same(at)] = true
 			return at
 		}
+	}
+}
+
+// missing are a folder and those above it as far as they are not there, the outermost first.
+func missing(dir string) (list []string) {
+	for d := dir; ; d = filepath.Dir(d) {
+		if _, err := os.Stat(d); err == nil || filepath.Dir(d) == d {
+			slices.Reverse(list)
+			return list
+		}
+		list = append(list, d)
 	}
 }
 
