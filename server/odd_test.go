@@ -75,8 +75,13 @@ func TestOddInput(t *testing.T) {
 	}
 }
 
-// TestDamagedEverywhere: files and documents that chance damaged are shown in every view.
+// TestDamagedEverywhere: files and documents that chance damaged are shown in every view: some
+// 200, in make faults 10,000.
 func TestDamagedEverywhere(t *testing.T) {
+	most := 8 // of each kind
+	if os.Getenv("FAULTS") != "" {
+		most = 10_000
+	}
 	rng := rand.New(rand.NewPCG(1, 2))
 	files, list := map[string]string{}, "#EXTM3U\n"
 	wav := "RIFF\x24\x08\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x80\xbb\x00\x00\x00\x77\x01\x00\x02\x00\x10\x00data\x00\x08\x00\x00" + strings.Repeat("ab", 1024)
@@ -90,7 +95,7 @@ func TestDamagedEverywhere(t *testing.T) {
 	}
 	n := 0
 	for ext, seed := range seeds {
-		for range 8 {
+		for range min(most, 1+10_000/len(seeds)) {
 			b := []byte(seed)
 			for range 1 + rng.IntN(6) {
 				b[rng.IntN(len(b))] = byte(rng.Uint32())
