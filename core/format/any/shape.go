@@ -83,10 +83,11 @@ var pattern = regexp.MustCompile(`[{}$*]|%[^0-9A-Fa-f]|%$`)
 // where it fills a whole value; prose, pages of the web, patterns and bare names
 // are not.
 func nature(name string, whole bool) mention.Nature {
-	if !looksLike(name) || plain[strings.ToLower(format.Ext(name))] || pattern.MatchString(name) {
+	if !looksLike(name) || plain[strings.ToLower(format.Ext(name))] || strings.ContainsAny(name, "{}$*%") && pattern.MatchString(name) {
 		return mention.Guess
 	}
-	if absolute.MatchString(name) {
+	// Most names begin as none of these does, which is cheaper to ask.
+	if (strings.IndexByte(`/\f`, name[0]) >= 0 || name[1] == ':') && absolute.MatchString(name) {
 		return mention.Shaped
 	}
 	first, _, folder := strings.Cut(strings.ReplaceAll(name, `\`, "/"), "/")
