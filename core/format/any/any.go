@@ -286,6 +286,10 @@ func (a again) Encode(s string, old []byte, fits func(rune) bool) ([]byte, error
 	// The scanner looks no further back than to where it began to look for this
 	// name, and once it has found the next one again it finds all the rest.
 	grown := len(b) - (a.at.to - a.at.from)
+	// What stands before it ends where it ended: a letter beside it may go on with it.
+	if a.at.before >= 0 && next(line, a.at.before, then).to != a.at.began {
+		return nil, problem.No(problem.NotFound)
+	}
 	now := next(line, a.at.began, then)
 	after, still := next(a.line, a.at.to, a.disk), next(line, max(now.to, a.at.began), then)
 	if after.from >= 0 {
@@ -308,13 +312,13 @@ func (p place) decode(line []byte) (string, error) {
 // places are the candidates of a line, in order, with what they say.
 func places(line []byte, d disk) iter.Seq2[place, string] {
 	return func(yield func(place, string) bool) {
-		for at := 0; at < len(line); {
+		for at, before := 0, -1; at < len(line); {
 			p := next(line, at, d)
 			if p.to <= at {
 				return
 			}
-			p.began = at
-			at = p.to
+			p.began, p.before = at, before
+			at, before = p.to, at
 			if p.from < 0 {
 				continue
 			}
@@ -345,7 +349,8 @@ type place struct {
 	coding   mention.Coding
 	proved   bool // its bounds are known because it leads to a file
 	quoted   bool // its bounds are known because it stands in quotes
-	began    int  // where the scanner began to look for it
+	began    int  // where the scanner began to look for it: where what it met before ends
+	before   int  // where it began to look for that; −1: it met nothing
 }
 
 // next finds the next candidate at or after a place of a line.
@@ -371,9 +376,9 @@ func next(line []byte, at int, d disk) place {
 		if open >= 0 && end < len(line) && line[end] == q {
 			open += at
 			if q == '"' {
-				return place{open, end + 1, linescan.Quoted{}, false, true, 0}
+				return place{open, end + 1, linescan.Quoted{}, false, true, 0, -1}
 			}
-			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false, true, 0}
+			return place{open + 1, end, linescan.Plain{Spaces: true, Never: "'"}, false, true, 0, -1}
 		}
 	}
 	start := dot
@@ -382,7 +387,7 @@ func next(line []byte, at int, d disk) place {
 	}
 	if d != nil {
 		if from := proved(line, at, start, end, d); from >= 0 {
-			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true, false, 0}
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, true, false, 0, -1}
 		}
 	}
 	// A whole value may hold spaces: what stands after "=", ":" or a tab, or from
@@ -397,15 +402,15 @@ func next(line []byte, at int, d disk) place {
 			begin++
 		}
 		if whole := line[begin:end]; bytes.ContainsAny(whole, `/\`) && (bytes.IndexAny(whole, `/\`) < bytes.IndexByte(whole, ' ') || k >= 0) {
-			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false, false, 0}
+			return place{begin, end, linescan.Plain{Spaces: true, Never: "=\t\"'`,;|<>()[]{}"}, false, false, 0, -1}
 		}
 	}
 	if d != nil && start > at && line[start-1] == ' ' && !bytes.ContainsAny(line[start:end], `/\`) {
 		if from := folder(line, at, start); from >= 0 {
-			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false, false, 0}
+			return place{from, end, linescan.Plain{Spaces: true, Never: never}, false, false, 0, -1}
 		}
 	}
-	return place{start, end, linescan.Plain{Never: ends}, false, false, 0}
+	return place{start, end, linescan.Plain{Never: ends}, false, false, 0, -1}
 }
 
 // never are characters that no guessed name holds.
