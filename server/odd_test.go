@@ -17,7 +17,7 @@ import (
 )
 
 // routed are all routes, read from the source: one that is added tomorrow is asked too.
-func routed(t *testing.T) (list [][2]string) {
+func routed(t testing.TB) (list [][2]string) {
 	t.Helper()
 	b, err := os.ReadFile("server.go")
 	if err != nil {

@@ -207,11 +207,6 @@ func (s *Store) Healths(drives []drive.Drive) (list []Health, err error) {
 // ProjectsOf are the documents that projects reach, with the one opened last of
 // those that reach each.
 func (s *Store) ProjectsOf(drives []drive.Drive) (map[string]int64, error) {
-	rows, err := s.raw().Query("SELECT DISTINCT u.doc_drive, u.doc_path, u.project_id, p.opened_at FROM uses u JOIN projects p ON p.id = u.project_id ORDER BY p.opened_at")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[string]int64{}
 	projects, err := s.Projects()
 	if err != nil {
@@ -222,6 +217,11 @@ func (s *Store) ProjectsOf(drives []drive.Drive) (map[string]int64, error) {
 			out[d] = p.ID
 		}
 	}
+	rows, err := s.raw().Query("SELECT DISTINCT u.doc_drive, u.doc_path, u.project_id, p.opened_at FROM uses u JOIN projects p ON p.id = u.project_id ORDER BY p.opened_at")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
 	for rows.Next() {
 		var p drive.Path
 		var id, opened int64

@@ -167,6 +167,10 @@ func closeDB(db *gorm.DB) error {
 	return raw.Close()
 }
 
+// Readers bounds how many queries run at once; of fewer than there are, one that held its rows
+// open while it asks another would wait for itself.
+func (s *Store) Readers(most int) { s.raw().SetMaxOpenConns(most) }
+
 // Dir is the data folder.
 func (s *Store) Dir() string { return s.dir }
 
