@@ -257,7 +257,7 @@ type Mention struct {
 	Slide    *Slide                              // nil: the part cannot be told anew
 	Range    *Range                              // the part of the media that is placed
 	Told     *Told                               // what the document tells of the file
-	Says     []Said                              // where it tells digests and the size of the file
+	Says     *Says                               // where it tells digests and the size of the file; nil: nowhere
 	Scope    *Scope                              // see In
 	Group    Group
 	Text     int // which text of the document it stands in

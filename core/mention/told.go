@@ -18,6 +18,18 @@ type Told struct {
 	Beyond  bool    // it tells a digest, too, that is not understood
 }
 
+// Says are the places where a document tells of a file's bytes. Few documents do, so that a
+// mention holds but a pointer.
+type Says []Said
+
+// OrNil is nil where there are none.
+func (s Says) OrNil() *Says {
+	if len(s) == 0 {
+		return nil
+	}
+	return &s
+}
+
 // Said is a place where a document tells a digest, in hex, or the size of a file's bytes.
 type Said struct {
 	Piece

@@ -202,15 +202,15 @@ func (p *Texts) retellOne(k int, t *teller, other map[int]bool, known map[int]ma
 
 // figures are the edits of what a mention tells of a file.
 func (p *Texts) figures(doc *mention.Doc, m, to int, known map[int]map[mention.Digest]string, o trace.Options) (edits []mention.Edit, ok bool, err error) {
-	says := doc.Mentions[m].Says
+	if doc.Mentions[m].Says == nil {
+		return nil, false, nil
+	}
+	says := *doc.Mentions[m].Says
 	var by []mention.Digest
 	for _, s := range says {
 		if by = append(by, s.By); s.By != "" && facts.Hash(s.By) == nil {
 			return nil, false, nil
 		}
-	}
-	if len(says) == 0 {
-		return nil, false, nil
 	}
 	if ok, err = p.measure(to, by, known, o); !ok || err != nil {
 		return nil, false, err

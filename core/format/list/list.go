@@ -159,6 +159,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		m := mention.Mention{Spelling: mention.Path, Owner: mention.Numbered("line ", n)}
 		var told mention.Told
+		var says mention.Says
 		for k, f := range fields(line, sep) {
 			if k >= len(names) {
 				break
@@ -182,21 +183,21 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				m.Kind = v
 			case "bytes":
 				told.Size, _ = strconv.ParseInt(v, 10, 64) // what is no number is not told
-				m.Says = append(m.Says, mention.Said{Piece: mention.Piece{Span: linescan.Within(off, line, f), Coding: cell{sep}}})
+				says = append(says, mention.Said{Piece: mention.Piece{Span: linescan.Within(off, line, f), Coding: cell{sep}}})
 			case "seconds":
 				told.Seconds, _ = strconv.ParseFloat(v, 64)
 			case "rate":
 				told.Rate, _ = strconv.Atoi(v)
 			case "md5", "sha1", "sha256", "sha512":
 				told.SayDigest(mention.Digest(names[k]), v)
-				m.Says = append(m.Says, mention.Said{Piece: mention.Piece{Span: linescan.Within(off, line, f), Coding: cell{sep}}, By: mention.Digest(names[k])})
+				says = append(says, mention.Said{Piece: mention.Piece{Span: linescan.Within(off, line, f), Coding: cell{sep}}, By: mention.Digest(names[k])})
 			case "role":
 				if v == "write" {
 					m.Nature = mention.WritePoint
 				}
 			}
 		}
-		if m.Told = told.OrNil(); m.Pieces != nil {
+		if m.Told, m.Says = told.OrNil(), says.OrNil(); m.Pieces != nil {
 			d.Add(m)
 		}
 	})

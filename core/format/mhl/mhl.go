@@ -50,7 +50,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 	d := &mention.Doc{Texts: []mention.Text{t}}
 	var leaf, fact xmlscan.Leaf
 	var told mention.Told
-	var says []mention.Said
+	var says mention.Says
 	named := -1 // the mention of the hash that is being read
 	above := false
 	err := xmlscan.Scan(t.Bytes, xmlscan.Handler{
@@ -91,7 +91,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 				says = append(says, mention.Said{Piece: p, By: by})
 			}
 			if e.Local == "hash" && named >= 0 {
-				d.Mentions[named].Told, d.Mentions[named].Says = told.OrNil(), says
+				d.Mentions[named].Told, d.Mentions[named].Says = told.OrNil(), says.OrNil()
 			}
 			if p, ok := leaf.At(e); ok {
 				m := mention.Mention{Pieces: d.One(p.Span, p.Coding), Spelling: mention.Path, Owner: "hash"}

@@ -66,7 +66,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 			continue
 		}
 		done[f.id] = true
-		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File"), Told: f.told.OrNil(), Says: f.says}
+		m := mention.Mention{Spelling: mention.URI, Owner: cmp.Or(f.name, "File"), Told: f.told.OrNil(), Says: f.says.OrNil()}
 		id := mention.Only{Coding: jsonscan.String, Not: r.refuse(f.id)}
 		for _, span := range r.at[f.id] {
 			m.Pieces = append(m.Pieces, mention.Piece{Span: span, Coding: id})
@@ -82,7 +82,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 type file struct {
 	id, name string
 	told     mention.Told
-	says     []mention.Said
+	says     mention.Says
 }
 
 type reader struct {
@@ -114,7 +114,7 @@ func (r *reader) value(entity bool) error {
 	var id mention.Span
 	isFile, name := false, ""
 	var told mention.Told
-	var says []mention.Said
+	var says mention.Says
 	err := r.s.Object(func(key string) error {
 		if r.s.Peek() != '"' {
 			if key == "@type" && r.s.Peek() == '[' {

@@ -113,7 +113,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 		}
 		var told mention.Told
 		told.SayDigest(by, string(digest))
-		says := []mention.Said{{Piece: mention.Piece{Span: linescan.Within(off, line, digest), Coding: linescan.Plain{}}, By: by}}
+		says := &mention.Says{{Piece: mention.Piece{Span: linescan.Within(off, line, digest), Coding: linescan.Plain{}}, By: by}}
 		d.Add(mention.Mention{Pieces: d.One(linescan.Within(off, line, p), c), Spelling: mention.Path, Told: told.OrNil(), Says: says, Owner: mention.Numbered("line ", n)})
 	})
 	return d, nil
