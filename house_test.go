@@ -135,7 +135,7 @@ func TestRoad(t *testing.T) {
 func TestThin(t *testing.T) {
 	allowed := map[string][]string{
 		"boundcrate/server": {"cmd/boundcrate", "e2e"},
-		"boundcrate/store": {"cmd/boundcrate", "server", "demo", "e2e"}, "boundcrate/demo": {"cmd/boundcrate", "e2e"}, "boundcrate/web": {"cmd/boundcrate", "e2e"},
+		"boundcrate/store":  {"cmd/boundcrate", "server", "demo", "e2e"}, "boundcrate/demo": {"cmd/boundcrate", "e2e"}, "boundcrate/web": {"cmd/boundcrate", "e2e"},
 	}
 	err := filepath.WalkDir(".", func(p string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {

@@ -6,9 +6,7 @@
 package server
 
 import (
-	"bytes"
 	"context"
-	"crypto/rand"
 	"errors"
 	"io/fs"
 	"log/slog"
@@ -16,7 +14,6 @@ import (
 	"net/http"
 	"net/url"
 	"os"
-	"path"
 	"strings"
 	"sync"
 	"time"
@@ -98,7 +95,7 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	e := echo.New()
 	e.Logger = o.Log
 	e.HTTPErrorHandler = a.fail
-	e.Use(middleware.Recover(), guard, a.admit, middleware.BodyLimit(mostBody))
+	e.Use(middleware.Recover(), guard, a.admit, middleware.BodyLimit(mostBody), answersPacked())
 	a.routes(e.Group("/api"))
 	e.GET("/*", static(o.Files))
 	go a.watchDrives(ctx)
@@ -301,35 +298,6 @@ func loopback(host string) bool {
 	}
 	ip := net.ParseIP(name)
 	return ip != nil && ip.IsLoopback()
-}
-
-// static serves the built interface; every path that is no file is a place
-// within it.
-func static(files fs.FS) echo.HandlerFunc {
-	server := http.FileServerFS(files)
-	return func(c *echo.Context) error {
-		r := c.Request()
-		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
-		if strings.HasPrefix(name, "api/") {
-			return say(http.StatusNotFound, "Not found", "There is nothing at this address.")
-		}
-		if fi, err := fs.Stat(files, name); name == "" || err != nil || fi.IsDir() {
-			page, err := fs.ReadFile(files, "index.html")
-			if err != nil {
-				return say(http.StatusNotFound, "No interface", "This binary was built without its interface. Run make build.")
-			}
-			nonce := rand.Text()
-			h := c.Response().Header()
-			h.Set("Cache-Control", "no-store")
-			h.Set("Content-Security-Policy", strings.Replace(policy, "style-src 'self'", "style-src 'self' 'nonce-"+nonce+"'", 1))
-			return c.HTMLBlob(http.StatusOK, bytes.ReplaceAll(page, []byte(nonceMark), []byte(nonce)))
-		}
-		if strings.HasPrefix(name, "assets/") {
-			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
-		}
-		server.ServeHTTP(c.Response(), r)
-		return nil
-	}
 }
 
 // drives are the configured drives as the core sees them.

@@ -1,22 +1,26 @@
 import { lazy, type ComponentType } from "react";
 
 import type { Summary } from "./api/types";
-import { Mend } from "./mend/Mend";
-import { Start } from "./projects/Start";
-import { Receive } from "./receive/Receive";
-import { Seal } from "./seal/Seal";
 import { bytes, plural } from "./shared/words";
-import { Sift } from "./sift/Sift";
-import { Stow } from "./stow/Stow";
-import { Clearout } from "./survey/Clearout";
-import { Drives } from "./survey/Drives";
-import { NoFile } from "./trace/NoFile";
-import { Points } from "./trace/Points";
-import { Trace } from "./trace/Trace";
 
-// The editor of rules is large, and few open it.
-const Habits = lazy(() => import("./rules/Habits").then((m) => ({ default: m.Habits })));
-const Rules = lazy(() => import("./rules/Rules").then((m) => ({ default: m.Rules })));
+/** page is one that is loaded when somebody goes there. */
+function page<K extends string>(name: K, load: () => Promise<Record<K, ComponentType>>) {
+  return lazy(() => load().then((m) => ({ default: m[name] })));
+}
+
+const Start = page("Start", () => import("./projects/Start"));
+const Trace = page("Trace", () => import("./trace/Trace"));
+const Mend = page("Mend", () => import("./mend/Mend"));
+const Sift = page("Sift", () => import("./sift/Sift"));
+const Stow = page("Stow", () => import("./stow/Stow"));
+const Seal = page("Seal", () => import("./seal/Seal"));
+const Points = page("Points", () => import("./trace/Points"));
+const NoFile = page("NoFile", () => import("./trace/NoFile"));
+const Drives = page("Drives", () => import("./survey/Drives"));
+const Clearout = page("Clearout", () => import("./survey/Clearout"));
+const Receive = page("Receive", () => import("./receive/Receive"));
+const Rules = page("Rules", () => import("./rules/Rules"));
+const Habits = page("Habits", () => import("./rules/Habits"));
 
 interface Figure {
   figure: string;
