@@ -26,7 +26,7 @@ import (
 
 // editions keeps what a project's documents said before they are written.
 func (a *App) editions(p store.Project) edition.Keeper {
-	return edition.Keeper{Dir: filepath.Join(a.store.Dir(), "editions", strconv.FormatInt(p.ID, 10))}
+	return edition.Keeper{Dir: filepath.Join(a.editionsDir, strconv.FormatInt(p.ID, 10))}
 }
 
 // within refuses to write documents whose real file lies outside the drives.

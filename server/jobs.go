@@ -327,7 +327,9 @@ func (t *task) finish(message string, err error) {
 	}
 	unseen := t.quiet && t.row.State != api.Failed
 	t.quiet = unseen
+	row := t.row
 	t.mu.Unlock()
+	t.jobs.log.Info("job", "kind", row.Kind, "title", row.Title, "project", row.Project, "state", row.State, "took", time.Since(row.Began).Round(time.Millisecond), "message", row.Message, "error", row.Error)
 	if unseen {
 		t.jobs.forget(t.row.ID)
 		return

@@ -6,6 +6,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"io/fs"
@@ -14,6 +15,7 @@ import (
 	"net/http"
 	"net/url"
 	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"time"
@@ -21,6 +23,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
+	"boundcrate/core/carrier"
 	"boundcrate/core/drive"
 	"boundcrate/core/fileset"
 	"boundcrate/core/format"
@@ -34,6 +37,11 @@ type Options struct {
 	Files fs.FS // the built interface
 	Demo  bool
 	Log   *slog.Logger
+	// Editions is the folder that earlier states of documents are kept in; "" a place in the
+	// store's folder.
+	Editions string
+	// Carriers are what crates are weighed against; nil: the usual ones.
+	Carriers []carrier.Limit
 	// Token lets in whom the system cannot tell; "" lets in nobody of those.
 	Token string
 	// Whose tells who asks; nil asks the kernel. Tests stand in for systems that
@@ -57,6 +65,9 @@ type App struct {
 	token  string
 	whose  func(*http.Request) verdict
 
+	editionsDir string
+	carriers    []carrier.Limit
+
 	mu    sync.Mutex
 	works map[int64]*work
 }
@@ -73,6 +84,10 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
 	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, token: o.Token, whose: whose, probes: newProbes(nil)}
+	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
+	if a.carriers == nil {
+		a.carriers = carrier.Limits
+	}
 	if o.Ask != nil {
 		a.probes.ask = func(dir string) answer { return answer{connected: o.Ask(dir)} }
 	}
@@ -95,8 +110,9 @@ func New(ctx context.Context, o Options) (*App, http.Handler, error) {
 	e := echo.New()
 	e.Logger = o.Log
 	e.HTTPErrorHandler = a.fail
-	e.Use(middleware.Recover(), guard, a.admit, middleware.BodyLimit(mostBody), answersPacked())
+	e.Use(a.logged, middleware.Recover(), guard, a.admit, middleware.BodyLimit(mostBody), answersPacked())
 	a.routes(e.Group("/api"))
+	e.GET(healthPath, a.health)
 	e.GET("/*", static(o.Files))
 	go a.watchDrives(ctx)
 	go a.live.run(ctx)
@@ -322,15 +338,22 @@ func Listen(ctx context.Context, addr string, h http.Handler, started func(net.A
 		return err
 	}
 	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }, ConnContext: withPeer}
+	over := make(chan struct{})
 	go func() {
+		defer close(over)
 		<-ctx.Done()
-		end, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+		end, cancel := context.WithTimeout(context.Background(), handlersEnd)
 		defer cancel()
-		_ = s.Shutdown(end)
+		_ = s.Shutdown(end) // those that do not end in time are cut off
+		_ = s.Close()
 	}()
 	started(l.Addr())
 	if err := s.Serve(l); !errors.Is(err, http.ErrServerClosed) {
 		return err
 	}
+	<-over // Serve returns at once; whoever still answers leans on the store
 	return nil
 }
+
+// handlersEnd is how long requests have to end when the server stops.
+const handlersEnd = 3 * time.Second

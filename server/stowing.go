@@ -222,7 +222,7 @@ func (a *App) stow(c *echo.Context) (packing.Stow, error) {
 	slices.SortFunc(out.Kinds, func(a, b api.KindCount) int { return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind)) })
 	slices.SortFunc(out.Folders, func(a, b api.FolderCount) int { return strings.Compare(a.Folder, b.Folder) })
 	sizes := plan.Sizes()
-	for _, l := range carrier.Limits {
+	for _, l := range a.carriers {
 		fits, parts := l.Fits(sizes)
 		out.Limits = append(out.Limits, packing.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
 	}

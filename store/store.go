@@ -7,6 +7,7 @@
 package store
 
 import (
+	"context"
 	"database/sql"
 	"embed"
 	"errors"
@@ -170,6 +171,12 @@ func closeDB(db *gorm.DB) error {
 // Readers bounds how many queries run at once; of fewer than there are, one that held its rows
 // open while it asks another would wait for itself.
 func (s *Store) Readers(most int) { s.raw().SetMaxOpenConns(most) }
+
+// Ping asks the database whether it answers.
+func (s *Store) Ping(ctx context.Context) error {
+	var one int
+	return s.raw().QueryRowContext(ctx, "SELECT 1").Scan(&one)
+}
 
 // Dir is the data folder.
 func (s *Store) Dir() string { return s.dir }

@@ -1,11 +1,11 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
 	"fmt"
-	"log/slog"
 	"net"
 	"os"
 	"path/filepath"
@@ -22,16 +22,30 @@ import (
 
 func serveCommand() *cobra.Command {
 	var drives []string
-	var data, addr string
+	var data, addr, file, logFile, level string
 	var anew bool
 	cmd := &cobra.Command{
-		Use: "serve --drive NAME=DIR … [--data DIR] [--addr 127.0.0.1:PORT]", Short: "serve the application on your own folders", Args: cobra.NoArgs,
+		Use: "serve [--config FILE] [--drive NAME=DIR]… [--data DIR] [--addr 127.0.0.1:PORT] [--log FILE] [--log-level LEVEL]", Short: "serve the application on your own folders", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			conf, err := readConfig(file)
+			if err != nil {
+				return err
+			}
 			given, err := parseDrives(drives)
 			if err != nil {
 				return err
 			}
-			if data == "" {
+			if len(given) == 0 {
+				if given, err = conf.drives(); err != nil {
+					return err
+				}
+			}
+			log, ended, err := logTo(cmp.Or(logFile, conf.Log), cmp.Or(level, conf.Level))
+			if err != nil {
+				return err
+			}
+			defer ended()
+			if data = cmp.Or(data, conf.Data); data == "" {
 				if data, err = store.DefaultDir(); err != nil {
 					return err
 				}
@@ -58,15 +72,20 @@ func serveCommand() *cobra.Command {
 					return err
 				}
 			}
-			return serve(cmd.Context(), s, addr, false)
+			return serve(cmd.Context(), cmp.Or(addr, conf.Address, usualAddress), server.Options{Store: s, Editions: conf.Editions, Carriers: conf.carriers(), Log: log})
 		},
 	}
 	cmd.Flags().StringArrayVar(&drives, "drive", nil, "a folder to work in, as NAME=DIR; may be given several times")
 	cmd.Flags().StringVar(&data, "data", "", "data folder (default: the user's)")
-	cmd.Flags().StringVar(&addr, "addr", "127.0.0.1:8417", "where to listen, on loopback")
+	cmd.Flags().StringVar(&addr, "addr", "", "where to listen, on loopback (default: "+usualAddress+")")
+	cmd.Flags().StringVar(&file, "config", "", "drives, address, data, editions, carriers, log and level, as YAML (default: boundcrate/config.yaml in the user's configuration)")
+	cmd.Flags().StringVar(&logFile, "log", "", "a file that the log is written to (default: standard error)")
+	cmd.Flags().StringVar(&level, "log-level", "", "debug, info, warn or error (default: warn)")
 	cmd.Flags().BoolVar(&anew, "anew", false, "begin with an empty database where the old one is damaged; the old one is kept beside it")
 	return cmd
 }
+
+const usualAddress = "127.0.0.1:8417"
 
 // keep opens the store of a data folder for serving: one server has it at a
 // time, and a damaged database is told before anything leans on it.
@@ -127,19 +146,25 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer free()
-			return serve(cmd.Context(), s, addr, true)
+			log, ended, err := logTo("", "")
+			if err != nil {
+				return err
+			}
+			defer ended()
+			return serve(cmd.Context(), addr, server.Options{Store: s, Demo: true, Log: log})
 		},
 	}
 	cmd.Flags().StringVar(&dir, "dir", "demo-data", "where the sample world is written")
-	cmd.Flags().StringVar(&addr, "addr", "127.0.0.1:8417", "where to listen, on loopback")
+	cmd.Flags().StringVar(&addr, "addr", usualAddress, "where to listen, on loopback")
 	cmd.Flags().BoolVar(&only, "write-only", false, "write the sample world and stop")
 	return cmd
 }
 
-func serve(ctx context.Context, s *store.Store, addr string, isDemo bool) error {
+func serve(ctx context.Context, addr string, o server.Options) error {
 	ctx, stop := context.WithCancel(ctx)
 	token := rand.Text()
-	a, h, err := server.New(ctx, server.Options{Store: s, Token: token, Files: web.Files(), Demo: isDemo, Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	o.Token, o.Files = token, web.Files()
+	a, h, err := server.New(ctx, o)
 	if err != nil {
 		stop()
 		return err

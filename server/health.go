@@ -1,0 +1,36 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/labstack/echo/v5"
+)
+
+// healthPath is asked by whoever keeps services running.
+const healthPath = "/healthz"
+
+// healthWaits is how long the database has to answer.
+const healthWaits = 2 * time.Second
+
+// health answers 200 while the application and its database do.
+func (a *App) health(c *echo.Context) error {
+	ctx, done := context.WithTimeout(c.Request().Context(), healthWaits)
+	defer done()
+	if err := a.store.Ping(ctx); err != nil {
+		return say(http.StatusServiceUnavailable, "Not well", "The database does not answer.")
+	}
+	return c.JSON(http.StatusOK, map[string]bool{"ok": true})
+}
+
+// logged tells of each request at level debug.
+func (a *App) logged(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		began := time.Now()
+		err := next(c)
+		r := c.Request()
+		a.log.Debug("request", "method", r.Method, "path", r.URL.Path, "took", time.Since(began).Round(time.Microsecond), "failed", err != nil)
+		return err
+	}
+}
