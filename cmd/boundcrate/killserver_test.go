@@ -31,7 +31,12 @@ type served struct {
 
 func startServer(t *testing.T, data, dir string) *served {
 	t.Helper()
-	c := command(t, data, "serve", "--addr", "127.0.0.1:0", "--data", data, "--drive", "Bench="+filepath.Join(dir, "film"), "--drive", "Out="+filepath.Join(dir, "out"))
+	return startServing(t, "--addr", "127.0.0.1:0", "--data", data, "--drive", "Bench="+filepath.Join(dir, "film"), "--drive", "Out="+filepath.Join(dir, "out"))
+}
+
+func startServing(t *testing.T, args ...string) *served {
+	t.Helper()
+	c := command(t, t.TempDir(), append([]string{"serve"}, args...)...)
 	c.Stderr = os.Stderr
 	out, err := c.StdoutPipe()
 	if err != nil {

@@ -33,7 +33,7 @@ func command(t *testing.T, data string, args ...string) *exec.Cmd {
 		t.Fatal(err)
 	}
 	c := exec.Command(exe, args...)
-	c.Env = append(os.Environ(), "BOUNDCRATE_MAIN=1", "XDG_DATA_HOME="+data)
+	c.Env = append(os.Environ(), "BOUNDCRATE_MAIN=1", "XDG_DATA_HOME="+data, "XDG_CONFIG_HOME="+data)
 	return c
 }
 
