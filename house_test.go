@@ -37,6 +37,7 @@ var road = []string{
 	"core/look",
 	"core/acoustic",
 	"core/fileset",
+	"core/ability",
 	"core/index",
 	"core/graph",
 	"core/resolve",
@@ -66,6 +67,7 @@ var road = []string{
 	"core/words/phrase",
 	"core/words",
 	"core/words/sheet",
+	"core/words/ableness",
 	"core/report",
 }
 

@@ -81,3 +81,27 @@ func TestConfig(t *testing.T) {
 		}
 	}
 }
+
+// TestDoctor: what is needed and fails makes the exit status 1; a drive that is out does not.
+func TestDoctor(t *testing.T) {
+	dir, data := t.TempDir(), t.TempDir()
+	rep := answer[examined](t, data, 0, "doctor", "--json", "--drive", "Bench="+dir, "--drive", "Away="+filepath.Join(dir, "none"))
+	if !rep.Well || len(rep.Folders) != 3 || rep.Folders[2].There || len(rep.Folders[1].Tried) < 9 || rep.Database != "" {
+		t.Errorf("%+v", rep)
+	}
+	for _, f := range rep.Folders {
+		for _, x := range f.Tried {
+			if x.Says == "" {
+				t.Errorf("%s says nothing", x.What)
+			}
+		}
+	}
+	if left, err := os.ReadDir(dir); err != nil || len(left) > 0 {
+		t.Error(left, err)
+	}
+	coretest.Write(t, filepath.Join(data, "boundcrate", "boundcrate.db"), strings.Repeat("no database ", 1000))
+	rep = answer[examined](t, data, 1, "doctor", "--json", "--drive", "Bench="+dir)
+	if rep.Well || !strings.Contains(rep.Database, "damaged") {
+		t.Errorf("%+v", rep)
+	}
+}

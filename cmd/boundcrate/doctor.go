@@ -1,0 +1,140 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"boundcrate/core/ability"
+	"boundcrate/core/drive"
+	"boundcrate/core/words"
+	"boundcrate/core/words/ableness"
+	"boundcrate/server"
+	"boundcrate/store"
+)
+
+// examined is the JSON of `boundcrate doctor --json`.
+type examined struct {
+	Built    built        `json:"built"`
+	Accounts bool         `json:"accounts"` // the system tells which account asks
+	Database string       `json:"database"` // what is wrong with it; "" nothing
+	Folders  []examinedAt `json:"folders"`
+	Well     bool         `json:"well"` // nothing that is needed fails
+}
+
+// examinedAt is a folder that was tried.
+type examinedAt struct {
+	Name  string         `json:"name"`
+	Dir   string         `json:"dir"`
+	There bool           `json:"there"`
+	Tried []examinedWhat `json:"tried"`
+}
+
+type examinedWhat struct {
+	What   ability.What `json:"what"`
+	Can    bool         `json:"can"`
+	Needed bool         `json:"needed"`
+	Says   string       `json:"says"`
+}
+
+func doctorCommand() *cobra.Command {
+	var c common
+	cmd := &cobra.Command{
+		Use: "doctor [--drive NAME=DIR]… [--data DIR] [--json]", Short: "what Bound Crate can and cannot do here: the database, the data folder, every drive", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			given, err := parseDrives(c.drives)
+			if err != nil {
+				return err
+			}
+			rep, err := examine(c.data, given)
+			if err != nil {
+				return err
+			}
+			if c.json {
+				err = printJSON(cmd.OutOrStdout(), rep)
+			} else {
+				printExamined(cmd.OutOrStdout(), rep)
+			}
+			if err != nil {
+				return err
+			}
+			return verdict(rep.Well)
+		},
+	}
+	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; may be given several times (default: all that are known)")
+	c.dataFlag(cmd)
+	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
+	return cmd
+}
+
+func examine(data string, drives []drive.Drive) (*examined, error) {
+	if data == "" {
+		var err error
+		if data, err = store.DefaultDir(); err != nil {
+			return nil, err
+		}
+	}
+	rep := &examined{Built: builtFrom(), Accounts: server.KnowsAccounts(), Well: true}
+	s, err := store.Open(data)
+	if err == nil {
+		defer s.Close()
+		err = s.Check()
+	}
+	if err == nil && len(drives) == 0 {
+		drives, err = s.CoreDrives()
+	}
+	if err != nil {
+		rep.Database, rep.Well = words.Error(err), false
+	}
+	rep.add("data folder", data)
+	for _, d := range drives {
+		rep.add(d.Name, d.Dir)
+	}
+	return rep, nil
+}
+
+// add tries a folder. A drive that is not connected is no fault of this machine.
+func (r *examined) add(name, dir string) {
+	at := examinedAt{Name: name, Dir: filepath.Clean(dir), Tried: []examinedWhat{}}
+	if _, err := os.Stat(dir); err == nil {
+		at.There = true
+		for _, t := range ability.Of(dir) {
+			at.Tried = append(at.Tried, examinedWhat{t.What, t.Can, t.Needed, ableness.Says(t)})
+			r.Well = r.Well && (t.Can || !t.Needed)
+		}
+	}
+	r.Folders = append(r.Folders, at)
+}
+
+func printExamined(w io.Writer, r *examined) {
+	fmt.Fprintf(w, "Bound Crate %s, %s, %s\n", r.Built.Version, r.Built.System, r.Built.Go)
+	if r.Accounts {
+		fmt.Fprintln(w, "The system tells which account asks: other accounts of this machine are not answered.")
+	} else {
+		fmt.Fprintln(w, "The system does not tell which account asks: the address that serve prints holds a token, which keeps other accounts out.")
+	}
+	if r.Database == "" {
+		fmt.Fprintln(w, "The database is whole.")
+	} else {
+		fmt.Fprintln(w, "The database:", r.Database)
+	}
+	for _, f := range r.Folders {
+		fmt.Fprintf(w, "\n%s, %s\n", f.Name, f.Dir)
+		if !f.There {
+			fmt.Fprintln(w, "  is not connected")
+		}
+		for _, t := range f.Tried {
+			mark := "  "
+			if !t.Can {
+				mark = "– "
+			}
+			if !t.Can && t.Needed {
+				mark = "! "
+			}
+			fmt.Fprintf(w, "  %s%s\n", mark, t.Says)
+		}
+	}
+}
