@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 NPM = cd web && npm
 
-.PHONY: demo build test faults fuzz bench format lint shots types clean deps
+.PHONY: demo build release test faults fuzz bench format lint shots types clean deps
 
 build: bin/boundcrate
 
@@ -31,6 +31,8 @@ deps:
 test: deps build
 	@test -z "$$(gofmt -l cmd core demo e2e server store web/*.go *.go)" || { echo "gofmt: run make format"; gofmt -l cmd core demo e2e server store web/*.go *.go; exit 1; }
 	go vet ./...
+	@for on in windows/amd64 darwin/arm64; do echo "builds for $$on"; export GOOS=$${on%/*} GOARCH=$${on#*/} CGO_ENABLED=0; \
+		go build -o /dev/null ./cmd/boundcrate && go vet ./cmd/... ./core/... ./server/... ./store/... || exit 1; done
 	$(NPM) run --silent lint
 	go test -timeout 19m ./...
 	@# Data races, where a C compiler is: what runs several things at once.
@@ -50,6 +52,12 @@ fuzz:
 			echo "$$p $$f"; go test ./$$p -run '^$$' -fuzz "^$$f\$$" -fuzztime $(SECONDS)s || exit 1; \
 		done; \
 	done
+
+# What people install: a binary for each system with the licences of all that is in it, the
+# service and the desktop entry, and the sums of the archives.
+VERSION ?= $(shell git describe --tags --always 2>/dev/null || echo dev)
+release: web/dist/index.html
+	@VERSION=$(VERSION) dist/release
 
 # Everything as gofmt and Prettier lay it out.
 format: web/node_modules/.package-lock.json

@@ -40,7 +40,7 @@ func run(ctx context.Context, args []string) int {
 		Use: "boundcrate", Short: "Trace, mend, stow and seal the files a project depends on",
 		SilenceErrors: true, SilenceUsage: true,
 	}
-	root.CompletionOptions.DisableDefaultCmd = true
+	root.CompletionOptions.HiddenDefaultCmd = true // `boundcrate completion bash|zsh|fish|powershell`
 	root.AddCommand(traceCommand(), mendCommand(), siftCommand(), stowCommand(), exportCommand(), sealCommand(), checkCommand(), receiveCommand(), indexCommand(), whereCommand(), clearoutCommand(), bringHomeCommand(), rulesCommand(), serveCommand(), demoCommand(), versionCommand(), doctorCommand())
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)

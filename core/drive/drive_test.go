@@ -8,7 +8,6 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"syscall"
 	"testing"
 
 	"boundcrate/core/coretest"
@@ -35,7 +34,7 @@ func TestSet(t *testing.T) {
 	link(t, dir, bench+"/up")
 	link(t, quay+"/lib/b.wav", bench+"/across.wav")
 	link(t, "loop", bench+"/loop")
-	if err := syscall.Mkfifo(bench+"/pipe", 0o644); err != nil {
+	if err := coretest.Fifo(bench + "/pipe"); err != nil {
 		t.Fatal(err)
 	}
 	s := drive.Set{Drives: []drive.Drive{{ID: "1", Name: "Bench", Dir: bench}, {ID: "2", Name: "Quay", Dir: quay}, {ID: "3", Name: "Gone", Dir: dir + "/gone"}}}

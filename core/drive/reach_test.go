@@ -4,7 +4,6 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
-	"syscall"
 	"testing"
 	"time"
 
@@ -43,7 +42,7 @@ func TestReach(t *testing.T) {
 func TestPipe(t *testing.T) {
 	dir := t.TempDir()
 	pipe := filepath.Join(dir, "pipe.wav")
-	if err := syscall.Mkfifo(pipe, 0o644); err != nil {
+	if err := coretest.Fifo(pipe); err != nil {
 		t.Skip(err)
 	}
 	for name, r := range map[string]drive.Reach{"system": drive.System{}, "drives": drive.Set{Drives: []drive.Drive{{Dir: dir}}}, "confined": drive.Confined{Dir: dir}} {

@@ -12,7 +12,6 @@ import (
 	"runtime"
 	"strings"
 	"sync"
-	"syscall"
 	"testing"
 	"time"
 
@@ -370,7 +369,7 @@ func TestBombs(t *testing.T) {
 		}
 	}
 	pipe := filepath.Join(dir, "pipe.tar")
-	if err := syscall.Mkfifo(pipe, 0o600); err != nil {
+	if err := coretest.Fifo(pipe); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := seal.Check(bg, pipe, all.Formats()); err == nil {

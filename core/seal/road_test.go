@@ -7,11 +7,11 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
-	"syscall"
 	"testing"
 	"time"
 
 	"boundcrate/core/coretest"
+	"boundcrate/core/drive"
 	"boundcrate/core/format/all"
 	"boundcrate/core/graph"
 	"boundcrate/core/seal"
@@ -57,8 +57,8 @@ func TestResume(t *testing.T) {
 	// again.
 	j := must[*os.File](t)(os.OpenFile(out+".partial/.sealing.journal", os.O_RDWR|os.O_APPEND, 0))
 	fmt.Fprint(j, "{\"to\":\"torn")
-	if err := syscall.Flock(int(j.Fd()), syscall.LOCK_EX); err != nil {
-		t.Fatal(err)
+	if held, err := drive.Lock(j); err != nil || !held {
+		t.Fatal(held, err)
 	}
 	var busy *seal.Refusal
 	if _, err := seal.Run(bg, begun(seal.Options{})); !errors.As(err, &busy) || busy.Code != seal.OutBusy {
