@@ -414,7 +414,7 @@ func (js *jobs) anything() string {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	for _, t := range js.all {
-		if t.running() && !t.quiet {
+		if t.running() && !t.unseen() {
 			return t.title()
 		}
 	}
