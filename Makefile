@@ -36,7 +36,7 @@ test: deps build
 	$(NPM) run --silent lint
 	go test -timeout 19m ./...
 	@# Data races, where a C compiler is: what runs several things at once.
-	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./server/... ./store ./core/drive ./core/index ./core/mend ./core/trace ./core/seal ./core/decide; else echo "no C compiler: not tested for data races"; fi
+	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./server/... ./store ./core/disk/drive ./core/disk/index ./core/mend/mend ./core/road/trace ./core/pack/seal ./core/road/decide; else echo "no C compiler: not tested for data races"; fi
 
 # Kills, races and full disks, as often as it takes to believe them. make test
 # runs each a few times.

@@ -10,65 +10,76 @@ import (
 	"path"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
 )
 
-// road is the order of the core: a package imports only those of earlier lines.
+// road is the order of the core: a package imports only those of earlier lines. It goes through
+// the wings one after another, so that no wing leans on a later one.
 var road = []string{
-	"core/bag",
-	"core/problem",
-	"core/mention",
-	"core/names",
-	"core/format/jsonscan", // carriers: they know no format
-	"core/format/xmlscan",
-	"core/format/linescan",
-	"core/format/binscan",
-	"core/format/cssscan",
-	"core/format/part21",
-	"core/format/timecode",
-	"core/format",
-	"core/format/*",
-	"core/format/all",
-	"core/drive",
-	"core/facts",
-	"core/pcm",
-	"core/look",
-	"core/acoustic",
-	"core/fileset",
-	"core/ability",
-	"core/index",
-	"core/graph",
-	"core/resolve",
-	"core/rules",
-	"core/trace",
-	"core/edition",
-	"core/origin",
-	"core/tally",
-	"core/may",
-	"core/holding",
-	"core/template",
-	"core/decide",
-	"core/mend",
-	"core/writing",
-	"core/sift",
-	"core/export",
-	"core/content",
-	"core/carrier",
-	"core/proof",
-	"core/stow",
-	"core/recipe",
-	"core/seal",
-	"core/receive",
-	"core/survey",
-	"core/home",
-	"core/inside",
-	"core/words/phrase",
-	"core/words",
-	"core/words/sheet",
-	"core/words/ableness",
-	"core/report",
+	// places in texts that name files: bytes to mentions
+	"core/text/bag",
+	"core/text/problem",
+	"core/text/mention",
+	"core/text/names",
+	"core/text/format/jsonscan", // carriers: they know no format
+	"core/text/format/xmlscan",
+	"core/text/format/linescan",
+	"core/text/format/binscan",
+	"core/text/format/cssscan",
+	"core/text/format/part21",
+	"core/text/format/timecode",
+	"core/text/format",
+	"core/text/format/*",
+	"core/text/format/all",
+	// files, and every way to write
+	"core/disk/drive",
+	"core/disk/fileset",
+	"core/disk/ability",
+	"core/disk/index",
+	"core/disk/edition",
+	"core/disk/holding",
+	"core/disk/template",
+	// what a file is
+	"core/media/facts",
+	"core/media/pcm",
+	"core/media/look",
+	"core/media/acoustic",
+	// mentions to a graph, judged and decided
+	"core/road/graph",
+	"core/road/resolve",
+	"core/road/rules",
+	"core/road/trace",
+	"core/road/origin",
+	"core/road/tally",
+	"core/road/may",
+	"core/road/decide",
+	// find, judge, write
+	"core/mend/mend",
+	"core/mend/writing",
+	// all documents
+	"core/survey/survey",
+	// what travels, where to, sealed and received
+	"core/pack/sift",
+	"core/pack/export",
+	"core/pack/content",
+	"core/pack/carrier",
+	"core/pack/proof",
+	"core/pack/stow",
+	"core/pack/recipe",
+	"core/pack/seal",
+	"core/pack/receive",
+	// what lies outside, or inside documents, made files of the project
+	"core/bring/home",
+	"core/bring/inside",
+	// codes to sentences and JSON
+	"core/say/words/phrase",
+	"core/say/words",
+	"core/say/words/sheet",
+	"core/say/words/ableness",
+	"core/say/report",
 }
 
 func place(pkg string) int {
@@ -130,6 +141,15 @@ func TestRoad(t *testing.T) {
 	if err != nil || seen == 0 {
 		t.Fatal(seen, err)
 	}
+	var wings []string
+	for _, r := range road {
+		if w := strings.Split(r, "/")[1]; len(wings) == 0 || wings[len(wings)-1] != w {
+			if slices.Contains(wings, w) {
+				t.Errorf("the wing %s stands in two places of the road", w)
+			}
+			wings = append(wings, w)
+		}
+	}
 }
 
 // TestThin: the command line and the server hold no rule of the job, so
@@ -180,7 +200,7 @@ func TestThin(t *testing.T) {
 // TestSentences: what is said to people about a problem stands in words alone.
 // The core beside it tells codes and figures.
 func TestSentences(t *testing.T) {
-	speak := []string{"core/words", "core/rules", "core/recipe"} // the user's own rules and recipes are texts, whose reader tells what is wrong there
+	speak := []string{"core/say/words", "core/road/rules", "core/pack/recipe"} // the user's own rules and recipes are texts, whose reader tells what is wrong there
 	seen := 0
 	err := filepath.WalkDir("core", func(p string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() || !strings.HasSuffix(p, ".go") || strings.HasSuffix(p, "_test.go") {
@@ -207,7 +227,7 @@ func TestSentences(t *testing.T) {
 			seen++
 			ast.Inspect(kv.Value, func(n ast.Node) bool {
 				if lit, ok := n.(*ast.BasicLit); ok && lit.Kind == token.STRING && strings.Contains(lit.Value, " ") && lit.Value != `": "` {
-					t.Errorf("%s says %s: sentences stand in core/words", p, lit.Value)
+					t.Errorf("%s says %s: sentences stand in core/say/words", p, lit.Value)
 				}
 				return true
 			})

@@ -1,5 +1,11 @@
 // Package core holds the job, with no HTTP, no database and no interface.
 //
+// Its packages stand in wings, each of which leans on earlier ones alone: text
+// (bag, problem, mention, names, format), disk (drive, fileset, ability, index,
+// edition, holding, template), media (facts, pcm, look, acoustic), road (graph to
+// decide), mend (mend, writing), survey, pack (sift to receive), bring (home,
+// inside), say (words, report).
+//
 // Data flows one way, down one road; every stage takes the value of the stage
 // before and returns its own:
 //
@@ -14,8 +20,8 @@
 //	    same six laws.
 //	  - drive: how files are seen, through one Reach: the system as it stands, the
 //	    configured drives alone, or one crate alone. A file's identity is a drive's
-//	    id and a path on it.
-//	  - facts: kind, header facts and fingerprint of a file. pcm: linear sound.
+//	    id and a path on it. Fingerprints are taken here. ability: what a folder can do.
+//	  - facts: kind and header facts of a file. pcm: linear sound.
 //	  - fileset: all writing over what is there, as one transaction.
 //	  - index: which files there are, asked instead of walked.
 //	  - graph: documents, files and references as plain data, joined by numbers.

@@ -21,10 +21,10 @@ import (
 	"sync"
 	"time"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/format/all"
-	"boundcrate/core/origin"
-	"boundcrate/core/trace"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/text/format/all"
 	"boundcrate/store"
 )
 

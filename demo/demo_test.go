@@ -10,7 +10,7 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/facts"
+	"boundcrate/core/media/facts"
 	"boundcrate/demo"
 )
 

@@ -8,7 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/mend/mendtest"
+	"boundcrate/core/mend/mend/mendtest"
 )
 
 // TestTogether: a folder that nobody saw before moved: one look mends all of it; a

@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"boundcrate/core/mend/mendtest"
+	"boundcrate/core/mend/mend/mendtest"
 )
 
 // clipOf is a clip of a timeline that uses the first half second of a sound.

@@ -14,12 +14,12 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/edition"
-	"boundcrate/core/fileset"
-	"boundcrate/core/graph"
-	"boundcrate/core/words"
-	"boundcrate/core/writing"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/edition"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/origin"
+	"boundcrate/core/road/origin"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 	"boundcrate/server/api/overview"

@@ -9,11 +9,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 )

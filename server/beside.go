@@ -7,11 +7,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/origin"
-	"boundcrate/core/trace"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 	"boundcrate/server/api/places"

@@ -11,11 +11,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/drive"
-	"boundcrate/core/mend"
-	"boundcrate/core/words"
-	"boundcrate/core/writing"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 	"boundcrate/store"

@@ -8,10 +8,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api/mending"
 	"boundcrate/server/api/packing"
 	"boundcrate/store"

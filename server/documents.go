@@ -3,7 +3,7 @@ package server
 import (
 	"path/filepath"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 	"boundcrate/server/api"
 	"boundcrate/server/api/tracing"
 	"boundcrate/server/table"

@@ -12,10 +12,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/index"
-	"boundcrate/core/origin"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/index"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/say/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/api/overview"
 	"boundcrate/store"

@@ -13,10 +13,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/facts"
-	"boundcrate/core/format"
-	"boundcrate/core/seal"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/pack/seal"
+	"boundcrate/core/text/format"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )

@@ -4,9 +4,9 @@ import (
 	"io/fs"
 	"slices"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/graph"
 	"boundcrate/server/api/mending"
 	"boundcrate/store"
 )

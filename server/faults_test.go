@@ -16,9 +16,9 @@ import (
 	"time"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/drive"
-	"boundcrate/core/format/all"
-	"boundcrate/core/trace"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/text/format/all"
 	"boundcrate/server"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"

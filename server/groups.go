@@ -7,12 +7,12 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
-	"boundcrate/core/report"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 )

@@ -9,8 +9,8 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/mend"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/decide"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 	"boundcrate/server/api/packing"

@@ -6,13 +6,13 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/origin"
-	"boundcrate/core/rules"
-	"boundcrate/core/trace"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/rules"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/api/ruling"
 )

@@ -14,10 +14,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/holding"
-	"boundcrate/core/survey"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/holding"
+	"boundcrate/core/say/words"
+	"boundcrate/core/survey/survey"
 	"boundcrate/server/api/overview"
 	"boundcrate/store"
 )

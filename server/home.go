@@ -8,11 +8,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/home"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/bring/home"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/api/places"
 	"boundcrate/store"

@@ -10,11 +10,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/inside"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/bring/inside"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/api/places"
 	"boundcrate/store"

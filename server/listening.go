@@ -4,9 +4,9 @@ import (
 	"context"
 	"net/http"
 
-	"boundcrate/core/problem"
-	"boundcrate/core/stow"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/text/problem"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )

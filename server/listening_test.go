@@ -10,7 +10,7 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/pcm"
+	"boundcrate/core/media/pcm"
 	"boundcrate/server/api"
 	"boundcrate/server/api/packing"
 )

@@ -11,7 +11,7 @@ import (
 
 	"github.com/fsnotify/fsnotify"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 )
 
 const (

@@ -10,7 +10,7 @@ import (
 	"time"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/graph"
+	"boundcrate/core/road/graph"
 	"boundcrate/server/api"
 	"boundcrate/server/api/packing"
 	"boundcrate/server/api/tracing"

@@ -9,8 +9,8 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/pmezard/go-difflib/difflib"
 
-	"boundcrate/core/look"
-	"boundcrate/core/pcm"
+	"boundcrate/core/media/look"
+	"boundcrate/core/media/pcm"
 	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )

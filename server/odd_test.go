@@ -11,7 +11,7 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/format/formattest"
+	"boundcrate/core/text/format/formattest"
 	"boundcrate/server/api"
 	"boundcrate/server/api/mending"
 )

@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/writing"
+	"boundcrate/core/mend/writing"
 	"boundcrate/server/api"
 	"boundcrate/server/api/tracing"
 )

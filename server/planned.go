@@ -4,10 +4,10 @@ import (
 	"context"
 	"sync/atomic"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/recipe"
-	"boundcrate/core/sift"
-	"boundcrate/core/stow"
+	"boundcrate/core/pack/recipe"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/road/decide"
 	"boundcrate/server/table"
 	"boundcrate/store"
 )

@@ -8,10 +8,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/words"
-	"boundcrate/core/writing"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api/places"
 	"boundcrate/store"
 )

@@ -6,7 +6,7 @@ import (
 
 	"github.com/shirou/gopsutil/v4/disk"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 )
 
 // patience with a drive: a mount whose other end is gone answers after minutes,

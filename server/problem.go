@@ -10,12 +10,12 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/content"
-	"boundcrate/core/drive"
-	"boundcrate/core/receive"
-	"boundcrate/core/seal"
-	"boundcrate/core/trace"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/content"
+	"boundcrate/core/pack/receive"
+	"boundcrate/core/pack/seal"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )

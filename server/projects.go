@@ -8,8 +8,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/graph"
 	"boundcrate/server/api"
 	"boundcrate/store"
 )

@@ -9,8 +9,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/recipe"
-	"boundcrate/core/words"
+	"boundcrate/core/pack/recipe"
+	"boundcrate/core/say/words"
 	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )

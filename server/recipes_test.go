@@ -8,7 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/sift"
+	"boundcrate/core/pack/sift"
 	"boundcrate/server/api"
 	"boundcrate/server/api/overview"
 	"boundcrate/server/api/packing"

@@ -8,12 +8,12 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/format"
-	"boundcrate/core/format/all"
-	"boundcrate/core/rules"
-	"boundcrate/core/trace"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/rules"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/format"
+	"boundcrate/core/text/format/all"
 	"boundcrate/server/api/ruling"
 	"boundcrate/store"
 )

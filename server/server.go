@@ -23,11 +23,11 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"boundcrate/core/carrier"
-	"boundcrate/core/drive"
-	"boundcrate/core/fileset"
-	"boundcrate/core/format"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/pack/carrier"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/format"
 	"boundcrate/store"
 )
 

@@ -11,12 +11,12 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/facts"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 	"boundcrate/server/api"
 	"boundcrate/server/api/tracing"
 	"boundcrate/store"

@@ -1,8 +1,8 @@
 package server
 
 import (
-	"boundcrate/core/drive"
-	"boundcrate/core/origin"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/origin"
 	"boundcrate/store"
 )
 

@@ -8,11 +8,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/index"
-	"boundcrate/core/report"
-	"boundcrate/core/survey"
-	"boundcrate/core/trace"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/index"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/report"
+	"boundcrate/core/survey/survey"
 	"boundcrate/server/api"
 	"boundcrate/server/api/overview"
 	"boundcrate/server/api/tracing"

@@ -9,7 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 	"boundcrate/server/api/overview"
 	"boundcrate/store"
 )

@@ -6,7 +6,7 @@ import (
 	"errors"
 	"time"
 
-	"boundcrate/core/writing"
+	"boundcrate/core/mend/writing"
 )
 
 // ActKind is what an act wrote into documents.

@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"strings"
 
-	"boundcrate/core/decide"
+	"boundcrate/core/road/decide"
 )
 
 // Decisions is the log of a project.

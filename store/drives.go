@@ -5,9 +5,9 @@ import (
 	"encoding/json"
 	"time"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/origin"
-	"boundcrate/core/survey"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/survey/survey"
 )
 
 // Declared is a folder of a drive that is a library or a managed store.

@@ -6,10 +6,10 @@ import (
 
 	"github.com/zeebo/xxh3"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/facts"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/graph"
 )
 
 // known is a row of what was seen, without what the file was before that.

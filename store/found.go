@@ -5,10 +5,10 @@ import (
 	"path/filepath"
 	"strings"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/graph"
-	"boundcrate/core/may"
-	"boundcrate/core/mend"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/may"
 	"slices"
 )
 

@@ -12,8 +12,8 @@ import (
 
 	"github.com/zeebo/xxh3"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/index"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/index"
 )
 
 // The drive index is what was met when drives were last looked through: a row a

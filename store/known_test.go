@@ -10,11 +10,11 @@ import (
 	"time"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/drive"
-	"boundcrate/core/facts"
-	"boundcrate/core/format/all"
-	"boundcrate/core/graph"
-	"boundcrate/core/trace"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/text/format/all"
 )
 
 // opens is a reach that lists what was opened.

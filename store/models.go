@@ -3,7 +3,7 @@ package store
 import (
 	"time"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 )
 
 // nanos is a time as the tables keep it: nanoseconds since 1970, 0 for never.

@@ -10,7 +10,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 )
 
 // ErrNotFound: no row of that id.

@@ -7,11 +7,11 @@ import (
 	"testing"
 	"time"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/origin"
-	"boundcrate/core/survey"
-	"boundcrate/core/tally"
-	"boundcrate/core/writing"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/tally"
+	"boundcrate/core/survey/survey"
 	"boundcrate/store"
 )
 

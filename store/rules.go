@@ -12,11 +12,11 @@ import (
 
 	"gorm.io/gorm/clause"
 
-	"boundcrate/core/fileset"
-	"boundcrate/core/format"
-	"boundcrate/core/origin"
-	"boundcrate/core/rules"
-	"boundcrate/core/template"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/disk/template"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/rules"
+	"boundcrate/core/text/format"
 )
 
 // RulesSwitch tells that a rules file of the data folder is in use.

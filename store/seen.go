@@ -9,12 +9,12 @@ import (
 	"sync"
 	"time"
 
-	"boundcrate/core/acoustic"
-	"boundcrate/core/drive"
-	"boundcrate/core/facts"
-	"boundcrate/core/graph"
-	"boundcrate/core/look"
-	"boundcrate/core/mend"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/acoustic"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/media/look"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/graph"
 )
 
 // Memory is what was last seen of files, by their identity on the drives that
@@ -210,7 +210,7 @@ func (m *Memory) read(ctx context.Context, reach drive.Reach, path string, info 
 	}
 	defer f.Close()
 	if sum == "" {
-		if r.sum, err = facts.Sum(ctx, f, told); err != nil {
+		if r.sum, err = drive.Sum(ctx, f, told); err != nil {
 			return r, err
 		}
 	}
@@ -299,7 +299,7 @@ func (m *Memory) keepLooks(rows []seen) error {
 	})
 }
 
-// Look is what a file looked like when it was last seen (core/look).
+// Look is what a file looked like when it was last seen (core/media/look).
 func (m *Memory) Look(path string) ([]byte, error) {
 	p := drive.At(m.drives, path)
 	var b []byte

@@ -4,8 +4,8 @@ import (
 	"errors"
 	"path/filepath"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/origin"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/origin"
 )
 
 // Surround tells what is known around a project, for judging where its material lives: the

@@ -7,15 +7,15 @@ import (
 	"strings"
 	"time"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/drive"
-	"boundcrate/core/format"
-	"boundcrate/core/graph"
-	"boundcrate/core/may"
-	"boundcrate/core/mend"
-	"boundcrate/core/mention"
-	"boundcrate/core/survey"
-	"boundcrate/core/trace"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/may"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/survey/survey"
+	"boundcrate/core/text/format"
+	"boundcrate/core/text/mention"
 )
 
 // KeepUses replaces what a project's documents use by what traces with some formats

@@ -12,7 +12,7 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // anyRecipe is a recipe made by chance of everything that one may say.

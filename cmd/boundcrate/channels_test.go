@@ -10,7 +10,7 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // clocked gives a recording a time reference (EBU Tech 3285, bext), in samples after

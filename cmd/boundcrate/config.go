@@ -13,8 +13,8 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
-	"boundcrate/core/carrier"
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/carrier"
 )
 
 // config is what serve reads from a file; flags win over it.

@@ -8,10 +8,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/ability"
-	"boundcrate/core/drive"
-	"boundcrate/core/words"
-	"boundcrate/core/words/ableness"
+	"boundcrate/core/disk/ability"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/ableness"
 	"boundcrate/server"
 	"boundcrate/store"
 )

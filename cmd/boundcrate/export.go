@@ -11,13 +11,13 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/export"
-	"boundcrate/core/fileset"
-	"boundcrate/core/graph"
-	"boundcrate/core/mention"
-	"boundcrate/core/report"
-	"boundcrate/core/tally"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/pack/export"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/tally"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/mention"
 )
 
 func exportCommand() *cobra.Command {

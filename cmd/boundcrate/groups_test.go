@@ -10,8 +10,8 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/mend"
-	"boundcrate/core/report"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/say/report"
 )
 
 var woods = []string{"gull over stern", "winch close", "low horn", "deck steps", "rope creak", "bell far"}

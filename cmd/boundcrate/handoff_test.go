@@ -11,7 +11,7 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // cut is a timeline of one track of sound.

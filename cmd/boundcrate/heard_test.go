@@ -12,8 +12,8 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
-	"boundcrate/core/words"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
 )
 
 // TestHeardBefore: what only hearing a sound tells is told in the plan, and again when it was

@@ -7,8 +7,8 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/graph"
-	"boundcrate/core/report"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
 )
 
 // TestSealSaysSuspects: what trace says of a hollow file, sealing says too: a problem, the

@@ -9,12 +9,12 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/edition"
-	"boundcrate/core/graph"
-	"boundcrate/core/home"
-	"boundcrate/core/report"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/bring/home"
+	"boundcrate/core/disk/edition"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 )
 
 // originWords are the origins as the flag says them.

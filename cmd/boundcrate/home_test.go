@@ -8,10 +8,10 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/core/bring/home"
 	"boundcrate/core/coretest"
-	"boundcrate/core/graph"
-	"boundcrate/core/home"
-	"boundcrate/core/report"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
 )
 
 // TestBringHome: what lies outside is copied in, under its own name or with a

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"testing/quick"
 
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // TestStream: a report written list by list says what encoding/json says of it.

@@ -8,9 +8,9 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/mend"
-	"boundcrate/core/mend/mendtest"
-	"boundcrate/core/report"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/mend/mend/mendtest"
+	"boundcrate/core/say/report"
 )
 
 // TestLentMemory: what one document saw under a path is no memory of another that never

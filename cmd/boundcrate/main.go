@@ -14,8 +14,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/say/words"
 	"boundcrate/store"
 )
 

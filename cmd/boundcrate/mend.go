@@ -9,18 +9,18 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/edition"
-	"boundcrate/core/graph"
-	"boundcrate/core/index"
-	"boundcrate/core/mend"
-	"boundcrate/core/origin"
-	"boundcrate/core/report"
-	"boundcrate/core/resolve"
-	"boundcrate/core/tally"
-	"boundcrate/core/trace"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
-	"boundcrate/core/writing"
+	"boundcrate/core/disk/edition"
+	"boundcrate/core/disk/index"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/resolve"
+	"boundcrate/core/road/tally"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 )
 
 func mendCommand() *cobra.Command {

@@ -12,7 +12,7 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // unzip unpacks an archive into a folder by the standard library alone.

@@ -8,12 +8,12 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/core/carrier"
 	"boundcrate/core/coretest"
-	"boundcrate/core/facts"
-	"boundcrate/core/graph"
-	"boundcrate/core/report"
-	"boundcrate/core/sift"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/pack/carrier"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
 )
 
 // answer runs a command with --json and reads what it prints.

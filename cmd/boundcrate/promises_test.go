@@ -11,11 +11,11 @@ import (
 	"time"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/format/formattest"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend/mendtest"
-	"boundcrate/core/origin"
-	"boundcrate/core/report"
+	"boundcrate/core/mend/mend/mendtest"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/say/report"
+	"boundcrate/core/text/format/formattest"
 )
 
 // lastLine is what a command said last.

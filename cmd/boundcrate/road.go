@@ -15,19 +15,19 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/edition"
-	"boundcrate/core/graph"
-	"boundcrate/core/index"
-	"boundcrate/core/mend"
-	"boundcrate/core/origin"
-	"boundcrate/core/pcm"
-	"boundcrate/core/recipe"
-	"boundcrate/core/report"
-	"boundcrate/core/sift"
-	"boundcrate/core/stow"
-	"boundcrate/core/tally"
-	"boundcrate/core/words"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/disk/edition"
+	"boundcrate/core/disk/index"
+	"boundcrate/core/media/pcm"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/pack/recipe"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/tally"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
 )
 
 // printJSON writes a report: on lines of its own for a person at a terminal,

@@ -9,11 +9,11 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/format"
-	"boundcrate/core/format/all"
-	"boundcrate/core/rules"
-	"boundcrate/core/trace"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/rules"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/text/format"
+	"boundcrate/core/text/format/all"
 	"boundcrate/store"
 )
 

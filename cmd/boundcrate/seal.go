@@ -8,13 +8,13 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/format"
-	"boundcrate/core/receive"
-	"boundcrate/core/report"
-	"boundcrate/core/seal"
-	"boundcrate/core/sift"
-	"boundcrate/core/words/phrase"
-	"boundcrate/core/words/sheet"
+	"boundcrate/core/pack/receive"
+	"boundcrate/core/pack/seal"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/say/words/sheet"
+	"boundcrate/core/text/format"
 )
 
 func sealCommand() *cobra.Command {

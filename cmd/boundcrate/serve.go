@@ -13,7 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/drive"
+	"boundcrate/core/disk/drive"
 	"boundcrate/demo"
 	"boundcrate/server"
 	"boundcrate/store"

@@ -10,13 +10,13 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/fileset"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
-	"boundcrate/core/origin"
-	"boundcrate/core/trace"
-	"boundcrate/core/words"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/words"
 	"boundcrate/store"
 )
 

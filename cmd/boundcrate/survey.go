@@ -10,11 +10,11 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/drive"
-	"boundcrate/core/index"
-	"boundcrate/core/report"
-	"boundcrate/core/survey"
-	"boundcrate/core/words/phrase"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/index"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/survey/survey"
 	"boundcrate/store"
 )
 

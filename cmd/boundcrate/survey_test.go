@@ -10,7 +10,7 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // studio is a drive with an old copy of a film that others still lean on.

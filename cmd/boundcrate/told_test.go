@@ -15,8 +15,8 @@ import (
 	"testing"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
-	"boundcrate/core/words"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
 )
 
 func sumLine(text, name string) string {

@@ -10,7 +10,7 @@ import (
 	"unicode/utf16"
 
 	"boundcrate/core/coretest"
-	"boundcrate/core/report"
+	"boundcrate/core/say/report"
 )
 
 // strangers are documents of programs nobody knows, each naming files by the

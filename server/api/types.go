@@ -5,8 +5,8 @@ package api
 import (
 	"time"
 
-	"boundcrate/core/facts"
-	"boundcrate/core/words"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/say/words"
 )
 
 // AppState is what the frame shows everywhere.

@@ -4,14 +4,14 @@ package mending
 import (
 	"time"
 
-	"boundcrate/core/decide"
-	"boundcrate/core/facts"
-	"boundcrate/core/graph"
-	"boundcrate/core/mend"
-	"boundcrate/core/mention"
-	"boundcrate/core/report"
-	"boundcrate/core/words"
-	"boundcrate/core/writing"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/mention"
 	"boundcrate/server/api"
 	"boundcrate/server/api/places"
 )

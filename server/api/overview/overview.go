@@ -4,9 +4,9 @@ package overview
 import (
 	"time"
 
-	"boundcrate/core/origin"
-	"boundcrate/core/report"
-	"boundcrate/core/survey"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/say/report"
+	"boundcrate/core/survey/survey"
 	"boundcrate/server/api"
 )
 

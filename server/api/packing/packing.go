@@ -4,15 +4,15 @@ package packing
 import (
 	"time"
 
-	"boundcrate/core/carrier"
-	"boundcrate/core/export"
-	"boundcrate/core/facts"
-	"boundcrate/core/mention"
-	"boundcrate/core/pcm"
-	"boundcrate/core/report"
-	"boundcrate/core/sift"
-	"boundcrate/core/stow"
-	"boundcrate/core/words"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/media/pcm"
+	"boundcrate/core/pack/carrier"
+	"boundcrate/core/pack/export"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/mention"
 	"boundcrate/server/api"
 )
 

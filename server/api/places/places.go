@@ -4,13 +4,13 @@ package places
 import (
 	"time"
 
-	"boundcrate/core/facts"
-	"boundcrate/core/graph"
-	"boundcrate/core/inside"
-	"boundcrate/core/mention"
-	"boundcrate/core/origin"
-	"boundcrate/core/words"
-	"boundcrate/core/writing"
+	"boundcrate/core/bring/inside"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/mention"
 )
 
 // AskHome says whether to ask when files come from outside, and that it was

@@ -2,7 +2,7 @@
 package ruling
 
 import (
-	"boundcrate/core/rules"
+	"boundcrate/core/road/rules"
 	"boundcrate/server/api"
 )
 

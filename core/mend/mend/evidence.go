@@ -1,0 +1,272 @@
+package mend
+
+import (
+	"cmp"
+	"context"
+	"maps"
+	"math"
+	"slices"
+
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/facts"
+	"boundcrate/core/road/graph"
+)
+
+// Code is what a piece of evidence is about.
+type Code string
+
+// What speaks for a candidate.
+const (
+	Content     Code = "content"        // the very content that was last seen
+	SameFile    Code = "same-file"      // the very file that was last seen, by its place on the drive, size and time
+	LentContent Code = "lent-content"   // what another document was seen to use under this path
+	Name        Code = "name"           // the same name, letter for letter
+	NameLoose   Code = "name-loose"     // the same in another letter case, Unicode form or escaping
+	NameParted  Code = "name-parted"    // the same words, parted otherwise
+	NameExt     Code = "name-extension" // the same stem with another extension, in Text
+	NameLonger  Code = "name-longer"    // the same with more at its end, in Text; N 1: at its beginning
+	NameShorter Code = "name-shorter"   // the same with less at its end, in Text; N 1: at its beginning
+	NameAlike   Code = "name-alike"     // a like name; N of 100
+	OtherName   Code = "other-name"     // under another name
+	Parent      Code = "parent"         // in a folder of the same name, N deep
+	SameFolder  Code = "same-folder"    // in the folder it is missing from
+	SameSize    Code = "size"
+	SameID      Code = "embedded-id"
+	SameLength  Code = "length" // and rate
+	SameFrame   Code = "frame-size"
+	OneOf       Code = "one-of"  // N files have this content
+	Frames      Code = "frames"  // N of Of files of a sequence
+	Fills       Code = "fills"   // N of Of numbers it lacks
+	ByHand      Code = "by-hand" // a person chose it
+	OneOfTwins  Code = "twin"
+	OnlyOne     Code = "only-one"     // no other file where it looked has the name
+	InOneMove   Code = "move"         // N of Of files of its folder are where this one is; Text is how they are renamed
+	ToldContent Code = "told-content" // it has the digest that a document tells, computed by Text
+	ToldSize    Code = "told-size"    // of as many bytes as a document tells
+	ToldLength  Code = "told-length"  // as long as a document tells
+	LongEnough  Code = "long-enough"  // what is used of it lies within it
+	SameProduct Code = "same-product" // the part is the product that the document names, in Text
+	SameReel    Code = "same-reel"    // it says that it is from the reel that a document names, in Text
+	SoundsAlike Code = "sounds-alike" // N of 100 alike in what is heard, as after a lossy coding
+	SameSound   Code = "same-sound"   // the samples that were last seen, in another wrapping
+	SamePicture Code = "same-picture" // the pixels that were last seen, in another wrapping
+	Follows     Code = "follows"      // as the missing Text was mended by hand
+
+	MendedElsewhere Code = "mended-elsewhere" // the project Text was mended so
+)
+
+// What speaks against one.
+const (
+	OtherContent Code = "other-content" // of the same size
+	OtherSize    Code = "other-size"    // N bytes, last seen with Of
+	OtherID      Code = "other-id"
+	OtherLength  Code = "other-length"     // Have against Want
+	OtherFrame   Code = "other-frame-size" // Have against Want
+	Harmed       Code = "damaged"          // its header contradicts itself, in Text
+	UsedAlready  Code = "used-already"     // another reference already leads there
+	OtherKind    Code = "other-kind"       // Have against Want
+	TooShort     Code = "shorter-than-used"
+	OtherNumber  Code = "other-number" // its name has another number
+	PutBy        Code = "put-by"       // its name says that it was put by: a copy, or an older one
+	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
+
+	OtherReel        Code = "other-reel"         // it says another reel than a document, in Text
+	OtherClock       Code = "other-timecode"     // what is used of it lies before its beginning, by its timecode
+	OtherProduct     Code = "other-product"      // the part is another product, in Text
+	OtherToldContent Code = "other-told-content" // not the digest that a document tells, computed by Text
+	OtherToldSize    Code = "other-told-size"    // N bytes, a document tells Of
+	OtherToldLength  Code = "other-told-length"  // N milliseconds, a document tells Of
+)
+
+// Evidence is one fact that agrees or disagrees, as a code with its figures.
+type Evidence struct {
+	Code       Code
+	Text       string
+	N, Of      int64
+	Have, Want *facts.Facts // where both tell
+}
+
+// weights are what a fact adds to the log-odds that a candidate is the missing file,
+// by its value. They are fitted on the corpus of mendtest, and TestWeights holds
+// them to that (docs/evidence.md).
+var weights = map[Code]float64{
+	Prior: -6.0, Name: 3.1, NameLoose: 1.8, NameParted: 3.0, NameExt: 1.9, NameLonger: 2.8, NameShorter: -0.1, NameAlike: 3.0,
+	OnlyOne: 1.2, Parent: 2.0, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.2,
+	OtherNumber: -1.6, TooShort: -3.1, UsedAlready: -2.3, OtherToldLength: -5.7,
+}
+
+// Prior is the code of what stands before any fact: few of those that are offered
+// are right.
+const Prior Code = ""
+
+// given are weights of what the corpus does not hold (common practice, no source): the
+// very content is proof, another one is not, and the rest lies between.
+var given = map[Code]float64{
+	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 4, SamePicture: 8, Follows: 4, MendedElsewhere: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
+	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, PutBy: -3, OtherToldSize: -2, OtherToldContent: -4,
+}
+
+// value is how much of its weight a fact has.
+func (e Evidence) value() float64 {
+	switch e.Code {
+	case NameAlike: // from a faint likeness to none that could be told apart
+		return math.Max(0, float64(e.N)-80) / 20
+	case Parent:
+		return 1 - math.Pow(0.5, float64(e.N))
+	case InOneMove:
+		return float64(e.N) / float64(e.Of) * (1 - 1/float64(e.N))
+	}
+	return 1
+}
+
+// Features are the values of a candidate's facts by their codes, for whoever fits
+// weights to them.
+func (c *Candidate) Features() map[Code]float64 {
+	out := map[Code]float64{Prior: 1}
+	for _, list := range [][]Evidence{c.For, c.Against} {
+		for _, e := range list {
+			if _, known := weights[e.Code]; known {
+				out[e.Code] += e.value()
+			}
+		}
+	}
+	return out
+}
+
+// Weights are those in force, for whoever holds them to a corpus.
+func Weights() map[Code]float64 { return maps.Clone(weights) }
+
+// rate gives a candidate its score from its facts.
+func (c *Candidate) rate() {
+	odds := weights[Prior]
+	for _, list := range [][]Evidence{c.For, c.Against} {
+		for _, e := range list {
+			odds += (weights[e.Code] + given[e.Code]) * e.value()
+		}
+	}
+	c.Score = 1 / (1 + math.Exp(-odds))
+	if c.proved() {
+		c.Score = 0.9 + 0.1*c.Score
+	}
+	c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
+}
+
+// proved tells that it has the very bytes that are wanted.
+func (c *Candidate) proved() bool {
+	return c.Says(Content) || c.Says(ToldContent) || c.Says(SameFile)
+}
+
+func (c *Candidate) add(e Evidence) { c.For = append(c.For, e) }
+
+func (c *Candidate) first(e Evidence) { c.For = slices.Insert(c.For, 0, e) }
+
+func (c *Candidate) against(e Evidence) { c.Against = append(c.Against, e) }
+
+// settle makes the one candidate certain that has the content and stands alone
+// with it, or alone with it under the same name.
+func settle(found []*Candidate) {
+	var contents []*Candidate
+	var named []*Candidate
+	for _, c := range found {
+		if c.proved() {
+			contents = append(contents, c)
+			if c.Says(Name) {
+				named = append(named, c)
+			}
+		}
+	}
+	if len(contents) == 1 {
+		contents[0].settled()
+		return
+	}
+	for _, c := range contents {
+		c.For = append(c.For, Evidence{Code: OneOf, N: int64(len(contents))})
+	}
+	if len(named) == 1 {
+		named[0].settled()
+	}
+}
+
+// settled makes a candidate certain, unless what the documents tell of it or use says
+// otherwise: then it is what was last seen, and not what is meant.
+func (c *Candidate) settled() {
+	c.Certainty = Certain
+	for _, code := range []Code{TooShort, OtherClock, OtherReel, OtherToldSize, OtherToldLength, OtherToldContent} {
+		if c.Warns(code) {
+			c.Certainty = Possible
+		}
+	}
+}
+
+const mostOffered = 12
+
+// listed are the best of what was found, settled, in order.
+func listed(found []*Candidate) []Candidate {
+	settle(found)
+	list := make([]Candidate, 0, len(found))
+	for _, c := range found {
+		list = append(list, *c)
+	}
+	order(list)
+	return list[:min(len(list), mostOffered)]
+}
+
+// order is the surest first.
+func order(list []Candidate) {
+	slices.SortFunc(list, func(a, b Candidate) int { return surer(&a, &b) })
+}
+
+func surer(a, b *Candidate) int {
+	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.turn, b.turn), cmp.Compare(a.Path, b.Path))
+}
+
+// score gives the candidates of a wanted file their scores and puts the best first.
+func (f *finder) score(s *search) {
+	for _, c := range s.found {
+		c.rate()
+		c.turn = f.rd.turn(c.Path)
+	}
+	slices.SortFunc(s.found, surer)
+}
+
+// Check tells whether a file chosen by hand can stand for the wanted one, and
+// what speaks against it.
+func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, error) {
+	info, err := rd.Reach.Stat(path)
+	if err != nil {
+		return Candidate{}, err
+	}
+	if !info.Mode.IsRegular() {
+		return Candidate{}, drive.ErrNotRegular
+	}
+	c := Candidate{Path: path, Size: info.Size, Files: 1, Certainty: Possible}
+	c.add(Evidence{Code: ByHand})
+	same := false
+	if w.Last != nil && w.Last.SHA256 != "" && w.Last.Size == info.Size {
+		if sum, err := rd.Hash(ctx, path); err == nil && sum == w.Last.SHA256 {
+			same = true
+			c.Certainty = Certain
+			c.For = append(c.For, Evidence{Code: Content})
+		} else {
+			c.against(Evidence{Code: OtherContent})
+		}
+	}
+	rd.compare(&c, &w, same)
+	rd.Examine(&c, &w)
+	c.rate()
+	return c, nil
+}
+
+// Used tells which files references of a graph already lead to.
+func Used(g *graph.Graph) func(string) bool {
+	used := map[string]bool{}
+	for i := range g.Files {
+		if f := &g.Files[i]; f.State.Found() && f.Frames == nil {
+			used[f.Path] = true
+			for _, p := range f.Also {
+				used[p] = true
+			}
+		}
+	}
+	return func(p string) bool { return used[p] }
+}

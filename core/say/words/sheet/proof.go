@@ -1,0 +1,47 @@
+package sheet
+
+import (
+	"strings"
+
+	"boundcrate/core/pack/proof"
+	"boundcrate/core/pack/seal"
+	"boundcrate/core/say/words/phrase"
+)
+
+// Verdict says what the proof of a crate found: whether it is complete, what that rests
+// on, and the counts that stand beside it.
+func Verdict(r *seal.Report) string {
+	v := &r.Proof
+	var s string
+	switch {
+	case r.Harm() > 0:
+		s = "Damaged: " + phrase.Plural(r.Harm(), "check") + " failed."
+	case len(r.Lacks) > 0:
+		s = "Not proved: " + phrase.Plural(len(r.Lacks), "part") + " of the crate not found."
+	case !r.Complete && len(v.Open) > 0:
+		s = "Not complete: " + phrase.Plural(len(v.Open), "reference") + " not fulfilled."
+	case !r.Complete:
+		s = "Not complete."
+	case v.By == proof.Identity:
+		s = "Complete: " + phrase.Count(v.Held) + " of " + phrase.Plural(v.Expected, "reference") + " lead to the files sealed for them, byte for byte, with nothing else reachable."
+	default:
+		s = "Complete by its trace alone: everything its documents name is in it. No record tells what was sealed."
+	}
+	var beside []string
+	add := func(n int, what string) {
+		if n > 0 {
+			beside = append(beside, phrase.Count(n)+" "+what)
+		}
+	}
+	add(v.Left-v.Rebuild, "left out")
+	add(v.Rebuild, "can be rebuilt")
+	add(v.Guessed, "guessed")
+	add(len(r.Suspect), "suspect")
+	if len(beside) > 0 {
+		s += " Beside that: " + strings.Join(beside, ", ") + "."
+	}
+	if len(r.Rules) > 0 {
+		s += " Read by the crate's own rules: " + strings.Join(r.Rules, ", ") + "."
+	}
+	return s
+}
