@@ -13,7 +13,7 @@ import (
 
 // listen hears the sounds of which a plan does not know yet whether they are whole and how
 // loud they become, which takes as long as making them: it is a job of its own.
-func (a *App) listen(p store.Project, w *work, s *snapshot, plan *stow.Plan) {
+func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
 	if len(plan.Unheard) == 0 {
 		return
 	}

@@ -86,7 +86,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		if err != nil {
 			return nil, err
 		}
-		o.Sounds, o.Listen, o.Revisions = w.sounds.plan(reach), w.ears.Listen(reach), s.judged.RevisionsOf()
+		o.Sounds, o.Listen, o.Revisions = w.ears.Sounds(reach), w.ears.Listen(reach), s.judged.RevisionsOf()
 		t := w.twins.Load()
 		if t != nil && t.snapshot == s.number {
 			o.Same = t.groups

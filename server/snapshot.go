@@ -44,7 +44,6 @@ type work struct {
 	repairing sync.Mutex
 	loose     atomic.Pointer[looseFiles]
 	twins     atomic.Pointer[twins]
-	sounds    sounds
 	ears      stow.Ears
 	sampled   atomic.Pointer[sampled]
 	used      atomic.Int64 // when it was last asked for

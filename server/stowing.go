@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -243,7 +242,7 @@ func (a *App) stow(c *echo.Context) (packing.Stow, error) {
 		out.Losses = append(out.Losses, l)
 	}
 	a.weigh(p, w, s)
-	a.listen(p, w, s, plan.Plan)
+	a.listen(p, w, plan.Plan)
 	a.sifted(&out, pl, w, s)
 	return out, nil
 }
@@ -306,41 +305,6 @@ func (a *App) replan(id int64, w *work) {
 
 func soundFits(s pcm.Spec) bool {
 	return slices.Contains([]pcm.Type{"", pcm.WAV, pcm.AIFF, pcm.FLAC}, s.Type) && slices.Contains([]pcm.Channels{"", pcm.Interleaved, pcm.Split}, s.Channels) && (s.Rate == 0 || slices.Contains(pcm.Rates, s.Rate)) && slices.Contains([]int{0, 16, 24, 32}, s.Depth) && (!s.Float || s.Depth == 32)
-}
-
-// sounds keeps what becomes of sounds, until their files change.
-type sounds struct{ m sync.Map }
-
-type soundKey struct {
-	paths string
-	to    pcm.Spec
-	cut   pcm.Cut
-}
-
-type soundPlan struct {
-	stamps []drive.Stamp
-	plan   stow.SoundPlan
-	err    error
-}
-
-func (h *sounds) plan(reach drive.Reach) stow.Sounds {
-	return func(paths []string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
-		stamps := make([]drive.Stamp, len(paths))
-		for i, p := range paths {
-			info, err := reach.Stat(p)
-			if err != nil {
-				return stow.SoundPlan{}, err
-			}
-			stamps[i] = info.Stamp()
-		}
-		key := soundKey{strings.Join(paths, "\x00"), to, cut}
-		if have, ok := h.m.Load(key); ok && slices.Equal(have.(soundPlan).stamps, stamps) {
-			return have.(soundPlan).plan, have.(soundPlan).err
-		}
-		s, err := stow.PlanSound(reach, paths, to, cut)
-		h.m.Store(key, soundPlan{stamps, s, err})
-		return s, err
-	}
 }
 
 // sampled is how a plan's files pack.

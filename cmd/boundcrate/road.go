@@ -17,7 +17,6 @@ import (
 
 	"boundcrate/core/disk/edition"
 	"boundcrate/core/disk/index"
-	"boundcrate/core/media/pcm"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/pack/recipe"
 	"boundcrate/core/pack/sift"
@@ -224,9 +223,6 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	p := &planning{recipe: rec}
 	o := &p.recipe.Stow
 	o.Drives, o.Judged, o.Revisions = s.trace.Drives, judged, judged.RevisionsOf()
-	o.Sounds = func(paths []string, to pcm.Spec, cut pcm.Cut) (stow.SoundPlan, error) {
-		return stow.PlanSound(s.trace.Reach, paths, to, cut)
-	}
 	if all || o.Leave.Twice {
 		hash := mend.Once(s.trace.Reach, nil)
 		if s.memory != nil {
@@ -265,6 +261,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 // once more.
 func (s *session) heard(g *graph.Graph, o *stow.Options, listen bool) (*stow.Plan, error) {
 	var ears stow.Ears
+	o.Sounds = ears.Sounds(s.trace.Reach)
 	if listen {
 		o.Listen = ears.Listen(s.trace.Reach)
 	}

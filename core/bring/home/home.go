@@ -143,8 +143,8 @@ func Run(ctx context.Context, p *Plan, g *graph.Graph, o trace.Options, keep edi
 		return &Done{Plan: *fewer, Problems: problems}, nil
 	}
 	done, unsaid, err = run(ctx, fewer, g, o, keep, journals)
-	if err == nil && len(unsaid) > 0 { // it can be said less than a moment ago
-		err = &writing.Error{Document: g.Documents[0].Path, Step: writing.Saying}
+	if err == nil && len(unsaid) > 0 { // less can be said than a moment ago
+		err = &trace.ChangedError{Path: g.Documents[0].Path}
 	}
 	done.Problems = append(problems, done.Problems...)
 	return done, err

@@ -245,7 +245,7 @@ func NewConverted(ctx context.Context, reach drive.Reach, paths []string, to pcm
 	if err != nil {
 		return c, err
 	}
-	if heard != nil && slices.EqualFunc(heard.Infos, c.Infos, drive.Info.Same) {
+	if heard != nil && slices.EqualFunc(heard.Infos, c.Infos, func(a, b drive.Info) bool { return a.Stamp() == b.Stamp() }) {
 		c.known, c.size = &heard.Result, heard.Result.Bytes
 		return c, nil
 	}

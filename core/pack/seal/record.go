@@ -150,7 +150,7 @@ func (s *sealer) record() record {
 func (s *sealer) unsaid() (list []string) {
 	lost, untrue := map[string]bool{}, map[string]bool{}
 	for _, p := range s.Plan.Graph.Problems {
-		lost[p.Path] = lost[p.Path] || p.Kind == problem.Unfollowed
+		lost[p.Path] = lost[p.Path] || p.Kind == problem.Unfollowed || p.Kind == problem.Unasked
 	}
 	for _, p := range s.texts.Problems() {
 		lost[p.Path] = lost[p.Path] || p.Kind == problem.CannotSay

@@ -357,7 +357,7 @@ func (s *sealer) problems() []problem.Problem {
 		return p.Kind == problem.Clipped || p.Kind == problem.NoNumbers // told again by what came of it
 	})
 	for _, p := range s.Plan.Graph.Problems {
-		if p.Kind == problem.Unfollowed {
+		if p.Kind == problem.Unfollowed || p.Kind == problem.Unasked {
 			list = append(list, p)
 		}
 	}

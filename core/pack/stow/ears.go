@@ -10,45 +10,73 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/content"
 )
 
-// Ears hear sounds as they will be made, and keep what came of it until their files
-// change. Hearing takes as long as making: it is no part of planning, which asks for
-// what was heard and notes what was not.
-type Ears struct{ kept sync.Map }
+// Ears hear sounds as they will be made. What came of it, and what becomes of a sound, is kept
+// until its files change. Hearing takes as long as making: it is no part of planning, which
+// asks for what was heard and notes what was not.
+type Ears struct{ planned, heard sync.Map }
 
-type heard struct {
-	infos []drive.Info
-	content.Listened
-	err error
+// kept is what came of asking about files, while they are what they were.
+type kept[T any] struct {
+	stamps []drive.Stamp
+	got    T
+	err    error
 }
 
 func (h *Hearing) key() string { return fmt.Sprintf("%q %+v %+v", h.Paths, h.To, h.Cut) }
 
-func (h *Hearing) stat(reach drive.Reach) ([]drive.Info, error) {
-	infos := make([]drive.Info, len(h.Paths))
+func (h *Hearing) stamps(reach drive.Reach) ([]drive.Stamp, error) {
+	stamps := make([]drive.Stamp, len(h.Paths))
 	for i, p := range h.Paths {
-		var err error
-		if infos[i], err = reach.Stat(p); err != nil {
+		info, err := reach.Stat(p)
+		if err != nil {
 			return nil, err
 		}
+		stamps[i] = info.Stamp()
 	}
-	return infos, nil
+	return stamps, nil
+}
+
+func of[T any](m *sync.Map, h *Hearing, stamps []drive.Stamp) (k *kept[T], ok bool) {
+	had, ok := m.Load(h.key())
+	if !ok || !slices.Equal(had.(*kept[T]).stamps, stamps) {
+		return nil, false
+	}
+	return had.(*kept[T]), true
+}
+
+// Sounds is PlanSound, asked once while the files are what they were.
+func (e *Ears) Sounds(reach drive.Reach) Sounds {
+	return func(paths []string, to pcm.Spec, cut pcm.Cut) (SoundPlan, error) {
+		h := Hearing{paths, to, cut}
+		stamps, err := h.stamps(reach)
+		if err != nil {
+			return SoundPlan{}, err
+		}
+		if had, ok := of[SoundPlan](&e.planned, &h, stamps); ok {
+			return had.got, had.err
+		}
+		s, err := PlanSound(reach, paths, to, cut)
+		e.planned.Store(h.key(), &kept[SoundPlan]{stamps, s, err})
+		return s, err
+	}
 }
 
 // Listen answers plans out of what was heard.
 func (e *Ears) Listen(reach drive.Reach) Listen {
 	return func(h Hearing) (*content.Listened, error) {
-		infos, err := h.stat(reach)
+		stamps, err := h.stamps(reach)
 		if err != nil {
 			return nil, err
 		}
-		had, ok := e.kept.Load(h.key())
-		if !ok || !slices.EqualFunc(had.(*heard).infos, infos, drive.Info.Same) {
+		had, ok := of[content.Listened](&e.heard, &h, stamps)
+		if !ok {
 			return nil, nil
 		}
-		return &had.(*heard).Listened, had.(*heard).err
+		return &had.got, had.err
 	}
 }
 
@@ -61,7 +89,7 @@ func (e *Ears) Hear(ctx context.Context, reach drive.Reach, list []Hearing, prog
 	all.SetLimit(runtime.GOMAXPROCS(0))
 	for _, h := range list {
 		all.Go(func() error {
-			infos, err := h.stat(reach)
+			stamps, err := h.stamps(reach)
 			if err != nil {
 				return ctx.Err() // planning meets it again
 			}
@@ -69,7 +97,7 @@ func (e *Ears) Hear(ctx context.Context, reach drive.Reach, list []Hearing, prog
 			if ctx.Err() != nil {
 				return ctx.Err()
 			}
-			e.kept.Store(h.key(), &heard{infos, got, err})
+			e.heard.Store(h.key(), &kept[content.Listened]{stamps, got, err})
 			mu.Lock()
 			defer mu.Unlock()
 			done++

@@ -38,7 +38,7 @@ func (p *Texts) retell(ctx context.Context, o trace.Options) error {
 	other := p.others(all)
 	var open []int // of them those whose files' bytes are others
 	for k := range all {
-		if slices.ContainsFunc(values(all[k].of), func(to int) bool { return other[to] }) {
+		if leadsInto(all[k].of, other) {
 			open = append(open, k)
 		}
 	}
@@ -55,7 +55,7 @@ func (p *Texts) retell(ctx context.Context, o trace.Options) error {
 				return err
 			}
 			t := all[k]
-			if slices.ContainsFunc(values(t.of), func(to int) bool { return waiting[to] }) {
+			if leadsInto(t.of, waiting) {
 				later = append(later, k)
 				continue
 			}
@@ -78,12 +78,14 @@ func (p *Texts) retell(ctx context.Context, o trace.Options) error {
 	return nil
 }
 
-func values(m map[int]int) []int {
-	list := make([]int, 0, len(m))
-	for _, v := range m {
-		list = append(list, v)
+// leadsInto tells whether any of the files that a document tells of is among some.
+func leadsInto(of map[int]int, some map[int]bool) bool {
+	for _, to := range of {
+		if some[to] {
+			return true
+		}
 	}
-	return list
+	return false
 }
 
 // tellers are the documents of the crate that tell of bytes, by their berths.
@@ -138,7 +140,7 @@ func (p *Texts) others(all map[int]*teller) map[int]bool {
 	for again := true; again; {
 		again = false
 		for k, t := range all {
-			if !other[k] && slices.ContainsFunc(values(t.of), func(to int) bool { return other[to] }) {
+			if !other[k] && leadsInto(t.of, other) {
 				other[k], again = true, true
 			}
 		}

@@ -45,6 +45,7 @@ var problems = map[problem.Kind][3]string{
 	problem.LineTooLong:     {"this line has more than {0} bytes and was passed over", "the other lines were read", "see whether the document is a text"},
 	problem.UnreadTag:       {"names a file by the tag {0}, which is not known here", "the other lines were read", "see that the file travels with it"},
 	problem.Unfollowed:      {"names other files that are there and were not followed, for no rule tells what they mean: {#0}, the first is ‘{1}’", "Nothing is changed there, and those files do not travel for it.", "Make rules for such documents under Rules, or carry those files along."},
+	problem.Unasked:         {"has more words that could be names than are looked for: {#0} were", "What was found is read. Files that the others lead to do not travel for it.", "Make rules for such documents under Rules."},
 	problem.NoSumLine:       {"this is no checksum line", "the other lines were read", "correct the line"},
 	problem.OpenQuote:       {"the name is not closed by a quote", "the other lines were read", "correct the line"},
 	problem.WrongType:       {"“{0}” is not {1} and was passed over", "the rest was read", saveAgain},

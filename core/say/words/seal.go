@@ -411,7 +411,7 @@ func SealProblems(r *seal.Report) []Problem {
 	}
 	told := map[string]bool{}
 	for _, p := range r.Problems {
-		told[p.Path] = told[p.Path] || p.Kind == problem.CannotSay || p.Kind == problem.FalseSum || p.Kind == problem.Unfollowed
+		told[p.Path] = told[p.Path] || p.Kind == problem.CannotSay || p.Kind == problem.FalseSum || p.Kind == problem.Unfollowed || p.Kind == problem.Unasked
 	}
 	if len(told) == 0 {
 		for _, d := range r.Unsaid {

@@ -28,6 +28,7 @@ const (
 	LineTooLong     Kind = "line-too-long"    // [bytes at the most]
 	UnreadTag       Kind = "unread-tag"       // of a playlist, which names a file by a tag that nobody here knows [tag]
 	Unfollowed      Kind = "unfollowed"       // of a guessed document: names that lead to files and were not taken for names [how many, the first]
+	Unasked         Kind = "unasked"          // of a guessed document: more words could be names than are looked for [how many were]
 	NoSumLine       Kind = "no-sum-line"      // of a list of checksums
 	OpenQuote       Kind = "open-quote"       // a name is not closed
 	WrongType       Kind = "wrong-type"       // a member of another type than its standard says [member, type]

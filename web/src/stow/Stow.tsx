@@ -74,8 +74,8 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
         <Gauge loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))} limits={stow.limits} />
         {stow.unheard > 0 ? (
           <p className="mt-2 text-faint">
-            Listening to {plural(stow.unheard, "sound")} that {stow.unheard === 1 ? "is" : "are"} made anew: damage and
-            samples beyond full scale are told here.
+            {plural(stow.unheard, "sound that is", "sounds that are")} made anew {stow.unheard === 1 ? "was" : "were"}{" "}
+            not heard to the end yet: damage and samples beyond full scale are told here once that is done.
           </p>
         ) : null}
         {stow.problems.map((p, i) => (

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/binary"
 	"errors"
+	"fmt"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -367,6 +368,27 @@ func TestUnfollowed(t *testing.T) {
 		}
 		if got != x.want {
 			t.Errorf("%q: %q, want %q", x.text, got, x.want)
+		}
+	}
+}
+
+// TestUnasked: where there are more words than are looked for, that is told; bytes that are no text
+// are no words.
+func TestUnasked(t *testing.T) {
+	var many strings.Builder
+	for i := range maxAsked + 1 {
+		fmt.Fprintf(&many, "word%d.of ", i)
+	}
+	noise := make([]byte, 1<<20)
+	rng := rand.NewChaCha8([32]byte{1})
+	_, _ = rng.Read(noise)
+	for text, want := range map[string]bool{many.String(): true, many.String()[:1000]: false, string(noise): false} {
+		d, err := Format{}.Read(mention.Text{Name: "x.session", Bytes: []byte(text), Exists: func(string) bool { return false }}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := slices.ContainsFunc(d.Problems, func(p problem.Problem) bool { return p.Kind == problem.Unasked }); got != want {
+			t.Errorf("%.20q: %v", text, got)
 		}
 	}
 }

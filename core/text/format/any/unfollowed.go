@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"boundcrate/core/text/mention"
 	"boundcrate/core/text/problem"
@@ -36,7 +37,7 @@ func (r *reader) unfollowed() {
 	slices.SortFunc(spans, func(a, b mention.Span) int { return int(a.Off - b.Off) })
 	var found []string
 	b, asked, next := r.t.Bytes, 0, 0
-	for at := 0; at < len(b) && asked < maxAsked; {
+	for at := 0; at < len(b); {
 		k := bytes.IndexAny(b[at:], "./")
 		if k < 0 {
 			break
@@ -59,6 +60,10 @@ func (r *reader) unfollowed() {
 		name, ok := pathLike(string(b[from:to]))
 		if !ok || read[name] {
 			continue
+		}
+		if asked == maxAsked {
+			r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.Unasked, Args: []string{strconv.Itoa(asked)}})
+			break
 		}
 		read[name] = true
 		if asked++; r.t.Exists(name) {
@@ -88,5 +93,5 @@ func pathLike(s string) (string, bool) {
 	s = strings.TrimPrefix(s, "file://")
 	dot := strings.LastIndexByte(s, '.')
 	ext := strings.ContainsFunc(s[dot+1:], func(c rune) bool { return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' })
-	return s, len(s) > 2 && !strings.HasSuffix(s, "/") && (dot > 0 && ext || strings.Contains(strings.TrimLeft(s, "./"), "/"))
+	return s, len(s) > 2 && utf8.ValidString(s) && !strings.HasSuffix(s, "/") && (dot > 0 && ext || strings.Contains(strings.TrimLeft(s, "./"), "/"))
 }
