@@ -17,10 +17,8 @@ function pace(j: Job): string {
   const parts = [];
   if (j.total > 0) parts.push(`${amount(j, j.done)} of ${amount(j, j.total)}`);
   else if (j.done > 0) parts.push(j.unit === "bytes" ? bytes(j.done) : plural(j.done, j.unit.replace(/s$/, "")));
-  if (j.rate > 0)
-    parts.push(
-      `${j.unit === "bytes" ? bytes(Math.round(j.rate)) : Math.round(j.rate).toLocaleString("en-GB")} a second`,
-    );
+  // Of what takes longer than a second each, the time that is left says more.
+  if (Math.round(j.rate) > 0) parts.push(`${amount(j, Math.round(j.rate))} a second`);
   if (j.left > 0) parts.push(timeLeft(j.left));
   return parts.join(" · ");
 }
