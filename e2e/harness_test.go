@@ -243,6 +243,26 @@ func (p *page) clickIn(within, name string) {
 	p.press(within+" button", name)
 }
 
+// station goes to a page of the project, and waits until it is that page.
+func (p *page) station(name string) {
+	p.t.Helper()
+	p.press("nav a", name)
+	p.until("for "+name, fmt.Sprintf("document.querySelector('main')?.getAttribute('aria-label') === %q", name))
+}
+
+// steady waits until what is marked stays where it is, as a person would.
+const steady = `new Promise((done) => {
+	let was = '';
+	const look = () => {
+		const r = document.querySelector('[data-e2e]')?.getBoundingClientRect();
+		const now = r ? [r.x, r.y].join() : '';
+		if (now === was) return done(true);
+		was = now;
+		setTimeout(look, 50);
+	};
+	look();
+})`
+
 // press clicks; a page that renders anew in between is tried again.
 func (p *page) press(selector, name string) {
 	p.t.Helper()
@@ -250,7 +270,9 @@ func (p *page) press(selector, name string) {
 	for range 5 {
 		sel := p.mark(selector, name)
 		ctx, cancel := context.WithTimeout(p.ctx, 3*time.Second)
-		err = chromedp.Do(ctx, chromedp.Click(sel))
+		if _, err = chromedp.Run(ctx, chromedp.Evaluate[bool](steady, chromedp.EvalAwaitPromise)); err == nil {
+			err = chromedp.Do(ctx, chromedp.Click(sel))
+		}
 		cancel()
 		if err == nil {
 			return
@@ -333,7 +355,7 @@ func (p *page) idle() {
 func (p *page) mendRest() {
 	p.t.Helper()
 	for range 12 {
-		p.click("Mend")
+		p.station("Mend")
 		p.until("for Mend", rows("Wanted files")+` > 0 || document.body.innerText.includes('Nothing is missing')`)
 		p.idle()
 		if eval[bool](p, "document.body.innerText.includes('Nothing is missing')") {

@@ -176,7 +176,7 @@ func TestSeveralDocuments(t *testing.T) {
 	p.click("shared.wav")
 	p.sees("Named 2 times, by 2 documents")
 	p.expectConsole("422") // these sounds are no sounds
-	p.press("nav a", "Mend")
+	p.station("Mend")
 	p.sees("Where should it look?")
 	p.click("Look for everything missing") // the likeliest folder is chosen already
 	p.until("for the candidate", `document.body.innerText.includes('old') && document.body.innerText.includes('likely')`)
@@ -184,7 +184,7 @@ func TestSeveralDocuments(t *testing.T) {
 	p.click("Use this file")
 	p.sees("Nothing is missing")
 	p.expectConsole("422")
-	p.press("nav a", "Seal")
+	p.station("Seal")
 	p.sees("Every used reference is found")
 	p.click("Seal it")
 	p.sees("Sealed and proved complete")
@@ -212,7 +212,7 @@ func TestManyMissing(t *testing.T) {
 	p.click("Open long.m3u")
 	p.sees("50000 missing")
 	p.idle()
-	p.press("nav a", "Mend")
+	p.station("Mend")
 	p.sees("50,000 files to find")
 	p.sees("take 00003.wav")
 	eval[bool](p, `(() => {

@@ -52,7 +52,7 @@ func TestTogether(t *testing.T) {
 	p.click("Open all.m3u")
 	p.sees("8 missing")
 	p.idle()
-	p.press("nav a", "Mend")
+	p.station("Mend")
 	p.lookIn("Bench")
 	p.click("Look for everything missing")
 	p.sees("8 looked for, 0 found for certain") // by names alone nothing is

@@ -29,7 +29,7 @@ func TestParts(t *testing.T) {
 	p.sees("Everything is here")
 	p.idle()
 
-	p.press("nav a", "Seal")
+	p.station("Seal")
 	p.sees("Ready to seal")
 	p.press("aside [role=radio]", "ZIP")
 	p.write("Megabytes of each part at most", "0.5"+enter)

@@ -75,7 +75,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.sees("Everything is here")
 	p.idle()
 
-	p.press("nav a", "Sift")
+	p.station("Sift")
 	p.sees("42 files were found")
 	p.sees("Not right for an archive")
 	p.idle()
@@ -160,7 +160,7 @@ func TestSiftAndStow(t *testing.T) {
 
 	// Stow.
 	p.until("for the book to be closed", "!document.querySelector('[role=dialog]')")
-	p.press("nav a", "Stow")
+	p.station("Stow")
 	p.sees("What the edit decision list cannot carry")
 	p.sees("thing that was switched off")
 	p.carry("wave 03.wav", "data")
@@ -197,7 +197,7 @@ func TestSiftAndStow(t *testing.T) {
 	}
 	p.until("for the folder to be gone", `![...document.querySelectorAll('[aria-label="Folders of the crate"] li')].some((l) => l.innerText.startsWith('takes/'))`)
 
-	p.press("nav a", "Seal")
+	p.station("Seal")
 	p.sees(" free")
 	p.idle() // what the page asks for is there: nothing moves below the pointer
 	p.click("Seal it")

@@ -21,7 +21,11 @@ startTheme();
 setNonce(document.querySelector<HTMLMetaElement>("meta[name=nonce]")?.content ?? "");
 // Nothing goes stale by time: the server says what changed.
 const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: Infinity, retry: false, refetchOnWindowFocus: false } },
+  // The server is this machine: that the internet is away says nothing about it.
+  defaultOptions: {
+    queries: { staleTime: Infinity, retry: false, refetchOnWindowFocus: false, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
 });
 
 const root = document.getElementById("root");

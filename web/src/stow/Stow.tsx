@@ -72,17 +72,7 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           {stow.absent > 0 ? `${plural(stow.absent, "place is", "places are")} kept for what is not there.` : ""}
         </p>
         <Gauge loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))} limits={stow.limits} />
-        {stow.unheard > 0 ? (
-          <p className="mt-2 text-faint">
-            {plural(stow.unheard, "sound that is", "sounds that are")} made anew {stow.unheard === 1 ? "was" : "were"}{" "}
-            not heard to the end yet: damage and samples beyond full scale are told here once that is done.
-          </p>
-        ) : null}
-        {stow.problems.map((p, i) => (
-          <p key={i} className="mt-2 border-l-[3px] border-rust pl-2">
-            <b className="font-medium">{p.path.split("/").at(-1)}</b> {p.message}. {p.do}
-          </p>
-        ))}
+        <Looks stow={stow} />
         <div className="mt-2.5 flex flex-wrap items-center gap-2">
           <span className="text-[12px] text-faint">layout</span>
           <Choose
@@ -175,6 +165,55 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
     </>
   );
 }
+
+/**
+ * Looks tells what is to be looked at. Sounds are listened to while the page is open: what that
+ * finds must not move the controls below under a pointer, so it is one line until it is opened.
+ */
+function Looks({ stow }: { stow: StowData }) {
+  const [open, setOpen] = useState(false);
+  const [first, ...more] = stow.problems;
+  const unheard =
+    stow.unheard > 0
+      ? `${plural(stow.unheard, "sound")} still being checked for damage and for samples beyond full scale.`
+      : "";
+  return (
+    <div className="mt-2">
+      <div className={`flex h-6 items-center gap-3 border-l-[3px] pl-2 ${first ? "border-rust" : "border-rule"}`}>
+        {first ? (
+          <span className={open ? "" : "truncate"}>
+            {open ? `${plural(stow.problems.length, "problem")}.` : <Look of={first} />}
+          </span>
+        ) : (
+          <span className="truncate text-faint">
+            {unheard || (stow.clashes + stow.absent > 0 ? "No other problems found." : "No problems found.")}
+          </span>
+        )}
+        {first ? (
+          <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {open ? "Show less" : more.length > 0 ? `Show all ${stow.problems.length}` : "Show more"}
+          </Button>
+        ) : null}
+      </div>
+      {open ? (
+        <ul className="border-l-[3px] border-rust pl-2">
+          {stow.problems.map((p, i) => (
+            <li key={i} className="py-0.5">
+              <Look of={p} />
+            </li>
+          ))}
+          {unheard ? <li className="py-0.5 text-faint">{unheard}</li> : null}
+        </ul>
+      ) : null}
+    </div>
+  );
+}
+
+const Look = ({ of }: { of: StowData["problems"][number] }) => (
+  <>
+    <b className="font-medium">{of.path.split("/").at(-1)}</b> {of.message}. {of.do}
+  </>
+);
 
 const types = [
   { value: "", word: "as they are" },
