@@ -269,7 +269,7 @@ func (p *page) press(selector, name string) {
 	var err error
 	for range 5 {
 		sel := p.mark(selector, name)
-		ctx, cancel := context.WithTimeout(p.ctx, 3*time.Second)
+		ctx, cancel := context.WithTimeout(p.ctx, 8*time.Second) // a click that came late must not be done twice
 		if _, err = chromedp.Run(ctx, chromedp.Evaluate[bool](steady, chromedp.EvalAwaitPromise)); err == nil {
 			err = chromedp.Do(ctx, chromedp.Click(sel))
 		}
