@@ -13,13 +13,13 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@touch $@
 
 types: web/node_modules/.package-lock.json
-	go run ./server/api/gen > web/schema.json
+	go run ./app/api/gen > web/schema.json
 	$(NPM) run --silent types
 
 web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)
 	$(NPM) run --silent build
 
-bin/boundcrate: web/dist/index.html $(shell find cmd core store server demo -name '*.go') go.mod
+bin/boundcrate: web/dist/index.html $(shell find cmd core store app server demo -name '*.go') go.mod
 	go build -trimpath -o $@ ./cmd/boundcrate
 
 demo: build
@@ -29,19 +29,19 @@ deps:
 	@.ci/deps
 
 test: deps build
-	@test -z "$$(gofmt -l cmd core demo e2e server store web/*.go *.go)" || { echo "gofmt: run make format"; gofmt -l cmd core demo e2e server store web/*.go *.go; exit 1; }
+	@test -z "$$(gofmt -l app cmd core demo e2e server store web/*.go *.go)" || { echo "gofmt: run make format"; gofmt -l app cmd core demo e2e server store web/*.go *.go; exit 1; }
 	go vet ./...
 	@for on in windows/amd64 darwin/arm64; do echo "builds for $$on"; export GOOS=$${on%/*} GOARCH=$${on#*/} CGO_ENABLED=0; \
-		go build -o /dev/null ./cmd/boundcrate && go vet ./cmd/... ./core/... ./server/... ./store/... || exit 1; done
+		go build -o /dev/null ./cmd/boundcrate && go vet ./app/... ./cmd/... ./core/... ./server/... ./store/... || exit 1; done
 	$(NPM) run --silent lint
 	go test -timeout 19m ./...
 	@# Data races, where a C compiler is: what runs several things at once.
-	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./server/... ./store ./core/disk/drive ./core/disk/index ./core/mend/mend ./core/road/trace ./core/pack/seal ./core/road/decide; else echo "no C compiler: not tested for data races"; fi
+	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./app/... ./server/... ./store ./core/disk/drive ./core/disk/index ./core/mend/mend ./core/road/trace ./core/pack/seal ./core/road/decide; else echo "no C compiler: not tested for data races"; fi
 
 # Kills, races and full disks, as often as it takes to believe them. make test
 # runs each a few times.
 faults: deps build
-	FAULTS=1 go test -count 1 -timeout 60m -run 'Killed|Racing|Bombs|FullDisk|AllOrNone|Recover|DamagedEverywhere' ./core/... ./server ./store ./cmd/boundcrate
+	FAULTS=1 go test -count 1 -timeout 60m -run 'Killed|Racing|Bombs|FullDisk|AllOrNone|Recover|DamagedEverywhere' ./core/... ./app ./server ./store ./cmd/boundcrate
 
 # Every reader of documents, bags and archives against bytes made by chance, for
 # SECONDS each.
@@ -61,7 +61,7 @@ release: web/dist/index.html
 
 # Everything as gofmt and Prettier lay it out.
 format: web/node_modules/.package-lock.json
-	gofmt -w cmd core demo e2e server store web/*.go *.go
+	gofmt -w app cmd core demo e2e server store web/*.go *.go
 	$(NPM) run --silent format
 
 lint: web/node_modules/.package-lock.json
@@ -70,7 +70,7 @@ lint: web/node_modules/.package-lock.json
 	$(NPM) run --silent lint
 
 bench:
-	go test -run '^$$' -bench . -benchtime 3x -timeout 60m ./core/... ./store ./server/... ./cmd/boundcrate
+	go test -run '^$$' -bench . -benchtime 3x -timeout 60m ./core/... ./store ./app/... ./server/... ./cmd/boundcrate
 
 shots: build
 	go test -count 1 -run TestShots -timeout 10m ./e2e -shots ../docs/screenshots

@@ -18,6 +18,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"boundcrate/app"
 	"boundcrate/demo"
 	"boundcrate/server"
 	"boundcrate/store"
@@ -28,18 +29,18 @@ import (
 // broken page from holding the suite.
 const patience = 40 * time.Second
 
-// app is a served application.
-type app struct {
+// served is a served application.
+type served struct {
 	url   string
 	dir   string // of the sample world, or of the drives
 	store *store.Store
 }
 
 // path is a file of the sample world: "Bench/…".
-func (a app) path(p string) string { return filepath.Join(a.dir, "drives", p) }
+func (a served) path(p string) string { return filepath.Join(a.dir, "drives", p) }
 
 // serveDemo writes a sample world of its own and serves it.
-func serveDemo(t *testing.T) app {
+func serveDemo(t *testing.T) served {
 	t.Helper()
 	dir := t.TempDir()
 	if err := demo.Write(t.Context(), dir); err != nil {
@@ -48,14 +49,14 @@ func serveDemo(t *testing.T) app {
 	return serve(t, dir, demo.DataDir(dir), true)
 }
 
-func serve(t *testing.T, dir, data string, isDemo bool) app {
+func serve(t *testing.T, dir, data string, isDemo bool) served {
 	t.Helper()
 	s, err := store.Open(data)
 	if err != nil {
 		t.Fatal(err)
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: web.Files(), Demo: isDemo})
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s, Demo: isDemo}, Files: web.Files()})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -67,7 +68,7 @@ func serve(t *testing.T, dir, data string, isDemo bool) app {
 		hs.Close()
 		s.Close()
 	})
-	return app{hs.URL, dir, s}
+	return served{hs.URL, dir, s}
 }
 
 // page is one browser tab. What the page writes to the console as an error
@@ -75,13 +76,13 @@ func serve(t *testing.T, dir, data string, isDemo bool) app {
 type page struct {
 	t   *testing.T
 	ctx context.Context
-	app app
+	app served
 
 	mu     sync.Mutex
 	errors []string
 }
 
-func open(t *testing.T, a app) *page {
+func open(t *testing.T, a served) *page {
 	t.Helper()
 	exe := ""
 	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {

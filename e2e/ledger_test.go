@@ -10,7 +10,7 @@ import (
 )
 
 // bare serves an application of one drive that holds the given files.
-func bare(t *testing.T, files map[string]string) app {
+func bare(t *testing.T, files map[string]string) served {
 	t.Helper()
 	dir := t.TempDir()
 	for name, text := range files {

@@ -8,7 +8,7 @@ import (
 	"testing"
 )
 
-func read(t *testing.T, a app, p string) []byte {
+func read(t *testing.T, a served, p string) []byte {
 	t.Helper()
 	b, err := os.ReadFile(a.path(p))
 	if err != nil {

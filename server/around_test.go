@@ -7,13 +7,13 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/overview"
+	"boundcrate/app/api/places"
+	"boundcrate/app/api/ruling"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/road/origin"
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
-	"boundcrate/server/api/overview"
-	"boundcrate/server/api/places"
-	"boundcrate/server/api/ruling"
-	"boundcrate/server/api/tracing"
 )
 
 // refusals asks what must be refused, each with its status.

@@ -10,11 +10,11 @@ import (
 	"testing"
 	"time"
 
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/places"
-	"boundcrate/server/api/tracing"
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/places"
+	"boundcrate/app/api/tracing"
 )
 
 // These benchmarks ask the running application, over HTTP, for what pages ask.

@@ -2,15 +2,16 @@ package server_test
 
 import (
 	"fmt"
+	"net/http"
 	"net/url"
 	"strings"
 	"sync"
 	"testing"
 
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/tracing"
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 )
 
 func list(names ...string) string { return "#EXTM3U\n" + strings.Join(names, "\n") + "\n" }
@@ -48,7 +49,7 @@ func TestWishes(t *testing.T) {
 	for i, n := range names {
 		all.Go(func() {
 			name := fmt.Sprintf("renamed %02d.wav", i)
-			if status, body, _ := c.ask("PUT", at+"/berths", packing.Wish{Keys: []string{berths[n].Key}, Name: &name}); status != 200 {
+			if status, body, _ := c.ask("PUT", at+"/berths", packing.Wish{Keys: []string{berths[n].Key}, Name: &name}); status != http.StatusNoContent {
 				t.Errorf("%s: %d %s", n, status, body)
 			}
 		})

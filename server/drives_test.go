@@ -9,8 +9,8 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/server/api"
-	"boundcrate/server/api/tracing"
+	"boundcrate/app/api"
+	"boundcrate/app/api/tracing"
 )
 
 // entries are the lines of a folder: its folders, then its files with what they

@@ -15,15 +15,16 @@ import (
 	"testing/fstest"
 	"time"
 
+	"boundcrate/app"
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/overview"
+	"boundcrate/app/api/packing"
 	"boundcrate/core/coretest"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/trace"
 	"boundcrate/core/text/format/all"
 	"boundcrate/server"
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
-	"boundcrate/server/api/overview"
-	"boundcrate/server/api/packing"
 	"boundcrate/store"
 )
 
@@ -110,13 +111,13 @@ func TestSilentDrive(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
 	answers := make(chan struct{})
 	var asked atomic.Int32
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{}, Ask: func(dir string) bool {
+	a, h, err := server.New(ctx, server.Options{Files: fstest.MapFS{}, App: app.Options{Store: s, Ask: func(dir string) bool {
 		if dir == dead {
 			asked.Add(1)
 			<-answers
 		}
 		return true
-	}})
+	}}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -9,12 +9,12 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/road/decide"
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/tracing"
 )
 
 // TestGroupsMended: a renamed folder is one group; what is taken out stays missing,

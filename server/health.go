@@ -15,22 +15,22 @@ const healthPath = "/healthz"
 const healthWaits = 2 * time.Second
 
 // health answers 200 while the application and its database do.
-func (a *App) health(c *echo.Context) error {
+func (s *Server) health(c *echo.Context) error {
 	ctx, done := context.WithTimeout(c.Request().Context(), healthWaits)
 	defer done()
-	if err := a.store.Ping(ctx); err != nil {
+	if err := s.app.Well(ctx); err != nil {
 		return say(http.StatusServiceUnavailable, "Not well", "The database does not answer.")
 	}
 	return c.JSON(http.StatusOK, map[string]bool{"ok": true})
 }
 
 // logged tells of each request at level debug.
-func (a *App) logged(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		began := time.Now()
 		err := next(c)
 		r := c.Request()
-		a.log.Debug("request", "method", r.Method, "path", r.URL.Path, "took", time.Since(began).Round(time.Microsecond), "failed", err != nil)
+		s.log.Debug("request", "method", r.Method, "path", r.URL.Path, "took", time.Since(began).Round(time.Microsecond), "failed", err != nil)
 		return err
 	}
 }

@@ -5,8 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"boundcrate/server/api"
-	"boundcrate/server/api/tracing"
+	"boundcrate/app/api"
+	"boundcrate/app/api/tracing"
 )
 
 // TestHomeTells: what did not come home, what came with files missing, and which document

@@ -10,9 +10,9 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
 	"boundcrate/core/media/pcm"
-	"boundcrate/server/api"
-	"boundcrate/server/api/packing"
 )
 
 // sound is a WAVE file of one second, half as loud again as full scale where it shall be, and

@@ -9,11 +9,11 @@ import (
 	"testing"
 	"time"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/coretest"
 	"boundcrate/core/road/graph"
-	"boundcrate/server/api"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/tracing"
 )
 
 // until asks again until an answer is as wanted.

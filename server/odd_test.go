@@ -11,30 +11,11 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
 	"boundcrate/core/text/format/formattest"
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
+	"boundcrate/server"
 )
-
-// routed are all routes, read from the source: one that is added tomorrow is asked too.
-func routed(t testing.TB) (list [][2]string) {
-	t.Helper()
-	b, err := os.ReadFile("server.go")
-	if err != nil {
-		t.Fatal(err)
-	}
-	for _, m := range regexp.MustCompile(`\b([gp])\.(GET|POST|PUT|DELETE)\("([^"]*)"`).FindAllStringSubmatch(string(b), -1) {
-		at := "/api" + m[3]
-		if m[1] == "p" {
-			at = "/api/projects/:id" + m[3]
-		}
-		list = append(list, [2]string{m[2], at})
-	}
-	if len(list) < 60 {
-		t.Fatalf("%d routes are no more than some", len(list))
-	}
-	return list
-}
 
 // TestOddInput: no route answers odd input with an error of its own: it is the asker's.
 func TestOddInput(t *testing.T) {
@@ -48,27 +29,27 @@ func TestOddInput(t *testing.T) {
 		text(`{"days":1e300,"offset":-9223372036854775808,"limit":9223372036854775807}`),
 	}
 	queries := []string{"", "?path=&key=&dir=&document=&file=&of=", "?path=%00&key=%00&offset=x&limit=-1&sort=nobody&group=nobody", "?path=/proc/self/mem&key=../..&offset=-1&limit=99999999999999999999&desc=perhaps&filter=" + url.QueryEscape(strings.Repeat("x", 5000)), "?path=" + url.QueryEscape(c.dir) + "&key=-1&n=1e9"}
-	for _, r := range routed(t) {
-		if strings.HasSuffix(r[1], "/events") || r[1] == "/api/jobs/:id/stop" {
+	for _, r := range server.Routed() {
+		if strings.HasSuffix(r.Path, "/events") || r.Path == "/api/jobs/:id/stop" {
 			continue // the one stays open; the other may stop what another asks for
 		}
 		for _, id := range []string{fmt.Sprint(p.ID), "0", "-1", "x", "99999999999999999999"} {
-			at := strings.Replace(r[1], ":id", id, 1)
+			at := strings.Replace(r.Path, ":id", id, 1)
 			at = regexp.MustCompile(`:\w+`).ReplaceAllString(at, "nobody")
 			for i, body := range bodies {
-				if (r[0] == "GET" || r[0] == "DELETE") && i > 0 {
+				if (r.Method == "GET" || r.Method == "DELETE") && i > 0 {
 					break
 				}
 				for _, q := range queries {
 					if i > 0 && q != "" {
 						break
 					}
-					if status, said, _ := c.ask(r[0], at+q, body); status >= 500 || status == 0 {
-						t.Errorf("%s %s%.60s with body %d: %d %.200s", r[0], at, q, i, status, said)
+					if status, said, _ := c.ask(r.Method, at+q, body); status >= 500 || status == 0 {
+						t.Errorf("%s %s%.60s with body %d: %d %.200s", r.Method, at, q, i, status, said)
 					}
 				}
 			}
-			if id == fmt.Sprint(p.ID) && !strings.Contains(r[1], ":id") {
+			if id == fmt.Sprint(p.ID) && !strings.Contains(r.Path, ":id") {
 				break
 			}
 		}
@@ -113,12 +94,12 @@ func TestDamagedEverywhere(t *testing.T) {
 	c := start(t, files)
 	p := c.open("film/all.m3u")
 	base := fmt.Sprintf("/api/projects/%d", p.ID)
-	for _, r := range routed(t) {
-		if r[0] != "GET" || !strings.HasPrefix(r[1], "/api/projects/:id") {
+	for _, r := range server.Routed() {
+		if r.Method != "GET" || !strings.HasPrefix(r.Path, "/api/projects/:id") {
 			continue
 		}
 		for _, table := range []string{"files", "documents", "wanted", "berths", "references"} {
-			at := strings.Replace(strings.Replace(r[1], "/api/projects/:id", base, 1), ":table", table, 1)
+			at := strings.Replace(strings.Replace(r.Path, "/api/projects/:id", base, 1), ":table", table, 1)
 			if status, said, _ := c.ask("GET", at, nil); status >= 500 {
 				t.Errorf("%s: %d %.200s", at, status, said)
 			}

@@ -86,35 +86,35 @@ const tokenName = "token"
 // on the machine may add a folder here and read it through us. Where the system
 // does not tell who asks, the start token does: it stands in the printed address
 // and then in a cookie.
-func (a *App) admit(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *Server) admit(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		r := c.Request()
 		if r.URL.Path == healthPath { // which tells nothing but that it runs
 			return next(c)
 		}
-		switch a.whose(r) {
+		switch s.whose(r) {
 		case ours:
 			return next(c)
 		case another:
-			return a.refuse(c, "Bound Crate was started by another account of this machine, and answers nobody else.")
+			return s.refuse(c, "Bound Crate was started by another account of this machine, and answers nobody else.")
 		}
-		if a.holds(r.URL.Query().Get(tokenName)) && r.Method == http.MethodGet && !strings.HasPrefix(r.URL.Path, "/api/") {
-			c.SetCookie(&http.Cookie{Name: tokenName, Value: a.token, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode})
+		if s.holds(r.URL.Query().Get(tokenName)) && r.Method == http.MethodGet && !strings.HasPrefix(r.URL.Path, "/api/") {
+			c.SetCookie(&http.Cookie{Name: tokenName, Value: s.token, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode})
 			return c.Redirect(http.StatusSeeOther, r.URL.Path) // so that no history keeps it
 		}
-		if k, err := r.Cookie(tokenName); err == nil && a.holds(k.Value) {
+		if k, err := r.Cookie(tokenName); err == nil && s.holds(k.Value) {
 			return next(c)
 		}
-		return a.refuse(c, "Open the whole address that Bound Crate printed when it was started, with what follows “token=”. It stands in the terminal it was started from.")
+		return s.refuse(c, "Open the whole address that Bound Crate printed when it was started, with what follows “token=”. It stands in the terminal it was started from.")
 	}
 }
 
-func (a *App) holds(token string) bool {
-	return a.token != "" && subtle.ConstantTimeCompare([]byte(token), []byte(a.token)) == 1
+func (s *Server) holds(token string) bool {
+	return s.token != "" && subtle.ConstantTimeCompare([]byte(token), []byte(s.token)) == 1
 }
 
 // refuse says why, to a person in a page and to a program as a problem.
-func (a *App) refuse(c *echo.Context, why string) error {
+func (s *Server) refuse(c *echo.Context, why string) error {
 	if strings.HasPrefix(c.Request().URL.Path, "/api/") {
 		return say(http.StatusForbidden, "Refused", why)
 	}

@@ -18,6 +18,7 @@ import (
 	"testing/fstest"
 	"time"
 
+	"boundcrate/app"
 	"boundcrate/server"
 	"boundcrate/store"
 )
@@ -30,7 +31,7 @@ func admitting(t *testing.T, token string, whose func(*http.Request) (own, known
 		t.Fatal(err)
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{Store: s, Token: token, Whose: whose, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s}, Token: token, Whose: whose, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,7 +98,7 @@ func TestAnotherAccount(t *testing.T) {
 	}
 	defer s.Close()
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{}})
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s}, Files: fstest.MapFS{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -131,7 +132,7 @@ func TestHitAndRun(t *testing.T) {
 	}
 	defer s.Close()
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{}})
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s}, Files: fstest.MapFS{}})
 	if err != nil {
 		t.Fatal(err)
 	}

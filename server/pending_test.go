@@ -8,10 +8,10 @@ import (
 	"testing"
 	"time"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/coretest"
 	"boundcrate/core/mend/writing"
-	"boundcrate/server/api"
-	"boundcrate/server/api/tracing"
 )
 
 // TestPendingAct: a writing that the database could not take when it was done is taken in

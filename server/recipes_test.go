@@ -8,10 +8,10 @@ import (
 	"strings"
 	"testing"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/overview"
+	"boundcrate/app/api/packing"
 	"boundcrate/core/pack/sift"
-	"boundcrate/server/api"
-	"boundcrate/server/api/overview"
-	"boundcrate/server/api/packing"
 )
 
 // TestRecipes: five come along and say what they do; one is used, and what differs by

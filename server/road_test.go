@@ -12,10 +12,10 @@ import (
 	"testing"
 	"time"
 
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/tracing"
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 )
 
 // TestMending: search, what is applied unasked, choosing by hand, undoing and
@@ -84,7 +84,7 @@ func TestMending(t *testing.T) {
 	if slip.Repair == nil || len(slip.Paths) != 3 || slip.Row.Uses != 1 {
 		t.Errorf("%+v", slip)
 	}
-	if status, body, _ := c.ask("DELETE", fmt.Sprintf("%s/repairs/%d", base, m.Repairs[1].ID), nil); status != 200 {
+	if status, body, _ := c.ask("DELETE", fmt.Sprintf("%s/repairs/%d", base, m.Repairs[1].ID), nil); status != http.StatusNoContent {
 		t.Fatal(status, body)
 	}
 	c.settle(p.ID)
@@ -144,7 +144,7 @@ func TestStowing(t *testing.T) {
 	if b = get[packing.Berths](c, base+"/tables/berths?group=none&only=renamed"); b.Total != 0 {
 		t.Errorf("%+v", b)
 	}
-	if status, _, _ := c.ask("DELETE", base, nil); status != 200 {
+	if status, _, _ := c.ask("DELETE", base, nil); status != http.StatusNoContent {
 		t.Error(status)
 	}
 	if status, _, _ := c.ask("GET", base, nil); status != 404 {

@@ -16,10 +16,11 @@ import (
 	"testing/fstest"
 	"time"
 
+	"boundcrate/app"
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 	"boundcrate/server"
-	"boundcrate/server/api"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )
 
@@ -27,7 +28,7 @@ type client struct {
 	t   testing.TB
 	url string
 	dir string // of the drive Bench
-	api *server.App
+	api *app.App
 
 	store *store.Store
 }
@@ -54,7 +55,7 @@ func start(t testing.TB, files map[string]string) *client {
 		t.Fatal(err)
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s}, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -102,7 +103,10 @@ func send[T any](c *client, method, path string, in any) T {
 	c.t.Helper()
 	status, body, _ := c.ask(method, path, in)
 	var out T
-	if err := json.Unmarshal([]byte(body), &out); err != nil || status != 200 {
+	if status == http.StatusNoContent && body == "" {
+		return out
+	}
+	if err := json.Unmarshal([]byte(body), &out); err != nil || status < 200 || status > 202 {
 		c.t.Fatalf("%s %s: %d %s", method, path, status, body)
 	}
 	return out

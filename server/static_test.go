@@ -11,6 +11,7 @@ import (
 	"testing"
 	"testing/fstest"
 
+	"boundcrate/app"
 	"boundcrate/server"
 	"boundcrate/store"
 )
@@ -23,7 +24,7 @@ func TestPacked(t *testing.T) {
 		t.Fatal(err)
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{Store: s, Files: fstest.MapFS{
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s}, Files: fstest.MapFS{
 		"index.html": {Data: []byte("<p>page</p>")}, "assets/a.js": {Data: []byte("plain")}, "assets/a.js.br": {Data: []byte("brotli")}, "assets/a.js.gz": {Data: []byte("gzip")}, "assets/b.woff2": {Data: []byte("font")},
 	}})
 	if err != nil {

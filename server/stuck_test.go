@@ -14,28 +14,33 @@ import (
 	"testing"
 	"time"
 
-	"boundcrate/server/api"
-	"boundcrate/server/api/mending"
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/server"
 )
 
 // every are all GET routes with what they ask for, of an open project; streams are none.
 func (c *client) every(p api.Project, file string) (list []string) {
 	c.t.Helper()
-	for _, r := range routed(c.t) {
-		if r[0] != "GET" || strings.HasSuffix(r[1], "/events") {
+	says := map[string]string{"limit": "100", "path": file, "key": c.key("film/a.wav"), "out": filepath.Join(c.dir, "crate"), "last": file, "project": fmt.Sprint(p.ID)}
+	for _, r := range server.Routed() {
+		if r.Method != "GET" || strings.HasSuffix(r.Path, "/events") {
 			continue
 		}
-		at := strings.NewReplacer("/projects/:id", fmt.Sprintf("/projects/%d", p.ID), ":id", "1", ":job", "none", ":name", "archive").Replace(r[1])
-		tables := []string{""}
-		if strings.Contains(at, ":table") {
-			tables = []string{"files", "documents", "wanted", "berths", "references"}
-		}
-		for _, table := range tables {
-			to := strings.Replace(at, ":table", table, 1) + "?limit=100&path=" + url.QueryEscape(file) + "&key=" + url.QueryEscape(c.key("film/a.wav")) + "&out=" + url.QueryEscape(filepath.Join(c.dir, "crate"))
-			if !slices.Contains(list, to) {
-				list = append(list, to)
+		at := strings.NewReplacer("/projects/:id", fmt.Sprintf("/projects/%d", p.ID), ":id", "1").Replace(r.Path)
+		q := url.Values{}
+		for _, n := range r.Names {
+			if says[n] != "" {
+				q.Set(n, says[n])
 			}
 		}
+		if strings.HasSuffix(r.Path, ":table") || strings.HasSuffix(r.Path, "/keys") {
+			for _, table := range []string{"files", "documents", "wanted", "berths"} {
+				list = append(list, strings.Replace(at, ":table", table, 1)+"?"+q.Encode())
+			}
+			continue
+		}
+		list = append(list, at+"?"+q.Encode())
 	}
 	return list
 }

@@ -10,9 +10,9 @@ import (
 	"syscall"
 	"testing"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
 	"boundcrate/core/coretest"
-	"boundcrate/server/api"
-	"boundcrate/server/api/packing"
 )
 
 // TestVersion: by the contract.

@@ -10,9 +10,9 @@ import (
 	"testing"
 	"time"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/overview"
 	"boundcrate/core/coretest"
-	"boundcrate/server/api"
-	"boundcrate/server/api/overview"
 )
 
 // TestKilledHomes: a bringing home that is killed at any moment leaves, after the next command,

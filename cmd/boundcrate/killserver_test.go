@@ -15,10 +15,10 @@ import (
 	"testing"
 	"time"
 
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/coretest"
-	"boundcrate/server/api"
-	"boundcrate/server/api/packing"
-	"boundcrate/server/api/tracing"
 	"boundcrate/store"
 )
 

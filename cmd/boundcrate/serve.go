@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"boundcrate/app"
 	"boundcrate/core/disk/drive"
 	"boundcrate/demo"
 	"boundcrate/server"
@@ -72,7 +73,7 @@ func serveCommand() *cobra.Command {
 					return err
 				}
 			}
-			return serve(cmd.Context(), cmp.Or(addr, conf.Address, usualAddress), server.Options{Store: s, Editions: conf.Editions, Carriers: conf.carriers(), Log: log})
+			return serve(cmd.Context(), cmp.Or(addr, conf.Address, usualAddress), server.Options{App: app.Options{Store: s, Editions: conf.Editions, Carriers: conf.carriers(), Log: log}})
 		},
 	}
 	cmd.Flags().StringArrayVar(&drives, "drive", nil, "a folder to work in, as NAME=DIR; may be given several times")
@@ -151,7 +152,7 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer ended()
-			return serve(cmd.Context(), addr, server.Options{Store: s, Demo: true, Log: log})
+			return serve(cmd.Context(), addr, server.Options{App: app.Options{Store: s, Demo: true, Log: log}})
 		},
 	}
 	cmd.Flags().StringVar(&dir, "dir", "demo-data", "where the sample world is written")

@@ -24,7 +24,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
       reply ?? { title: "It did not work", detail: `The answer was ${answer.status}.`, status: answer.status },
     );
   }
-  return (await answer.json()) as T;
+  return (answer.status === 204 ? undefined : await answer.json()) as T;
 }
 
 type Query = Record<string, string | number | undefined | null>;

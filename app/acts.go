@@ -1,0 +1,139 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"time"
+
+	"boundcrate/app/api"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/edition"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/mend/writing"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
+	"boundcrate/store"
+)
+
+// editions keeps what a project's documents said before they are written.
+func (a *App) editions(p store.Project) edition.Keeper {
+	return edition.Keeper{Dir: filepath.Join(a.editionsDir, strconv.FormatInt(p.ID, 10))}
+}
+
+// within refuses to write documents whose real file lies outside the drives.
+func within(reach drive.Set, g *graph.Graph, docs []string) error {
+	for i := range g.Documents {
+		if d := &g.Documents[i]; slices.Contains(docs, d.Path) {
+			if _, ok := drive.Find(reach.Drives, d.Info.Real); !ok {
+				return &os.PathError{Op: "write", Path: d.Info.Real, Err: drive.ErrOutside}
+			}
+		}
+	}
+	return nil
+}
+
+// wrote keeps what an act wrote, so that it can be put back.
+func (a *App) wrote(p store.Project, kind store.ActKind, written []writing.Written, decisions []int64) error {
+	if len(written) == 0 {
+		return nil
+	}
+	act := pendingAct{p.ID, kind, written, decisions, time.Now()}
+	if a.store.Wrote(act.Project, act.Kind, act.Written, act.Decisions, act.At) == nil {
+		return nil
+	}
+	// The documents are written: that must be known whatever became of the database.
+	if _, err := fileset.MakeDirs(a.pendingActs()); err != nil {
+		return err
+	}
+	return fileset.Create(filepath.Join(a.pendingActs(), strconv.FormatInt(act.At.UnixNano(), 10)+".json"), 0o600, func(w io.Writer) error { return json.NewEncoder(w).Encode(act) })
+}
+
+// pendingAct is a writing that the database could not take at the time.
+type pendingAct struct {
+	Project   int64
+	Kind      store.ActKind
+	Written   []writing.Written
+	Decisions []int64
+	At        time.Time
+}
+
+func (a *App) pendingActs() string { return filepath.Join(a.store.Dir(), "acts") }
+
+// adoptActs takes into the database what it could not take before.
+func (a *App) adoptActs() error {
+	entries, err := os.ReadDir(a.pendingActs()) // by name, which is their time
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	for _, e := range entries {
+		at := filepath.Join(a.pendingActs(), e.Name())
+		b, rerr := os.ReadFile(at)
+		var act pendingAct
+		if rerr != nil || json.Unmarshal(b, &act) != nil {
+			continue
+		}
+		if werr := a.store.Wrote(act.Project, act.Kind, act.Written, act.Decisions, act.At); werr != nil {
+			return errors.Join(err, werr)
+		}
+		err = errors.Join(err, os.Remove(at))
+	}
+	return err
+}
+
+var actSays = map[store.ActKind]string{
+	store.WroteRepairs: "repairs were written", store.WrotePoints: "write points were set",
+	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out",
+}
+
+// lastAct is the last writing that can be put back; nil for none.
+func (a *App) lastAct(p store.Project, drives []drive.Drive) (*api.LastAct, error) {
+	if err := a.adoptActs(); err != nil {
+		return nil, err
+	}
+	act, err := a.store.LastAct(p.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &api.LastAct{ID: act.ID, Say: actSays[act.Kind], At: act.At}
+	for _, w := range act.Written {
+		out.Documents = append(out.Documents, drive.Label(drives, w.Document))
+	}
+	return out, nil
+}
+
+// PutBack gives the documents of the last act the state they had before it. Files
+// that the act made stay where they are.
+func (a *App) PutBack(ctx context.Context, project int64, in api.PutBack) error {
+	p, _, err := a.open(project)
+	if err != nil {
+		return err
+	}
+	if err := a.adoptActs(); err != nil {
+		return err
+	}
+	act, err := a.store.LastAct(p.ID)
+	if err != nil {
+		return err
+	}
+	if act.ID != in.Act {
+		return say(Conflict, "Not the last one", "These documents were written again since. Put that back first.")
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return err
+	}
+	if _, err := writing.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
+		return say(Conflict, "Not put back", words.Error(err))
+	}
+	return a.decided(p.ID, a.store.PutBack(act))
+}

@@ -1,0 +1,99 @@
+// Package app is what can be done: the acts of the job, with plain arguments and plain
+// results. It holds the open projects and their snapshots, runs long work, and says on a bus
+// what became stale. It knows neither HTTP nor flags; whoever serves it decides how an act is
+// asked for, and how a refusal is said.
+package app
+
+import (
+	"cmp"
+	"context"
+	"log/slog"
+	"path/filepath"
+	"sync"
+	"time"
+
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/pack/carrier"
+	"boundcrate/core/say/words"
+	"boundcrate/core/text/format"
+	"boundcrate/store"
+)
+
+// Options is what an application leans on.
+type Options struct {
+	Store *store.Store
+	Demo  bool
+	Log   *slog.Logger // nil: nothing is logged
+	// Editions is the folder that earlier states of documents are kept in; "" a place in the
+	// store's folder.
+	Editions string
+	// Carriers are what crates are weighed against; nil: the usual ones.
+	Carriers []carrier.Limit
+	// Ask asks a drive's folder whether it is there; nil asks the system.
+	Ask func(dir string) (connected bool)
+}
+
+// App is the application.
+type App struct {
+	store  *store.Store
+	set    format.Set // see formats; nil: to be read anew
+	demo   bool
+	log    *slog.Logger
+	hub    *hub
+	jobs   *jobs
+	ctx    context.Context
+	probes *probes
+	live   *live
+
+	editionsDir string
+	carriers    []carrier.Limit
+
+	mu    sync.Mutex
+	works map[int64]*work
+}
+
+// New takes up what was interrupted and makes the application. Work it starts ends with ctx.
+func New(ctx context.Context, o Options) (*App, error) {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	if err := o.Store.Interrupted(time.Now()); err != nil {
+		return nil, err
+	}
+	if _, err := fileset.Recover(o.Store.Journals()); err != nil {
+		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
+	}
+	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, probes: newProbes(nil)}
+	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
+	if a.carriers == nil {
+		a.carriers = carrier.Limits
+	}
+	if o.Ask != nil {
+		a.probes.ask = func(dir string) answer { return answer{connected: o.Ask(dir)} }
+	}
+	a.live = newLive(a.lookSoon, a.hub.listens)
+	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
+	if err := a.sweepHeld(); err != nil {
+		return nil, err
+	}
+	go a.watchDrives(ctx)
+	go a.live.run(ctx)
+	return a, nil
+}
+
+// Wait returns when no work is running any more. Call it once the context of
+// New has ended, before the store is closed: a seal takes its unfinished crate
+// away on the way out.
+func (a *App) Wait() { a.jobs.wg.Wait() }
+
+// Well tells that the application and its database answer.
+func (a *App) Well(ctx context.Context) error { return a.store.Ping(ctx) }
+
+// drives are the configured drives as the core sees them.
+func (a *App) drives() ([]drive.Drive, error) { return a.store.CoreDrives() }
+
+func (a *App) reach() (drive.Set, error) {
+	ds, err := a.drives()
+	return drive.Set{Drives: ds}, err
+}

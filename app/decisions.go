@@ -1,0 +1,168 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"path"
+	"slices"
+
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/words"
+	"boundcrate/store"
+)
+
+// Decisions is everything that was said of a project, newest first.
+func (a *App) Decisions(ctx context.Context, project int64) (mending.Decisions, error) {
+	p, w, err := a.open(project)
+	if err != nil {
+		return mending.Decisions{}, err
+	}
+	drives, err := a.drives()
+	if err != nil {
+		return mending.Decisions{}, err
+	}
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return mending.Decisions{}, err
+	}
+	lost := map[int64]bool{}
+	if s := w.now.Load(); s != nil && s.graph != nil {
+		for _, d := range log.Lost(s.graph, drives) {
+			lost[d.ID] = true
+		}
+	}
+	out := mending.Decisions{List: []mending.Decision{}, CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
+	for i := range log {
+		d := &log[i]
+		out.List = append(out.List, mending.Decision{ID: d.ID, Batch: d.Batch, Kind: d.Kind, Say: decisionSays(d, drives), At: d.At, Undone: d.Undone, Lost: lost[d.ID]})
+	}
+	slices.Reverse(out.List)
+	return out, nil
+}
+
+func decisionSays(d *decide.Decision, drives []drive.Drive) string {
+	at := func(p drive.Path) string {
+		abs, ok := drive.Abs(drives, p)
+		if !ok {
+			return p.Path
+		}
+		return label(drives, abs)
+	}
+	switch d.Kind {
+	case decide.Mend:
+		return at(d.From) + " is " + at(d.To)
+	case decide.Move:
+		return "everything under " + at(d.From) + " is under " + at(d.To)
+	case decide.Leave:
+		return at(d.File) + " stays behind"
+	case decide.Carry:
+		return at(d.File) + " travels"
+	case decide.Aside:
+		return at(d.From) + " is set aside: " + words.Aside(decide.Why(*d.Name))
+	case decide.Meant:
+		return at(d.File) + " is the one that is meant"
+	}
+	s := at(d.File)
+	if d.Folder == nil && d.Name == nil {
+		return s + " goes where it falls"
+	}
+	if d.Name != nil {
+		s += fmt.Sprintf(" is called %s", *d.Name)
+	}
+	if d.Folder != nil {
+		s += fmt.Sprintf(" goes to %s", path.Join("data", *d.Folder))
+	}
+	return s
+}
+
+// Undo takes the last act back.
+func (a *App) Undo(_ context.Context, project int64) error {
+	return a.again(project, true, decide.Log.Undo)
+}
+
+// Redo does again what was taken back last.
+func (a *App) Redo(_ context.Context, project int64) error {
+	return a.again(project, false, decide.Log.Redo)
+}
+
+func (a *App) again(project int64, undo bool, which func(decide.Log) []int64) error {
+	p, _, err := a.open(project)
+	if err != nil {
+		return err
+	}
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return err
+	}
+	ids := which(log)
+	if len(ids) == 0 {
+		return say(Conflict, "Nothing there", "There is nothing to take back or to do again.")
+	}
+	return a.decided(p.ID, a.store.SetUndone(p.ID, ids, undo))
+}
+
+// Wish says where files go in the crate, under which name, or whether they go
+// at all.
+func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
+	p, w, s, err := a.traced(project)
+	if err != nil {
+		return err
+	}
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil {
+		return err
+	}
+	if len(in.Keys) == 0 || len(in.Keys) > 1 && in.Name != nil {
+		return say(Wrong, "Which file?", "A name is for one file alone.")
+	}
+	var list []decide.Decision
+	for _, key := range in.Keys {
+		row, ok := pl.berths.Row(key)
+		if !ok {
+			return store.ErrNotFound
+		}
+		b := &pl.plan.Berths[row.berth]
+		if b.Apart() {
+			return say(Conflict, "It follows its sound", "“"+b.Name+"” is made of “"+b.Was+"” and goes where that goes. Move, rename or leave that one, or change how channels lie.")
+		}
+		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
+		was := pl.options.Hand[b.Source]
+		if b.File == graph.None {
+			d.File = drive.At(s.drives, b.Source)
+		} else {
+			d.File, d.By = decide.On(s.graph, b.File, s.drives)
+			was = pl.options.ByHand[b.File]
+		}
+		switch {
+		case in.Reset:
+			list = append(list, d) // a wish for nothing
+			if was.Stays || was.Travels {
+				d.Kind = decide.Carry
+				list = append(list, d)
+			}
+		case in.Stays != nil:
+			if d.Kind = decide.Carry; *in.Stays {
+				d.Kind = decide.Leave
+			}
+			list = append(list, d)
+		default:
+			d.Folder, d.Name = was.Folder, was.Name // what was wished before goes on
+			if in.Folder != nil {
+				d.Folder = in.Folder
+			}
+			if in.Name != nil {
+				d.Name = in.Name
+			}
+			list = append(list, d)
+		}
+	}
+	if err := a.store.Decide(p.ID, list...); err != nil {
+		return err
+	}
+	a.replan(p.ID, w)
+	return nil
+}

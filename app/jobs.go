@@ -1,0 +1,461 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
+	"slices"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+
+	"boundcrate/app/api"
+	"boundcrate/store"
+)
+
+// hub hands events to every open page. A page that does not keep up hears of
+// the latest state of each thing, and of nothing twice: no event is lost.
+type hub struct {
+	mu    sync.Mutex
+	pages map[*listener]bool
+}
+
+// listener is one page's events that it did not take yet, by what they are of.
+type listener struct {
+	mu      sync.Mutex
+	waiting map[string]api.Event
+	order   []string
+	wake    chan struct{}
+}
+
+func newHub() *hub { return &hub{pages: map[*listener]bool{}} }
+
+func (h *hub) send(e api.Event) {
+	key := fmt.Sprintf("%s %d", e.Type, e.Project)
+	if e.Job != nil {
+		key = "job " + e.Job.ID
+	}
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for p := range h.pages {
+		p.mu.Lock()
+		if _, known := p.waiting[key]; !known {
+			p.order = append(p.order, key)
+		}
+		p.waiting[key] = e
+		p.mu.Unlock()
+		select {
+		case p.wake <- struct{}{}:
+		default:
+		}
+	}
+}
+
+func (l *listener) take() []api.Event {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	list := make([]api.Event, len(l.order))
+	for i, k := range l.order {
+		list[i] = l.waiting[k]
+	}
+	l.waiting, l.order = map[string]api.Event{}, nil
+	return list
+}
+
+func (h *hub) join() *listener {
+	p := &listener{waiting: map[string]api.Event{}, wake: make(chan struct{}, 1)}
+	h.mu.Lock()
+	h.pages[p] = true
+	h.mu.Unlock()
+	return p
+}
+
+// listens tells whether any page is open.
+func (h *hub) listens() bool {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return len(h.pages) > 0
+}
+
+func (h *hub) leave(p *listener) {
+	h.mu.Lock()
+	delete(h.pages, p)
+	h.mu.Unlock()
+}
+
+// Listener hears what happens, until it is closed.
+type Listener struct {
+	of *hub
+	*listener
+}
+
+// Listen begins to hear what happens.
+func (a *App) Listen() Listener { return Listener{a.hub, a.hub.join()} }
+
+// Wake is told when there is something to take.
+func (l Listener) Wake() <-chan struct{} { return l.wake }
+
+// Take is what happened since it was last asked.
+func (l Listener) Take() []api.Event { return l.take() }
+
+// Close hears no more.
+func (l Listener) Close() { l.of.leave(l.listener) }
+
+// Done is closed when the application ends.
+func (a *App) Done() <-chan struct{} { return a.ctx.Done() }
+
+// Second is what becomes of a job when one of its kind runs already for the
+// same thing.
+type Second int
+
+// The ways.
+const (
+	Refuse Second = iota // in words
+	Join                 // it is the same work: the one that runs is the answer
+	Again                // it would answer an older question: it ends, and says that it began again
+)
+
+// job describes long work.
+type job struct {
+	Kind    api.JobKind
+	Project int64
+	Slot    string // what else makes two of a kind the same
+	Title   string
+	Unit    string
+	Second  Second
+	Quiet   bool // pages hear of it, and the log, only when it takes longer than people wait
+}
+
+// patience is how long quiet work stays unseen.
+const patience = 700 * time.Millisecond
+
+func (j job) slot() string { return fmt.Sprintf("%s %d %s", j.Kind, j.Project, j.Slot) }
+
+// jobs runs long work, one of a kind for each thing.
+type jobs struct {
+	ctx   context.Context
+	store *store.Store
+	hub   *hub
+	log   *slog.Logger
+	wg    sync.WaitGroup
+	mu    sync.Mutex
+	all   map[string]*task
+}
+
+// task is a job that runs, or ran.
+type task struct {
+	mu     sync.Mutex
+	row    api.Job
+	quiet  bool // nobody was told of it yet
+	slot   string
+	cancel context.CancelCauseFunc
+	sent   time.Time
+	ended  time.Time
+	from   time.Time // when the present step began
+	base   int64
+	result []byte // JSON
+	done   chan struct{}
+	jobs   *jobs
+}
+
+func newJobs(ctx context.Context, s *store.Store, h *hub, log *slog.Logger) *jobs {
+	return &jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*task{}}
+}
+
+// errAgain ends a job that was begun again.
+var errAgain = errors.New("begun again")
+
+// run begins work and returns at once. What it results in is kept with its row.
+// A panic ends the work, and neither the process nor anything else.
+func run[R any](js *jobs, spec job, work func(context.Context, *task) (result R, message string, err error)) (*task, error) {
+	js.mu.Lock()
+	var before *task
+	for _, t := range js.all {
+		if t.slot != spec.slot() || !t.running() {
+			continue
+		}
+		switch spec.Second {
+		case Join:
+			js.mu.Unlock()
+			return t, nil
+		case Refuse:
+			js.mu.Unlock()
+			return nil, say(Conflict, "Already at it", "“"+t.title()+"” is still running. Wait for its end, or stop it first.")
+		}
+		before = t
+		t.cancel(errAgain)
+	}
+	ctx, cancel := context.WithCancelCause(js.ctx)
+	t := &task{cancel: cancel, jobs: js, quiet: spec.Quiet, slot: spec.slot(), done: make(chan struct{}), from: time.Now(), row: api.Job{
+		ID: uuid.NewString(), Project: spec.Project, Kind: spec.Kind, Title: spec.Title, State: api.Running, Unit: spec.Unit, Began: time.Now(),
+	}}
+	js.all[t.row.ID] = t
+	js.mu.Unlock()
+	t.keep()
+	t.send(true)
+	js.wg.Go(func() {
+		defer close(t.done)
+		defer cancel(nil)
+		if before != nil {
+			<-before.done
+		}
+		result, message, err := guarded(ctx, t, work)
+		if err == nil {
+			if b, merr := json.Marshal(result); merr == nil {
+				t.mu.Lock()
+				t.result = b
+				t.mu.Unlock()
+			}
+		} else if context.Cause(ctx) == errAgain {
+			message = "Begun again"
+		}
+		t.finish(message, err)
+	})
+	return t, nil
+}
+
+func guarded[R any](ctx context.Context, t *task, work func(context.Context, *task) (R, string, error)) (result R, message string, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			t.jobs.log.Error("a job panicked", "job", t.row.Title, "panic", p, "stack", string(debug.Stack()))
+			err = errPanic
+		}
+	}()
+	return work(ctx, t)
+}
+
+var errPanic = errors.New("It went wrong inside. Nothing else is touched; what was being written under a temporary name is taken away or taken up the next time.")
+
+func (t *task) running() bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.row.State == api.Running
+}
+
+// unseen tells that nobody was told of the work yet.
+func (t *task) unseen() bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.quiet
+}
+
+func (t *task) title() string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.row.Title
+}
+
+func (t *task) unit(u string) {
+	t.mu.Lock()
+	t.row.Unit = u
+	t.mu.Unlock()
+}
+
+// step tells how far the work is. Pages hear of it at most four times a second.
+func (t *task) step(step string, done, total int64) {
+	t.mu.Lock()
+	now := time.Now()
+	if t.row.Step != step {
+		t.row.Step, t.from, t.base = step, now, done
+		t.sent = time.Time{}
+	}
+	t.row.Done, t.row.Total = done, total
+	t.row.Rate, t.row.Left = 0, 0
+	if s := now.Sub(t.from).Seconds(); s > 0.2 && done > t.base {
+		t.row.Rate = float64(done-t.base) / s
+		if total > done {
+			t.row.Left = float64(total-done) / t.row.Rate
+		}
+	}
+	t.mu.Unlock()
+	t.send(false)
+}
+
+func (t *task) send(always bool) {
+	t.mu.Lock()
+	if t.quiet && time.Since(t.row.Began) < patience {
+		t.mu.Unlock()
+		return
+	}
+	t.quiet = false
+	if !always && time.Since(t.sent) < 250*time.Millisecond {
+		t.mu.Unlock()
+		return
+	}
+	t.sent = time.Now()
+	row := t.row
+	t.mu.Unlock()
+	t.jobs.hub.send(api.Event{Type: api.EventJob, Project: row.Project, Job: &row})
+}
+
+func (t *task) finish(message string, err error) {
+	t.mu.Lock()
+	t.ended = time.Now()
+	t.row.Left = 0
+	switch {
+	case err == nil:
+		t.row.State, t.row.Message = api.Done, message
+		if t.row.Total > 0 {
+			t.row.Done = t.row.Total
+		}
+	case errors.Is(err, context.Canceled), errors.Is(err, errAgain), errors.Is(err, errOlder):
+		t.row.State, t.row.Message = api.Stopped, message
+	default:
+		t.row.State, t.row.Error = api.Failed, Explain(err).Detail
+	}
+	unseen := t.quiet && t.row.State != api.Failed
+	t.quiet = unseen
+	row := t.row
+	t.mu.Unlock()
+	t.jobs.log.Info("job", "kind", row.Kind, "title", row.Title, "project", row.Project, "state", row.State, "took", time.Since(row.Began).Round(time.Millisecond), "message", row.Message, "error", row.Error)
+	if unseen {
+		t.jobs.forget(t.row.ID)
+		return
+	}
+	t.keep()
+	t.send(true)
+}
+
+// keep writes the job's row. That it cannot be kept must not end the work.
+func (t *task) keep() {
+	t.mu.Lock()
+	if t.quiet {
+		t.mu.Unlock()
+		return
+	}
+	r := t.row
+	row := store.Job{ID: r.ID, ProjectID: r.Project, Kind: string(r.Kind), Title: r.Title, State: string(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Result: string(t.result), CreatedAt: r.Began.UnixNano()}
+	if !t.ended.IsZero() {
+		row.EndedAt = t.ended.UnixNano()
+	}
+	t.mu.Unlock()
+	if err := t.jobs.store.PutJob(row); err != nil {
+		t.jobs.log.Error("a job's row could not be kept", "job", r.ID, "error", err)
+	}
+}
+
+// mostJobs is how many jobs pages are told of.
+const mostJobs = 20
+
+// list is what pages show: running jobs, and the last few that ended, those of
+// before a restart too.
+func (js *jobs) list() []api.Job {
+	js.mu.Lock()
+	out := []api.Job{}
+	for _, t := range js.all {
+		t.mu.Lock()
+		if !t.quiet {
+			out = append(out, t.row)
+		}
+		t.mu.Unlock()
+	}
+	js.mu.Unlock()
+	if len(out) < mostJobs {
+		old, err := js.store.Jobs(mostJobs)
+		if err != nil {
+			js.log.Error("the log of jobs could not be read", "error", err)
+		}
+		for _, r := range old {
+			if !slices.ContainsFunc(out, func(j api.Job) bool { return j.ID == r.ID }) && r.State != string(api.Running) {
+				out = append(out, api.Job{ID: r.ID, Project: r.ProjectID, Kind: api.JobKind(r.Kind), Title: r.Title, State: api.JobState(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Began: time.Unix(0, r.CreatedAt)})
+			}
+		}
+	}
+	slices.SortFunc(out, func(a, b api.Job) int { return b.Began.Compare(a.Began) })
+	if len(out) > mostJobs {
+		js.mu.Lock()
+		for _, old := range out[mostJobs:] {
+			if old.State != api.Running {
+				delete(js.all, old.ID)
+			}
+		}
+		js.mu.Unlock()
+		out = slices.DeleteFunc(out, func(j api.Job) bool { return j.State != api.Running && j.Began.Before(out[mostJobs-1].Began) })
+	}
+	return out
+}
+
+// of are the running tasks of a project.
+func (js *jobs) of(project int64) (list []*task) {
+	js.mu.Lock()
+	defer js.mu.Unlock()
+	for _, t := range js.all {
+		if t.row.Project == project && t.running() {
+			list = append(list, t)
+		}
+	}
+	return list
+}
+
+// anything is the title of some work that runs, "" for none.
+func (js *jobs) anything() string {
+	js.mu.Lock()
+	defer js.mu.Unlock()
+	for _, t := range js.all {
+		if t.running() && !t.unseen() {
+			return t.title()
+		}
+	}
+	return ""
+}
+
+func (js *jobs) busy(project int64) bool { return len(js.of(project)) > 0 }
+
+// end stops all work for a project and waits for it.
+func (js *jobs) end(project int64) {
+	for _, t := range js.of(project) {
+		t.cancel(nil)
+		<-t.done
+	}
+}
+
+func (js *jobs) forget(id string) {
+	js.mu.Lock()
+	delete(js.all, id)
+	js.mu.Unlock()
+}
+
+func (js *jobs) get(id string) (*task, error) {
+	js.mu.Lock()
+	defer js.mu.Unlock()
+	t, ok := js.all[id]
+	if !ok {
+		return nil, store.ErrNotFound
+	}
+	return t, nil
+}
+
+// resultOf is what a job that ended resulted in.
+func resultOf[R any](js *jobs, id string) (R, error) {
+	var r R
+	t, err := js.get(id)
+	if err != nil {
+		return r, err
+	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.result == nil || json.Unmarshal(t.result, &r) != nil {
+		return r, store.ErrNotFound
+	}
+	return r, nil
+}
+
+func (t *task) view() api.Started {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return api.Started{Job: t.row}
+}
+
+func (a *App) StopJob(ctx context.Context, id string) (api.Started, error) {
+	t, err := a.jobs.get(id)
+	if err != nil {
+		return api.Started{}, err
+	}
+	t.cancel(nil)
+	<-t.done
+	return t.view(), nil
+}

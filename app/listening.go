@@ -1,0 +1,83 @@
+package app
+
+import (
+	"context"
+
+	"boundcrate/app/api"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/text/problem"
+	"boundcrate/store"
+)
+
+// listen hears the sounds of which a plan does not know yet whether they are whole and how
+// loud they become, which takes as long as making them: it is a job of its own.
+func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
+	if len(plan.Unheard) == 0 {
+		return
+	}
+	// One is under way already, or the page is told by the next ask.
+	_, _ = run(a.jobs, job{Kind: api.JobListen, Project: p.ID, Title: "Listening to sounds", Unit: "files", Quiet: true}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+		n, err := a.hear(ctx, p, w, plan, j)
+		return api.Nothing{}, phrase.Plural(n, "sound") + " heard", err
+	})
+}
+
+// hear listens to what a plan has not heard; what that tells is planned anew. It ends early
+// when the choices change, for which other sounds would be made.
+func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Plan, j *task) (int, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return 0, err
+	}
+	choices, heard := w.choices.Load(), 0
+	within, enough := context.WithCancel(ctx)
+	defer enough()
+	err = w.ears.Hear(within, reach, plan.Unheard, func(done int) {
+		heard = done
+		j.step("damage, loudness", int64(done), int64(len(plan.Unheard)))
+		if w.choices.Load() != choices {
+			enough()
+		}
+	})
+	if ctx.Err() != nil {
+		return heard, ctx.Err()
+	}
+	a.replan(p.ID, w)
+	if within.Err() != nil {
+		err = nil
+	}
+	return heard, err
+}
+
+// soundTroubles are what was found by listening.
+func soundTroubles(plan *stow.Plan) (n int) {
+	for _, p := range plan.Problems {
+		if p.Kind == problem.BrokenSound || p.Kind == problem.Clipped || p.Kind == problem.NoNumbers {
+			n++
+		}
+	}
+	return n
+}
+
+// allHeard listens to what was not heard yet. What it finds is told before anything is
+// sealed: somebody who did not see it shall look first.
+func (a *App) allHeard(ctx context.Context, p store.Project, w *work, s *snapshot, j *task) error {
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil || len(pl.plan.Unheard) == 0 {
+		return err
+	}
+	known := soundTroubles(pl.plan)
+	for len(pl.plan.Unheard) > 0 { // others may plan anew meanwhile
+		if _, err := a.hear(ctx, p, w, pl.plan, j); err != nil {
+			return err
+		}
+		if pl, err = a.planned(ctx, p, w, s); err != nil {
+			return err
+		}
+	}
+	if n := soundTroubles(pl.plan) - known; n > 0 {
+		return say(Conflict, "Look at the sounds first", phrase.Plural(n, "sound")+" that will be made anew turned out to be damaged, or to go beyond full scale. Nothing was sealed. Look at Stow, then seal again.")
+	}
+	return nil
+}

@@ -1,0 +1,77 @@
+package app
+
+import (
+	"context"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"boundcrate/app/api"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/road/graph"
+	"boundcrate/store"
+)
+
+func (a *App) AddProject(ctx context.Context, in api.NewProject) (api.Project, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Project{}, err
+	}
+	if len(in.Documents) == 0 {
+		return api.Project{}, say(Wrong, "No document", "Choose at least one document.")
+	}
+	var docs []string
+	for _, d := range in.Documents {
+		doc := filepath.Clean(d)
+		info, err := reach.Stat(doc)
+		if err != nil {
+			return api.Project{}, err
+		}
+		if !info.Mode.IsRegular() {
+			return api.Project{}, say(Wrong, "Not a document", "‘"+doc+"’ is not a file.")
+		}
+		if !slices.Contains(docs, doc) {
+			docs = append(docs, doc)
+		}
+	}
+	root := filepath.Clean(in.Root)
+	if in.Root == "" {
+		root = graph.CommonFolder(docs)
+	}
+	if info, err := reach.Stat(root); err != nil {
+		return api.Project{}, err
+	} else if !info.Mode.IsDir() {
+		return api.Project{}, say(Wrong, "Not a folder", "‘"+root+"’ is not a folder.")
+	}
+	name := in.Name
+	if name == "" {
+		name = filepath.Base(root)
+	}
+	p, err := a.store.AddProject(name, docs, root, time.Now())
+	if err != nil {
+		return api.Project{}, err
+	}
+	_, err = a.startTrace(p.ID)
+	return projectView(p, reach.Drives), err
+}
+
+// DropProject forgets a project. Its files stay as they are.
+func (a *App) DropProject(_ context.Context, project int64) error {
+	if err := a.store.DeleteProject(project); err != nil {
+		return err
+	}
+	a.jobs.end(project)
+	a.mu.Lock()
+	delete(a.works, project)
+	a.mu.Unlock()
+	a.live.follow(project, nil)
+	return nil
+}
+
+func projectView(p store.Project, drives []drive.Drive) api.Project {
+	v := api.Project{ID: p.ID, Name: p.Name, Documents: append([]string{}, p.Documents...), Labels: []string{}, Root: p.Root, RootName: drive.Label(drives, p.Root), Opened: p.Opened()}
+	for _, d := range p.Documents {
+		v.Labels = append(v.Labels, drive.Label(drives, d))
+	}
+	return v
+}

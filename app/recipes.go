@@ -1,0 +1,157 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
+	"boundcrate/core/pack/recipe"
+	"boundcrate/core/say/words"
+	"boundcrate/store"
+)
+
+// Recipes are those that come along and the user's own, and what each says otherwise
+// than the choices of a project, where one is asked with.
+func (a *App) Recipes(ctx context.Context, q api.AskRecipes) (packing.Recipes, error) {
+	out := packing.Recipes{List: []packing.Recipe{}}
+	own, err := a.store.RecipeFiles()
+	if err != nil {
+		return out, err
+	}
+	var now *recipe.Recipe
+	if q.Project != 0 {
+		p, err := a.store.Project(q.Project)
+		if err != nil {
+			return out, err
+		}
+		o, err := chosen(p)
+		if err != nil {
+			return out, err
+		}
+		r := recipeOf(o)
+		now = &r
+	}
+	add := func(name, text string, r recipe.Recipe, mine bool, problem string) {
+		v := packing.Recipe{Name: name, Text: text, Own: mine, Problem: problem, Differs: []packing.RecipeDiffers{}}
+		if problem == "" {
+			v.Says = words.RecipeSays(r)
+		}
+		if now != nil && problem == "" {
+			for _, d := range recipe.Compare(*now, r) {
+				v.Differs = append(v.Differs, packing.RecipeDiffers{Key: d.Key, Now: d.A, Recipe: d.B})
+			}
+		}
+		out.List = append(out.List, v)
+	}
+	names := make([]string, 0, len(recipe.Shipped))
+	for n := range recipe.Shipped {
+		names = append(names, n)
+	}
+	slices.Sort(names)
+	for _, n := range names {
+		if slices.ContainsFunc(own, func(f store.RecipeFile) bool { return f.Name == n }) {
+			continue // the user's own takes its place
+		}
+		text, err := recipe.Write(recipe.Shipped[n])
+		if err != nil {
+			return out, err
+		}
+		add(n, string(text), recipe.Shipped[n], false, "")
+	}
+	for _, f := range own {
+		r, err := recipe.Parse([]byte(f.Text))
+		add(f.Name, f.Text, r, true, recipeProblem(f.Name, err))
+	}
+	return out, nil
+}
+
+func recipeProblem(name string, err error) string {
+	var bad *recipe.Error
+	switch {
+	case err == nil:
+		return ""
+	case errors.As(err, &bad):
+		return words.RecipeError(name, bad)
+	}
+	return words.Error(err)
+}
+
+// recipe is one by its name.
+func (a *App) recipe(name string) (recipe.Recipe, error) {
+	own, err := a.store.RecipeFiles()
+	if err != nil {
+		return recipe.Recipe{}, err
+	}
+	for _, f := range own {
+		if f.Name == name {
+			r, err := recipe.Parse([]byte(f.Text))
+			if err != nil {
+				return r, say(Unfit, "Cannot be followed", recipeProblem(name, err))
+			}
+			return r, nil
+		}
+	}
+	if r, ok := recipe.Shipped[name]; ok {
+		return r, nil
+	}
+	return recipe.Recipe{}, store.ErrNotFound
+}
+
+// SetRecipe keeps a recipe under a name: a text, or a project's present choices.
+func (a *App) SetRecipe(ctx context.Context, in packing.SetRecipe) error {
+	text := in.Text
+	if in.Project != 0 {
+		p, err := a.store.Project(in.Project)
+		if err != nil {
+			return err
+		}
+		o, err := chosen(p)
+		if err != nil {
+			return err
+		}
+		r := recipeOf(o)
+		r.Title, r.Note = in.Name, p.Note
+		b, err := recipe.Write(r)
+		if err != nil {
+			return err
+		}
+		text = string(b)
+		o.Recipe = in.Name
+		defer func() { _ = a.keepOptions(p.ID, o) }() // the name alone is new
+	} else if _, err := recipe.Parse([]byte(text)); err != nil {
+		return say(Unfit, "Not saved", recipeProblem(in.Name, err))
+	}
+	err := a.store.SetRecipe(strings.TrimSpace(in.Name), text)
+	if errors.Is(err, store.ErrRulesName) {
+		return say(Wrong, "Not saved", "A recipe has a name of at most 64 letters, digits, spaces, hyphens and underscores.")
+	}
+	return err
+}
+
+func (a *App) DropRecipe(ctx context.Context, name string) error {
+	return a.store.DropRecipe(name)
+}
+
+// UseRecipe takes a recipe's choices for a project.
+func (a *App) UseRecipe(ctx context.Context, project int64, in packing.UseRecipe) (packing.Stow, error) {
+	p, _, err := a.open(project)
+	if err != nil {
+		return packing.Stow{}, err
+	}
+	r, err := a.recipe(in.Name)
+	if err != nil {
+		return packing.Stow{}, err
+	}
+	if p.Note == "" && r.Note != "" { // what somebody wrote already stays
+		if err := a.store.SetOut(p.ID, p.Out, r.Note); err != nil {
+			return packing.Stow{}, err
+		}
+	}
+	if err := a.keepOptions(p.ID, optionsOf(in.Name, r)); err != nil {
+		return packing.Stow{}, err
+	}
+	return a.Stow(ctx, project)
+}

@@ -1,0 +1,421 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"github.com/shirou/gopsutil/v4/disk"
+
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/receive"
+	"boundcrate/core/pack/seal"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/say/words/sheet"
+	"boundcrate/store"
+)
+
+// place makes sure that a crate is written within the drives, also when links
+// are followed.
+func (a *App) place(out string) (string, drive.Set, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return "", reach, err
+	}
+	out = filepath.Clean(out)
+	if !filepath.IsAbs(out) {
+		return "", reach, say(Wrong, "No place", "Choose a folder on one of your drives and a name for the crate.")
+	}
+	real := out
+	for dir, rest := filepath.Dir(out), filepath.Base(out); ; dir, rest = filepath.Dir(dir), filepath.Join(filepath.Base(dir), rest) {
+		if r, err := filepath.EvalSymlinks(dir); err == nil {
+			real = filepath.Join(r, rest)
+			break
+		}
+		if dir == filepath.Dir(dir) {
+			break
+		}
+	}
+	for _, p := range []string{out, real} {
+		d, ok := drive.Find(realDrives(reach.Drives), p)
+		if !ok || d.Dir == p {
+			return "", reach, &os.PathError{Op: "seal", Path: out, Err: drive.ErrOutside}
+		}
+		if !d.Connected() {
+			return "", reach, &os.PathError{Op: "seal", Path: out, Err: drive.ErrUnplugged}
+		}
+	}
+	return out, reach, nil
+}
+
+// realDrives are drives by both names of their folders: as they were given, and
+// with links undone.
+func realDrives(drives []drive.Drive) []drive.Drive {
+	list := slices.Clone(drives)
+	for _, d := range drives {
+		if real, err := filepath.EvalSymlinks(d.Dir); err == nil && real != d.Dir {
+			d.Dir = real
+			list = append(list, d)
+		}
+	}
+	return list
+}
+
+func (a *App) Destination(ctx context.Context, project int64, q api.AskDestination) (packing.Destination, error) {
+	p, w, s, err := a.traced(project)
+	if err != nil {
+		return packing.Destination{}, err
+	}
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil {
+		return packing.Destination{}, err
+	}
+	out := packing.Destination{Out: q.Out}
+	at, reach, err := a.place(out.Out)
+	if err != nil {
+		out.Why = Explain(err).Detail
+		return out, nil
+	}
+	out.Out, out.Label = at, drive.Label(reach.Drives, at)
+	_, out.Needs = pl.texts().Totals()
+	out.Needs += pl.texts().Margin()
+	if d, ok := drive.Find(reach.Drives, at); ok {
+		if u, err := disk.Usage(d.Dir); err == nil {
+			out.Free = int64(u.Free)
+		}
+	}
+	if err := seal.Refuse(pl.plan, at, reach.Drives); err != nil {
+		var r *seal.Refusal
+		if out.Why = words.Error(err); errors.As(err, &r) {
+			out.Why = phrase.Sentence(words.Refusal(r))
+		}
+		return out, nil
+	}
+	if out.Free > 0 && out.Free < out.Needs {
+		out.Why = "It needs " + phrase.Size(out.Needs) + " and only " + phrase.Size(out.Free) + " are free there."
+		return out, nil
+	}
+	out.Same = sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, at)
+	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
+		out.Again = true
+	}
+	out.OK = true
+	return out, nil
+}
+
+func empty(dir string) bool {
+	es, err := os.ReadDir(dir)
+	return err == nil && len(es) == 0
+}
+
+// sealedRow is what the store keeps of a seal.
+type sealedRow struct {
+	Report *report.Seal
+	Proof  []packing.ProofLine
+	// Along are the files that travelled though no document that was asked for names
+	// them, as they were: companions, strays, earlier documents.
+	Along []travelled `json:",omitempty"`
+}
+
+type travelled struct {
+	At drive.Path
+	Is drive.Stamp
+}
+
+// along are the files of a plan that the graph does not hold, as they are now.
+func along(texts *stow.Texts, g *graph.Graph, reach drive.Set) (list []travelled) {
+	known := map[string]bool{}
+	for _, p := range g.Leaves() {
+		known[p] = true
+	}
+	for _, c := range texts.Copies() {
+		for _, p := range append([]string{c.Source}, c.With...) {
+			if info, err := reach.Stat(p); err == nil && !known[p] {
+				known[p] = true
+				list = append(list, travelled{drive.At(reach.Drives, p), info.Stamp()})
+			}
+		}
+	}
+	return list
+}
+
+func sealedReport(p store.Project) (sealedRow, error) {
+	var r sealedRow
+	if p.Sealed == "" {
+		return r, nil
+	}
+	err := json.Unmarshal([]byte(p.Sealed), &r)
+	return r, err
+}
+
+func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error) {
+	p, w, err := a.open(project)
+	if err != nil {
+		return packing.Sealed{}, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return packing.Sealed{}, err
+	}
+	row, err := sealedReport(p)
+	if err != nil {
+		return packing.Sealed{}, err
+	}
+	out := packing.Sealed{Report: row.Report, Proof: append([]packing.ProofLine{}, row.Proof...), Note: p.Note, Stale: []string{}}
+	if row.Report == nil {
+		return out, nil
+	}
+	when := p.LastSealed()
+	out.At, out.Well = &when, row.Report.Complete && len(row.Report.Problems) == 0
+	out.Label = drive.Label(reach.Drives, row.Report.Crate)
+	_, err = reach.Stat(row.Report.Crate)
+	out.There = err == nil
+	if s := w.now.Load(); s != nil && s.graph != nil {
+		out.Stale = s.changedSince(when, row.Along, reach)
+	}
+	return out, nil
+}
+
+// mostStale bounds how many changed sources of a seal are listed.
+const mostStale = 20
+
+// since is what a snapshot knows to have changed after a time.
+type since struct {
+	when, asked time.Time
+	list        []string
+}
+
+// askAgain is how long the disk's answer about what a snapshot does not hold is good for.
+const askAgain = 2 * time.Second
+
+// clockLag is how far a file system's clock may be behind ours: kernels stamp
+// files with the time of their last tick.
+const clockLag = 20 * time.Millisecond
+
+// changedSince are the files that changed after a time, or are gone, by their
+// drives' names: those of the snapshot, and those that went along. A file put in
+// another's place may be older than it; when its inode changed tells.
+func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.Set) []string {
+	if c := s.since.Load(); c != nil && c.when.Equal(when) && time.Since(c.asked) < askAgain {
+		return c.list
+	}
+	list, then := []string{}, when.Add(-clockLag)
+	for _, p := range s.graph.Leaves() {
+		info, err := reach.Stat(p)
+		if err == nil && !info.ModTime.After(then) && info.Node.Changed <= then.UnixNano() {
+			continue
+		}
+		if list = append(list, drive.Label(s.drives, p)); len(list) == mostStale {
+			break
+		}
+	}
+	for _, a := range along {
+		p, ok := drive.Abs(reach.Drives, a.At)
+		if len(list) == mostStale {
+			break
+		}
+		if info, err := reach.Stat(p); !ok || err != nil || info.Stamp() != a.Is {
+			list = append(list, drive.Label(s.drives, p))
+		}
+	}
+	s.since.Store(&since{when, time.Now(), list})
+	return list
+}
+
+func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (api.Started, error) {
+	p, w, s, err := a.traced(project)
+	if err != nil {
+		return api.Started{}, err
+	}
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil {
+		return api.Started{}, err
+	}
+	out, reach, err := a.place(in.Out)
+	if err != nil {
+		return api.Started{}, err
+	}
+	if err := seal.Refuse(pl.plan, out, reach.Drives); err != nil {
+		return api.Started{}, err
+	}
+	if !in.Despite && sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, out) {
+		return api.Started{}, say(Conflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
+	}
+	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
+		return api.Started{}, err
+	}
+	j, err := run(a.jobs, job{Kind: api.JobSeal, Project: p.ID, Title: "Sealing " + filepath.Base(out), Unit: "bytes"}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+		message, err := a.carryOut(ctx, p, w, s, out, in.Note, j)
+		return api.Nothing{}, message, err
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *task) (string, error) {
+	if o, err := chosen(p); err == nil && o.Leave.Twice { // what is there twice is to be known
+		if _, err := a.compare(ctx, w, s, j); err != nil {
+			return "", err
+		}
+	}
+	if _, err := a.looseWithin(ctx, time.Hour, p, w, s); err != nil { // what goes along is to be known
+		return "", err
+	}
+	if err := a.allHeard(ctx, p, w, s, j); err != nil {
+		return "", err
+	}
+	pl, err := a.said(ctx, p, w, s)
+	if err != nil {
+		return "", err
+	}
+	if pl.loose == unsought {
+		return "", say(Conflict, "It changed meanwhile", "The project changed while what goes along was looked for. Nothing was sealed; seal it again.")
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return "", err
+	}
+	defer memory.Close()
+	o, reach, err := a.traceOptions(ctx, p, w, s.log, memory)
+	if err != nil {
+		return "", err
+	}
+	files, bytes := pl.texts().Totals()
+	went := along(pl.texts(), s.graph, reach)
+	began := time.Now()
+	rep, err := seal.Run(ctx, seal.Options{
+		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Keeps: sift.Keeps(pl.recipe.Also), Beside: true, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: sheet.Text, PartNote: sheet.Part,
+		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
+	})
+	if err != nil {
+		return "", err
+	}
+	now := time.Now()
+	said := report.OfSeal(rep)
+	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began)), went})
+	if err != nil {
+		return "", err
+	}
+	if err := a.store.SetSealed(p.ID, string(b), now); err != nil {
+		return "", err
+	}
+	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	if err := memory.Remember(ctx, s.graph, reach, rep.Sums, now, nil); err != nil {
+		return "", err
+	}
+	if rep.Well() {
+		return "Sealed and complete", nil
+	}
+	return "Sealed, not complete", nil
+}
+
+// sealProof says each check of a seal as a line with its figure.
+func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha512 bool, took time.Duration) []packing.ProofLine {
+	docs := 0
+	for _, cp := range plan.Copies() {
+		if cp.Doc != graph.None {
+			docs++
+		}
+	}
+	pace := phrase.Size(int64(float64(rep.Bytes) / max(took.Seconds(), 0.001)))
+	manifests := "SHA-256 of every file in the manifest"
+	if sha512 {
+		manifests = "SHA-256 and SHA-512 of every file in the manifests"
+	}
+	lines := []packing.ProofLine{
+		{Code: packing.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
+		{Code: packing.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
+		{Code: packing.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
+		{Code: packing.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: phrase.Plural(docs, "document")},
+		provedLine(rep),
+	}
+	if len(rep.Parts) > 0 {
+		lines = append(lines, packing.ProofLine{Code: packing.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: phrase.Plural(len(rep.Parts), "part")})
+	}
+	return lines
+}
+
+func provedLine(rep *seal.Report) packing.ProofLine {
+	l := packing.ProofLine{Code: packing.ProofTraced, OK: rep.Complete, What: "Every reference leads to its sealed file, with nothing else reachable", Figure: "complete"}
+	l.Note = sheet.Verdict(rep)
+	switch {
+	case len(rep.Lacks) > 0:
+		l.Figure = "not asked"
+	case !rep.Complete:
+		l.Figure = fmt.Sprintf("%d open", len(words.SealProblems(rep))-rep.Harm())
+	}
+	return l
+}
+
+// Receive checks a crate and, when told where, unpacks it.
+func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Started{}, err
+	}
+	crate := filepath.Clean(in.Crate)
+	if _, err := reach.Stat(crate); err != nil {
+		return api.Started{}, err
+	}
+	spec := job{Kind: api.JobCheck, Slot: crate, Title: "Checking " + filepath.Base(crate), Unit: "bytes"}
+	if in.Into != "" {
+		if _, _, err := a.place(filepath.Join(in.Into, "x")); err != nil {
+			return api.Started{}, err
+		}
+		spec.Kind, spec.Title = api.JobReceive, "Receiving "+filepath.Base(crate)
+	}
+	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (packing.Received, string, error) {
+		j.step("checking every byte", 0, 0)
+		out := packing.Received{Label: drive.Label(reach.Drives, crate)}
+		var rep *seal.Report
+		if in.Into == "" {
+			if rep, err = seal.Check(ctx, crate, a.formats()); err != nil {
+				return out, "", err
+			}
+		} else {
+			got, err := receive.Run(ctx, crate, in.Into, a.formats())
+			if err != nil {
+				return out, "", err
+			}
+			rep = &got.Report
+			if got.Into != "" {
+				out.Into = drive.Label(reach.Drives, got.Into)
+			}
+		}
+		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
+		out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
+		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
+			out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts lie beside each other", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
+		}
+		out.Proof = append(out.Proof, provedLine(rep))
+		switch {
+		case out.Harm > 0:
+			return out, "Damaged; nothing was unpacked", nil
+		case in.Into != "":
+			return out, "Unpacked", nil
+		}
+		return out, "Whole", nil
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+func (a *App) Received(ctx context.Context, job string) (packing.Received, error) {
+	return resultOf[packing.Received](a.jobs, job)
+}

@@ -1,0 +1,401 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"reflect"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"boundcrate/app/api"
+	"boundcrate/app/api/places"
+	"boundcrate/app/table"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/mend/mend"
+	"boundcrate/core/pack/stow"
+	"boundcrate/core/road/decide"
+	"boundcrate/core/road/graph"
+	"boundcrate/core/road/origin"
+	"boundcrate/core/road/tally"
+	"boundcrate/core/road/trace"
+	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/survey/survey"
+	"boundcrate/store"
+)
+
+// work is what is held in memory of one project. Everything a person decided is
+// in the store; a work can be made anew at any time by tracing again.
+type work struct {
+	now       atomic.Pointer[snapshot]
+	found     atomic.Pointer[finds]
+	plan      atomic.Pointer[planned]
+	came      atomic.Pointer[[]string] // outside files that came since somebody was asked
+	elsewhere atomic.Pointer[elsewhere]
+	readings  trace.Readings
+	asked     atomic.Int64 // rises with everything that was asked for, so that what is older is known
+	choices   atomic.Int64 // rises with every choice that shapes the plan
+	planning  sync.Mutex
+	repairing sync.Mutex
+	loose     atomic.Pointer[looseFiles]
+	twins     atomic.Pointer[twins]
+	ears      stow.Ears
+	sampled   atomic.Pointer[sampled]
+	used      atomic.Int64 // when it was last asked for
+	fresh     atomic.Bool  // some file was being written when it was last looked at
+	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
+}
+
+// snapshot is one trace and what was made of it. It never changes: a handler
+// takes it once, and holds no lock while it asks a disk or the network.
+type snapshot struct {
+	number  int
+	inputs  int64 // which asking it answers
+	graph   *graph.Graph
+	digest  uint64 // of the graph
+	judged  *origin.Judged
+	log     decide.Log
+	drives  []drive.Drive
+	traced  time.Time
+	err     string // why there is no graph
+	files   *table.Table[fileRow]
+	docs    *table.Table[docRow]
+	revised map[string]origin.Revision // files of managed stores, by path
+	lastOf  map[graph.FileID]int64     // bytes that files which are not there had when last seen
+	aside   map[string]decide.SetAside // by where the file is expected
+	tally   tally.Tally
+
+	wanted atomic.Pointer[wantedTable]   // made when it is first asked for
+	since  atomic.Pointer[since]         // the same
+	spread atomic.Pointer[places.Spread] // the same
+}
+
+// finds is what the last search found for a project.
+type finds struct {
+	folders  []string
+	searched int
+	looked   int
+	applied  int
+	offered  map[string][]mend.Candidate // by where the file is expected
+	groups   []mend.Group
+}
+
+// mostOpen is how many projects are held in memory at once; those that were
+// asked for least lately are let go.
+const mostOpen = 8
+
+func (a *App) work(id int64) *work {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	w := a.works[id]
+	if w == nil {
+		w = &work{}
+		a.works[id] = w
+		for len(a.works) > mostOpen {
+			oldest := id
+			for k, o := range a.works {
+				if k != id && (oldest == id || o.used.Load() < a.works[oldest].used.Load()) {
+					oldest = k
+				}
+			}
+			if oldest == id || a.jobs.busy(oldest) {
+				break
+			}
+			delete(a.works, oldest)
+			a.live.follow(oldest, nil)
+		}
+	}
+	w.used.Store(time.Now().UnixNano())
+	return w
+}
+
+// open returns a project with its work.
+func (a *App) open(id int64) (store.Project, *work, error) {
+	p, err := a.store.Project(id)
+	if err != nil {
+		return p, nil, err
+	}
+	return p, a.work(id), nil
+}
+
+// traced is open for requests that need a trace.
+func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
+	p, w, err := a.open(project)
+	if err != nil {
+		return p, nil, nil, err
+	}
+	s := w.now.Load()
+	if s == nil || s.graph == nil {
+		detail := "The project has not been traced yet."
+		if s != nil && s.err != "" {
+			detail = s.err
+		}
+		return p, nil, nil, say(Conflict, "Not traced", detail)
+	}
+	return p, w, s, nil
+}
+
+// Retrace looks at everything once more.
+func (a *App) Retrace(_ context.Context, project int64) (api.Started, error) {
+	return a.startTrace(project)
+}
+
+// lookAgain is how old the last look may be before opening a page asks the disk.
+const lookAgain = time.Second
+
+// Refresh asks the disk again whether everything is as the pages show it. Nobody
+// hears of it unless it takes long or something changed.
+func (a *App) Refresh(ctx context.Context, project int64) error {
+	p, w, err := a.open(project)
+	if err != nil {
+		return err
+	}
+	if w.now.Load() == nil || time.Since(time.Unix(0, w.looked.Load())) < lookAgain {
+		return nil // the page's other questions trace it, or it is fresh
+	}
+	_, err = a.traceJob(p.ID, Join, true)
+	return err
+}
+
+// stillWriting is how long after its last change a file may be under way.
+const stillWriting = 3 * time.Second
+
+// lookSoon is a look that nobody asked for: something on the disk moved.
+func (a *App) lookSoon(id int64) {
+	a.mu.Lock()
+	w := a.works[id]
+	a.mu.Unlock()
+	if w == nil || w.now.Load() == nil {
+		return
+	}
+	if _, err := a.traceJob(id, Join, true); err != nil && !errors.Is(err, store.ErrNotFound) {
+		a.log.Error("a project could not be looked at", "project", id, "error", err)
+	}
+}
+
+// startTrace traces a project anew as a job: what was found is not sure any more.
+func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, Again, false) }
+
+// traceJob traces a project as a job, then reads the content of what is new so
+// that it can be found again one day. second is what becomes of a trace under
+// way. A quiet one that finds everything as it was changes nothing.
+func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error) {
+	p, err := a.store.Project(id)
+	if err != nil {
+		return api.Started{}, err
+	}
+	w := a.work(id)
+	inputs := w.asked.Add(1)
+	j, err := run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+		before := w.now.Load()
+		s, reach, err := a.trace(ctx, p, w, inputs, j)
+		if err != nil {
+			return api.Nothing{}, "", err
+		}
+		if before != nil && before.graph != nil && s != before && s.graph != nil {
+			w.outside(before, s)
+		}
+		if quiet && s == before && !w.fresh.Load() {
+			return api.Nothing{}, "Everything is as it was", nil
+		}
+		memory, err := a.store.Memory(nil)
+		if err != nil {
+			return api.Nothing{}, "", err
+		}
+		defer memory.Close()
+		memory.Closely = true
+		if quiet { // somebody may be writing at this moment
+			memory.Settle = stillWriting
+		}
+		j.unit("bytes")
+		now := time.Now()
+		if err := a.keepUses(ctx, p, w, s, reach, now); err != nil {
+			return api.Nothing{}, "", err
+		}
+		if err := a.store.KeepBeside(s.judged.Beside(), s.drives); err != nil {
+			return api.Nothing{}, "", err
+		}
+		if err := a.store.KeepHealth(p.ID, drive.Path{}, survey.HealthOf(s.graph, s.judged), now); err != nil {
+			return api.Nothing{}, "", err
+		}
+		err = memory.Remember(ctx, s.graph, reach, nil, now, func(done, total int64) { j.step("reading contents", done, total) })
+		if w.fresh.Store(memory.Unsettled > 0); memory.Unsettled > 0 {
+			time.AfterFunc(stillWriting, func() { a.lookSoon(p.ID) })
+		}
+		return api.Nothing{}, phrase.Plural(len(s.graph.References), "reference") + " in " + phrase.Plural(len(s.graph.Documents), "document"), err
+	})
+	if err != nil {
+		return api.Started{}, err
+	}
+	return j.view(), nil
+}
+
+// keepUses keeps what a project's documents use: as its repairs have it, and where there are
+// repairs also as the documents say on disk. A program opens what stands there.
+func (a *App) keepUses(ctx context.Context, p store.Project, w *work, s *snapshot, reach drive.Reach, now time.Time) error {
+	graphs := []*graph.Graph{s.graph}
+	if len(s.log.Repairs(s.drives)) > 0 {
+		o, done, err := a.tracing(ctx, p, w, s)
+		if err != nil {
+			return err
+		}
+		defer done()
+		plain, err := asOnDisk(ctx, o, p.Documents)
+		if err != nil {
+			return err
+		}
+		graphs = append(graphs, plain...)
+	}
+	return a.store.KeepUses(p.ID, reach, a.formats(), now, graphs...)
+}
+
+// asOnDisk is the trace of documents without repairs; none where they cannot be read.
+func asOnDisk(ctx context.Context, o trace.Options, documents []string) ([]*graph.Graph, error) {
+	o.Repairs, o.Readings = nil, nil
+	g, err := trace.Run(ctx, o, documents...)
+	var bad *trace.Error
+	if errors.As(err, &bad) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return []*graph.Graph{g}, nil
+}
+
+// options is how a project is traced.
+func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log decide.Log, memory *store.Memory) (trace.Options, drive.Set, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return trace.Options{}, reach, err
+	}
+	var search []string
+	for _, f := range p.Search {
+		if abs, ok := drive.Abs(reach.Drives, f); ok {
+			search = append(search, abs)
+		}
+	}
+	return trace.Options{
+		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: log.Repairs(reach.Drives), Search: search,
+		Doubt: memory.Doubt(ctx, reach), Known: memory.Known, Readings: &w.readings,
+	}, reach, nil
+}
+
+// tracing is traceOptions for whoever needs the memory for nothing else; done lets
+// it go.
+func (a *App) tracing(ctx context.Context, p store.Project, w *work, s *snapshot) (o trace.Options, done func(), err error) {
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return o, nil, err
+	}
+	o, _, err = a.traceOptions(ctx, p, w, s.log, memory)
+	if err != nil {
+		memory.Close()
+		return o, nil, err
+	}
+	return o, func() { memory.Close() }, nil
+}
+
+// trace makes the project's next snapshot. One made of older inputs than the
+// present one's is refused.
+func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *task) (*snapshot, drive.Reach, error) {
+	log, err := a.store.Decisions(p.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	memory, err := a.store.Memory(nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer memory.Close()
+	a.freshFormats()
+	o, reach, err := a.traceOptions(ctx, p, w, log, memory)
+	if err != nil {
+		return nil, nil, err
+	}
+	o.Progress = func(_, refs int) { j.step("following references", int64(refs), 0) }
+	g, err := trace.Run(ctx, o, p.Documents...)
+	if err != nil && ctx.Err() != nil {
+		return nil, nil, err
+	}
+	s := &snapshot{inputs: inputs, graph: g, log: log, drives: reach.Drives, traced: time.Now()}
+	w.looked.Store(s.traced.UnixNano())
+	if err != nil {
+		s.err = words.Error(err)
+	} else {
+		s.digest = g.Digest()
+		if now := w.now.Load(); j.unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(now.log, log) && reflect.DeepEqual(now.drives, s.drives) {
+			a.hub.send(api.Event{Type: api.EventLooked, Project: p.ID})
+			return now, reach, nil
+		}
+		s.judge(a, p, reach, memory)
+	}
+	if err := a.publish(p.ID, w, s); err != nil {
+		return nil, nil, err
+	}
+	return s, reach, err
+}
+
+// judge makes of a graph what pages ask for.
+func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *store.Memory) {
+	g := s.graph
+	s.lastOf = map[graph.FileID]int64{}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if len(f.Refs) == 0 || f.State != graph.Unplugged && f.State != graph.Missing {
+			continue
+		}
+		if last, ok := memory.Last(g.References[f.Refs[0]].Expected); ok {
+			s.lastOf[graph.FileID(i)] = last.Size
+		}
+	}
+	s.judged = origin.Judge(g, a.surroundings(p, s.drives, reach))
+	s.judged.Suspect = mend.Suspects(g, s.judged, memory.Changed(context.Background(), reach), s.log.Meant(g, s.drives))
+	s.aside = s.log.Aside(s.drives)
+	s.revised = map[string]origin.Revision{}
+	for _, r := range s.judged.Revisions {
+		s.revised[r.Path] = r
+	}
+	for i := range s.judged.Places {
+		if pl := &s.judged.Places[i]; pl.Kind == origin.MissingPlace || pl.Kind == origin.UnpluggedPlace {
+			pl.Bytes = 0
+			for id, n := range s.lastOf {
+				if f := &g.Files[id]; pl.Kind == origin.MissingPlace && f.State == graph.Missing || pl.Kind == origin.UnpluggedPlace && f.State == graph.Unplugged && drive.Within(pl.Path, f.Path) {
+					pl.Bytes += n
+				}
+			}
+		}
+	}
+	s.tally = tally.Of(g, s.judged, s.setAside)
+	s.files = table.New(fileSpec(s), fileRows(s))
+	s.docs = table.New(docSpec(s), docRows(s))
+}
+
+// SetAside tells that a file is missing, or suspect, and does not count for now.
+func (s *snapshot) setAside(id graph.FileID) bool {
+	f := &s.graph.Files[id]
+	_, ok := s.aside[s.graph.References[f.Refs[0]].Expected]
+	return ok && (f.State == graph.Missing || f.State == graph.Twins || len(s.judged.Suspicions(id)) > 0)
+}
+
+// ErrOlder: a trace that answers an older question than the one that stands.
+var errOlder = errors.New("a newer trace has overtaken it")
+
+func (a *App) publish(id int64, w *work, s *snapshot) error {
+	for {
+		now := w.now.Load()
+		s.number = 1
+		if now != nil {
+			if now.inputs > s.inputs {
+				return errOlder
+			}
+			s.number = now.number + 1
+		}
+		if w.now.CompareAndSwap(now, s) {
+			a.live.follow(id, s)
+			a.hub.send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.number})
+			return nil
+		}
+	}
+}

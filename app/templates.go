@@ -1,0 +1,54 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"path/filepath"
+	"strings"
+
+	"boundcrate/app/api/overview"
+	"boundcrate/core/disk/drive"
+	"boundcrate/store"
+)
+
+// Templates are what a new project's folder can be made from.
+func (a *App) Templates(ctx context.Context) (overview.Templates, error) {
+	out := overview.Templates{List: []overview.TemplateOf{}, At: filepath.Join(a.store.Dir(), "templates")}
+	list, err := a.store.Templates()
+	if err != nil {
+		out.Odd = err.Error()
+	}
+	for _, t := range list {
+		out.List = append(out.List, overview.TemplateOf{Title: t.Title, Folders: append([]string{}, t.Folders...)})
+	}
+	return out, nil
+}
+
+// Begin makes the folder of a new project within the drives.
+func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, error) {
+	list, err := a.store.Templates()
+	if in.Template < 0 || in.Template >= len(list) {
+		return overview.Begun{}, errors.Join(store.ErrNotFound, err)
+	}
+	name := strings.TrimSpace(in.Name)
+	if !plain(name) {
+		return overview.Begun{}, say(Wrong, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return overview.Begun{}, err
+	}
+	folder := filepath.Clean(in.Folder)
+	if err := standing(reach, folder); err != nil {
+		return overview.Begun{}, err
+	}
+	at := filepath.Join(folder, name)
+	switch err := list[in.Template].Make(at); {
+	case errors.Is(err, fs.ErrExist):
+		return overview.Begun{}, say(Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was made.")
+	case err != nil:
+		return overview.Begun{}, err
+	}
+	return overview.Begun{Path: at, Label: drive.Label(reach.Drives, at)}, nil
+}

@@ -1,0 +1,135 @@
+package server
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"boundcrate/app/table"
+)
+
+// stillHere is how often a silent stream says that it stands.
+const stillHere = 20 * time.Second
+
+// events streams to one page (server-sent events).
+func (s *Server) events(c *echo.Context) error {
+	w := c.Response()
+	flush := http.NewResponseController(w)
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	line := s.app.Listen()
+	defer line.Close()
+	fmt.Fprint(w, ": open\n\n")
+	if err := flush.Flush(); err != nil {
+		return err
+	}
+	beat := time.NewTicker(stillHere)
+	defer beat.Stop()
+	for {
+		select {
+		case <-c.Request().Context().Done():
+			return nil
+		case <-s.app.Done():
+			return nil
+		case <-beat.C:
+			fmt.Fprint(w, ": still here\n\n")
+		case <-line.Wake():
+			for _, e := range line.Take() {
+				b, err := json.Marshal(e)
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(w, "data: %s\n\n", b)
+			}
+		}
+		if err := flush.Flush(); err != nil {
+			return nil // the page is gone
+		}
+	}
+}
+
+// media streams a file of the drives for listening and looking.
+func (s *Server) media(c *echo.Context) error {
+	p, err := s.app.Preview(c.QueryParam("path"))
+	if err != nil {
+		return err
+	}
+	defer p.Close()
+	h := c.Response().Header()
+	h.Set("Content-Type", p.Type)
+	h.Set("Cache-Control", "no-cache")
+	http.ServeContent(c.Response(), c.Request(), "", p.Modified, p)
+	return nil
+}
+
+// look answers what a missing file looked like: a waveform as JSON, or a picture.
+func (s *Server) look(c *echo.Context) error {
+	wave, picture, err := s.app.LookOf(c.QueryParam("path"))
+	switch {
+	case err != nil:
+		return err
+	case wave != nil:
+		return c.JSON(http.StatusOK, wave)
+	}
+	return c.Blob(http.StatusOK, "image/jpeg", picture)
+}
+
+func queryOf(c *echo.Context) table.Query {
+	q := table.Query{Filter: c.QueryParam("filter"), Sort: c.QueryParam("sort"), Group: c.QueryParam("group"), Facets: map[string]string{}}
+	for name, values := range c.QueryParams() {
+		switch name {
+		case "filter", "sort", "group", "offset", "limit", "beside":
+		default:
+			q.Facets[name] = values[0]
+		}
+	}
+	return q
+}
+
+func (s *Server) window(c *echo.Context) error {
+	project, err := idOf[int64](c)
+	if err != nil {
+		return err
+	}
+	offset, _ := strconv.Atoi(c.QueryParam("offset"))
+	limit, _ := strconv.Atoi(c.QueryParam("limit"))
+	w, err := s.app.Window(c.Request().Context(), project, c.Param("table"), queryOf(c), offset, limit)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, w)
+}
+
+func (s *Server) rowKeys(c *echo.Context) error {
+	project, err := idOf[int64](c)
+	if err != nil {
+		return err
+	}
+	keys, err := s.app.RowKeys(c.Request().Context(), project, c.Param("table"), queryOf(c), c.QueryParam("beside"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, keys)
+}
+
+func (s *Server) csv(c *echo.Context) error {
+	project, err := idOf[int64](c)
+	if err != nil {
+		return err
+	}
+	name := strings.TrimSuffix(c.Param("table"), ".csv")
+	write, err := s.app.Rows(c.Request().Context(), project, name, queryOf(c))
+	if err != nil {
+		return err
+	}
+	h := c.Response().Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8")
+	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-%d.csv"`, name, project))
+	c.Response().WriteHeader(http.StatusOK)
+	return write(c.Response())
+}
