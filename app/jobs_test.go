@@ -15,7 +15,7 @@ import (
 	"boundcrate/store"
 )
 
-func desk(t *testing.T) (*jobs, *store.Store, *hub) {
+func working(t *testing.T) (*jobs, *store.Store, *hub) {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	if err != nil {
@@ -41,7 +41,7 @@ func ended(t *testing.T, task *task) api.Job {
 // TestPanic: a job that panics fails in words, and neither the process nor the
 // next job goes with it.
 func TestPanic(t *testing.T) {
-	js, s, _ := desk(t)
+	js, s, _ := working(t)
 	spec := job{Kind: api.JobTrace, Project: 1, Title: "Tracing"}
 	bad, err := run(js, spec, func(context.Context, *task) (api.Nothing, string, error) {
 		var none []int
@@ -75,7 +75,7 @@ func TestPanic(t *testing.T) {
 // TestSecond: a second job of a kind is refused, joined, or begins the first
 // anew, as its kind says; two never run at once for one thing.
 func TestSecond(t *testing.T) {
-	js, _, _ := desk(t)
+	js, _, _ := working(t)
 	var mu sync.Mutex
 	running, most := 0, 0
 	hold := func(ctx context.Context, _ *task) (api.Nothing, string, error) {
@@ -126,7 +126,7 @@ func TestSecond(t *testing.T) {
 // TestStep: progress is kept as it was told last, and a failure in the words of
 // its error.
 func TestStep(t *testing.T) {
-	js, _, h := desk(t)
+	js, _, h := working(t)
 	page := h.join()
 	defer h.leave(page)
 	told := make(chan struct{})

@@ -4,6 +4,7 @@ import (
 	"context"
 	"sync/atomic"
 
+	"boundcrate/app/desk"
 	"boundcrate/app/table"
 	"boundcrate/core/pack/recipe"
 	"boundcrate/core/pack/sift"
@@ -67,48 +68,39 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 		if err != nil {
 			return nil, err
 		}
-		rec := recipeOf(said)
-		o := rec.Stow
-		o.Drives, o.Judged, o.ByHand, o.Hand = s.drives, s.judged, log.Of(s.graph, s.drives), log.Paths(s.drives)
-		o.Also = l.Chosen(rec.Also, byPath(o.Hand))
-		if len(o.Also) > 0 {
-			to, done, err := a.tracing(ctx, p, w, s)
-			if err != nil {
-				return nil, err
-			}
-			o.Asides, err = sift.Asides(ctx, to, o.Also)
-			done()
-			if err != nil {
-				return nil, err
-			}
-		}
-		reach, err := a.reach()
+		to, done, err := a.tracing(ctx, p, w, s)
 		if err != nil {
 			return nil, err
 		}
-		o.Sounds, o.Listen, o.Revisions = w.ears.Sounds(reach), w.ears.Listen(reach), s.judged.RevisionsOf()
 		t := w.twins.Load()
+		of := desk.Of{Graph: s.graph, Judged: s.judged, Trace: to, Recipe: recipeOf(said), Said: log, Aside: s.whyAside(), Loose: l.Loose, Ears: &w.ears, Listen: true}
 		if t != nil && t.snapshot == s.number {
-			o.Same = t.groups
+			of.Same = t.groups
 		}
 		if was := w.plan.Load(); was != nil {
-			o.First = was.plan.Order()
+			of.First = was.plan.Order()
 		}
-		o.SetAside = map[string]decide.Why{} // it stays in the sheet of the crate
-		for at, set := range s.aside {
-			o.SetAside[at] = set.Why
-		}
-		plan, err := stow.Make(ctx, s.graph, o)
+		plan, o, err := desk.Plan(ctx, of)
+		done()
 		if err != nil {
 			return nil, err
 		}
-		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, recipe: rec, name: said.Recipe, loose: l.Loose, twins: t}
+		pl := &planned{snapshot: s.number, choices: choices, plan: plan, options: o, recipe: of.Recipe, name: said.Recipe, loose: l.Loose, twins: t}
 		pl.berths = table.New(berthSpec(s), berthRows(pl))
 		w.plan.Store(pl)
 		if choices == w.choices.Load() {
 			return pl, nil
 		}
 	}
+}
+
+// whyAside are the files that are not there and do not count: they stay in the sheet of the crate.
+func (s *snapshot) whyAside() map[string]decide.Why {
+	why := make(map[string]decide.Why, len(s.aside))
+	for at, set := range s.aside {
+		why[at] = set.Why
+	}
+	return why
 }
 
 // said is planned, with what every document will say proved.

@@ -14,6 +14,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/desk"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
@@ -297,8 +298,8 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	files, bytes := pl.texts().Totals()
 	went := along(pl.texts(), s.graph, reach)
 	began := time.Now()
-	rep, err := seal.Run(ctx, seal.Options{
-		Plan: pl.plan, Texts: pl.said.Load(), Out: out, Keeps: sift.Keeps(pl.recipe.Also), Beside: true, Trace: o, Note: note, For: pl.recipe.For, From: pl.recipe.From, SHA512: pl.recipe.SHA512, Parts: pl.recipe.PartsOf(out), Now: began, Readme: sheet.Text, PartNote: sheet.Part,
+	rep, err := desk.Seal(ctx, desk.Sealing{
+		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: out, Note: note, Beside: true, Trace: o,
 		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
 	})
 	if err != nil {

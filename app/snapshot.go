@@ -10,6 +10,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/places"
+	"boundcrate/app/desk"
 	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/mend"
@@ -350,8 +351,7 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 			s.lastOf[graph.FileID(i)] = last.Size
 		}
 	}
-	s.judged = origin.Judge(g, a.surroundings(p, s.drives, reach))
-	s.judged.Suspect = mend.Suspects(g, s.judged, memory.Changed(context.Background(), reach), s.log.Meant(g, s.drives))
+	s.judged = desk.Judge(context.Background(), g, a.surroundings(p, s.drives, reach), memory, s.log.Meant(g, s.drives))
 	s.aside = s.log.Aside(s.drives)
 	s.revised = map[string]origin.Revision{}
 	for _, r := range s.judged.Revisions {

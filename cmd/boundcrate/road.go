@@ -15,6 +15,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"boundcrate/app/desk"
 	"boundcrate/core/disk/edition"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/mend/mend"
@@ -221,9 +222,9 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 		return nil, err
 	}
 	p := &planning{recipe: rec}
-	o := &p.recipe.Stow
-	o.Drives, o.Judged, o.Revisions = s.trace.Drives, judged, judged.RevisionsOf()
-	if all || o.Leave.Twice {
+	of := desk.Of{Graph: g, Judged: judged, Trace: s.trace, Recipe: rec, Ears: new(stow.Ears), Listen: !all}
+	leave := rec.Stow.Leave
+	if all || leave.Twice {
 		hash := mend.Once(s.trace.Reach, nil)
 		if s.memory != nil {
 			hash = s.memory.Hasher(s.trace.Reach)
@@ -231,7 +232,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 		if p.dups, err = sift.Duplicates(s.ctx, g, s.trace.Reach, hash); err != nil {
 			return nil, err
 		}
-		o.Same = sift.Groups(g, p.dups)
+		of.Same = sift.Groups(g, p.dups)
 	}
 	if all || len(rec.Also) > 0 {
 		x, err := index.Build(s.ctx, index.Options{Reach: s.trace.Reach, Dirs: []string{g.Root}})
@@ -241,38 +242,17 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 		if p.loose, err = sift.LooseOf(g, judged, s.habits(), s.trace.Reach, x, edition.Keeper{}); err != nil {
 			return nil, err
 		}
-		p.drawn = sift.FindDrawings(g, sift.Decide(sift.Of{Graph: g, Judged: judged}, o.Leave), p.loose, s.trace.Reach)
-		o.Also = p.loose.Chosen(rec.Also, func(string) (bool, bool) { return false, false })
-		if o.Asides, err = sift.Asides(s.ctx, s.trace, o.Also); err != nil {
-			return nil, err
-		}
+		p.drawn = sift.FindDrawings(g, sift.Decide(sift.Of{Graph: g, Judged: judged}, leave), p.loose, s.trace.Reach)
+		of.Loose = p.loose
 	}
-	globs := slices.Concat(rec.Also, o.Leave.Drop, o.Leave.Keep)
+	globs := slices.Concat(rec.Also, leave.Drop, leave.Keep)
 	for _, glob := range sift.Unmatched(globs, g, p.loose) {
 		fmt.Fprintln(os.Stderr, words.UnmatchedGlob(recipeFile, rec.Lines[glob], glob))
 	}
-	if p.Plan, err = s.heard(g, o, !all); err == nil {
+	if p.Plan, err = desk.Heard(s.ctx, of); err == nil {
 		p.given = sift.GivesUp(g, p.Selection, p.loose, p.Along())
 	}
 	return p, err
-}
-
-// heard makes a plan, and where sounds tell only by being heard, listens to them and makes it
-// once more.
-func (s *session) heard(g *graph.Graph, o *stow.Options, listen bool) (*stow.Plan, error) {
-	var ears stow.Ears
-	o.Sounds = ears.Sounds(s.trace.Reach)
-	if listen {
-		o.Listen = ears.Listen(s.trace.Reach)
-	}
-	p, err := stow.Make(s.ctx, g, *o)
-	if err != nil || len(p.Unheard) == 0 {
-		return p, err
-	}
-	if err := ears.Hear(s.ctx, s.trace.Reach, p.Unheard, func(int) {}); err != nil {
-		return nil, err
-	}
-	return stow.Make(s.ctx, g, *o)
 }
 
 func (s *session) habits() origin.Habits {

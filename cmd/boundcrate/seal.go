@@ -4,13 +4,12 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
-	"time"
 
 	"github.com/spf13/cobra"
 
+	"boundcrate/app/desk"
 	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
-	"boundcrate/core/pack/sift"
 	"boundcrate/core/say/report"
 	"boundcrate/core/say/words/phrase"
 	"boundcrate/core/say/words/sheet"
@@ -42,7 +41,7 @@ func sealCommand() *cobra.Command {
 		if note != "" {
 			rec.Note = note
 		}
-		rep, err := seal.Run(s.ctx, seal.Options{Plan: p.Plan, Out: at, Keeps: sift.Keeps(rec.Also), Beside: sameDrive, Trace: s.trace, Note: rec.Note, For: rec.For, From: rec.From, SHA512: rec.SHA512, Parts: rec.PartsOf(at), Now: time.Now(), Readme: sheet.Text, PartNote: sheet.Part})
+		rep, err := desk.Seal(s.ctx, desk.Sealing{Plan: p.Plan, Recipe: rec, Out: at, Note: rec.Note, Beside: sameDrive, Trace: s.trace})
 		if err != nil {
 			return err
 		}

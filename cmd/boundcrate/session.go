@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"boundcrate/app/desk"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/fileset"
 	"boundcrate/core/mend/mend"
@@ -129,14 +130,8 @@ func (s *session) run() (*graph.Graph, *origin.Judged, error) {
 
 // judge tells where a graph's material lives and what of it is not what it should be.
 func (s *session) judge(g *graph.Graph) *origin.Judged {
-	j := origin.Judge(g, s.origin)
-	var other func(*graph.File) (graph.Suspicion, bool)
-	if s.memory != nil {
-		other = s.memory.Changed(s.ctx, s.trace.Reach)
-	}
-	j.Suspect = mend.Suspects(g, j, other, nil)
-	s.judged = j
-	return j
+	s.judged = desk.Judge(s.ctx, g, s.origin, s.memory, nil)
+	return s.judged
 }
 
 // remember keeps what a trace found. That it cannot be kept is a warning.
