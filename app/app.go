@@ -7,6 +7,7 @@ package app
 import (
 	"cmp"
 	"context"
+	"crypto/rand"
 	"log/slog"
 	"path/filepath"
 	"sync"
@@ -49,6 +50,8 @@ type App struct {
 	editionsDir string
 	carriers    []carrier.Limit
 
+	start string // a nonce: snapshots of another start are none of ours
+
 	mu    sync.Mutex
 	works map[int64]*work
 }
@@ -64,7 +67,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if _, err := fileset.Recover(o.Store.Journals()); err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, works: map[int64]*work{}, probes: newProbes(nil)}
+	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
 	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
 	if a.carriers == nil {
 		a.carriers = carrier.Limits

@@ -160,7 +160,7 @@ const mostLines = 300
 
 // Write puts the repairs into the documents, each kept as an edition first.
 func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs) (mending.WriteResult, error) {
-	p, w, s, err := a.traced(project)
+	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
 		return mending.WriteResult{}, err
 	}
@@ -187,7 +187,7 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 		return mending.WriteResult{}, say(Conflict, "Not written", words.Error(err))
 	}
 	shown := lines[:min(len(lines), mostLines)]
-	out := mending.WriteResult{Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
+	out := mending.WriteResult{Snapshot: s.id, Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
 	if in.Try {
 		return out, nil
 	}

@@ -26,7 +26,7 @@ func (a *App) HomePlan(ctx context.Context, project int64) (places.HomePlan, err
 		return places.HomePlan{}, err
 	}
 	p := home.Make(s.graph, s.judged, reach, home.Usual)
-	out := places.HomePlan{Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []places.HomeMove{}}
+	out := places.HomePlan{Snapshot: s.id, Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []places.HomeMove{}}
 	for _, m := range p.Moves[:min(len(p.Moves), mostUses)] {
 		out.Moves = append(out.Moves, places.HomeMove{From: drive.Label(s.drives, m.From), To: drive.Label(s.drives, m.To)})
 	}
@@ -35,8 +35,8 @@ func (a *App) HomePlan(ctx context.Context, project int64) (places.HomePlan, err
 
 // BringHome copies outside files into the project's folder and makes its
 // documents name them there, as a job.
-func (a *App) BringHome(ctx context.Context, project int64) (api.Started, error) {
-	p, w, s, err := a.traced(project)
+func (a *App) BringHome(ctx context.Context, project int64, in places.BringHome) (api.Started, error) {
+	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
 		return api.Started{}, err
 	}

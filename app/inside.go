@@ -32,7 +32,7 @@ func (a *App) NoFiles(ctx context.Context, project int64) (places.NoFiles, error
 		return places.NoFiles{}, err
 	}
 	defer done()
-	out := places.NoFiles{Snapshot: s.number, List: []places.NoFileRow{}}
+	out := places.NoFiles{Snapshot: s.id, List: []places.NoFileRow{}}
 	for _, d := range inside.List(s.graph, o) {
 		if len(out.List) == mostNoFile {
 			out.More++
@@ -71,12 +71,9 @@ func standing(reach drive.Set, dir string) error {
 // WriteOut writes data that stands inside out to files that the documents then
 // name, as a job.
 func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (api.Started, error) {
-	p, w, s, err := a.traced(project)
+	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
 		return api.Started{}, err
-	}
-	if in.Snapshot != s.number {
-		return api.Started{}, say(Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Look once more, then write it out.")
 	}
 	reach, err := a.reach()
 	if err != nil {

@@ -159,12 +159,12 @@ func TestHub(t *testing.T) {
 	h := newHub()
 	slow, quick := h.join(), h.join()
 	for i := range 5000 {
-		h.send(api.Event{Type: api.EventSnapshot, Project: int64(i % 3), Snapshot: i})
+		h.send(api.Event{Type: api.EventSnapshot, Project: int64(i % 3), Snapshot: api.Snapshot(fmt.Sprint(i))})
 		quick.take()
 	}
 	h.send(api.Event{Type: api.EventDrives})
 	list := slow.take()
-	if len(list) != 4 || list[0].Snapshot != 4998 || list[1].Snapshot != 4999 || list[2].Snapshot != 4997 || list[3].Type != api.EventDrives {
+	if len(list) != 4 || list[0].Snapshot != "4998" || list[1].Snapshot != "4999" || list[2].Snapshot != "4997" || list[3].Type != api.EventDrives {
 		t.Errorf("%+v", list)
 	}
 	if again := slow.take(); len(again) != 0 {

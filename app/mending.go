@@ -85,7 +85,7 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 	if err != nil {
 		return mending.Mend{}, err
 	}
-	out := mending.Mend{Snapshot: s.number, Missing: s.tally.ToFind, Folders: []string{}, Groups: []mending.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []mending.Suggest{}, Aside: s.asides(), Loose: s.loose()}
+	out := mending.Mend{Snapshot: s.id, Missing: s.tally.ToFind, Folders: []string{}, Groups: []mending.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []mending.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked

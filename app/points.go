@@ -21,7 +21,7 @@ func (a *App) Points(ctx context.Context, project int64) (places.Points, error) 
 		return places.Points{}, err
 	}
 	g := s.graph
-	out := places.Points{Snapshot: s.number, Root: g.Root, RootName: drive.Label(s.drives, g.Root), List: []places.PointRow{}}
+	out := places.Points{Snapshot: s.id, Root: g.Root, RootName: drive.Label(s.drives, g.Root), List: []places.PointRow{}}
 	for i := range g.WritePoints {
 		w := &g.WritePoints[i]
 		row := places.PointRow{Nr: i, Document: drive.Label(s.drives, g.Where(w.Doc, w.Text)), Owner: w.Owner, Written: w.Written, Label: drive.Label(s.drives, w.Path), Use: w.Use, Flags: append([]graph.Flag{}, s.judged.FlagsOf(i)...)}
@@ -54,14 +54,11 @@ func danger(flags []graph.Flag) int {
 
 // SetPoints makes write points lead to a folder, or tells what that would change.
 func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints) (places.Aimed, error) {
-	p, w, s, err := a.traced(project)
+	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
 		return places.Aimed{}, err
 	}
 	g := s.graph
-	if in.Snapshot != s.number {
-		return places.Aimed{}, say(Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Look once more, then set them.")
-	}
 	folder := g.Root
 	reach, err := a.reach()
 	if err != nil {

@@ -236,7 +236,7 @@ func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.S
 }
 
 func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (api.Started, error) {
-	p, w, s, err := a.traced(project)
+	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
 		return api.Started{}, err
 	}

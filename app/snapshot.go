@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"reflect"
+	"strconv"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -51,6 +52,7 @@ type work struct {
 // snapshot is one trace and what was made of it. It never changes: a handler
 // takes it once, and holds no lock while it asks a disk or the network.
 type snapshot struct {
+	id      api.Snapshot // what others call it
 	number  int
 	inputs  int64 // which asking it answers
 	graph   *graph.Graph
@@ -135,6 +137,15 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 		return p, nil, nil, say(Conflict, "Not traced", detail)
 	}
 	return p, w, s, nil
+}
+
+// on is traced for what was decided on a snapshot: where another holds by now, nothing is done.
+func (a *App) on(project int64, decided api.Snapshot) (store.Project, *work, *snapshot, error) {
+	p, w, s, err := a.traced(project)
+	if err == nil && s.id != decided {
+		err = say(Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Nothing was done; look once more.")
+	}
+	return p, w, s, err
 }
 
 // Retrace looks at everything once more.
@@ -392,9 +403,10 @@ func (a *App) publish(id int64, w *work, s *snapshot) error {
 			}
 			s.number = now.number + 1
 		}
+		s.id = api.Snapshot(a.start + "-" + strconv.Itoa(s.number))
 		if w.now.CompareAndSwap(now, s) {
 			a.live.follow(id, s)
-			a.hub.send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.number})
+			a.hub.send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.id})
 			return nil
 		}
 	}

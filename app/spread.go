@@ -26,7 +26,7 @@ func (a *App) Spread(ctx context.Context, project int64) (*places.Spread, error)
 	if made := s.spread.Load(); made != nil {
 		return made, nil
 	}
-	out := &places.Spread{Snapshot: s.number, Drives: []places.SpreadDrive{}, Documents: []places.SpreadEnd{}, Places: []places.SpreadEnd{}, Threads: []places.SpreadLine{}}
+	out := &places.Spread{Snapshot: s.id, Drives: []places.SpreadDrive{}, Documents: []places.SpreadEnd{}, Places: []places.SpreadEnd{}, Threads: []places.SpreadLine{}}
 	for _, n := range origin.Tree(s.graph, s.judged, s.drives, s.lastOf) {
 		d, ok := drive.Find(s.drives, n.Path)
 		out.Drives = append(out.Drives, places.SpreadDrive{Name: n.Name, Out: ok && !d.Connected(), Tree: full(n)})

@@ -178,7 +178,7 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 		return packing.Stow{}, err
 	}
 	out := packing.Stow{
-		Snapshot: s.number, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
+		Snapshot: s.id, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
 		Left: report.OfLeft(plan.LeftOut()), Problems: words.Problems(plan.Problems()), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
 		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}

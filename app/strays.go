@@ -120,7 +120,7 @@ func (a *App) Strays(ctx context.Context, project int64) (packing.Strays, error)
 	if err != nil {
 		return packing.Strays{}, err
 	}
-	out := packing.Strays{List: []packing.Stray{}, Duplicates: []packing.Twin{}, Namesakes: []packing.Twin{}}
+	out := packing.Strays{Snapshot: s.id, List: []packing.Stray{}, Duplicates: []packing.Twin{}, Namesakes: []packing.Twin{}}
 	travels := map[string]bool{}
 	for _, e := range pl.options.Also {
 		travels[e.Path] = true
@@ -199,7 +199,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 // their drives, after every document on the drives was asked. One that somebody needs
 // after all stays where it is, and is named.
 func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (api.Started, error) {
-	p, w, s, err := a.traced(project)
+	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
 		return api.Started{}, err
 	}

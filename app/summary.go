@@ -44,7 +44,7 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 		return tracing.Summary{}, err
 	}
 	out := tracing.Summary{
-		Project: projectView(p, drives), Snapshot: s.number, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
+		Project: projectView(p, drives), Snapshot: s.id, Error: s.err, Repairs: len(log.Repairs(drives)), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0,
 		States: []tracing.StateCount{}, Lost: []api.KindCount{}, Places: []tracing.Place{}, WritePoints: []tracing.WritePoint{}, Moved: []origin.Move{}, Warnings: []tracing.Warning{}, Apart: []api.Apart{}, CameOutside: []string{}, Search: []mending.SearchFolder{}, Siblings: []places.Sibling{}, ProblemList: words.Problems(nil),
 	}
 	if out.LastAct, err = a.lastAct(p, drives); err != nil {

@@ -47,7 +47,7 @@ func (l listed[T, Line]) window(q table.Query, offset, limit int, s *snapshot) a
 			lines = append(lines, l.row(row))
 		}
 	})
-	return l.answer(api.Window{Snapshot: s.number, Total: v.Total(), Offset: offset, Rows: v.Sum.Rows, Files: v.Sum.Files, Uses: v.Sum.Uses, Bytes: v.Sum.Bytes}, lines)
+	return l.answer(api.Window{Snapshot: s.id, Total: v.Total(), Offset: offset, Rows: v.Sum.Rows, Files: v.Sum.Files, Uses: v.Sum.Uses, Bytes: v.Sum.Bytes}, lines)
 }
 
 func (l listed[T, Line]) csv(w io.Writer, q table.Query) error { return l.View(q).CSV(w) }

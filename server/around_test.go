@@ -59,11 +59,11 @@ func TestWrites(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.refusals(refused{
-		{"POST", at, places.SetPoints{Snapshot: points.Snapshot + 1, Points: []int{0}}, 409},
+		{"POST", at, places.SetPoints{Snapshot: points.Snapshot + "1", Points: []int{0}}, 409},
 		{"POST", at, places.SetPoints{Snapshot: points.Snapshot, Points: []int{7}}, 404},
 		{"POST", at, places.SetPoints{Snapshot: points.Snapshot, Points: []int{0}, Folder: "/etc"}, 403},
 		{"POST", at, places.SetPoints{Snapshot: points.Snapshot, Points: []int{0}, Folder: filepath.Join(film, "there.png")}, 400},
-		{"POST", in, places.WriteOut{Snapshot: inside.Snapshot + 1}, 409},
+		{"POST", in, places.WriteOut{Snapshot: inside.Snapshot + "1"}, 409},
 		{"POST", in, places.WriteOut{Snapshot: inside.Snapshot}, 400},
 		{"POST", in, out(film, "there.png"), 409},
 		{"POST", in, out(film, "../x.png"), 400},

@@ -54,7 +54,7 @@ func TestDrivesByHand(t *testing.T) {
 	}
 	// It can be sealed to.
 	p := c.open("film/cut.otio")
-	if j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Out: filepath.Join(quay, "crate")}).Job.ID); j.State != api.Done {
+	if j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Snapshot: c.snapshot(fmt.Sprintf("/api/projects/%d", p.ID)), Out: filepath.Join(quay, "crate")}).Job.ID); j.State != api.Done {
 		t.Errorf("%+v", j)
 	}
 	if status, _, _ := c.ask("PUT", "/api/drives/"+id, api.NewDrive{Name: "Bench"}); status != 409 {

@@ -44,7 +44,7 @@ func TestGroupsMended(t *testing.T) {
 	if s := get[tracing.Summary](c, at); s.ToFind != 4 {
 		t.Errorf("%d to find", s.ToFind)
 	}
-	told := send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{Try: true})
+	told := send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{Snapshot: c.snapshot(at), Try: true})
 	if len(told.Lines) != 2 || !strings.Contains(told.Lines[0].Becomes, "HF") || len(told.Written) != 0 {
 		t.Errorf("%+v", told)
 	}
@@ -129,7 +129,7 @@ func TestSetAside(t *testing.T) {
 	if m.Missing != 0 || len(m.Aside) != 1 || m.Aside[0].Says != "it comes later" {
 		t.Fatalf("%+v", m)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: filepath.Join(c.dir, "crate")}).Job.ID)
 	told := false
 	sheets, _ := filepath.Glob(filepath.Join(c.dir, "crate", "*.txt"))
 	for _, f := range sheets {
@@ -194,7 +194,7 @@ func TestSpell(t *testing.T) {
 	if status, _, _ := c.ask("POST", at+"/spell", nil); status != 409 {
 		t.Errorf("spelled twice: %d", status)
 	}
-	send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{})
+	send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{Snapshot: c.snapshot(at)})
 	b, err := os.ReadFile(filepath.Join(c.dir, "cut.otio"))
 	if err != nil || !strings.Contains(string(b), `"gull%20cry.wav"`) {
 		t.Errorf("%v %s", err, b)

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"boundcrate/app/api"
+	"boundcrate/app/api/places"
 	"boundcrate/app/api/tracing"
 )
 
@@ -28,7 +29,7 @@ func TestHomeTells(t *testing.T) {
 	} {
 		p := c.open(x.doc)
 		at := fmt.Sprintf("/api/projects/%d", p.ID)
-		j := c.wait(send[api.Started](c, "POST", at+"/home", nil).Job.ID)
+		j := c.wait(send[api.Started](c, "POST", at+"/home", places.BringHome{Snapshot: c.snapshot(at)}).Job.ID)
 		for _, s := range x.says {
 			if j.State != api.Done || !strings.Contains(j.Message, s) {
 				t.Errorf("%s: %q lacks %q", x.doc, j.Message, s)

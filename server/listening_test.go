@@ -64,7 +64,7 @@ func TestListening(t *testing.T) {
 		t.Errorf("%q %+v", got, s)
 	}
 	out := filepath.Join(c.dir, "crate")
-	if j := c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Out: out, Despite: true}).Job.ID); j.State != api.Done {
+	if j := c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: out, Despite: true}).Job.ID); j.State != api.Done {
 		t.Errorf("%+v", j)
 	}
 	// Sealed at once, before anybody looked.
@@ -73,7 +73,7 @@ func TestListening(t *testing.T) {
 	at = fmt.Sprintf("/api/projects/%d", p.ID)
 	send[packing.Stow](c, "PUT", at+"/stow", options)
 	for try := range 2 {
-		j := c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID)
+		j := c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID)
 		if stopped := j.State == api.Failed && strings.Contains(j.Error, "turned out to be damaged"); stopped {
 			if s := get[packing.Stow](c, at+"/stow"); !slices.Equal(told(s), want) || try > 0 {
 				t.Errorf("%+v", s.Problems)

@@ -49,13 +49,13 @@ func TestLook(t *testing.T) {
 	look()
 	s := until(c, base, "no new look", func(s tracing.Summary) bool { return s.Traced.After(*first.Traced) })
 	if s.Snapshot != first.Snapshot {
-		t.Errorf("nothing changed, and there is snapshot %d after %d", s.Snapshot, first.Snapshot)
+		t.Errorf("nothing changed, and there is snapshot %s after %s", s.Snapshot, first.Snapshot)
 	}
 	if n := len(get[api.AppState](c, "/api/state").Jobs); n != jobs {
 		t.Errorf("a look is told as a job: %d after %d", n, jobs)
 	}
 
-	j := c.wait(send[api.Started](c, "POST", base+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	j := c.wait(send[api.Started](c, "POST", base+"/seal", packing.SealRequest{Snapshot: c.snapshot(base), Out: filepath.Join(c.dir, "crate")}).Job.ID)
 	if s := get[tracing.Summary](c, base); j.State != api.Done || !s.Sealed || !s.Complete || s.SealedStale != 0 || s.SealedGone {
 		t.Fatalf("%+v %+v", j, s)
 	}
@@ -84,7 +84,7 @@ func TestLook(t *testing.T) {
 	}
 	// A file that only went along: notes that lie in the project.
 	send[packing.Stow](c, "POST", base+"/recipe", packing.UseRecipe{Name: "archive"})
-	if j := c.wait(send[api.Started](c, "POST", base+"/seal", packing.SealRequest{Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID); j.State != api.Done {
+	if j := c.wait(send[api.Started](c, "POST", base+"/seal", packing.SealRequest{Snapshot: c.snapshot(base), Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID); j.State != api.Done {
 		t.Fatalf("%+v", j)
 	}
 	until(c, base, "sealed anew, and older at once", func(s tracing.Summary) bool { return s.SealedStale == 0 })

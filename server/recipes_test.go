@@ -76,13 +76,13 @@ func TestRecipes(t *testing.T) {
 
 	// An archive on the project's own drive wants a second word.
 	out := filepath.Join(c.dir, "crate")
-	if status, body, _ := c.ask("POST", at+"/seal", packing.SealRequest{Out: out}); status != 409 || !strings.Contains(body, "own drive") {
+	if status, body, _ := c.ask("POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: out}); status != 409 || !strings.Contains(body, "own drive") {
 		t.Errorf("%d %s", status, body)
 	}
 	if d := get[packing.Destination](c, at+"/destination?out="+out); !d.OK || !d.Same {
 		t.Errorf("%+v", d)
 	}
-	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Out: out, Despite: true}).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: out, Despite: true}).Job.ID)
 	if _, err := os.Stat(filepath.Join(out, "data", "notes.txt")); err != nil {
 		t.Error(err)
 	}
@@ -123,7 +123,7 @@ func TestStrays(t *testing.T) {
 		}
 	}
 	// The older cut names the take: it stays, though the project does not name it.
-	c.wait(send[api.Started](c, "POST", at+"/putaway", packing.PutAway{Paths: []string{path("take.wav"), path("notes.txt")}, Days: 1}).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/putaway", packing.PutAway{Snapshot: c.snapshot(at), Paths: []string{path("take.wav"), path("notes.txt")}, Days: 1}).Job.ID)
 	if _, err := os.Stat(path("take.wav")); err != nil {
 		t.Error("what a document names was put away", err)
 	}
@@ -139,6 +139,7 @@ func TestStrays(t *testing.T) {
 		t.Errorf("%s %v", b, err)
 	}
 	for _, bad := range []packing.PutAway{{Paths: []string{path("a.wav")}, Days: 1}, {Paths: []string{path("notes.txt")}}, {Days: 1}, {Paths: []string{path("cut-01.otio")}, Days: 1}} {
+		bad.Snapshot = c.snapshot(at)
 		if status, _, _ := c.ask("POST", at+"/putaway", bad); status != 400 && status != 409 {
 			t.Errorf("%+v: %d", bad, status)
 		}

@@ -91,7 +91,7 @@ func TestMending(t *testing.T) {
 	if m = get[mending.Mend](c, base+"/mend"); m.Missing != 1 || len(m.Repairs) != 1 {
 		t.Errorf("%+v", m)
 	}
-	w := send[mending.WriteResult](c, "POST", base+"/write", mending.WriteRepairs{})
+	w := send[mending.WriteResult](c, "POST", base+"/write", mending.WriteRepairs{Snapshot: c.snapshot(base)})
 	if len(w.Written) != 1 || w.Written[0].Mentions != 2 || len(w.Problems) != 0 {
 		t.Fatalf("%+v", w)
 	}
@@ -200,7 +200,7 @@ func TestEvents(t *testing.T) {
 		select {
 		case e := <-events:
 			done = done || e.Type == api.EventJob && e.Job.State == api.Done && e.Project == p.ID
-			snapshot = snapshot || e.Type == api.EventSnapshot && e.Snapshot == 1
+			snapshot = snapshot || e.Type == api.EventSnapshot && strings.HasSuffix(string(e.Snapshot), "-1")
 		case <-late:
 			t.Fatal("the page did not hear of it", done, snapshot)
 		}

@@ -102,7 +102,7 @@ func projectRoutes(a *app.App) []route {
 		{get, "/inside", tellOf(a.NoFiles)},
 		{post, "/inside", withOf(a.WriteOut)},
 		{get, "/home", tellOf(a.HomePlan)},
-		{post, "/home", tellOf(a.BringHome)},
+		{post, "/home", withOf(a.BringHome)},
 		{put, "/home", doWithOf(a.AskHome)},
 		{get, "/stow", tellOf(a.Stow)},
 		{put, "/stow", withOf(a.SetStow)},

@@ -112,6 +112,9 @@ func send[T any](c *client, method, path string, in any) T {
 	return out
 }
 
+// snapshot is which snapshot a project has, by its address.
+func (c *client) snapshot(at string) api.Snapshot { return get[tracing.Summary](c, at).Snapshot }
+
 // wait waits for a job's end.
 func (c *client) wait(id string) api.Job {
 	c.t.Helper()
@@ -300,12 +303,12 @@ func TestSealPlaces(t *testing.T) {
 		if d := get[packing.Destination](c, fmt.Sprintf("/api/projects/%d/destination?out=%s", p.ID, url.QueryEscape(at))); d.OK || d.Why == "" {
 			t.Errorf("%s: %+v", place, d)
 		}
-		if status, body, _ := c.ask("POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Out: at}); status < 400 {
+		if status, body, _ := c.ask("POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Snapshot: c.snapshot(fmt.Sprintf("/api/projects/%d", p.ID)), Out: at}); status < 400 {
 			t.Errorf("%s: %d %s", place, status, body)
 		}
 	}
 	good := filepath.Join(c.dir, "crates", "film.zip")
-	j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Out: good, Note: "For the mixer."}).Job.ID)
+	j := c.wait(send[api.Started](c, "POST", fmt.Sprintf("/api/projects/%d/seal", p.ID), packing.SealRequest{Snapshot: c.snapshot(fmt.Sprintf("/api/projects/%d", p.ID)), Out: good, Note: "For the mixer."}).Job.ID)
 	if j.State != api.Done {
 		t.Fatalf("%+v", j)
 	}
@@ -349,7 +352,7 @@ func TestDamagedMedia(t *testing.T) {
 	if pk := get[tracing.Peaks](c, "/api/peaks?path="+url.QueryEscape(filepath.Join(c.dir, "horn.wav"))); len(pk.Low) != 1 {
 		t.Errorf("%+v", pk)
 	}
-	if s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Snapshot == 0 {
+	if s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", p.ID)); s.Snapshot == "" {
 		t.Error("the damage kept the project from being shown")
 	}
 }

@@ -142,13 +142,13 @@ type NewProject struct {
 
 // Window is what every window of a table begins with.
 type Window struct {
-	Snapshot int   `json:"snapshot"`
-	Total    int   `json:"total"` // lines, with the headings of groups
-	Offset   int   `json:"offset"`
-	Rows     int   `json:"rows"`       // what the filter leaves
-	Files    int   `json:"files"`      // the same
-	Uses     int   `json:"references"` // the same
-	Bytes    int64 `json:"bytes"`      // the same
+	Snapshot Snapshot `json:"snapshot"`
+	Total    int      `json:"total"` // lines, with the headings of groups
+	Offset   int      `json:"offset"`
+	Rows     int      `json:"rows"`       // what the filter leaves
+	Files    int      `json:"files"`      // the same
+	Uses     int      `json:"references"` // the same
+	Bytes    int64    `json:"bytes"`      // the same
 }
 
 // Heading stands over the rows of a group.
@@ -177,6 +177,10 @@ type PutBack struct {
 	Act int64 `json:"act"`
 }
 
+// Snapshot names one trace of a project, of this start of the application: what was decided on
+// another is not done.
+type Snapshot string
+
 // Started answers a request that began long work.
 type Started struct {
 	Job Job `json:"job"`
@@ -198,7 +202,7 @@ const (
 type Event struct {
 	Type     EventType `json:"type"`
 	Project  int64     `json:"project"`
-	Snapshot int       `json:"snapshot"`
+	Snapshot Snapshot  `json:"snapshot"`
 	Job      *Job      `json:"job,omitempty"`
 }
 

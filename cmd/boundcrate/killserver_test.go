@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"io"
 	"math/rand/v2"
 	"net/http"
@@ -77,6 +78,12 @@ func ask[T any](s *served, method, path string, in any) (out T, ok bool) {
 	return out, resp.StatusCode == http.StatusNoContent || resp.StatusCode/100 == 2 && json.Unmarshal(text, &out) == nil
 }
 
+// snapshotOf is the snapshot of a project, "" where it has none yet.
+func snapshotOf(s *served, project int64) api.Snapshot {
+	sum, _ := ask[tracing.Summary](s, "GET", fmt.Sprintf("/api/projects/%d", project), nil)
+	return sum.Snapshot
+}
+
 // TestKilledServer: a server that is killed in the middle of tracing, reading
 // contents or sealing leaves the originals and its database as they must be; the
 // next one says that the work was interrupted, and does it.
@@ -93,7 +100,7 @@ func TestKilledServer(t *testing.T) {
 		s := startServer(t, data, dir)
 		if p, ok := ask[api.Project](s, "POST", "/api/projects", api.NewProject{Documents: []string{doc}}); ok {
 			for range 100 {
-				if _, ok := ask[api.Started](s, "POST", "/api/projects/1/seal", packing.SealRequest{Out: crate}); ok || p.ID != 1 {
+				if _, ok := ask[api.Started](s, "POST", "/api/projects/1/seal", packing.SealRequest{Snapshot: snapshotOf(s, 1), Out: crate}); ok || p.ID != 1 {
 					break
 				}
 				time.Sleep(5 * time.Millisecond)
@@ -133,7 +140,7 @@ func TestKilledServer(t *testing.T) {
 	}
 	var j api.Started
 	for range 500 {
-		if j, ok = ask[api.Started](s, "POST", "/api/projects/1/seal", packing.SealRequest{Out: crate}); ok {
+		if j, ok = ask[api.Started](s, "POST", "/api/projects/1/seal", packing.SealRequest{Snapshot: snapshotOf(s, 1), Out: crate}); ok {
 			break
 		}
 		ask[tracing.Summary](s, "GET", "/api/projects/1", nil) // which traces it

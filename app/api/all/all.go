@@ -57,6 +57,7 @@ type Document struct {
 	LearnRules   ruling.LearnRules    `json:"learnRules"`
 	RulesLearned ruling.RulesLearned  `json:"rulesLearned"`
 	HomePlan     places.HomePlan      `json:"homePlan"`
+	BringHome    places.BringHome     `json:"bringHome"`
 	AskHome      places.AskHome       `json:"askHome"`
 	Points       places.Points        `json:"points"`
 	SetPoints    places.SetPoints     `json:"setPoints"`

@@ -23,7 +23,7 @@ type Search struct {
 
 // Mend is the mending station.
 type Mend struct {
-	Snapshot int            `json:"snapshot"`
+	Snapshot api.Snapshot   `json:"snapshot"`
 	Searched int            `json:"searched"` // files met by the last search; 0: none yet
 	Folders  []string       `json:"folders"`
 	Found    int            `json:"found"` // applied unasked by the last search
@@ -226,13 +226,15 @@ type Decision struct {
 
 // WriteRepairs puts the repairs into the documents, or tells which lines that changes.
 type WriteRepairs struct {
-	Try bool `json:"try"`
+	Snapshot api.Snapshot `json:"snapshot"`
+	Try      bool         `json:"try"`
 }
 
 // WriteResult is what writing repairs into documents did.
 type WriteResult struct {
-	Lines    []places.AimLine  `json:"lines"` // that change, the first of them
-	More     int               `json:"more"`  // lines that are not listed
+	Snapshot api.Snapshot      `json:"snapshot"` // which the lines are of
+	Lines    []places.AimLine  `json:"lines"`    // that change, the first of them
+	More     int               `json:"more"`     // lines that are not listed
 	Written  []writing.Written `json:"written"`
 	Problems []words.Problem   `json:"problems"`
 }

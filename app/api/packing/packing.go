@@ -18,7 +18,7 @@ import (
 
 // Stow is the stowing station's totals.
 type Stow struct {
-	Snapshot   int               `json:"snapshot"`
+	Snapshot   api.Snapshot      `json:"snapshot"`
 	Options    StowOptions       `json:"options"`
 	Files      int               `json:"files"`
 	Bytes      int64             `json:"bytes"`
@@ -181,11 +181,12 @@ type Twins struct {
 
 // Strays are the files of a project that nothing names, and those that are there twice.
 type Strays struct {
-	Files      int     `json:"files"` // of all of them; the list may be shorter
-	List       []Stray `json:"list"`
-	Known      bool    `json:"known"` // files were compared
-	Duplicates []Twin  `json:"duplicates"`
-	Namesakes  []Twin  `json:"namesakes"`
+	Snapshot   api.Snapshot `json:"snapshot"`
+	Files      int          `json:"files"` // of all of them; the list may be shorter
+	List       []Stray      `json:"list"`
+	Known      bool         `json:"known"` // files were compared
+	Duplicates []Twin       `json:"duplicates"`
+	Namesakes  []Twin       `json:"namesakes"`
 }
 
 // Stray is a file that nothing names.
@@ -213,8 +214,9 @@ type Twin struct {
 
 // PutAway takes files that nothing names out of the way.
 type PutAway struct {
-	Paths []string `json:"paths"`
-	Days  int      `json:"days"` // that they are kept at least
+	Snapshot api.Snapshot `json:"snapshot"`
+	Paths    []string     `json:"paths"`
+	Days     int          `json:"days"` // that they are kept at least
 }
 
 // Adopt lets files travel that nothing names, or leaves them.
@@ -284,9 +286,10 @@ type Destination struct {
 
 // SealRequest seals.
 type SealRequest struct {
-	Out     string `json:"out"`
-	Note    string `json:"note"`
-	Despite bool   `json:"despite"` // also an archive on the project's own drive
+	Snapshot api.Snapshot `json:"snapshot"`
+	Out      string       `json:"out"`
+	Note     string       `json:"note"`
+	Despite  bool         `json:"despite"` // also an archive on the project's own drive
 }
 
 // Sealed is the last seal of a project.

@@ -4,6 +4,7 @@ package places
 import (
 	"time"
 
+	"boundcrate/app/api"
 	"boundcrate/core/bring/inside"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/mend/writing"
@@ -19,12 +20,18 @@ type AskHome struct {
 	Ask bool `json:"ask"`
 }
 
+// BringHome brings what a plan showed into the project's folder.
+type BringHome struct {
+	Snapshot api.Snapshot `json:"snapshot"`
+}
+
 // HomePlan is what bringing outside files home would do.
 type HomePlan struct {
-	Files  int        `json:"files"`
-	Bytes  int64      `json:"bytes"`
-	Folder string     `json:"folder"` // the project's, by its drive's name
-	Moves  []HomeMove `json:"moves"`  // the first of them
+	Snapshot api.Snapshot `json:"snapshot"`
+	Files    int          `json:"files"`
+	Bytes    int64        `json:"bytes"`
+	Folder   string       `json:"folder"` // the project's, by its drive's name
+	Moves    []HomeMove   `json:"moves"`  // the first of them
 }
 
 // HomeMove is one file with its place at home.
@@ -36,7 +43,7 @@ type HomeMove struct {
 // Spread is where a project's material lies: as folders within one another, and as
 // what each document uses of each place.
 type Spread struct {
-	Snapshot  int           `json:"snapshot"`
+	Snapshot  api.Snapshot  `json:"snapshot"`
 	Drives    []SpreadDrive `json:"drives"`
 	Missing   int           `json:"missing"`   // files
 	LastSeen  int64         `json:"lastSeen"`  // bytes the missing ones had
@@ -90,10 +97,10 @@ type Compared struct {
 // Points are the places of a project's documents that tell where new material
 // will be written.
 type Points struct {
-	Snapshot int        `json:"snapshot"`
-	Root     string     `json:"root"`     // the project's folder
-	RootName string     `json:"rootName"` // by its drive's name
-	List     []PointRow `json:"list"`     // those that lead out first
+	Snapshot api.Snapshot `json:"snapshot"`
+	Root     string       `json:"root"`     // the project's folder
+	RootName string       `json:"rootName"` // by its drive's name
+	List     []PointRow   `json:"list"`     // those that lead out first
 }
 
 // PointRow is one of them.
@@ -111,10 +118,10 @@ type PointRow struct {
 
 // SetPoints makes write points lead to a folder.
 type SetPoints struct {
-	Snapshot int    `json:"snapshot"`
-	Points   []int  `json:"points"`
-	Folder   string `json:"folder"` // "": the project's own
-	Try      bool   `json:"try"`    // only tell the lines that would change
+	Snapshot api.Snapshot `json:"snapshot"`
+	Points   []int        `json:"points"`
+	Folder   string       `json:"folder"` // "": the project's own
+	Try      bool         `json:"try"`    // only tell the lines that would change
 }
 
 // Aimed is what setting write points changes, or changed.
@@ -134,9 +141,9 @@ type AimLine struct {
 
 // NoFiles is what of a project has no file yet.
 type NoFiles struct {
-	Snapshot int         `json:"snapshot"`
-	List     []NoFileRow `json:"list"` // in document order
-	More     int         `json:"more"` // that are not listed
+	Snapshot api.Snapshot `json:"snapshot"`
+	List     []NoFileRow  `json:"list"` // in document order
+	More     int          `json:"more"` // that are not listed
 }
 
 // NoFileRow is data that stands inside a document, or was never saved.
@@ -159,8 +166,8 @@ type NoFileRow struct {
 
 // WriteOut writes data that stands inside out to files.
 type WriteOut struct {
-	Snapshot int       `json:"snapshot"`
-	Files    []OutFile `json:"files"`
+	Snapshot api.Snapshot `json:"snapshot"`
+	Files    []OutFile    `json:"files"`
 }
 
 // OutFile is one of them.

@@ -20,7 +20,7 @@ import (
 type Summary struct {
 	tally.Tally
 	Project     api.Project            `json:"project"`
-	Snapshot    int                    `json:"snapshot"` // 0: not traced yet
+	Snapshot    api.Snapshot           `json:"snapshot"` // "": not traced yet
 	Traced      *time.Time             `json:"traced"`
 	Error       string                 `json:"error"` // why it could not be traced
 	States      []StateCount           `json:"states"`

@@ -50,6 +50,7 @@ export interface Schema {
   learnRules: LearnRules;
   rulesLearned: RulesLearned;
   homePlan: HomePlan;
+  bringHome: BringHome;
   askHome: AskHome;
   points: Points;
   setPoints: SetPoints;
@@ -214,7 +215,7 @@ export interface Summary {
   pending: number;
   toFind: number;
   project: Project;
-  snapshot: number;
+  snapshot: string;
   traced: string | null;
   error: string;
   states: StateCount[];
@@ -339,7 +340,7 @@ export interface LastAct {
   at: string;
 }
 export interface Files {
-  snapshot: number;
+  snapshot: string;
   total: number;
   offset: number;
   rows: number;
@@ -407,7 +408,7 @@ export interface Badge {
   text: string;
 }
 export interface WantedList {
-  snapshot: number;
+  snapshot: string;
   total: number;
   offset: number;
   rows: number;
@@ -449,7 +450,7 @@ export interface WantedRow {
   doubtful: boolean;
 }
 export interface Berths {
-  snapshot: number;
+  snapshot: string;
   total: number;
   offset: number;
   rows: number;
@@ -497,7 +498,7 @@ export interface Berth {
   sound: string;
 }
 export interface DocumentList {
-  snapshot: number;
+  snapshot: string;
   total: number;
   offset: number;
   rows: number;
@@ -619,7 +620,7 @@ export interface Search {
   folders: string[];
 }
 export interface Mend {
-  snapshot: number;
+  snapshot: string;
   searched: number;
   folders: string[];
   found: number;
@@ -705,9 +706,11 @@ export interface SayMeant {
   expected: string;
 }
 export interface WriteRepairs {
+  snapshot: string;
   try: boolean;
 }
 export interface Strays {
+  snapshot: string;
   files: number;
   list: Stray[];
   known: boolean;
@@ -749,6 +752,7 @@ export interface Adopt {
   travels: boolean;
 }
 export interface PutAway {
+  snapshot: string;
   paths: string[];
   days: number;
 }
@@ -830,6 +834,7 @@ export interface Chosen {
   applied: boolean;
 }
 export interface WriteResult {
+  snapshot: string;
   lines: AimLine[];
   more: number;
   written: Written[];
@@ -849,7 +854,7 @@ export interface Written {
   was?: string;
 }
 export interface Stow {
-  snapshot: number;
+  snapshot: string;
   options: StowOptions;
   files: number;
   bytes: number;
@@ -1035,6 +1040,7 @@ export interface Destination {
   same: boolean;
 }
 export interface SealRequest {
+  snapshot: string;
   out: string;
   note: string;
   despite: boolean;
@@ -1117,6 +1123,7 @@ export interface Shape {
   sample: string;
 }
 export interface HomePlan {
+  snapshot: string;
   files: number;
   bytes: number;
   folder: string;
@@ -1126,11 +1133,14 @@ export interface HomeMove {
   from: string;
   to: string;
 }
+export interface BringHome {
+  snapshot: string;
+}
 export interface AskHome {
   ask: boolean;
 }
 export interface Points {
-  snapshot: number;
+  snapshot: string;
   root: string;
   rootName: string;
   list: PointRow[];
@@ -1147,7 +1157,7 @@ export interface PointRow {
   fixed: string;
 }
 export interface SetPoints {
-  snapshot: number;
+  snapshot: string;
   points: number[];
   folder: string;
   try: boolean;
@@ -1161,7 +1171,7 @@ export interface PutBack {
   act: number;
 }
 export interface NoFiles {
-  snapshot: number;
+  snapshot: string;
   list: NoFileRow[];
   more: number;
 }
@@ -1193,7 +1203,7 @@ export interface NoFileRow {
   says: string;
 }
 export interface WriteOut {
-  snapshot: number;
+  snapshot: string;
   files: OutFile[];
 }
 export interface OutFile {
@@ -1324,7 +1334,7 @@ export interface Compared {
   same: number;
 }
 export interface Spread {
-  snapshot: number;
+  snapshot: string;
   drives: SpreadDrive[];
   missing: number;
   lastSeen: number;
@@ -1492,7 +1502,7 @@ export interface Find {
 export interface Event {
   type: "job" | "snapshot" | "looked" | "drives" | "project";
   project: number;
-  snapshot: number;
+  snapshot: string;
   job?: Job;
 }
 export interface ProblemReply {

@@ -5,11 +5,21 @@ import { useMemo, useRef, useState } from "react";
 const page = 100;
 
 /**
+ * isNewer tells which of two snapshots is later. Of two starts of the server neither is: then the
+ * answer that is asked for last is believed.
+ */
+function isNewer(a: string, b: string): boolean {
+  const [start, n] = a.split("-");
+  const [other, m] = b.split("-");
+  return start !== other || Number(n) > Number(m);
+}
+
+/**
  * useWindow shows a list of any length: only the lines on screen exist, and only
  * the pages they lie in are asked for. Pages are remembered until the server
  * says the project changed; of two answers the newer snapshot's is believed.
  */
-export function useWindow<L, P extends { snapshot: number; total: number; lines: L[] }>(
+export function useWindow<L, P extends { snapshot: string; total: number; lines: L[] }>(
   key: unknown[],
   ask: (offset: number, limit: number) => Promise<P>,
   height: number,
@@ -39,7 +49,7 @@ export function useWindow<L, P extends { snapshot: number; total: number; lines:
     })),
   });
   const newest = answers.reduce<P | undefined>(
-    (best, a) => (a.data && (!best || a.data.snapshot > best.snapshot) ? a.data : best),
+    (best, a) => (a.data && (!best || isNewer(a.data.snapshot, best.snapshot)) ? a.data : best),
     undefined,
   );
   const total = newest?.total ?? 0;

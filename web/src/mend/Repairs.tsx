@@ -49,7 +49,11 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
               kept here, which is enough for a crate; the documents are as they were
             </span>
             {mend.writable.length > 0 ? (
-              <Button kind="small" disabled={look.isPending} onClick={() => look.mutate({ try: true })}>
+              <Button
+                kind="small"
+                disabled={look.isPending}
+                onClick={() => look.mutate({ snapshot: mend.snapshot, try: true })}
+              >
                 Write them into {plural(mend.writable.length, "document")}
               </Button>
             ) : null}
@@ -114,7 +118,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
         lines={asking?.lines ?? []}
         busy={write.isPending}
         onClose={() => setAsking(null)}
-        onWrite={() => write.mutate({ try: false })}
+        onWrite={() => asking && write.mutate({ snapshot: asking.snapshot, try: false })}
       >
         {asking && asking.more > 0 ? <p className="text-faint">and {plural(asking.more, "line")} more</p> : null}
         <Problems of={asking?.problems ?? []} />

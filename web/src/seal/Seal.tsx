@@ -372,7 +372,9 @@ function Where({
         <Button
           kind="first"
           disabled={busy || seal.isPending || !there?.ok}
-          onClick={() => (there?.same ? setAsking(true) : seal.mutate({ out, note, despite: false }))}
+          onClick={() =>
+            there?.same ? setAsking(true) : seal.mutate({ snapshot: stow.snapshot, out, note, despite: false })
+          }
         >
           {busy ? "Sealing" : again ? "Seal it again" : "Seal it"}
         </Button>
@@ -384,7 +386,7 @@ function Where({
         act="Seal it there all the same"
         onAct={() => {
           setAsking(false);
-          seal.mutate({ out, note, despite: true });
+          seal.mutate({ snapshot: stow.snapshot, out, note, despite: true });
         }}
       >
         <p>

@@ -34,7 +34,7 @@ export interface Column<R> {
 
 /** Lines is a window of a ledger, as every table of the server answers. */
 interface Lines<R> {
-  snapshot: number;
+  snapshot: string;
   total: number;
   rows: number;
   files: number;

@@ -75,7 +75,7 @@ function List({ id, data }: { id: number; data: Strays }) {
         title={`Put ${plural(away.length, "file")} away?`}
         act="Ask everybody, and put them away"
         busy={putAway.isPending}
-        onAct={() => putAway.mutate({ paths: away.map((s) => s.path), days: 30 })}
+        onAct={() => putAway.mutate({ snapshot: data.snapshot, paths: away.map((s) => s.path), days: 30 })}
       >
         <p>
           {bytes(away.reduce((n, s) => n + s.size, 0))} leave the project folder. First every document on your drives is

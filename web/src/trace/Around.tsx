@@ -39,7 +39,7 @@ export function Siblings({ summary }: { summary: Summary }) {
   );
 }
 
-function Differs({ id, of, snapshot }: { id: number; of: Sibling; snapshot: number }) {
+function Differs({ id, of, snapshot }: { id: number; of: Sibling; snapshot: string }) {
   const { data, error } = useQuery({
     queryKey: ["project", id, "/sibling", of.path, snapshot],
     queryFn: () => api.get<Compared>(`/projects/${id}/sibling`, { path: of.path }),

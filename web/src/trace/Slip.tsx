@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 
 import { api } from "../api/client";
 import { useAct, useSlip } from "../api/queries";
-import type { AppState, Asker, HomePlan, Slip as SlipData, Started, Summary } from "../api/types";
+import type { AppState, Asker, BringHome, HomePlan, Slip as SlipData, Started, Summary } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { Acts } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
@@ -124,7 +124,7 @@ export function Home({ id }: { id: number }) {
     enabled: asking,
   });
   const bring = useAct(
-    () => api.post<Started>(`/projects/${id}/home`),
+    (r: BringHome) => api.post<Started>(`/projects/${id}/home`, r),
     () => setAsking(false),
   );
   return (
@@ -138,7 +138,7 @@ export function Home({ id }: { id: number }) {
         title="Bring outside files home?"
         act={plan ? `Copy ${plural(plan.files, "file")}` : "Copy them"}
         busy={bring.isPending || !plan || plan.files === 0}
-        onAct={() => bring.mutate(undefined)}
+        onAct={() => plan && bring.mutate({ snapshot: plan.snapshot })}
       >
         <p>
           {plan

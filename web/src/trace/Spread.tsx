@@ -93,7 +93,7 @@ export function Spread({
   const { data } = useQuery({
     queryKey: ["project", id, "/spread", summary.snapshot],
     queryFn: () => api.get<Answer>(`/projects/${id}/spread`),
-    enabled: summary.snapshot > 0,
+    enabled: summary.snapshot !== "",
     placeholderData: (old) => old,
   });
   return (
