@@ -429,16 +429,22 @@ func (js *jobs) get(id string) (*task, error) {
 	return t, nil
 }
 
-// resultOf is what a job that ended resulted in.
+// resultOf is what a job that ended resulted in, also one of an earlier start.
 func resultOf[R any](js *jobs, id string) (R, error) {
 	var r R
-	t, err := js.get(id)
-	if err != nil {
-		return r, err
+	var said []byte
+	if t, err := js.get(id); err == nil {
+		t.mu.Lock()
+		said = t.result
+		t.mu.Unlock()
+	} else {
+		kept, err := js.store.JobResult(id)
+		if err != nil {
+			return r, err
+		}
+		said = []byte(kept)
 	}
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if t.result == nil || json.Unmarshal(t.result, &r) != nil {
+	if said == nil || json.Unmarshal(said, &r) != nil {
 		return r, store.ErrNotFound
 	}
 	return r, nil

@@ -122,15 +122,28 @@ func (a *App) open(id int64) (store.Project, *work, error) {
 	return p, a.work(id), nil
 }
 
-// traced is open for requests that need a trace.
+// traced is open for acts that need a trace. A project that was let go, or never opened, is traced
+// first; who asks waits no longer than people do.
 func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 	p, w, err := a.open(project)
 	if err != nil {
 		return p, nil, nil, err
 	}
+	if w.now.Load() == nil {
+		j, err := a.traceTask(project, Join, false)
+		if err != nil {
+			return p, nil, nil, err
+		}
+		late := time.NewTimer(patience)
+		defer late.Stop()
+		select {
+		case <-j.done:
+		case <-late.C:
+		}
+	}
 	s := w.now.Load()
 	if s == nil || s.graph == nil {
-		detail := "The project has not been traced yet."
+		detail := "The documents are being traced. Ask again once that is done."
 		if s != nil && s.err != "" {
 			detail = s.err
 		}
@@ -193,13 +206,21 @@ func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, 
 // that it can be found again one day. second is what becomes of a trace under
 // way. A quiet one that finds everything as it was changes nothing.
 func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error) {
-	p, err := a.store.Project(id)
+	j, err := a.traceTask(id, second, quiet)
 	if err != nil {
 		return api.Started{}, err
 	}
+	return j.view(), nil
+}
+
+func (a *App) traceTask(id int64, second Second, quiet bool) (*task, error) {
+	p, err := a.store.Project(id)
+	if err != nil {
+		return nil, err
+	}
 	w := a.work(id)
 	inputs := w.asked.Add(1)
-	j, err := run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	return run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
 		before := w.now.Load()
 		s, reach, err := a.trace(ctx, p, w, inputs, j)
 		if err != nil {
@@ -237,10 +258,6 @@ func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error)
 		}
 		return api.Nothing{}, phrase.Plural(len(s.graph.References), "reference") + " in " + phrase.Plural(len(s.graph.Documents), "document"), err
 	})
-	if err != nil {
-		return api.Started{}, err
-	}
-	return j.view(), nil
 }
 
 // keepUses keeps what a project's documents use: as its repairs have it, and where there are

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"boundcrate/app/api"
+	"boundcrate/app/api/overview"
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/tracing"
 	"boundcrate/core/coretest"
@@ -171,4 +172,22 @@ func TestPolled(t *testing.T) {
 		t.Fatal(err)
 	}
 	until(c, base, "it was not seen", func(s tracing.Summary) bool { return s.ToFind == 1 })
+}
+
+// TestLetGo: a project that was let go from memory, as all are by a new start, answers its first
+// question, whichever that is; and what a job resulted in is known after the start, too.
+func TestLetGo(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "film/a.wav": "a", "old/b.wav": "b"})
+	p := c.open("film/cut.m3u")
+	asked := c.wait(send[api.Started](c, "POST", "/api/clearout", overview.AskClearout{Folder: filepath.Join(c.dir, "old")}).Job.ID)
+	said := get[overview.Cleared](c, "/api/clearout/"+asked.ID)
+	again := c.anew()
+	for _, part := range []string{"/stow", "/mend", "/tables/files", "/decisions", "/points"} {
+		if status, body, _ := again.ask("GET", fmt.Sprintf("/api/projects/%d%s", p.ID, part), nil); status != 200 {
+			t.Errorf("%s: %d %s", part, status, body)
+		}
+	}
+	if now := get[overview.Cleared](again, "/api/clearout/"+asked.ID); said.Folder == "" || now.Folder != said.Folder || !now.At.Equal(said.At) {
+		t.Errorf("%+v\nwas\n%+v", now, said)
+	}
 }

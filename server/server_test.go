@@ -54,14 +54,21 @@ func start(t testing.TB, files map[string]string) *client {
 	if err := s.PutDrive("Bench", bench, "fixed", false); err != nil {
 		t.Fatal(err)
 	}
+	t.Cleanup(func() { s.Close() })
+	return (&client{t: t, dir: bench, store: s}).anew()
+}
+
+// anew is the same, served by another start of the application.
+func (c *client) anew() *client {
+	c.t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s}, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
+	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: c.store}, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
 	if err != nil {
-		t.Fatal(err)
+		c.t.Fatal(err)
 	}
 	hs := httptest.NewServer(h)
-	t.Cleanup(func() { stop(); a.Wait(); hs.CloseClientConnections(); hs.Close(); s.Close() })
-	return &client{t, hs.URL, bench, a, s}
+	c.t.Cleanup(func() { stop(); a.Wait(); hs.CloseClientConnections(); hs.Close() })
+	return &client{c.t, hs.URL, c.dir, a, c.store}
 }
 
 // ask sends a request and returns status, body and headers.

@@ -184,6 +184,15 @@ func (s *Store) Jobs(most int) ([]Job, error) {
 	return list, s.read.Order("created_at DESC").Limit(most).Find(&list).Error
 }
 
+// JobResult is what a job resulted in, as JSON.
+func (s *Store) JobResult(id string) (string, error) {
+	var j Job
+	if err := s.read.Select("result").Where("id = ? AND result <> ''", id).Take(&j).Error; err != nil {
+		return "", notFound(err)
+	}
+	return j.Result, nil
+}
+
 // Interrupted marks jobs that were running when the application ended, and lets
 // go of all but the last thousand.
 func (s *Store) Interrupted(now time.Time) error {
