@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 NPM = cd web && npm
 
-.PHONY: demo build release test faults fuzz bench format lint shots types clean deps
+.PHONY: demo build release test faults fuzz bench bench-app format lint shots types clean deps
 
 build: bin/boundcrate
 
@@ -71,6 +71,13 @@ lint: web/node_modules/.package-lock.json
 
 bench:
 	go test -run '^$$' -bench . -benchtime 3x -timeout 60m ./core/... ./store ./app/... ./server/... ./cmd/boundcrate
+
+# What the application does with a large project, in the browser: REFS references, MISSING files
+# that lie elsewhere. 500000 and 20000 take some minutes.
+REFS ?= 20000
+MISSING ?= 4000
+bench-app: build
+	go test -count 1 -run TestScale -timeout 60m -v ./e2e -refs $(REFS) -missing $(MISSING)
 
 shots: build
 	go test -count 1 -run TestShots -timeout 10m ./e2e -shots ../docs/screenshots

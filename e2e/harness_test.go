@@ -27,7 +27,7 @@ import (
 
 // patience bounds every single wait. It is no timing check: it only keeps a
 // broken page from holding the suite.
-const patience = 40 * time.Second
+var patience = 40 * time.Second
 
 // served is a served application.
 type served struct {
