@@ -35,14 +35,17 @@ func (a *App) Decisions(ctx context.Context, project int64) (mending.Decisions, 
 			lost[d.ID] = true
 		}
 	}
-	out := mending.Decisions{List: []mending.Decision{}, CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
-	for i := range log {
+	out := mending.Decisions{List: []mending.Decision{}, All: len(log), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
+	for i := max(0, len(log)-mostDecisions); i < len(log); i++ {
 		d := &log[i]
 		out.List = append(out.List, mending.Decision{ID: d.ID, Batch: d.Batch, Kind: d.Kind, Say: decisionSays(d, drives), At: d.At, Undone: d.Undone, Lost: lost[d.ID]})
 	}
 	slices.Reverse(out.List)
 	return out, nil
 }
+
+// mostDecisions is how many of them, the newest, are told.
+const mostDecisions = 300
 
 func decisionSays(d *decide.Decision, drives []drive.Drive) string {
 	at := func(p drive.Path) string {
@@ -116,11 +119,15 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 	if err != nil {
 		return err
 	}
-	if len(in.Keys) == 0 || len(in.Keys) > 1 && in.Name != nil {
+	keys, err := rowsChosen(berthsLedger(pl), s, in.Keys, in.Rows)
+	if err != nil {
+		return err
+	}
+	if len(keys) == 0 || len(keys) > 1 && in.Name != nil {
 		return say(Wrong, "Which file?", "A name is for one file alone.")
 	}
-	var list []decide.Decision
-	for _, key := range in.Keys {
+	list := make([]decide.Decision, 0, len(keys))
+	for _, key := range keys {
 		row, ok := pl.berths.Row(key)
 		if !ok {
 			return store.ErrNotFound

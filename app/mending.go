@@ -54,6 +54,9 @@ func (s *snapshot) repairs(live map[string]bool) []mending.Repair {
 	return list
 }
 
+// mostRepairs is how many of them, the last, are told.
+const mostRepairs = 200
+
 // reasonsOf says the evidence a repair was applied on.
 func reasonsOf(d *decide.Decision) []string {
 	var list []mend.Evidence
@@ -85,8 +88,10 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 	if err != nil {
 		return mending.Mend{}, err
 	}
-	out := mending.Mend{Snapshot: s.id, Missing: s.tally.ToFind, Folders: []string{}, Groups: []mending.Group{}, Repairs: s.repairs(s.leaning()), Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []mending.Suggest{}, Aside: s.asides(), Loose: s.loose()}
+	out := mending.Mend{Snapshot: s.id, Missing: s.tally.ToFind, Folders: []string{}, Groups: []mending.Group{}, Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []mending.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
+	all := s.repairs(s.leaning())
+	out.Repairs, out.AllRepairs = all[max(0, len(all)-mostRepairs):], len(all)
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
 		out.Folders = append(out.Folders, f.folders...)
@@ -103,7 +108,7 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 		return out, err
 	}
 	defer names.Close()
-	if out.Others, err = a.missedBy(out.Repairs, names, reach); err != nil {
+	if out.Others, err = a.missedBy(all, names, reach); err != nil {
 		return out, err
 	}
 	known, err := a.store.Catalogue(reach.Drives)

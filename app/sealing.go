@@ -178,6 +178,10 @@ func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error)
 	if row.Report == nil {
 		return out, nil
 	}
+	rep := *row.Report
+	out.All = packing.Totals{Left: len(rep.Left), Problems: len(rep.Problems), Renamed: len(rep.Renamed)}
+	rep.Left, rep.Problems, rep.Renamed = first(rep.Left), first(rep.Problems), first(rep.Renamed)
+	out.Report = &rep
 	when := p.LastSealed()
 	out.At, out.Well = &when, row.Report.Complete && len(row.Report.Problems) == 0
 	out.Label = drive.Label(reach.Drives, row.Report.Crate)

@@ -152,11 +152,14 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 	return p, w, s, nil
 }
 
+// older refuses what was decided on another snapshot than the present one.
+var older = say(Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Nothing was done; look once more.")
+
 // on is traced for what was decided on a snapshot: where another holds by now, nothing is done.
 func (a *App) on(project int64, decided api.Snapshot) (store.Project, *work, *snapshot, error) {
 	p, w, s, err := a.traced(project)
 	if err == nil && s.id != decided {
-		err = say(Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Nothing was done; look once more.")
+		err = older
 	}
 	return p, w, s, err
 }

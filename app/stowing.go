@@ -179,7 +179,7 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	}
 	out := packing.Stow{
 		Snapshot: s.id, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
-		Left: report.OfLeft(plan.LeftOut()), Problems: words.Problems(plan.Problems()), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
+		Problems: words.Problems(first(plan.Problems())), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
 		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	out.Files, out.Bytes = plan.Totals()
@@ -223,7 +223,10 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 		fits, parts := l.Fits(sizes)
 		out.Limits = append(out.Limits, packing.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
 	}
-	for _, r := range plan.Repoints() {
+	left, repoint := plan.LeftOut(), plan.Repoints()
+	out.Left = report.OfLeft(first(left))
+	out.All = packing.Totals{Left: len(left), Repoint: len(repoint), Problems: len(plan.Problems())}
+	for _, r := range first(repoint) {
 		out.Repoint = append(out.Repoint, report.Repoint(r))
 	}
 	if l := plan.SoundLoses; l != nil {
@@ -245,6 +248,13 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	return out, nil
 }
 
+// mostListed is how many lines of a list that may be of any length a page is told.
+const mostListed = 100
+
+// first is the beginning of a list, where it is long.
+func first[T any](list []T) []T { return list[:min(len(list), mostListed)] }
+
+// SetStow keeps a project's choices, and tells what comes of them.
 func (a *App) SetStow(ctx context.Context, project int64, in packing.StowOptions) (packing.Stow, error) {
 	p, _, err := a.open(project)
 	if err != nil {

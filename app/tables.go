@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"io"
+	"slices"
 
 	"boundcrate/app/api"
 	"boundcrate/app/table"
@@ -95,6 +96,35 @@ func (a *App) RowKeys(ctx context.Context, project int64, name string, q table.Q
 		return api.Keys{Keys: append([]string{}, l.beside(q, beside)...)}, nil
 	}
 	return api.Keys{Keys: append([]string{}, l.keys(q)...)}, nil
+}
+
+// rowsChosen are the keys of rows that were chosen.
+func rowsChosen(l ledger, s *snapshot, keys []string, rows *api.Rows) ([]string, error) {
+	if rows == nil {
+		return keys, nil
+	}
+	if rows.Snapshot != s.id {
+		return nil, older
+	}
+	q := table.Query{Filter: rows.Filter, Sort: rows.Sort, Group: rows.Group, Facets: rows.Facets}
+	var list []string
+	if rows.Beside != "" {
+		list = l.beside(q, rows.Beside)
+	} else {
+		list = l.keys(q)
+	}
+	if rows.From != "" || rows.To != "" {
+		a, b := slices.Index(list, rows.From), slices.Index(list, rows.To)
+		if a < 0 || b < 0 {
+			return nil, store.ErrNotFound
+		}
+		list = list[min(a, b) : max(a, b)+1]
+	}
+	but := make(map[string]bool, len(rows.But))
+	for _, k := range rows.But {
+		but[k] = true
+	}
+	return slices.DeleteFunc(list, func(k string) bool { return but[k] }), nil
 }
 
 // Rows makes a table's writer as CSV (RFC 4180).

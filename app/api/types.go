@@ -181,6 +181,20 @@ type PutBack struct {
 // another is not done.
 type Snapshot string
 
+// Rows are rows of a table told by what shows them, so that a choice of 50,000 is a small request:
+// all that a query shows, those under the heading of one, or those from one to another; but these.
+type Rows struct {
+	Snapshot Snapshot          `json:"snapshot"` // that they were chosen on
+	Filter   string            `json:"filter"`
+	Sort     string            `json:"sort"`
+	Group    string            `json:"group"`
+	Facets   map[string]string `json:"facets"`
+	Beside   string            `json:"beside"`
+	From     string            `json:"from"`
+	To       string            `json:"to"`
+	But      []string          `json:"but"`
+}
+
 // Started answers a request that began long work.
 type Started struct {
 	Job Job `json:"job"`

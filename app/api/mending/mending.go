@@ -23,19 +23,20 @@ type Search struct {
 
 // Mend is the mending station.
 type Mend struct {
-	Snapshot api.Snapshot   `json:"snapshot"`
-	Searched int            `json:"searched"` // files met by the last search; 0: none yet
-	Folders  []string       `json:"folders"`
-	Found    int            `json:"found"` // applied unasked by the last search
-	Looked   int            `json:"looked"`
-	Missing  int            `json:"missing"` // files still to find again
-	Groups   []Group        `json:"groups"`  // what can be mended together, the most files first
-	Repairs  []Repair       `json:"repairs"`
-	Writable []string       `json:"writable"` // documents repairs can be written into
-	Suggest  []Suggest      `json:"suggest"`  // folders worth looking in first, the likeliest first
-	Aside    []Aside        `json:"aside"`    // files that do not count for now
-	Loose    []Respell      `json:"loose"`    // files that documents spell otherwise than they are called
-	Others   []OtherProject `json:"others"`   // projects that miss what was mended here
+	Snapshot   api.Snapshot   `json:"snapshot"`
+	Searched   int            `json:"searched"` // files met by the last search; 0: none yet
+	Folders    []string       `json:"folders"`
+	Found      int            `json:"found"` // applied unasked by the last search
+	Looked     int            `json:"looked"`
+	Missing    int            `json:"missing"` // files still to find again
+	Groups     []Group        `json:"groups"`  // what can be mended together, the most files first
+	Repairs    []Repair       `json:"repairs"` // the last of them
+	AllRepairs int            `json:"allRepairs"`
+	Writable   []string       `json:"writable"` // documents repairs can be written into
+	Suggest    []Suggest      `json:"suggest"`  // folders worth looking in first, the likeliest first
+	Aside      []Aside        `json:"aside"`    // files that do not count for now
+	Loose      []Respell      `json:"loose"`    // files that documents spell otherwise than they are called
+	Others     []OtherProject `json:"others"`   // projects that miss what was mended here
 }
 
 // OtherProject is a project that misses what another one mended.
@@ -208,7 +209,8 @@ type Chosen struct {
 
 // Decisions is everything that was said of a project, newest first.
 type Decisions struct {
-	List    []Decision `json:"list"`
+	List    []Decision `json:"list"` // the newest of them
+	All     int        `json:"all"`
 	CanUndo bool       `json:"canUndo"`
 	CanRedo bool       `json:"canRedo"`
 }

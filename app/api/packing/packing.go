@@ -29,7 +29,8 @@ type Stow struct {
 	Kinds      []api.KindCount   `json:"kinds"`
 	Folders    []api.FolderCount `json:"folders"`
 	Weighed    []Weighed         `json:"weighed"`
-	Left       []report.Left     `json:"left"`
+	Left       []report.Left     `json:"left"` // the first of them, as of repoint and problems
+	All        Totals            `json:"all"`
 	GivesUp    []GivenUp         `json:"givesUp"`
 	ForArchive bool              `json:"forArchive"` // nothing is given up that could travel
 	Kept       []string          `json:"kept"`       // what is still needed of what stays
@@ -48,6 +49,14 @@ type Stow struct {
 	Note       string            `json:"note"`
 	Out        string            `json:"out"`
 	Limits     []Limit           `json:"limits"`
+}
+
+// Totals are how many there are of what is listed in part: a page shows the first hundred.
+type Totals struct {
+	Left     int `json:"left"`
+	Repoint  int `json:"repoint"`
+	Problems int `json:"problems"`
+	Renamed  int `json:"renamed"`
 }
 
 // Weighed is what there is of a kind, use and origin, with the kind's word.
@@ -265,11 +274,12 @@ type Berth struct {
 // Wish renames, moves, leaves or carries berths; nil leaves as it is, Reset
 // forgets all that was said of them.
 type Wish struct {
-	Keys   []string `json:"keys"`
-	Folder *string  `json:"folder"`
-	Name   *string  `json:"name"` // of one alone
-	Stays  *bool    `json:"stays"`
-	Reset  bool     `json:"reset"`
+	Keys   []string  `json:"keys"`
+	Rows   *api.Rows `json:"rows"` // instead of keys
+	Folder *string   `json:"folder"`
+	Name   *string   `json:"name"` // of one alone
+	Stays  *bool     `json:"stays"`
+	Reset  bool      `json:"reset"`
 }
 
 // Destination asks whether a crate may be sealed to a place.
@@ -294,7 +304,8 @@ type SealRequest struct {
 
 // Sealed is the last seal of a project.
 type Sealed struct {
-	Report *report.Seal `json:"report"` // nil: not sealed yet
+	Report *report.Seal `json:"report"` // nil: not sealed yet; of its lists the first lines
+	All    Totals       `json:"all"`
 	At     *time.Time   `json:"at"`
 	Label  string       `json:"label"`
 	There  bool         `json:"there"` // the crate still stands where it was sealed to

@@ -628,6 +628,7 @@ export interface Mend {
   missing: number;
   groups: Group[];
   repairs: Repair[];
+  allRepairs: number;
   writable: string[];
   suggest: Suggest[];
   aside: Aside[];
@@ -811,6 +812,7 @@ export interface MendGroup {
 }
 export interface Decisions {
   list: Decision[];
+  all: number;
   canUndo: boolean;
   canRedo: boolean;
 }
@@ -866,6 +868,7 @@ export interface Stow {
   folders: FolderCount[];
   weighed: Weighed[];
   left: Left[];
+  all: Totals;
   givesUp: GivenUp[];
   forArchive: boolean;
   kept: string[];
@@ -964,6 +967,12 @@ export interface Left {
   why: string;
   code: string;
 }
+export interface Totals {
+  left: number;
+  repoint: number;
+  problems: number;
+  renamed: number;
+}
 export interface GivenUp {
   what:
     | "dormant-takes"
@@ -1024,10 +1033,24 @@ export interface Limit {
 }
 export interface Wish {
   keys: string[];
+  rows: Rows | null;
   folder: string | null;
   name: string | null;
   stays: boolean | null;
   reset: boolean;
+}
+export interface Rows {
+  snapshot: string;
+  filter: string;
+  sort: string;
+  group: string;
+  facets: {
+    [k: string]: string;
+  };
+  beside: string;
+  from: string;
+  to: string;
+  but: string[];
 }
 export interface Destination {
   out: string;
@@ -1047,6 +1070,7 @@ export interface SealRequest {
 }
 export interface Sealed {
   report: Seal | null;
+  all: Totals;
   at: string | null;
   label: string;
   there: boolean;

@@ -6,7 +6,7 @@ import { project, useAct, useDecisions } from "../api/queries";
 import type { AppState, Decision, Job, Started, Summary } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { useKeys } from "../shared/keys";
-import { Badge, Button, Trouble } from "../shared/parts";
+import { Badge, Button, More, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, clock, plural, timeLeft } from "../shared/words";
 import { stations } from "../stations";
@@ -266,6 +266,7 @@ function Said({ id }: { id: number }) {
             </span>
           </li>
         ))}
+        {data ? <More of={data.list} all={data.all} /> : null}
       </ul>
     </>
   );

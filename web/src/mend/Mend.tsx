@@ -164,7 +164,7 @@ function Mended({ mend }: { mend: MendData }) {
   return (
     <>
       <h2 className="text-[22px]">
-        {mend.repairs.length > 0 ? `${plural(mend.repairs.length, "repair")} in place` : "No repairs"}
+        {mend.repairs.length > 0 ? `${plural(mend.allRepairs, "repair")} in place` : "No repairs"}
       </h2>
       <p className="mt-1 text-ink2">Go on to Sift, and decide what travels.</p>
     </>

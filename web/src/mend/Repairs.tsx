@@ -12,7 +12,6 @@ import { plural } from "../shared/words";
 
 // A long list makes room for what is still to be mended.
 const few = 8;
-const most = 200;
 
 /** Repairs are what holds the project together without a document being touched. */
 export function Repairs({ id, mend }: { id: number; mend: Mend }) {
@@ -30,8 +29,8 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
   );
   const { data: summary } = useSummary(id);
   if (mend.repairs.length === 0 && !result && !summary?.lastAct) return null;
-  const shows = said ?? mend.repairs.length <= few;
-  const shown = mend.repairs.toReversed().slice(0, most);
+  const shows = said ?? mend.allRepairs <= few;
+  const shown = mend.repairs.toReversed();
   return (
     <section
       aria-label="Repairs"
@@ -41,7 +40,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
       {shown.length > 0 ? (
         <>
           <div className="flex items-center gap-3">
-            <h3 className="caps text-[13px]">{plural(mend.repairs.length, "repair")} in place</h3>
+            <h3 className="caps text-[13px]">{plural(mend.allRepairs, "repair")} in place</h3>
             <Button kind="small" aria-expanded={shows} onClick={() => setSaid(!shows)}>
               {shows ? "Hide them" : "Show them"}
             </Button>
@@ -100,9 +99,9 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
                 </Button>
               </li>
             ))}
-            {mend.repairs.length > most ? (
+            {mend.allRepairs > shown.length ? (
               <li className="py-1 text-faint">
-                and {(mend.repairs.length - most).toLocaleString("en-GB")} earlier ones
+                and {(mend.allRepairs - shown.length).toLocaleString("en-GB")} earlier ones
               </li>
             ) : null}
           </ul>

@@ -19,7 +19,7 @@ import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Gauge } from "../shared/Gauge";
-import { Button, Chip, Section, Trouble, Waiting } from "../shared/parts";
+import { Button, Chip, More, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural, timeLeft, when } from "../shared/words";
@@ -152,7 +152,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : null}
           <Proof lines={sealed.proof} />
           {rep.problems.length > 0 ? (
-            <Section title="What keeps it open" aside={String(rep.problems.length)}>
+            <Section title="What keeps it open" aside={sealed.all.problems.toLocaleString("en-GB")}>
               <ul>
                 {rep.problems.map((p, i) => (
                   <li key={i} className="border-b border-hair py-1">
@@ -163,12 +163,13 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
                     {p.do ? `. ${p.do}` : ""}
                   </li>
                 ))}
+                <More of={rep.problems} all={sealed.all.problems} />
               </ul>
             </Section>
           ) : null}
-          {rep.left.length > 0 ? <LeftOut left={rep.left} /> : null}
+          {rep.left.length > 0 ? <LeftOut left={rep.left} all={sealed.all.left} /> : null}
           {rep.renamed.length > 0 ? (
-            <Section title="Under another name in the crate" aside={String(rep.renamed.length)}>
+            <Section title="Under another name in the crate" aside={sealed.all.renamed.toLocaleString("en-GB")}>
               <ul>
                 {rep.renamed.map((r) => (
                   <li
@@ -182,6 +183,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
                     <span className="truncate">{r.to}</span>
                   </li>
                 ))}
+                <More of={rep.renamed} all={sealed.all.renamed} />
               </ul>
             </Section>
           ) : null}
@@ -209,11 +211,11 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               . The crate is proved against that once it is sealed.
             </p>
           )}
-          {stow.problems.length + stow.unheard > 0 ? (
+          {stow.all.problems + stow.unheard > 0 ? (
             <p className="mt-3 max-w-[64ch] border-l-[3px] border-ochre px-3 py-1">
-              {stow.problems.length > 0 ? (
+              {stow.all.problems > 0 ? (
                 <Link to="../stow" className="text-sea underline underline-offset-2">
-                  {plural(stow.problems.length, "thing")} to look at in Stow
+                  {plural(stow.all.problems, "thing")} to look at in Stow
                 </Link>
               ) : null}
               {stow.unheard > 0
@@ -227,16 +229,16 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               limits={stow.limits}
             />
           </Section>
-          {stow.left.length > 0 ? <LeftOut left={stow.left} /> : null}
+          {stow.left.length > 0 ? <LeftOut left={stow.left} all={stow.all.left} /> : null}
         </>
       )}
     </div>
   );
 }
 
-function LeftOut({ left }: { left: Left[] }) {
+function LeftOut({ left, all }: { left: Left[]; all: number }) {
   return (
-    <Section title="Left out" aside={String(left.length)}>
+    <Section title="Left out" aside={all.toLocaleString("en-GB")}>
       <ul>
         {left.map((l) => (
           <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
@@ -246,6 +248,7 @@ function LeftOut({ left }: { left: Left[] }) {
             <span className="text-[12px] whitespace-nowrap text-faint">{l.why}</span>
           </li>
         ))}
+        <More of={left} all={all} />
       </ul>
     </Section>
   );

@@ -15,6 +15,7 @@ import { useWindow } from "../api/window";
 import { Choose, type Choice } from "./Choose";
 import { useKeys, type Actions } from "./keys";
 import { Button, Empty, Trouble } from "./parts";
+import { every, nothing, these, those, turned, type Picked } from "./selection";
 import { usePlace } from "./place";
 import { tip } from "./Tip";
 import { plural } from "./words";
@@ -71,16 +72,16 @@ interface Props<R> {
   /** stands before a row's cells and before a heading */
   mark?: (row: R | null, group: string) => ReactNode;
   /** what can be done with many rows at once */
-  acts?: (keys: string[], done: () => void) => ReactNode;
+  acts?: (picked: Picked, done: () => void) => ReactNode;
   /** stands first in the strip above */
   lead?: ReactNode;
   aside?: ReactNode;
-  /** further keys, given the selected row where it is on screen, and the keys of those chosen with it */
-  keys?: (lead: R | null, chosen: string[]) => Actions;
+  /** further keys, given the selected row where it is on screen, and those chosen with it */
+  keys?: (lead: R | null, chosen: Picked) => Actions;
   faint?: (row: R) => boolean;
   raised?: (row: R) => boolean;
   height?: number;
-  /** rows can be carried away, as their keys under this type */
+  /** rows can be carried away, as a Selection under this type */
   drag?: string;
 }
 
@@ -157,42 +158,43 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
   const tracks = [p.mark ? "16px" : "", ...columns.map((c) => c.width)].filter(Boolean).join(" ");
 
   // Many rows: the lead row stands in the address, the rest only here.
-  const [many, setMany] = useState<{ of: string; keys: ReadonlySet<string> }>({ of: "", keys: new Set() });
+  const [many, setMany] = useState<{ of: string; rows: Picked }>({ of: "", rows: nothing });
   const scope = JSON.stringify([id, name, asked]);
-  const picked = many.of === scope ? many.keys : new Set<string>();
-  const pick = (keys: Iterable<string>) => setMany({ of: scope, keys: new Set(keys) });
+  const picked = many.of === scope ? many.rows : nothing;
+  const pick = (rows: Picked) => setMany({ of: scope, rows });
   const at = useRef(-1);
   const anchor = useRef("");
   const [wrong, setWrong] = useState<unknown>(null);
   const grouped = (asked.group || p.groups?.[0]?.value || "none") !== "none";
-  const allKeys = () => api.get<Keys>(`${path}/keys`, asked).then((k) => k.keys);
+  const snapshot = head?.snapshot ?? "";
   /** group chooses all rows under the same heading. */
   const group = (key: string) =>
-    void api.get<Keys>(`${path}/keys`, { ...asked, beside: key }).then((k) => pick(k.keys), setWrong);
+    void api
+      .get<Keys>(`${path}/keys`, { ...asked, beside: key })
+      .then((k) => pick(those(snapshot, asked, k.keys, { beside: key })), setWrong);
   const lead = (i: number, row: R) => {
     at.current = i;
     p.onSelect(row.key, row);
   };
   const only = (i: number, row: R) => {
     anchor.current = row.key;
-    if (picked.size > 0) pick([]);
+    if (picked.size > 0) pick(nothing);
     lead(i, row);
   };
   const range = (i: number, row: R) => {
     if (anchor.current === "") anchor.current = selected || row.key;
     lead(i, row);
-    allKeys().then((keys) => {
-      const [a, b] = [keys.indexOf(anchor.current), keys.indexOf(row.key)].sort((x, y) => x - y) as [number, number];
-      pick(keys.slice(Math.max(0, a), b + 1));
+    const from = anchor.current;
+    api.get<Keys>(`${path}/keys`, asked).then(({ keys }) => {
+      const [a, b] = [keys.indexOf(from), keys.indexOf(row.key)].sort((x, y) => x - y) as [number, number];
+      pick(those(snapshot, asked, keys.slice(Math.max(0, a), b + 1), { from, to: row.key }));
     }, setWrong);
   };
   const click = (e: MouseEvent, i: number, row: R) => {
     if (e.shiftKey) range(i, row);
     else if (e.ctrlKey || e.metaKey) {
-      const now = new Set(picked.size > 0 ? picked : selected ? [selected] : []);
-      if (!now.delete(row.key)) now.add(row.key);
       anchor.current = row.key;
-      pick(now);
+      pick(turned(picked.size > 0 ? picked : these(selected ? [selected] : []), row.key));
       lead(i, row);
     } else only(i, row);
   };
@@ -226,12 +228,12 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     ArrowUp: (e) => move(-1, e),
     PageDown: (e) => move(page(), e),
     PageUp: (e) => move(-page(), e),
-    a: () => allKeys().then(pick, setWrong),
+    a: head ? () => pick(every(snapshot, asked, head.rows)) : undefined,
     f: grouped && selected ? () => group(selected) : undefined,
-    Escape: picked.size > 0 ? () => pick([]) : undefined,
+    Escape: picked.size > 0 ? () => pick(nothing) : undefined,
     "/": () => field.current?.focus(),
     o: () => setChoosing(true),
-    ...p.keys?.(lineAt(onScreen)?.row ?? null, picked.size > 1 ? [...picked] : selected ? [selected] : []),
+    ...p.keys?.(lineAt(onScreen)?.row ?? null, picked.size > 1 ? picked : these(selected ? [selected] : [])),
   });
 
   const [copied, setCopied] = useState("");
@@ -259,9 +261,9 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
             <Button kind="small" onClick={() => void copy().catch(setWrong)}>
               {copied === scope + picked.size ? "Copied" : "Copy them"}
             </Button>
-            {p.acts?.([...picked], () => pick([]))}
+            {p.acts?.(picked, () => pick(nothing))}
             <span className="flex-1" />
-            <Button kind="small" hint="Esc" onClick={() => pick([])}>
+            <Button kind="small" hint="Esc" onClick={() => pick(nothing)}>
               Choose none
             </Button>
           </>
@@ -364,7 +366,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
           const i = Number((e.target as Element).closest<HTMLElement>("[data-index]")?.dataset.index ?? -1);
           const row = lineAt(i)?.row;
           if (!p.drag || !row) return;
-          e.dataTransfer.setData(p.drag, JSON.stringify(picked.has(row.key) ? [...picked] : [row.key]));
+          e.dataTransfer.setData(p.drag, JSON.stringify(picked.has(row.key) ? picked.said : these([row.key]).said));
           e.dataTransfer.effectAllowed = "move";
         }}
         className="min-h-0 flex-1 overflow-auto -outline-offset-2 [scrollbar-gutter:stable]"
@@ -534,16 +536,12 @@ function tame(cell: string): string {
   return /^[=+\-@]/.test(flat) ? `'${flat}` : flat;
 }
 
-/** collect asks for the rows of keys, wherever in the list they lie, in its order. */
-async function collect<R extends { key: string }>(
-  path: string,
-  asked: Record<string, string>,
-  keys: ReadonlySet<string>,
-) {
+/** collect asks for the rows that are chosen, wherever in the list they lie, in its order. */
+async function collect<R extends { key: string }>(path: string, asked: Record<string, string>, picked: Picked) {
   const rows: R[] = [];
-  for (let offset = 0; rows.length < keys.size; offset += 500) {
+  for (let offset = 0; rows.length < picked.size; offset += 500) {
     const w = await api.get<Lines<R>>(path, { ...asked, offset, limit: 500 });
-    for (const l of w.lines) if (l.row && keys.has(l.row.key)) rows.push(l.row);
+    for (const l of w.lines) if (l.row && picked.has(l.row.key)) rows.push(l.row);
     if (w.lines.length < 500) break;
   }
   return rows;

@@ -95,6 +95,13 @@ export function Section({ title, aside, children }: { title: string; aside?: Rea
   );
 }
 
+/** More says how many lines of a list are not shown. */
+export function More({ of, all }: { of: readonly unknown[]; all: number }) {
+  return all > of.length ? (
+    <li className="py-1 text-faint">and {(all - of.length).toLocaleString("en-GB")} more</li>
+  ) : null;
+}
+
 /** Fact is a line of a list of facts; more is what it says when it is pointed at. */
 export function Fact({ name, children, more }: { name: string; children: ReactNode; more?: string }) {
   return (

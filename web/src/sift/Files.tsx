@@ -32,7 +32,7 @@ export function Files({ id }: { id: number }) {
         onSelect={(sel) => place.set({ sel })}
         sums={(s) => `${plural(s.files, "file travels", "files travel")} of these · ${bytes(s.bytes)}`}
         faint={faint}
-        keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen, { stays: !b.stays }) : undefined })}
+        keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen.said, { stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Take the narrowing away to see every file.</Empty>}
         lead={
           narrowed.length > 0 ? (
@@ -45,15 +45,15 @@ export function Files({ id }: { id: number }) {
             </>
           ) : null
         }
-        acts={(keys) => (
+        acts={({ said }) => (
           <>
-            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(said, { stays: true })}>
               They stay
             </Button>
-            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: false })}>
+            <Button kind="small" disabled={busy} onClick={() => say(said, { stays: false })}>
               They travel
             </Button>
-            <Button kind="small" disabled={busy} onClick={() => say(keys, { reset: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
               As the switches say
             </Button>
           </>

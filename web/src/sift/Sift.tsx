@@ -7,7 +7,7 @@ import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
-import { Asked, Button, Section, Trouble, Waiting } from "../shared/parts";
+import { Asked, Button, More, Section, Trouble, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural } from "../shared/words";
@@ -487,17 +487,15 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
       <Section title="Which carriers it fits">
         <Limits limits={stow.limits} />
       </Section>
-      <Section title="Not in the crate" aside={stow.left.length.toLocaleString("en-GB")}>
+      <Section title="Not in the crate" aside={stow.all.left.toLocaleString("en-GB")}>
         <ul>
-          {stow.left.slice(0, 100).map((l) => (
+          {stow.left.map((l) => (
             <li key={l.path + l.why} className="py-1" {...tip(l.path)}>
               <span className="block truncate font-mono text-[12px]">{l.path.split("/").at(-1)}</span>
               <span className="block text-[12px] text-faint">{l.why}</span>
             </li>
           ))}
-          {stow.left.length > 100 ? (
-            <li className="py-1 text-faint">and {(stow.left.length - 100).toLocaleString("en-GB")} more</li>
-          ) : null}
+          <More of={stow.left} all={stow.all.left} />
           {stow.left.length === 0 ? <li className="text-faint">Nothing is left out.</li> : null}
         </ul>
       </Section>

@@ -8,6 +8,7 @@ import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
 import { dragged } from "./Tree";
+import { these } from "../shared/selection";
 import { useWishes } from "./wishes";
 
 const filters = [
@@ -34,7 +35,7 @@ export function Berths({ id }: { id: number }) {
   const of = useCallback(
     (b: Berth): Say =>
       (w) =>
-        say([b.key], w),
+        say(these([b.key]).said, w),
     [say],
   );
   const shown = useMemo(() => columns(of), [of]);
@@ -54,7 +55,7 @@ export function Berths({ id }: { id: number }) {
         raised={raised}
         drag={dragged}
         faint={faint}
-        keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen, { stays: !b.stays }) : undefined })}
+        keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen.said, { stays: !b.stays }) : undefined })}
         empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
         lead={
           <Choose
@@ -64,16 +65,16 @@ export function Berths({ id }: { id: number }) {
             onChoose={(v) => place.set({ only: v === "all" ? "" : v })}
           />
         }
-        acts={(keys) => (
+        acts={({ said }) => (
           <>
-            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: true })}>
+            <Button kind="small" disabled={busy} onClick={() => say(said, { stays: true })}>
               They stay
             </Button>
-            <Button kind="small" disabled={busy} onClick={() => say(keys, { stays: false })}>
+            <Button kind="small" disabled={busy} onClick={() => say(said, { stays: false })}>
               They travel
             </Button>
-            <Into onFolder={(folder) => say(keys, { folder })} />
-            <Button kind="small" disabled={busy} onClick={() => say(keys, { reset: true })}>
+            <Into onFolder={(folder) => say(said, { folder })} />
+            <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
               Forget the wishes
             </Button>
           </>

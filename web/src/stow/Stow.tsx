@@ -8,7 +8,7 @@ import type { Estimates, Stow as StowData } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
-import { Asked, Button, Chip, Section, Trouble } from "../shared/parts";
+import { Asked, Button, Chip, More, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural, timeLeft } from "../shared/words";
 import { Strip } from "../recipes/Strip";
@@ -182,7 +182,7 @@ function Looks({ stow }: { stow: StowData }) {
       <div className={`flex h-6 items-center gap-3 border-l-[3px] pl-2 ${first ? "border-rust" : "border-rule"}`}>
         {first ? (
           <span className={open ? "" : "truncate"}>
-            {open ? `${plural(stow.problems.length, "problem")}.` : <Look of={first} />}
+            {open ? `${plural(stow.all.problems, "problem")}.` : <Look of={first} />}
           </span>
         ) : (
           <span className="truncate text-faint">
@@ -191,7 +191,11 @@ function Looks({ stow }: { stow: StowData }) {
         )}
         {first ? (
           <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {open ? "Show less" : more.length > 0 ? `Show all ${stow.problems.length}` : "Show more"}
+            {open
+              ? "Show less"
+              : more.length > 0
+                ? `Show all ${stow.all.problems.toLocaleString("en-GB")}`
+                : "Show more"}
           </Button>
         ) : null}
       </div>
@@ -202,6 +206,7 @@ function Looks({ stow }: { stow: StowData }) {
               <Look of={p} />
             </li>
           ))}
+          <More of={stow.problems} all={stow.all.problems} />
           {unheard ? <li className="py-0.5 text-faint">{unheard}</li> : null}
         </ul>
       ) : null}
@@ -310,13 +315,13 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
       <h2 className="text-[22px]">The crate as it will be</h2>
       <Tree id={id} stow={stow} />
       {stow.repoint.length > 0 ? (
-        <Section title="To point anew" aside={plural(stow.repoint.length, "name")}>
+        <Section title="To point anew" aside={plural(stow.all.repoint, "name")}>
           <p className="text-[12px] text-ink2">
             These documents cannot be rewritten. Whoever receives the crate points their names anew; repoint.csv in it
             tells where to.
           </p>
           <ul>
-            {stow.repoint.slice(0, 50).map((r) => (
+            {stow.repoint.map((r) => (
               <li key={r.document + r.written} className="py-1">
                 <span className="block truncate font-mono text-[12px]" {...tip(r.written)}>
                   {r.written}
@@ -326,6 +331,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
                 </span>
               </li>
             ))}
+            <More of={stow.repoint} all={stow.all.repoint} />
           </ul>
         </Section>
       ) : null}

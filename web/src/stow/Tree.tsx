@@ -4,6 +4,7 @@ import type { Stow } from "../api/types";
 import { Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, plural } from "../shared/words";
+import type { Selection } from "../shared/selection";
 import { useWishes } from "./wishes";
 
 /** dragged is the type under which rows of a ledger are carried. */
@@ -32,8 +33,8 @@ export function Tree({ id, stow }: { id: number; stow: Stow }) {
             onDrop={(e) => {
               e.preventDefault();
               setOver(null);
-              const keys = JSON.parse(e.dataTransfer.getData(dragged)) as string[];
-              say(keys, { folder: f.folder });
+              const of = JSON.parse(e.dataTransfer.getData(dragged)) as Selection;
+              say(of, { folder: f.folder });
             }}
           >
             <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.folder)}>
