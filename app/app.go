@@ -45,6 +45,7 @@ type App struct {
 	jobs   *jobs
 	ctx    context.Context
 	probes *probes
+	turns  turns // at the drives
 	live   *live
 
 	editionsDir string

@@ -105,7 +105,19 @@ func (a *App) again(project int64, undo bool, which func(decide.Log) []int64) er
 	if len(ids) == 0 {
 		return say(Conflict, "Nothing there", "There is nothing to take back or to do again.")
 	}
-	return a.decided(p.ID, a.store.SetUndone(p.ID, ids, undo))
+	// Where files go is the plan's affair: nothing is traced for it.
+	of := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		of[id] = true
+	}
+	if slices.ContainsFunc(leading(log), func(d decide.Decision) bool { return of[d.ID] }) {
+		return a.decided(p.ID, a.store.SetUndone(p.ID, ids, undo))
+	}
+	if err := a.store.SetUndone(p.ID, ids, undo); err != nil {
+		return err
+	}
+	a.replan(p.ID, a.work(p.ID))
+	return nil
 }
 
 // Wish says where files go in the crate, under which name, or whether they go

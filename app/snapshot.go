@@ -45,6 +45,7 @@ type work struct {
 	ears      stow.Ears
 	sampled   atomic.Pointer[sampled]
 	used      atomic.Int64 // when it was last asked for
+	unread    atomic.Bool  // there may be contents that are not remembered yet
 	fresh     atomic.Bool  // some file was being written when it was last looked at
 	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
 }
@@ -205,9 +206,9 @@ func (a *App) lookSoon(id int64) {
 // startTrace traces a project anew as a job: what was found is not sure any more.
 func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, Again, false) }
 
-// traceJob traces a project as a job, then reads the content of what is new so
-// that it can be found again one day. second is what becomes of a trace under
-// way. A quiet one that finds everything as it was changes nothing.
+// traceJob traces a project as a job; what is new is remembered by another, so that a look is
+// never longer than the disk takes to answer. second is what becomes of a trace under way. A quiet
+// one that finds everything as it was changes nothing.
 func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error) {
 	j, err := a.traceTask(id, second, quiet)
 	if err != nil {
@@ -235,16 +236,6 @@ func (a *App) traceTask(id int64, second Second, quiet bool) (*task, error) {
 		if quiet && s == before && !w.fresh.Load() {
 			return api.Nothing{}, "Everything is as it was", nil
 		}
-		memory, err := a.store.Memory(nil)
-		if err != nil {
-			return api.Nothing{}, "", err
-		}
-		defer memory.Close()
-		memory.Closely = true
-		if quiet { // somebody may be writing at this moment
-			memory.Settle = stillWriting
-		}
-		j.unit("bytes")
 		now := time.Now()
 		if err := a.keepUses(ctx, p, w, s, reach, now); err != nil {
 			return api.Nothing{}, "", err
@@ -255,11 +246,8 @@ func (a *App) traceTask(id int64, second Second, quiet bool) (*task, error) {
 		if err := a.store.KeepHealth(p.ID, drive.Path{}, survey.HealthOf(s.graph, s.judged), now); err != nil {
 			return api.Nothing{}, "", err
 		}
-		err = memory.Remember(ctx, s.graph, reach, nil, now, func(done, total int64) { j.step("reading contents", done, total) })
-		if w.fresh.Store(memory.Unsettled > 0); memory.Unsettled > 0 {
-			time.AfterFunc(stillWriting, func() { a.lookSoon(p.ID) })
-		}
-		return api.Nothing{}, phrase.Plural(len(s.graph.References), "reference") + " in " + phrase.Plural(len(s.graph.Documents), "document"), err
+		a.remember(p, w, quiet)
+		return api.Nothing{}, phrase.Plural(len(s.graph.References), "reference") + " in " + phrase.Plural(len(s.graph.Documents), "document"), nil
 	})
 }
 
@@ -357,7 +345,7 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 		s.err = words.Error(err)
 	} else {
 		s.digest = g.Digest()
-		if now := w.now.Load(); j.unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(now.log, log) && reflect.DeepEqual(now.drives, s.drives) {
+		if now := w.now.Load(); j.unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(leading(now.log), leading(log)) && reflect.DeepEqual(now.drives, s.drives) {
 			a.hub.send(api.Event{Type: api.EventLooked, Project: p.ID})
 			return now, reach, nil
 		}
@@ -367,6 +355,17 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 		return nil, nil, err
 	}
 	return s, reach, err
+}
+
+// leading are the decisions that a trace and its judgement lean on; where files go in a crate is
+// the plan's affair.
+func leading(log decide.Log) (list decide.Log) {
+	for _, d := range log {
+		if d.Kind != decide.Wish && d.Kind != decide.Leave && d.Kind != decide.Carry {
+			list = append(list, d)
+		}
+	}
+	return list
 }
 
 // judge makes of a graph what pages ask for.

@@ -187,6 +187,39 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	for _, l := range sift.Weigh(plan.Graph, plan.Judged, plan.Selection) {
 		out.Weighed = append(out.Weighed, packing.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
 	}
+	counted(&out, plan)
+	sizes := plan.Sizes()
+	for _, l := range a.carriers {
+		fits, parts := l.Fits(sizes)
+		out.Limits = append(out.Limits, packing.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
+	}
+	left, repoint := plan.LeftOut(), plan.Repoints()
+	out.Left = report.OfLeft(first(left))
+	out.All = packing.Totals{Left: len(left), Repoint: len(repoint), Problems: len(plan.Problems())}
+	for _, r := range first(repoint) {
+		out.Repoint = append(out.Repoint, report.Repoint(r))
+	}
+	if l := plan.SoundLoses; l != nil {
+		out.Losses = append(out.Losses, packing.Losses{Word: "new sounds", Losses: []string{words.Loss(*l)}})
+	}
+	for _, m := range plan.Made() {
+		if m.Form == "" {
+			continue
+		}
+		l := packing.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
+		for _, x := range m.Losses {
+			l.Losses = append(l.Losses, words.Loss(x))
+		}
+		out.Losses = append(out.Losses, l)
+	}
+	a.weigh(p, w, s)
+	a.listen(p, w, plan.Plan)
+	a.sifted(&out, pl, w, s)
+	return out, nil
+}
+
+// counted sums up what lies in each folder, and what there is of each kind.
+func counted(out *packing.Stow, plan *stow.Texts) {
 	kinds, folders := map[facts.Kind]*api.KindCount{}, map[string]*api.FolderCount{}
 	for i := range plan.Berths {
 		b := &plan.Berths[i]
@@ -218,34 +251,6 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	}
 	slices.SortFunc(out.Kinds, func(a, b api.KindCount) int { return cmp.Or(b.Files-a.Files, cmp.Compare(a.Kind, b.Kind)) })
 	slices.SortFunc(out.Folders, func(a, b api.FolderCount) int { return strings.Compare(a.Folder, b.Folder) })
-	sizes := plan.Sizes()
-	for _, l := range a.carriers {
-		fits, parts := l.Fits(sizes)
-		out.Limits = append(out.Limits, packing.Limit{Name: l.Name, Bytes: l.Bytes, File: l.Each, Fits: fits, Parts: parts})
-	}
-	left, repoint := plan.LeftOut(), plan.Repoints()
-	out.Left = report.OfLeft(first(left))
-	out.All = packing.Totals{Left: len(left), Repoint: len(repoint), Problems: len(plan.Problems())}
-	for _, r := range first(repoint) {
-		out.Repoint = append(out.Repoint, report.Repoint(r))
-	}
-	if l := plan.SoundLoses; l != nil {
-		out.Losses = append(out.Losses, packing.Losses{Word: "new sounds", Losses: []string{words.Loss(*l)}})
-	}
-	for _, m := range plan.Made() {
-		if m.Form == "" {
-			continue
-		}
-		l := packing.Losses{Form: m.Form, Word: words.Form(m.Form), To: m.To, Losses: []string{}}
-		for _, x := range m.Losses {
-			l.Losses = append(l.Losses, words.Loss(x))
-		}
-		out.Losses = append(out.Losses, l)
-	}
-	a.weigh(p, w, s)
-	a.listen(p, w, plan.Plan)
-	a.sifted(&out, pl, w, s)
-	return out, nil
 }
 
 // mostListed is how many lines of a list that may be of any length a page is told.

@@ -122,12 +122,15 @@ func send[T any](c *client, method, path string, in any) T {
 // snapshot is which snapshot a project has, by its address.
 func (c *client) snapshot(at string) api.Snapshot { return get[tracing.Summary](c, at).Snapshot }
 
-// wait waits for a job's end.
+// wait waits for a job's end, and after a trace until its project is remembered.
 func (c *client) wait(id string) api.Job {
 	c.t.Helper()
 	for range 2000 {
-		for _, j := range get[api.AppState](c, "/api/state").Jobs {
-			if j.ID == id && j.State != api.Running {
+		jobs := get[api.AppState](c, "/api/state").Jobs
+		for _, j := range jobs {
+			if j.ID == id && j.State != api.Running && (j.Kind != api.JobTrace || !slices.ContainsFunc(jobs, func(r api.Job) bool {
+				return r.Kind == api.JobRemember && r.Project == j.Project && r.State == api.Running
+			})) {
 				return j
 			}
 		}

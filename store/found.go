@@ -5,11 +5,12 @@ import (
 	"path/filepath"
 	"strings"
 
+	"slices"
+
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/may"
-	"slices"
 )
 
 // stamp is what a file was when a document found it; a size below 0: it never did.

@@ -9,6 +9,8 @@ import (
 	"sync"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/acoustic"
 	"boundcrate/core/media/facts"
@@ -35,6 +37,9 @@ type Memory struct {
 	// Closely also keeps what sounds sound like, and what sounds and pictures look
 	// like: for whoever has the time while he looks at something else.
 	Closely bool
+
+	// Turn waits for a turn at a drive before a file of it is read; nil: nobody waits.
+	Turn func(ctx context.Context, drive string) (done func(), err error)
 
 	mu      sync.Mutex
 	was     map[drive.Path]mend.Seen // before they changed in place
@@ -347,39 +352,46 @@ func (m *Memory) Remember(ctx context.Context, g *graph.Graph, reach drive.Reach
 		kept = time.Now()
 		fail error
 		wg   sync.WaitGroup
-		work = make(chan unread)
 	)
-	for range runtime.NumCPU() {
-		wg.Go(func() {
-			for t := range work {
-				row, err := m.read(ctx, reach, t.path, t.info, known[t.path], t.look, func(n int64) {
-					mu.Lock()
-					if done += n; progress != nil {
-						progress(done, r.total)
-					}
-					mu.Unlock()
-				})
-				if err != nil {
-					continue // unreadable now; nothing is claimed of it
-				}
-				row.before, row.when = t.last, now
-				mu.Lock()
-				r.add(row, t.look)
-				if time.Since(kept) > time.Second {
-					fail = errors.Join(fail, m.put(r.rows))
-					r.rows, kept = nil, time.Now()
-				}
-				mu.Unlock()
+	read := func(t unread) {
+		if m.Turn != nil {
+			over, err := m.Turn(ctx, t.at.Drive)
+			if err != nil {
+				return
 			}
+			defer over()
+		}
+		row, err := m.read(ctx, reach, t.path, t.info, known[t.path], t.look, func(n int64) {
+			mu.Lock()
+			if done += n; progress != nil {
+				progress(done, r.total)
+			}
+			mu.Unlock()
+		})
+		if err != nil {
+			return // unreadable now; nothing is claimed of it
+		}
+		row.before, row.when = t.last, now
+		mu.Lock()
+		defer mu.Unlock()
+		if r.add(row, t.look); time.Since(kept) > time.Second {
+			fail = errors.Join(fail, m.put(r.rows))
+			r.rows, kept = nil, time.Now()
+		}
+	}
+	// Each drive has readers of its own: one that is slow, or hangs, holds up no other.
+	for _, list := range r.byDrive() {
+		wg.Go(func() {
+			var readers errgroup.Group
+			readers.SetLimit(runtime.NumCPU())
+			for _, t := range list {
+				if ctx.Err() == nil {
+					readers.Go(func() error { read(t); return nil })
+				}
+			}
+			_ = readers.Wait() // what fails is kept in fail
 		})
 	}
-	for _, t := range r.list {
-		if ctx.Err() != nil {
-			break
-		}
-		work <- t
-	}
-	close(work)
 	wg.Wait()
 	return errors.Join(fail, m.put(r.rows), ctx.Err())
 }
@@ -400,6 +412,7 @@ type remembering struct {
 // unread is a file that is to be read.
 type unread struct {
 	path string
+	at   drive.Path
 	info drive.Info
 	last mend.Seen
 	look *graph.Look
@@ -428,7 +441,8 @@ func (r *remembering) sort() {
 				continue // gone since the trace; the next one will tell
 			}
 		}
-		last, ok := m.row(drive.At(m.drives, path))
+		at := drive.At(m.drives, path)
+		last, ok := m.row(at)
 		if ok && fresh(last.Seen, info) {
 			r.still(path, info, last, look)
 			continue
@@ -437,9 +451,18 @@ func (r *remembering) sort() {
 			m.Unsettled++
 			continue
 		}
-		r.list = append(r.list, unread{path, info, last.Seen, look})
+		r.list = append(r.list, unread{path, at, info, last.Seen, look})
 		r.total += info.Size
 	}
+}
+
+// byDrive are the files to be read, by the drive they lie on.
+func (r *remembering) byDrive() map[string][]unread {
+	lists := map[string][]unread{}
+	for _, t := range r.list {
+		lists[t.at.Drive] = append(lists[t.at.Drive], t)
+	}
+	return lists
 }
 
 // still keeps of a file that is as it was what it was opened as, and under which further

@@ -73,21 +73,22 @@ type JobKind string
 
 // The kinds of jobs.
 const (
-	JobTrace   JobKind = "trace"
-	JobSearch  JobKind = "search"
-	JobSeal    JobKind = "seal"
-	JobCheck   JobKind = "check"
-	JobReceive JobKind = "receive"
-	JobSurvey  JobKind = "survey"
-	JobHome    JobKind = "home"
-	JobInside  JobKind = "inside"
-	JobIndex   JobKind = "index"
-	JobMeasure JobKind = "measure"
-	JobStock   JobKind = "stock"
-	JobWeigh   JobKind = "weigh"
-	JobPutAway JobKind = "put-away"
-	JobSeek    JobKind = "seek"   // what nothing names
-	JobListen  JobKind = "listen" // to sounds that will be made anew
+	JobTrace    JobKind = "trace"
+	JobRemember JobKind = "remember" // reads contents, so that they can be found again
+	JobSearch   JobKind = "search"
+	JobSeal     JobKind = "seal"
+	JobCheck    JobKind = "check"
+	JobReceive  JobKind = "receive"
+	JobSurvey   JobKind = "survey"
+	JobHome     JobKind = "home"
+	JobInside   JobKind = "inside"
+	JobIndex    JobKind = "index"
+	JobMeasure  JobKind = "measure"
+	JobStock    JobKind = "stock"
+	JobWeigh    JobKind = "weigh"
+	JobPutAway  JobKind = "put-away"
+	JobSeek     JobKind = "seek"   // what nothing names
+	JobListen   JobKind = "listen" // to sounds that will be made anew
 )
 
 // JobState tells how far a job is.

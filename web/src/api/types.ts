@@ -116,6 +116,7 @@ export interface Job {
   project: number;
   kind:
     | "trace"
+    | "remember"
     | "search"
     | "seal"
     | "check"
