@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"boundcrate/app/api"
@@ -55,6 +56,36 @@ func (a *App) wrote(p store.Project, kind store.ActKind, written []writing.Writt
 	return fileset.Create(filepath.Join(a.pendingActs(), strconv.FormatInt(act.At.UnixNano(), 10)+".json"), 0o600, func(w io.Writer) error { return json.NewEncoder(w).Encode(act) })
 }
 
+// recovered keeps what was finished of writings that had been ended in the middle as acts of their
+// projects, so that they can be put back like any other. The folder of an edition tells whose
+// it is.
+func (a *App) recovered(done []fileset.Place) error {
+	of := map[int64][]writing.Written{}
+	for _, p := range done {
+		rel, err := filepath.Rel(a.editionsDir, p.Edition)
+		if err != nil || p.Edition == "" {
+			continue // kept beside its document: a command wrote it
+		}
+		first, _, _ := strings.Cut(filepath.ToSlash(rel), "/")
+		if project, err := strconv.ParseInt(first, 10, 64); err == nil {
+			of[project] = append(of[project], writing.Written{Document: p.Path, Edition: p.Edition, SHA256: p.Becomes, Was: p.Was})
+		}
+	}
+	var err error
+	for project, written := range of {
+		p, perr := a.store.Project(project)
+		if perr != nil {
+			continue // it was forgotten meanwhile
+		}
+		// Where only the end of the journal was cut off, the act is known.
+		if last, lerr := a.store.LastAct(project); lerr == nil && slices.EqualFunc(last.Written, written, func(a, b writing.Written) bool { return a.Edition == b.Edition && a.SHA256 == b.SHA256 }) {
+			continue
+		}
+		err = errors.Join(err, a.wrote(p, store.WroteOut, written, nil))
+	}
+	return err
+}
+
 // pendingAct is a writing that the database could not take at the time.
 type pendingAct struct {
 	Project   int64
@@ -89,7 +120,7 @@ func (a *App) adoptActs() error {
 
 var actSays = map[store.ActKind]string{
 	store.WroteRepairs: "repairs were written", store.WrotePoints: "write points were set",
-	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out",
+	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out", store.WroteOut: "a writing that had been interrupted was finished",
 }
 
 // lastAct is the last writing that can be put back; nil for none.

@@ -8,6 +8,7 @@ import (
 	"cmp"
 	"context"
 	"crypto/rand"
+	"errors"
 	"log/slog"
 	"path/filepath"
 	"sync"
@@ -65,7 +66,8 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err := o.Store.Interrupted(time.Now()); err != nil {
 		return nil, err
 	}
-	if _, err := fileset.Recover(o.Store.Journals()); err != nil {
+	finished, err := fileset.Recover(o.Store.Journals())
+	if err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
 	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
@@ -78,7 +80,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	}
 	a.live = newLive(a.lookSoon, a.hub.listens)
 	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
-	if err := a.sweepHeld(); err != nil {
+	if err := errors.Join(a.recovered(finished), a.sweepHeld()); err != nil {
 		return nil, err
 	}
 	go a.watchDrives(ctx)
