@@ -128,6 +128,16 @@ type sealedRow struct {
 	// Along are the files that travelled though no document that was asked for names
 	// them, as they were: companions, strays, earlier documents.
 	Along []travelled `json:",omitempty"`
+	// Crate is where it was sealed to. What was kept before this was tells only the report's path.
+	Crate drive.Path
+}
+
+// at is where the crate stands, as the drives are mounted now.
+func (r *sealedRow) at(drives []drive.Drive) string {
+	if at, ok := drive.Abs(drives, r.Crate); ok && r.Crate.Path != "" {
+		return at
+	}
+	return r.Report.Crate
 }
 
 type travelled struct {
@@ -184,8 +194,8 @@ func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error)
 	out.Report = &rep
 	when := p.LastSealed()
 	out.At, out.Well = &when, row.Report.Complete && len(row.Report.Problems) == 0
-	out.Label = drive.Label(reach.Drives, row.Report.Crate)
-	_, err = reach.Stat(row.Report.Crate)
+	out.Label = drive.Label(reach.Drives, row.at(reach.Drives))
+	_, err = reach.Stat(row.at(reach.Drives))
 	out.There = err == nil
 	if s := w.now.Load(); s != nil && s.graph != nil {
 		out.Stale = s.changedSince(when, row.Along, reach)
@@ -311,7 +321,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	now := time.Now()
 	said := report.OfSeal(rep)
-	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began)), went})
+	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began)), went, drive.At(reach.Drives, rep.Crate)})
 	if err != nil {
 		return "", err
 	}

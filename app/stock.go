@@ -61,7 +61,7 @@ func (a *App) Stock(ctx context.Context) (overview.Stock, error) {
 		if report, err := sealedReport(p); err == nil && report.Report != nil {
 			at := p.LastSealed()
 			r.Sealed, r.Complete = &at, report.Report.Complete && len(report.Report.Problems) == 0
-			if d, on := drive.Find(drives, report.Report.Crate); on && r.Complete && !drive.Within(d.Dir, p.Root) {
+			if d, on := drive.Find(drives, report.at(drives)); on && r.Complete && !drive.Within(d.Dir, p.Root) {
 				r.Backed = d.Name
 			}
 		}

@@ -68,7 +68,7 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 		if err != nil {
 			return out, err
 		}
-		_, err = reach.Stat(sealed.Report.Crate)
+		_, err = reach.Stat(sealed.at(reach.Drives))
 		out.SealedGone = err != nil
 		out.SealedStale = len(s.changedSince(p.LastSealed(), sealed.Along, reach))
 	}

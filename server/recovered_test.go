@@ -7,10 +7,13 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
 	"boundcrate/app/api/tracing"
 	"boundcrate/core/disk/fileset"
 )
@@ -63,4 +66,60 @@ func TestRecoveredIsAnAct(t *testing.T) {
 	if b, err := os.ReadFile(doc); err != nil || string(b) != string(before) {
 		t.Errorf("%s %v", b, err)
 	}
+}
+
+// TestDriveElsewhere: a drive that is mounted elsewhere keeps its projects, where they were sealed
+// to, and what was written, which still can be put back.
+func TestDriveElsewhere(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "film/other/a.wav": "a"})
+	p := c.open("film/cut.m3u")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	c.wait(send[api.Started](c, "POST", at+"/moves", mending.MoveFolder{From: filepath.Join(c.dir, "film"), To: filepath.Join(c.dir, "film/other")}).Job.ID)
+	before, err := os.ReadFile(filepath.Join(c.dir, "film/cut.m3u"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if w := send[mending.WriteResult](c, "POST", at+"/write", mending.WriteRepairs{Snapshot: c.snapshot(at)}); len(w.Written) != 1 {
+		t.Fatalf("%+v", w)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshotSettled(at), Out: filepath.Join(c.dir, "crate")}).Job.ID)
+
+	elsewhere := filepath.Join(filepath.Dir(c.dir), "mounted elsewhere")
+	if err := os.Rename(c.dir, elsewhere); err != nil {
+		t.Fatal(err)
+	}
+	if err := c.store.PutDrive("Bench", elsewhere, "fixed", false); err != nil {
+		t.Fatal(err)
+	}
+	again := c.anew()
+	var s tracing.Summary
+	until(again, at, "the trace", func(now tracing.Summary) bool { s = now; return now.Snapshot != "" })
+	if s.Error != "" || s.Missing != 0 || s.Project.Documents[0] != filepath.Join(elsewhere, "film/cut.m3u") || s.Project.Root != filepath.Join(elsewhere, "film") {
+		t.Errorf("%+v", s)
+	}
+	if st := get[packing.Stow](again, at+"/stow"); st.Out != filepath.Join(elsewhere, "crate") {
+		t.Errorf("it was sealed to %s", st.Out)
+	}
+	if sealed := get[packing.Sealed](again, at+"/sealed"); !sealed.There || len(sealed.Stale) > 0 {
+		t.Errorf("%+v", sealed)
+	}
+	if status, body, _ := again.ask("POST", at+"/putback", api.PutBack{Act: s.LastAct.ID}); status != 204 {
+		t.Fatal(status, body)
+	}
+	if b, err := os.ReadFile(filepath.Join(elsewhere, "film/cut.m3u")); err != nil || string(b) != string(before) {
+		t.Errorf("%s %v", b, err)
+	}
+	// The same documents are the same project, wherever they are mounted.
+	if same := send[api.Project](again, "POST", "/api/projects", api.NewProject{Documents: []string{filepath.Join(elsewhere, "film/cut.m3u")}}); same.ID != p.ID {
+		t.Errorf("%d is not %d", same.ID, p.ID)
+	}
+}
+
+// snapshotSettled is the snapshot once what was begun by the last act is done.
+func (c *client) snapshotSettled(at string) api.Snapshot {
+	c.t.Helper()
+	until(c, "/api/state", "all work to end", func(s api.AppState) bool {
+		return !slices.ContainsFunc(s.Jobs, func(j api.Job) bool { return j.State == api.Running })
+	})
+	return c.snapshot(at)
 }

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"time"
 
+	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/writing"
 )
 
@@ -34,7 +35,15 @@ type Act struct {
 // Wrote keeps an act and the decisions that stand in the documents now: they hold
 // again when it is put back.
 func (s *Store) Wrote(project int64, kind ActKind, written []writing.Written, decisions []int64, now time.Time) error {
-	text, err := json.Marshal(written)
+	drives, err := s.CoreDrives()
+	if err != nil {
+		return err
+	}
+	rows := make([]writtenAt, len(written))
+	for i, w := range written {
+		rows[i] = writtenAt{w, drive.At(drives, w.Document)}
+	}
+	text, err := json.Marshal(rows)
 	if err != nil {
 		return err
 	}
@@ -65,7 +74,27 @@ func (s *Store) LastAct(project int64) (Act, error) {
 		return a, err
 	}
 	a.At = at(when)
-	return a, json.Unmarshal([]byte(text), &a.Written)
+	drives, err := s.CoreDrives()
+	if err != nil {
+		return a, err
+	}
+	var rows []writtenAt
+	if err := json.Unmarshal([]byte(text), &rows); err != nil {
+		return a, err
+	}
+	for _, r := range rows {
+		if r.At.Path != "" { // acts of before these were kept know their path alone
+			r.Document = nowAt(drives, r.At)
+		}
+		a.Written = append(a.Written, r.Written)
+	}
+	return a, nil
+}
+
+// writtenAt is what was written, with the drive its document lies on.
+type writtenAt struct {
+	writing.Written
+	At drive.Path `json:"at"`
 }
 
 // PutBack says that an act was put back: its decisions hold again.

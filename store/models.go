@@ -43,17 +43,23 @@ func (d Drive) Measured() time.Time { return at(d.MeasuredAt) }
 type Project struct {
 	ID        int64 `gorm:"primaryKey"`
 	Name      string
-	Documents []string `gorm:"serializer:json"` // absolute paths
-	Root      string
-	Options   string // JSON of the choices of sift and stow
-	Note      string // for the one who receives the crate
-	Out       string // where it was last sealed to
-	Sealed    string // JSON of the last seal
-	SealedAt  int64  `gorm:"autoCreateTime:false"`
-	CreatedAt int64  `gorm:"autoCreateTime:false"`
-	OpenedAt  int64  `gorm:"autoUpdateTime:false"`
+	Documents []string `gorm:"-"` // absolute paths, as the drives are now
+	Root      string   `gorm:"-"` // the same
+	Out       string   `gorm:"-"` // where it was last sealed to, the same
+	Options   string   // JSON of the choices of sift and stow
+	Note      string   // for the one who receives the crate
+	Sealed    string   // JSON of the last seal
+	SealedAt  int64    `gorm:"autoCreateTime:false"`
+	CreatedAt int64    `gorm:"autoCreateTime:false"`
+	OpenedAt  int64    `gorm:"autoUpdateTime:false"`
 	// AskHome tells that somebody wants to be asked when files come from outside.
 	AskHome bool
+	// What Documents, Root and Out are made of.
+	DocumentsAt []drive.Path `gorm:"column:documents;serializer:json"`
+	RootDrive   string
+	RootPath    string `gorm:"column:root"`
+	OutDrive    string
+	OutPath     string `gorm:"column:out"`
 	// Search are the folders it looks in for what is missing, in order.
 	Search []drive.Path `gorm:"serializer:json"`
 }

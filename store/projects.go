@@ -78,39 +78,81 @@ func (s *Store) CoreDrives() ([]drive.Drive, error) {
 // Projects lists all projects, the last opened first.
 func (s *Store) Projects() ([]Project, error) {
 	var list []Project
-	return list, s.read.Order("opened_at DESC, id DESC").Find(&list).Error
+	if err := s.read.Order("opened_at DESC, id DESC").Find(&list).Error; err != nil {
+		return nil, err
+	}
+	drives, err := s.CoreDrives()
+	for i := range list {
+		list[i].stand(drives)
+	}
+	return list, err
+}
+
+// stand tells where a project's documents are, as its drives are mounted now.
+func (p *Project) stand(drives []drive.Drive) {
+	p.Documents = make([]string, len(p.DocumentsAt))
+	for i, at := range p.DocumentsAt {
+		p.Documents[i] = nowAt(drives, at)
+	}
+	p.Root = nowAt(drives, drive.Path{Drive: p.RootDrive, Path: p.RootPath})
+	if p.OutPath != "" {
+		p.Out = nowAt(drives, drive.Path{Drive: p.OutDrive, Path: p.OutPath})
+	}
+}
+
+// nowAt is where something stands now; what lies on a drive that is not known any more stands
+// nowhere, and is called by its path there.
+func nowAt(drives []drive.Drive, at drive.Path) string {
+	if abs, ok := drive.Abs(drives, at); ok {
+		return abs
+	}
+	return at.Path
 }
 
 // Project returns one.
 func (s *Store) Project(id int64) (Project, error) {
 	var p Project
-	return p, notFound(s.read.First(&p, id).Error)
+	if err := s.read.First(&p, id).Error; err != nil {
+		return p, notFound(err)
+	}
+	drives, err := s.CoreDrives()
+	p.stand(drives)
+	return p, err
 }
 
 // AddProject adds a project of some documents, or returns the one that has just
 // these already.
 func (s *Store) AddProject(name string, documents []string, root string, now time.Time) (Project, error) {
-	documents = slices.Compact(slices.Clone(documents))
-	key, err := json.Marshal(documents)
+	drives, err := s.CoreDrives()
 	if err != nil {
 		return Project{}, err
 	}
+	var docs []drive.Path
+	for _, d := range slices.Compact(slices.Clone(documents)) {
+		docs = append(docs, drive.At(drives, d))
+	}
+	key, err := json.Marshal(docs)
+	if err != nil {
+		return Project{}, err
+	}
+	rooted := drive.At(drives, root)
 	var p Project
 	err = s.db.Transaction(func(tx *gorm.DB) error {
 		err := tx.First(&p, "documents = ?", string(key)).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			p = Project{Name: name, Documents: documents, Root: root, Search: []drive.Path{}, CreatedAt: nanos(now), OpenedAt: nanos(now)}
+			p = Project{Name: name, DocumentsAt: docs, RootDrive: rooted.Drive, RootPath: rooted.Path, Search: []drive.Path{}, CreatedAt: nanos(now), OpenedAt: nanos(now)}
 			return tx.Create(&p).Error
 		}
 		if err != nil {
 			return err
 		}
-		p.Root, p.OpenedAt = root, nanos(now)
+		p.RootDrive, p.RootPath, p.OpenedAt = rooted.Drive, rooted.Path, nanos(now)
 		if name != "" {
 			p.Name = name
 		}
-		return tx.Model(&Project{ID: p.ID}).Updates(map[string]any{"root": p.Root, "opened_at": p.OpenedAt, "name": p.Name}).Error
+		return tx.Model(&Project{ID: p.ID}).Updates(map[string]any{"root": p.RootPath, "root_drive": p.RootDrive, "opened_at": p.OpenedAt, "name": p.Name}).Error
 	})
+	p.stand(drives)
 	return p, err
 }
 
@@ -131,7 +173,15 @@ func (s *Store) SetOptions(id int64, options string) error {
 
 // SetOut keeps where a project is sealed to, and the note that goes along.
 func (s *Store) SetOut(id int64, out, note string) error {
-	return s.set(id, map[string]any{"out": out, "note": note})
+	drives, err := s.CoreDrives()
+	if err != nil {
+		return err
+	}
+	var at drive.Path
+	if out != "" {
+		at = drive.At(drives, out)
+	}
+	return s.set(id, map[string]any{"out": at.Path, "out_drive": at.Drive, "note": note})
 }
 
 // SetAskHome keeps whether to ask when files come from outside.

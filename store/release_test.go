@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -31,8 +32,27 @@ func TestReleaseBefore(t *testing.T) {
 	if repairs := log.Repairs(drives); len(repairs) != 1 || repairs[0].To != "/lightship/bench/attic/gull cry.wav" {
 		t.Errorf("repairs %+v", repairs)
 	}
-	if p := must(s.Project(1)); p.Name != "Tide Clock film" || len(p.Search) != 0 {
+	p := must(s.Project(1))
+	if p.Name != "Tide Clock film" || len(p.Search) != 0 || len(p.Documents) != 1 || !strings.HasPrefix(p.Documents[0], p.Root+"/") {
 		t.Errorf("%+v", p)
+	}
+	// They are kept by their drive now, and go where that goes.
+	bench := must(s.Drives())[0]
+	if err := s.PutDrive(bench.Name, "/elsewhere", bench.Kind, false); err != nil {
+		t.Fatal(err)
+	}
+	if moved := must(s.Project(1)); moved.Documents[0] != "/elsewhere"+strings.TrimPrefix(p.Documents[0], bench.Dir) || moved.Root != "/elsewhere"+strings.TrimPrefix(p.Root, bench.Dir) {
+		t.Errorf("%+v", moved)
+	}
+	if err := s.PutDrive(bench.Name, bench.Dir, bench.Kind, false); err != nil {
+		t.Fatal(err)
+	}
+	// What the database was before it was changed is kept beside it.
+	kept := must(sql.Open("sqlite", filepath.Join(data, "boundcrate.db.version-4")))
+	defer kept.Close()
+	var version, projects int
+	if err := kept.QueryRow("SELECT (SELECT user_version FROM pragma_user_version), (SELECT COUNT(*) FROM projects)").Scan(&version, &projects); err != nil || version != 4 || projects != 1 {
+		t.Error(version, projects, err)
 	}
 	if lean := must(s.Leaning(drives[0].ID)); len(lean) != 1 || lean[0].Files != 2 {
 		t.Errorf("%+v", lean)

@@ -62,7 +62,7 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, unopened(path, "opened", err)
 	}
-	if err := migrate(db); err != nil {
+	if err := migrate(db, path); err != nil {
 		closeDB(db)
 		return nil, unopened(path, "brought up to date", err)
 	}
@@ -221,7 +221,19 @@ var migrations embed.FS
 // ErrNewer: the database was made by a later version of the application.
 var ErrNewer = errors.New("it was made by a later version of Bound Crate")
 
-func migrate(db *gorm.DB) error {
+// keepBefore keeps a copy of a database of an earlier version beside it, before it is changed.
+func keepBefore(raw *sql.DB, path string, version int) error {
+	kept := fmt.Sprintf("%s.version-%d", path, version)
+	if err := os.Remove(kept); err != nil && !errors.Is(err, fs.ErrNotExist) { // of a migration that was broken off
+		return err
+	}
+	if _, err := raw.Exec("VACUUM INTO ?", kept); err != nil {
+		return fmt.Errorf("its earlier state cannot be kept as ‘%s’: %w", kept, err)
+	}
+	return nil
+}
+
+func migrate(db *gorm.DB, path string) error {
 	var version int
 	if err := db.Raw("PRAGMA user_version").Scan(&version).Error; err != nil {
 		return err
@@ -236,6 +248,11 @@ func migrate(db *gorm.DB) error {
 	raw, err := db.DB()
 	if err != nil {
 		return err
+	}
+	if version > 0 && version < len(list) {
+		if err := keepBefore(raw, path, version); err != nil {
+			return err
+		}
 	}
 	for ; version < len(list); version++ {
 		text, err := migrations.ReadFile("migrations/" + list[version].Name())
