@@ -32,22 +32,25 @@ type Options struct {
 	Editions string
 	// Carriers are what crates are weighed against; nil: the usual ones.
 	Carriers []carrier.Limit
+	// Version is what this build is called.
+	Version string
 	// Ask asks a drive's folder whether it is there; nil asks the system.
 	Ask func(dir string) (connected bool)
 }
 
 // App is the application.
 type App struct {
-	store  *store.Store
-	set    format.Set // see formats; nil: to be read anew
-	demo   bool
-	log    *slog.Logger
-	hub    *hub
-	jobs   *jobs
-	ctx    context.Context
-	probes *probes
-	turns  turns // at the drives
-	live   *live
+	store   *store.Store
+	set     format.Set // see formats; nil: to be read anew
+	demo    bool
+	version string
+	log     *slog.Logger
+	hub     *hub
+	jobs    *jobs
+	ctx     context.Context
+	probes  *probes
+	turns   turns // at the drives
+	live    *live
 
 	editionsDir string
 	carriers    []carrier.Limit
@@ -70,7 +73,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, log: o.Log, hub: newHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
+	a := &App{store: o.Store, demo: o.Demo, version: o.Version, log: o.Log, hub: newHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
 	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
 	if a.carriers == nil {
 		a.carriers = carrier.Limits

@@ -26,6 +26,7 @@ func routes(a *app.App) []route {
 	list := []route{
 		{get, "/state", tell(a.State)},
 		{post, "/jobs/:id/stop", tellOf(a.StopJob)},
+		{get, "/doctor", tell(a.Doctor)},
 		{get, "/drives", tell(a.DriveCards)},
 		{post, "/drives", made(with(a.AddDrive))},
 		{put, "/drives/:id", withOf(a.NameDrive)},

@@ -3,41 +3,23 @@ package main
 import (
 	"fmt"
 	"io"
-	"os"
-	"path/filepath"
 
 	"github.com/spf13/cobra"
 
-	"boundcrate/core/disk/ability"
+	"boundcrate/app/examine"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/say/words"
-	"boundcrate/core/say/words/ableness"
 	"boundcrate/server"
 	"boundcrate/store"
 )
 
 // examined is the JSON of `boundcrate doctor --json`.
 type examined struct {
-	Built    built        `json:"built"`
-	Accounts bool         `json:"accounts"` // the system tells which account asks
-	Database string       `json:"database"` // what is wrong with it; "" nothing
-	Folders  []examinedAt `json:"folders"`
-	Well     bool         `json:"well"` // nothing that is needed fails
-}
-
-// examinedAt is a folder that was tried.
-type examinedAt struct {
-	Name  string         `json:"name"`
-	Dir   string         `json:"dir"`
-	There bool           `json:"there"`
-	Tried []examinedWhat `json:"tried"`
-}
-
-type examinedWhat struct {
-	What   ability.What `json:"what"`
-	Can    bool         `json:"can"`
-	Needed bool         `json:"needed"`
-	Says   string       `json:"says"`
+	Built    built            `json:"built"`
+	Accounts bool             `json:"accounts"` // the system tells which account asks
+	Database string           `json:"database"` // what is wrong with it; "" nothing
+	Folders  []examine.Tested `json:"folders"`
+	Well     bool             `json:"well"` // nothing that is needed fails
 }
 
 func doctorCommand() *cobra.Command {
@@ -49,7 +31,7 @@ func doctorCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep, err := examine(c.data, given)
+			rep, err := examineAll(c.data, given)
 			if err != nil {
 				return err
 			}
@@ -70,7 +52,7 @@ func doctorCommand() *cobra.Command {
 	return cmd
 }
 
-func examine(data string, drives []drive.Drive) (*examined, error) {
+func examineAll(data string, drives []drive.Drive) (*examined, error) {
 	if data == "" {
 		var err error
 		if data, err = store.DefaultDir(); err != nil {
@@ -89,24 +71,11 @@ func examine(data string, drives []drive.Drive) (*examined, error) {
 	if err != nil {
 		rep.Database, rep.Well = words.Error(err), false
 	}
-	rep.add("data folder", data)
-	for _, d := range drives {
-		rep.add(d.Name, d.Dir)
+	rep.Folders = examine.All(data, drives)
+	for _, f := range rep.Folders {
+		rep.Well = rep.Well && f.Well()
 	}
 	return rep, nil
-}
-
-// add tries a folder. A drive that is not connected is no fault of this machine.
-func (r *examined) add(name, dir string) {
-	at := examinedAt{Name: name, Dir: filepath.Clean(dir), Tried: []examinedWhat{}}
-	if _, err := os.Stat(dir); err == nil {
-		at.There = true
-		for _, t := range ability.Of(dir) {
-			at.Tried = append(at.Tried, examinedWhat{t.What, t.Can, t.Needed, ableness.Says(t)})
-			r.Well = r.Well && (t.Can || !t.Needed)
-		}
-	}
-	r.Folders = append(r.Folders, at)
 }
 
 func printExamined(w io.Writer, r *examined) {
@@ -123,7 +92,10 @@ func printExamined(w io.Writer, r *examined) {
 	}
 	for _, f := range r.Folders {
 		fmt.Fprintf(w, "\n%s, %s\n", f.Name, f.Dir)
-		if !f.There {
+		switch {
+		case f.Silent:
+			fmt.Fprintln(w, "! does not answer")
+		case !f.There:
 			fmt.Fprintln(w, "  is not connected")
 		}
 		for _, t := range f.Tried {

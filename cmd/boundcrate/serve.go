@@ -73,7 +73,7 @@ func serveCommand() *cobra.Command {
 					return err
 				}
 			}
-			return serve(cmd.Context(), cmp.Or(addr, conf.Address, usualAddress), server.Options{App: app.Options{Store: s, Editions: conf.Editions, Carriers: conf.carriers(), Log: log}})
+			return serve(cmd.Context(), cmp.Or(addr, conf.Address, usualAddress), server.Options{App: app.Options{Store: s, Editions: conf.Editions, Carriers: conf.carriers(), Log: log, Version: release}})
 		},
 	}
 	cmd.Flags().StringArrayVar(&drives, "drive", nil, "a folder to work in, as NAME=DIR; may be given several times")
@@ -152,7 +152,7 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer ended()
-			return serve(cmd.Context(), addr, server.Options{App: app.Options{Store: s, Demo: true, Log: log}})
+			return serve(cmd.Context(), addr, server.Options{App: app.Options{Store: s, Demo: true, Log: log, Version: release}})
 		},
 	}
 	cmd.Flags().StringVar(&dir, "dir", "demo-data", "where the sample world is written")

@@ -18,6 +18,7 @@ const Points = page("Points", () => import("./trace/Points"));
 const NoFile = page("NoFile", () => import("./trace/NoFile"));
 const Drives = page("Drives", () => import("./survey/Drives"));
 const Clearout = page("Clearout", () => import("./survey/Clearout"));
+const Doctor = page("Doctor", () => import("./survey/Doctor"));
 const Receive = page("Receive", () => import("./receive/Receive"));
 const Rules = page("Rules", () => import("./rules/Rules"));
 const Habits = page("Habits", () => import("./rules/Habits"));
@@ -132,6 +133,14 @@ export const views: Stop[] = [
 export const places: Stop[] = [
   { path: "", name: "Survey", key: "0", asks: "all projects and how they are, or add one", page: Start },
   { path: "drives", name: "Drives", key: "d", asks: "room, speed, what leans on each", page: Drives },
+  {
+    path: "doctor",
+    name: "Doctor",
+    key: "m",
+    asks: "what works on this machine, and what does not",
+    page: Doctor,
+    quiet: true,
+  },
   { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own", page: Rules },
   {
     path: "habits",

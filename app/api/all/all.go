@@ -71,6 +71,7 @@ type Document struct {
 	Stock        overview.Stock       `json:"stock"`
 	Hold         overview.Hold        `json:"hold"`
 	HeldList     overview.HeldList    `json:"heldList"`
+	Examined     overview.Examined    `json:"examined"`
 	SetSearch    mending.SetSearch    `json:"setSearch"`
 	Compared     places.Compared      `json:"compared"`
 	Spread       places.Spread        `json:"spread"`

@@ -64,6 +64,7 @@ export interface Schema {
   stock: Stock;
   hold: Hold;
   heldList: HeldList;
+  examined: Examined;
   setSearch: SetSearch;
   compared: Compared;
   spread: Spread;
@@ -1347,6 +1348,25 @@ export interface HeldRow {
   over: boolean;
   there: boolean;
   reasons: Reason[];
+}
+export interface Examined {
+  version: string;
+  database: string;
+  folders: Tested[];
+  well: boolean;
+}
+export interface Tested {
+  name: string;
+  dir: string;
+  there: boolean;
+  silent: boolean;
+  tried: Ability[];
+}
+export interface Ability {
+  what: string;
+  can: boolean;
+  needed: boolean;
+  says: string;
 }
 export interface SetSearch {
   folders: string[];

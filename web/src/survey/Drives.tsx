@@ -318,6 +318,11 @@ function Chosen({ card: c }: { card: DriveCard }) {
         ) : null}
       </Section>
       <Trouble error={error} />
+      <p className="mt-4 text-[12px]">
+        <Link to="/doctor" className="text-sea underline underline-offset-2">
+          What works on this machine, and what does not
+        </Link>
+      </p>
       <Acts>
         <div className="flex gap-2">
           <Button
