@@ -28,8 +28,13 @@ func (a *App) remember(p store.Project, w *work, quiet bool) {
 	if err != nil {
 		return
 	}
+	if !w.followed.CompareAndSwap(false, true) {
+		return // somebody waits for its end already
+	}
 	go func() { // one that was just ending has not seen what is asked for
-		if <-t.done; w.unread.Load() && t.view().Job.State == api.Done && a.ctx.Err() == nil {
+		<-t.done
+		w.followed.Store(false)
+		if w.unread.Load() && t.view().Job.State == api.Done && a.ctx.Err() == nil {
 			a.remember(p, w, quiet)
 		}
 	}()

@@ -45,6 +45,7 @@ type work struct {
 	ears      stow.Ears
 	sampled   atomic.Pointer[sampled]
 	used      atomic.Int64 // when it was last asked for
+	followed  atomic.Bool  // somebody waits for the end of the reading of contents
 	unread    atomic.Bool  // there may be contents that are not remembered yet
 	fresh     atomic.Bool  // some file was being written when it was last looked at
 	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970

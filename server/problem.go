@@ -3,7 +3,10 @@ package server
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
+	"html"
 	"net/http"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -11,11 +14,37 @@ import (
 	"boundcrate/app/api"
 )
 
-// status is how HTTP says a refusal (RFC 9110 §15).
-var status = map[app.Code]int{
-	app.Broken: http.StatusInternalServerError, app.Wrong: http.StatusBadRequest, app.Unfit: http.StatusUnprocessableEntity,
-	app.Unknown: http.StatusNotFound, app.Conflict: http.StatusConflict, app.Forbidden: http.StatusForbidden,
-	app.Unavailable: http.StatusServiceUnavailable, app.Unsupported: http.StatusUnsupportedMediaType,
+// kind is a kind of refusal: how HTTP says it (RFC 9110 §15), what its type is called, and what
+// it means to a program that meets it.
+type kind struct {
+	status     int
+	name, says string
+}
+
+var kinds = map[app.Code]kind{
+	app.Broken:      {http.StatusInternalServerError, "broken", "It went wrong inside, which is a fault of Bound Crate. The log tells more. Asking again may help."},
+	app.Wrong:       {http.StatusBadRequest, "wrong", "What was asked makes no sense: a value that does not exist, a path that is none. Asking the same again will not help."},
+	app.Unfit:       {http.StatusUnprocessableEntity, "unfit", "What was asked makes sense and cannot be done with what was given: a document that cannot be read, a choice that does not fit another."},
+	app.Unknown:     {http.StatusNotFound, "unknown", "There is no such thing, or not any more."},
+	app.Conflict:    {http.StatusConflict, "conflict", "It does not fit what holds by now: something changed since it was shown, is under way, or somebody has to say more first. Nothing was done. Ask for what holds, then decide anew."},
+	app.Forbidden:   {http.StatusForbidden, "forbidden", "Nobody may: it lies outside the drives, or the system refuses it."},
+	app.Unavailable: {http.StatusServiceUnavailable, "unavailable", "It cannot be told at present. Ask again later."},
+	app.Unsupported: {http.StatusUnsupportedMediaType, "unsupported", "Not for files of this kind."},
+}
+
+// problemsPath is the page that explains the types of problems.
+const problemsPath = "/problems"
+
+// problems explains each type of problem, at the address that is its name.
+func problems(c *echo.Context) error {
+	var b strings.Builder
+	b.WriteString("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Problems · Bound Crate</title><h1>What a refusal means</h1><dl>")
+	for code := app.Broken; code <= app.Unsupported; code++ {
+		k := kinds[code]
+		fmt.Fprintf(&b, "<dt id=%q><b>%s</b> (%d)</dt><dd>%s</dd>", k.name, k.name, k.status, html.EscapeString(k.says))
+	}
+	b.WriteString("</dl></html>")
+	return c.HTML(http.StatusOK, b.String())
 }
 
 // said is a refusal of the server itself.
@@ -48,7 +77,8 @@ func explain(err error) api.ProblemReply {
 		}
 	default:
 		f := app.Explain(err)
-		out.Status, out.Title, out.Detail, out.More = status[f.Code], f.Title, f.Detail, f.Problem
+		k := kinds[f.Code]
+		out.Type, out.Status, out.Title, out.Detail, out.More = problemsPath+"#"+k.name, k.status, f.Title, f.Detail, f.Problem
 	}
 	return out
 }

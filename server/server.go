@@ -73,6 +73,7 @@ func New(ctx context.Context, o Options) (*app.App, http.Handler, error) {
 		g.GET(x.path, x.call)
 	}
 	e.GET(healthPath, s.health)
+	e.GET(problemsPath, problems)
 	e.GET("/*", static(o.Files))
 	return a, e, nil
 }

@@ -13,10 +13,10 @@ import (
 
 // Tested is a folder that was tried.
 type Tested struct {
-	Name   string  `json:"name"`
-	Dir    string  `json:"dir"`
-	There  bool    `json:"there"`
-	Silent bool    `json:"silent"` // it did not answer in time
+	Name   string    `json:"name"`
+	Dir    string    `json:"dir"`
+	There  bool      `json:"there"`
+	Silent bool      `json:"silent"` // it did not answer in time
 	Tried  []Ability `json:"tried"`
 }
 
