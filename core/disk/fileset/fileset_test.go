@@ -281,7 +281,7 @@ func TestSwap(t *testing.T) {
 	coretest.Write(t, at("aside/deep/mine"), "an afternoon")
 	time.Sleep(2 * time.Millisecond)
 	coretest.Write(t, at("aside/deep/z"), "changed")
-	kept, err := fileset.Discard(at("aside"), was, func(string) bool { return false })
+	kept, err := fileset.Discard(at("aside"), was, func(string) int { return 0 })
 	if err != nil || len(kept) != 2 {
 		t.Error(kept, err)
 	}

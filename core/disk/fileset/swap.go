@@ -44,17 +44,20 @@ func Inventory(dir string) (map[string]drive.Stamp, error) {
 	return files, err
 }
 
+// ranks is how many ranks there are.
+const ranks = 3
+
 // Discard removes the files of an inventory, each only as long as it is what was told of
-// it, those that last names at the end, and the folders that then hold nothing. What came or changed since stays; kept are
+// it, in the order of their ranks (0, 1, 2), and the folders that then hold nothing. What came or changed since stays; kept are
 // the paths of that.
-func Discard(dir string, of map[string]drive.Stamp, last func(rel string) bool) (kept []string, err error) {
+func Discard(dir string, of map[string]drive.Stamp, rank func(rel string) int) (kept []string, err error) {
 	now, err := Inventory(dir)
 	if err != nil {
 		return nil, err
 	}
-	for _, late := range []bool{false, true} {
+	for turn := range ranks {
 		for rel, stamp := range now {
-			if last(rel) != late {
+			if rank(rel) != turn {
 				continue
 			}
 			p := filepath.Join(dir, filepath.FromSlash(rel))

@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -251,7 +252,7 @@ func (s *sealer) settle(partial string) error {
 		return &WriteError{s.Out, err}
 	}
 	if was != nil {
-		if s.kept, err = fileset.Discard(aside, was, isManifest); err != nil {
+		if s.kept, err = fileset.Discard(aside, was, goes); err != nil {
 			s.kept = append(s.kept, aside) // the new crate stands; a rest of the old one harms nothing
 		}
 	}
@@ -291,10 +292,18 @@ func asideOf(out string) string {
 	}
 }
 
-// isManifest tells the files by which the rest of a crate can be told, which go last.
-func isManifest(rel string) bool {
-	_, _, ok := bag.IsManifest(rel)
-	return ok || rel == recordName || rel == bag.Declaration
+// goes is when a file of an earlier crate goes: those by which the rest of it can be told come
+// last, and at the very end the one that tells of these. So an ending in the middle, wherever, leaves
+// what the next seal can take away.
+func goes(rel string) int {
+	_, tag, ok := bag.IsManifest(rel)
+	switch {
+	case rel == bag.TagManifest("sha256"):
+		return 2
+	case ok || tag || rel == recordName || rel == bag.Declaration:
+		return 1
+	}
+	return 0
 }
 
 // finishSwap ends a swap, and a discarding, that were ended in their middle: the new crate
@@ -302,21 +311,37 @@ func isManifest(rel string) bool {
 // one, only what its manifests tell goes.
 func finishSwap(out, partial string) {
 	finishRename(out, partial)
-	aside := out + earlierEnd
-	if was, err := sealedIn(aside); err == nil {
-		_, _ = fileset.Discard(aside, was, isManifest) // what cannot be removed lies there, and harms nothing
+	beside, _ := os.ReadDir(filepath.Dir(out))
+	for _, e := range beside {
+		if !asideOfCrate(e.Name(), filepath.Base(out)) {
+			continue
+		}
+		aside := filepath.Join(filepath.Dir(out), e.Name())
+		if was, err := sealedIn(aside); err == nil {
+			_, _ = fileset.Discard(aside, was, goes) // what cannot be removed lies there, and harms nothing
+		}
 	}
+}
+
+// asideOfCrate tells the names that asideOf gives.
+func asideOfCrate(name, crate string) bool {
+	rest, ours := strings.CutPrefix(name, crate+".earlier")
+	number, ends := strings.CutSuffix(rest, partialEnd)
+	n, err := strconv.Atoi(strings.TrimPrefix(number, "-"))
+	return ours && ends && (number == "" || err == nil && number == fmt.Sprintf("-%d", n))
 }
 
 // sealedIn are the files of a crate that are as they were sealed, by its manifests.
 func sealedIn(dir string) (map[string]drive.Stamp, error) {
 	now, err := fileset.Inventory(dir)
-	if err != nil {
-		return nil, err
+	if err != nil || len(now) == 0 { // folders alone
+		return now, err
 	}
 	m, err := readSealed(dir)
 	if err != nil {
-		return nil, err
+		if m, err = readTags(dir); err != nil { // its manifest went already
+			return nil, err
+		}
 	}
 	for rel := range now {
 		if m.holds(rel) != nil {

@@ -1,10 +1,11 @@
 package seal
 
 import (
-	"boundcrate/core/disk/drive"
 	"io"
 	"os"
 	"sync"
+
+	"boundcrate/core/disk/drive"
 )
 
 // followBytes is how much of an archive is written between two times it is made

@@ -299,8 +299,17 @@ type manifested struct {
 }
 
 func readSealed(dir string) (*manifested, error) {
+	return readManifests(dir, bag.TagManifest("sha256"), bag.Manifest("sha256"))
+}
+
+// readTags tells of the manifests and the record alone.
+func readTags(dir string) (*manifested, error) {
+	return readManifests(dir, bag.TagManifest("sha256"))
+}
+
+func readManifests(dir string, names ...string) (*manifested, error) {
 	m := &manifested{dir: dir, sums: map[string]string{}}
-	for _, name := range []string{bag.TagManifest("sha256"), bag.Manifest("sha256")} {
+	for _, name := range names {
 		no := &Refusal{Out: dir, Code: OutFull, Detail: filepath.Join(dir, name)}
 		b, err := os.ReadFile(filepath.Join(dir, name))
 		if err != nil {

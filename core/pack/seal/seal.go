@@ -20,6 +20,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"maps"
+
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
@@ -34,7 +36,6 @@ import (
 	"boundcrate/core/text/bag"
 	"boundcrate/core/text/format"
 	"boundcrate/core/text/problem"
-	"maps"
 )
 
 // Options is how to seal.
