@@ -81,7 +81,7 @@ func (a *App) recovered(done []fileset.Place) error {
 		if last, lerr := a.store.LastAct(project); lerr == nil && slices.EqualFunc(last.Written, written, func(a, b writing.Written) bool { return a.Edition == b.Edition && a.SHA256 == b.SHA256 }) {
 			continue
 		}
-		err = errors.Join(err, a.wrote(p, store.WroteOut, written, nil))
+		err = errors.Join(err, a.wrote(p, store.WroteLater, written, nil))
 	}
 	return err
 }
@@ -120,7 +120,7 @@ func (a *App) adoptActs() error {
 
 var actSays = map[store.ActKind]string{
 	store.WroteRepairs: "repairs were written", store.WrotePoints: "write points were set",
-	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out", store.WroteOut: "a writing that had been interrupted was finished",
+	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out", store.WroteLater: "a writing that had been interrupted was finished",
 }
 
 // lastAct is the last writing that can be put back; nil for none.

@@ -10,7 +10,6 @@ import (
 	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/pack/sift"
-	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/origin"
 	"boundcrate/core/say/words"
@@ -198,11 +197,6 @@ func (a *App) sifted(out *packing.Stow, pl *planned, w *work, s *snapshot) {
 
 // mostKept is how many lines tell what is still needed.
 const mostKept = 20
-
-// byPath tells what was decided of a file by its path.
-func byPath(hand map[string]decide.ByHand) func(string) (travels, stays bool) {
-	return func(p string) (bool, bool) { h := hand[p]; return h.Travels, h.Stays }
-}
 
 // alongside is the key of the group of what no document names.
 const alongside = "\x00"

@@ -33,13 +33,12 @@ func TestScale(t *testing.T) {
 	dir := t.TempDir()
 	doc := large(t, dir, *scaled, *lacking)
 	a, pid := program(t, dir)
-	began := time.Now()
 	took := func(what string, since time.Time) {
 		fmt.Printf("| %s | %s |\n", what, time.Since(since).Round(time.Millisecond))
 	}
 	fmt.Printf("\n| %d references, %d missing | |\n|---|---|\n", *scaled, *lacking)
 	run := exec.Command("../bin/boundcrate", "trace", "--json", "--data", filepath.Join(dir, "other"), "--drive", "Bench="+filepath.Join(dir, "bench"), doc)
-	began = time.Now()
+	began := time.Now()
 	_ = run.Run() // what is missing makes its status 1
 	took("`trace` on the command line", began)
 
@@ -67,7 +66,6 @@ func TestScale(t *testing.T) {
 	p.sees("travel")
 	took("Sift opens", began)
 	p.quiet()
-	began = time.Now()
 	p.press("main button", "switches")
 	p.sees("What is switched off")
 	was := eval[string](p, "document.querySelector('main p').innerText")

@@ -2,7 +2,7 @@ package server_test
 
 import (
 	"fmt"
-	"os"
+	"maps"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -11,6 +11,7 @@ import (
 	"boundcrate/app/api/mending"
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/places"
+	"boundcrate/core/coretest"
 )
 
 // TestDecidedOnAnother: what writes to the disk names the snapshot it was decided on. On an older
@@ -26,7 +27,7 @@ func TestDecidedOnAnother(t *testing.T) {
 		t.Fatalf("%s after %s", now, old)
 	}
 	_, n, _ := strings.Cut(string(now), "-")
-	before := everyFile(t, c.dir)
+	before := coretest.Sums(t, c.dir)
 	for _, s := range []api.Snapshot{old, api.Snapshot("ANOTHER1-" + n), ""} {
 		for part, in := range map[string]any{
 			"write":   mending.WriteRepairs{Snapshot: s},
@@ -41,29 +42,11 @@ func TestDecidedOnAnother(t *testing.T) {
 			}
 		}
 	}
-	if after := everyFile(t, c.dir); after != before {
-		t.Errorf("%s\nbecame\n%s", before, after)
+	if after := coretest.Sums(t, c.dir); !maps.Equal(after, before) {
+		t.Errorf("%v\nbecame\n%v", before, after)
 	}
 	// On the present one the same is done.
 	if j := c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: now, Out: filepath.Join(c.dir, "crate")}).Job.ID); j.State != api.Done {
 		t.Errorf("%+v", j)
 	}
-}
-
-// everyFile are the files below a folder, with what they hold.
-func everyFile(t *testing.T, dir string) string {
-	t.Helper()
-	var b strings.Builder
-	err := filepath.WalkDir(dir, func(p string, d os.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		text, err := os.ReadFile(p)
-		fmt.Fprintf(&b, "%s %x\n", p, text)
-		return err
-	})
-	if err != nil {
-		t.Fatal(err)
-	}
-	return b.String()
 }

@@ -19,7 +19,7 @@ const (
 	WrotePoints  ActKind = "write-points"
 	WroteHome    ActKind = "home"
 	WroteInside  ActKind = "inside"
-	WroteOut     ActKind = "recovered" // which of them is not known any more: it was ended in the middle, and finished later
+	WroteLater   ActKind = "recovered" // which of them is not known any more: it was ended in the middle, and finished later
 )
 
 // Act is one writing into a project's documents.
