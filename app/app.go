@@ -86,9 +86,19 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err := errors.Join(a.recovered(finished), a.sweepHeld()); err != nil {
 		return nil, err
 	}
+	a.prune()
 	go a.watchDrives(ctx)
 	go a.live.run(ctx)
 	return a, nil
+}
+
+// prune takes out of the database what nobody can ask for any more, beside all else.
+func (a *App) prune() {
+	a.jobs.wg.Go(func() {
+		if err := a.store.Prune(a.ctx); err != nil && a.ctx.Err() == nil {
+			a.log.Error("the database could not be pruned", "error", err)
+		}
+	})
 }
 
 // Wait returns when no work is running any more. Call it once the context of

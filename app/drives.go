@@ -143,6 +143,7 @@ func (a *App) DropDrive(ctx context.Context, id string) (api.AppState, error) {
 		if err := a.store.DropDrive(d.ID); err != nil {
 			return api.AppState{}, err
 		}
+		a.prune()
 		a.drivesChanged()
 		return a.State(ctx)
 	}

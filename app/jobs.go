@@ -17,6 +17,18 @@ import (
 	"boundcrate/store"
 )
 
+type pageKey struct{}
+
+// ByPage says which page asks for what is done under a context: it is not told what it did itself.
+func ByPage(ctx context.Context, page string) context.Context {
+	return context.WithValue(ctx, pageKey{}, page)
+}
+
+func pageOf(ctx context.Context) string {
+	page, _ := ctx.Value(pageKey{}).(string)
+	return page
+}
+
 // hub hands events to every open page. A page that does not keep up hears of
 // the latest state of each thing, and of nothing twice: no event is lost.
 type hub struct {
@@ -43,10 +55,14 @@ func (h *hub) send(e api.Event) {
 	defer h.mu.Unlock()
 	for p := range h.pages {
 		p.mu.Lock()
-		if _, known := p.waiting[key]; !known {
+		one := e
+		was, known := p.waiting[key]
+		if !known {
 			p.order = append(p.order, key)
+		} else if was.By != e.By {
+			one.By = "" // of two pages' acts both hear
 		}
-		p.waiting[key] = e
+		p.waiting[key] = one
 		p.mu.Unlock()
 		select {
 		case p.wake <- struct{}{}:
@@ -328,12 +344,12 @@ func (t *task) keep() {
 		return
 	}
 	r := t.row
-	row := store.Job{ID: r.ID, ProjectID: r.Project, Kind: string(r.Kind), Title: r.Title, State: string(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Result: string(t.result), CreatedAt: r.Began.UnixNano()}
+	row := store.Job{ID: r.ID, ProjectID: store.OfProject(r.Project), Kind: string(r.Kind), Title: r.Title, State: string(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Result: string(t.result), CreatedAt: r.Began.UnixNano()}
 	if !t.ended.IsZero() {
 		row.EndedAt = t.ended.UnixNano()
 	}
 	t.mu.Unlock()
-	if err := t.jobs.store.PutJob(row); err != nil {
+	if err := t.jobs.store.PutJob(row); err != nil && !errors.Is(err, store.ErrNotFound) {
 		t.jobs.log.Error("a job's row could not be kept", "job", r.ID, "error", err)
 	}
 }
@@ -361,7 +377,7 @@ func (js *jobs) list() []api.Job {
 		}
 		for _, r := range old {
 			if !slices.ContainsFunc(out, func(j api.Job) bool { return j.ID == r.ID }) && r.State != string(api.Running) {
-				out = append(out, api.Job{ID: r.ID, Project: r.ProjectID, Kind: api.JobKind(r.Kind), Title: r.Title, State: api.JobState(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Began: time.Unix(0, r.CreatedAt)})
+				out = append(out, api.Job{ID: r.ID, Project: r.Of(), Kind: api.JobKind(r.Kind), Title: r.Title, State: api.JobState(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Began: time.Unix(0, r.CreatedAt)})
 			}
 		}
 	}

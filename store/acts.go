@@ -50,7 +50,7 @@ func (s *Store) Wrote(project int64, kind ActKind, written []writing.Written, de
 	return s.tx(func(tx *sql.Tx) error {
 		r, err := tx.Exec("INSERT INTO acts (project_id, kind, at, written) VALUES (?,?,?,?)", project, kind, nanos(now), string(text))
 		if err != nil || len(decisions) == 0 {
-			return err
+			return forgotten(err)
 		}
 		id, err := r.LastInsertId()
 		if err != nil {

@@ -10,21 +10,16 @@ import (
 
 // Decisions is the log of a project.
 func (s *Store) Decisions(project int64) (decide.Log, error) {
-	rows, err := s.raw().Query(`SELECT id, batch, kind, from_drive, from_path, to_drive, to_path, file_drive, file_path, doc_drive, doc_path, owner, written, nth,
-		folder, name, certainty, reasons, at, undone FROM decisions WHERE project_id = ? AND act = 0 ORDER BY id`, project)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	var log decide.Log
-	for rows.Next() {
+	err := s.each(`SELECT id, batch, kind, from_drive, from_path, to_drive, to_path, file_drive, file_path, doc_drive, doc_path, owner, written, nth,
+		folder, name, certainty, reasons, at, undone FROM decisions WHERE project_id = ? AND act = 0 ORDER BY id`, []any{project}, func(scan scan) error {
 		var d decide.Decision
 		var when int64
 		var folder, name sql.NullString
-		err := rows.Scan(&d.ID, &d.Batch, &d.Kind, &d.From.Drive, &d.From.Path, &d.To.Drive, &d.To.Path, &d.File.Drive, &d.File.Path,
+		err := scan(&d.ID, &d.Batch, &d.Kind, &d.From.Drive, &d.From.Path, &d.To.Drive, &d.To.Path, &d.File.Drive, &d.File.Path,
 			&d.By.Document.Drive, &d.By.Document.Path, &d.By.Owner, &d.By.Written, &d.By.Nth, &folder, &name, &d.Certainty, &d.Reasons, &when, &d.Undone)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		if d.At = at(when); folder.Valid {
 			d.Folder = &folder.String
@@ -33,8 +28,9 @@ func (s *Store) Decisions(project int64) (decide.Log, error) {
 			d.Name = &name.String
 		}
 		log = append(log, d)
-	}
-	return log, rows.Err()
+		return nil
+	})
+	return log, err
 }
 
 // Decide adds decisions of one act to a project's log. What was undone and not

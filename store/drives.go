@@ -26,22 +26,18 @@ func (s *Store) Declare(p drive.Path, kind origin.DeclaredKind) error {
 
 // Declared are the folders as the drives are now.
 func (s *Store) Declared(drives []drive.Drive) (list []Declared, err error) {
-	rows, err := s.raw().Query("SELECT drive, path, kind FROM declared ORDER BY drive, path")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each("SELECT drive, path, kind FROM declared ORDER BY drive, path", nil, func(scan scan) error {
 		var p drive.Path
 		var kind origin.DeclaredKind
-		if err := rows.Scan(&p.Drive, &p.Path, &kind); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path, &kind); err != nil {
+			return err
 		}
 		if abs, ok := drive.Abs(drives, p); ok {
 			list = append(list, Declared{abs, kind})
 		}
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // SetKind says of what kind a drive is, against what was guessed.
@@ -74,19 +70,15 @@ func (s *Store) Indexed(id string) (x Indexed, err error) {
 		return x, err
 	}
 	x.At = at(when.Int64)
-	rows, err := s.raw().Query("SELECT path || ': ' || unread FROM folders WHERE drive = ? AND unread <> '' ORDER BY path LIMIT 50", id)
-	if err != nil {
-		return x, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each("SELECT path || ': ' || unread FROM folders WHERE drive = ? AND unread <> '' ORDER BY path LIMIT 50", []any{id}, func(scan scan) error {
 		var u string
-		if err := rows.Scan(&u); err != nil {
-			return x, err
+		if err := scan(&u); err != nil {
+			return err
 		}
 		x.Unread = append(x.Unread, u)
-	}
-	return x, rows.Err()
+		return nil
+	})
+	return x, err
 }
 
 // Leaning is a project that uses files of a drive.
@@ -98,35 +90,26 @@ type Leaning struct {
 
 // Leaning are the projects that lean on a drive, the most first.
 func (s *Store) Leaning(id string) (list []Leaning, err error) {
-	rows, err := s.raw().Query(`SELECT project_id, COUNT(DISTINCT CASE WHEN role = 'read' THEN path END), SUM(role = 'write') FROM uses
-		WHERE drive = ? AND project_id <> 0 GROUP BY project_id ORDER BY 2 DESC, 1`, id)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each(`SELECT project_id, COUNT(DISTINCT CASE WHEN role = 'read' THEN path END), SUM(role = 'write') FROM uses
+		WHERE drive = ? AND project_id IS NOT NULL GROUP BY project_id ORDER BY 2 DESC, 1`, []any{id}, func(scan scan) error {
 		var l Leaning
-		if err := rows.Scan(&l.Project, &l.Files, &l.Writes); err != nil {
-			return nil, err
+		if err := scan(&l.Project, &l.Files, &l.Writes); err != nil {
+			return err
 		}
 		list = append(list, l)
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // Writers are the write points of all projects but one, as the drives are now.
 func (s *Store) Writers(except int64, drives []drive.Drive) (list []origin.Writer, err error) {
-	rows, err := s.raw().Query(`SELECT DISTINCT COALESCE(p.name, ''), u.doc_drive, u.doc_path, u.drive, u.path FROM uses u LEFT JOIN projects p ON p.id = u.project_id
-		WHERE u.role = 'write' AND (u.project_id <> ? OR u.project_id = 0) AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.project_id <> 0 AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, except, except)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each(`SELECT DISTINCT COALESCE(p.name, ''), u.doc_drive, u.doc_path, u.drive, u.path FROM uses u LEFT JOIN projects p ON p.id = u.project_id
+		WHERE u.role = 'write' AND u.project_id IS NOT ? AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, []any{OfProject(except), except}, func(scan scan) error {
 		var w origin.Writer
 		var doc, folder drive.Path
-		if err := rows.Scan(&w.Project, &doc.Drive, &doc.Path, &folder.Drive, &folder.Path); err != nil {
-			return nil, err
+		if err := scan(&w.Project, &doc.Drive, &doc.Path, &folder.Drive, &folder.Path); err != nil {
+			return err
 		}
 		var ok, ok2 bool
 		w.Document, ok = drive.Abs(drives, doc)
@@ -134,8 +117,9 @@ func (s *Store) Writers(except int64, drives []drive.Drive) (list []origin.Write
 		if ok && ok2 {
 			list = append(list, w)
 		}
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // Alike tells whether two documents use mostly the same files: half of those of
@@ -166,42 +150,38 @@ func (s *Store) KeepHealth(project int64, document drive.Path, h survey.Health, 
 	if project != 0 {
 		document = drive.Path{}
 	}
-	return s.db.Exec("INSERT INTO health (project_id, drive, path, says, at) VALUES (?,?,?,?,?) ON CONFLICT DO UPDATE SET says = excluded.says, at = excluded.at", project, document.Drive, document.Path, string(says), nanos(now)).Error
+	return s.db.Exec("INSERT INTO health (project_id, drive, path, says, at) VALUES (?,?,?,?,?) ON CONFLICT DO UPDATE SET says = excluded.says, at = excluded.at", OfProject(project), document.Drive, document.Path, string(says), nanos(now)).Error
 }
 
 // DropHealth forgets documents without a project that were not looked at since.
 func (s *Store) DropHealth(before time.Time) error {
-	return s.db.Exec("DELETE FROM health WHERE project_id = 0 AND at < ?", nanos(before)).Error
+	return s.db.Exec("DELETE FROM health WHERE project_id IS NULL AND at < ?", nanos(before)).Error
 }
 
 // Healths are all that are kept, as the drives are now.
 func (s *Store) Healths(drives []drive.Drive) (list []Health, err error) {
-	rows, err := s.raw().Query("SELECT project_id, drive, path, says, at FROM health")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each("SELECT COALESCE(project_id, 0), drive, path, says, at FROM health", nil, func(scan scan) error {
 		var h Health
 		var p drive.Path
 		var says string
 		var when int64
-		if err := rows.Scan(&h.Project, &p.Drive, &p.Path, &says, &when); err != nil {
-			return nil, err
+		if err := scan(&h.Project, &p.Drive, &p.Path, &says, &when); err != nil {
+			return err
 		}
 		if err := json.Unmarshal([]byte(says), &h.Says); err != nil {
-			return nil, err
+			return err
 		}
 		h.At = at(when)
 		if h.Project == 0 {
 			var ok bool
 			if h.Document, ok = drive.Abs(drives, p); !ok {
-				continue
+				return nil
 			}
 		}
 		list = append(list, h)
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // ProjectsOf are the documents that projects reach, with the one opened last of
@@ -217,43 +197,35 @@ func (s *Store) ProjectsOf(drives []drive.Drive) (map[string]int64, error) {
 			out[d] = p.ID
 		}
 	}
-	rows, err := s.raw().Query("SELECT DISTINCT u.doc_drive, u.doc_path, u.project_id, p.opened_at FROM uses u JOIN projects p ON p.id = u.project_id ORDER BY p.opened_at")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each("SELECT DISTINCT u.doc_drive, u.doc_path, u.project_id, p.opened_at FROM uses u JOIN projects p ON p.id = u.project_id ORDER BY p.opened_at", nil, func(scan scan) error {
 		var p drive.Path
 		var id, opened int64
-		if err := rows.Scan(&p.Drive, &p.Path, &id, &opened); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path, &id, &opened); err != nil {
+			return err
 		}
 		if abs, ok := drive.Abs(drives, p); ok {
 			out[abs] = id
 		}
-	}
-	return out, rows.Err()
+		return nil
+	})
+	return out, err
 }
 
 // Nested are the documents that other documents name.
 func (s *Store) Nested(drives []drive.Drive) (map[string]bool, error) {
-	rows, err := s.raw().Query(`SELECT DISTINCT u.drive, u.path FROM uses u JOIN traced t ON t.drive = u.drive AND t.path = u.path
-		WHERE u.role = 'read' AND NOT (u.drive = u.doc_drive AND u.path = u.doc_path)`)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[string]bool{}
-	for rows.Next() {
+	err := s.each(`SELECT DISTINCT u.drive, u.path FROM uses u JOIN traced t ON t.drive = u.drive AND t.path = u.path
+		WHERE u.role = 'read' AND NOT (u.drive = u.doc_drive AND u.path = u.doc_path)`, nil, func(scan scan) error {
 		var p drive.Path
-		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path); err != nil {
+			return err
 		}
 		if abs, ok := drive.Abs(drives, p); ok {
 			out[abs] = true
 		}
-	}
-	return out, rows.Err()
+		return nil
+	})
+	return out, err
 }
 
 // Held is a folder that waits in a holding folder.
@@ -282,21 +254,17 @@ func (s *Store) Dropped(id int64) error {
 
 // HeldFolders are all that wait, the latest first.
 func (s *Store) HeldFolders() (list []Held, err error) {
-	rows, err := s.raw().Query("SELECT id, drive, path, held, files, bytes, at, until, reasons FROM held ORDER BY at DESC")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each("SELECT id, drive, path, held, files, bytes, at, until, reasons FROM held ORDER BY at DESC", nil, func(scan scan) error {
 		var h Held
 		var since, until int64
-		if err := rows.Scan(&h.ID, &h.Was.Drive, &h.Was.Path, &h.At, &h.Files, &h.Bytes, &since, &until, &h.Reasons); err != nil {
-			return nil, err
+		if err := scan(&h.ID, &h.Was.Drive, &h.Was.Path, &h.At, &h.Files, &h.Bytes, &since, &until, &h.Reasons); err != nil {
+			return err
 		}
 		h.Since, h.Until = at(since), at(until)
 		list = append(list, h)
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // KeepBeside keeps which companions stood beside their files.
@@ -309,20 +277,16 @@ func (s *Store) KeepBeside(list []string, drives []drive.Drive) error {
 
 // Besides are the companions that were there when they were last looked at.
 func (s *Store) Besides(drives []drive.Drive) (map[string]bool, error) {
-	rows, err := s.raw().Query("SELECT drive, path FROM beside")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[string]bool{}
-	for rows.Next() {
+	err := s.each("SELECT drive, path FROM beside", nil, func(scan scan) error {
 		var p drive.Path
-		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path); err != nil {
+			return err
 		}
 		if abs, ok := drive.Abs(drives, p); ok {
 			out[abs] = true
 		}
-	}
-	return out, rows.Err()
+		return nil
+	})
+	return out, err
 }

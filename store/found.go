@@ -51,21 +51,17 @@ func (t there) of(path string) (size, mod int64, ok bool) {
 
 // foundBefore are the files that a document found when it was last traced, or before.
 func (s *Store) foundBefore(project int64, doc drive.Path) (map[drive.Path]stamp, error) {
-	rows, err := s.raw().Query("SELECT drive, path, size, mod FROM uses WHERE project_id IN (0, ?) AND doc_drive = ? AND doc_path = ? AND size >= 0", project, doc.Drive, doc.Path)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	list := map[drive.Path]stamp{}
-	for rows.Next() {
+	err := s.each("SELECT drive, path, size, mod FROM uses WHERE (project_id IS NULL OR project_id = ?) AND doc_drive = ? AND doc_path = ? AND size >= 0", []any{project, doc.Drive, doc.Path}, func(scan scan) error {
 		var p drive.Path
 		var w stamp
-		if err := rows.Scan(&p.Drive, &p.Path, &w.size, &w.mod); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path, &w.size, &w.mod); err != nil {
+			return err
 		}
 		list[p] = w
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // goneFrames are files of a sequence that a document found when it was last traced, and that
@@ -76,22 +72,18 @@ func (s *Store) goneFrames(r *graph.Reference, drives []drive.Drive, doc drive.P
 		return nil, nil
 	}
 	dir := drive.At(drives, pat.Dir)
-	rows, err := s.raw().Query("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND doc_drive = ? AND doc_path = ? AND size IS NULL", dir.Drive, dir.Path+"/", dir.Path+"0", doc.Drive, doc.Path) // "0" follows "/"
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	err = s.each("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND doc_drive = ? AND doc_path = ? AND size IS NULL", []any{dir.Drive, dir.Path + "/", dir.Path + "0", doc.Drive, doc.Path}, func(scan scan) error { // "0" follows "/"
 		p := drive.Path{Drive: dir.Drive}
-		if err := rows.Scan(&p.Path); err != nil {
-			return nil, err
+		if err := scan(&p.Path); err != nil {
+			return err
 		}
 		name := p.Path[strings.LastIndexByte(p.Path, '/')+1:]
 		if _, frame := pat.Number(name); frame && p.Path == dir.Path+"/"+name && !there[filepath.Join(pat.Dir, name)] {
 			list = append(list, p)
 		}
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // Of is what was last seen at a path where a document names it: lent, where others saw it
@@ -119,17 +111,12 @@ func (m *Memory) foundBy(d drive.Path) (map[drive.Path][]stamp, error) {
 	if list, known := m.byDoc[d]; known {
 		return list, nil
 	}
-	rows, err := m.found.Query(d.Drive, d.Path)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	list := map[drive.Path][]stamp{}
-	for rows.Next() {
+	err := every(m.found, []any{d.Drive, d.Path}, func(scan scan) error {
 		var p drive.Path
 		var size, mod sql.NullInt64
-		if err := rows.Scan(&p.Drive, &p.Path, &size, &mod); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path, &size, &mod); err != nil {
+			return err
 		}
 		w := untold
 		if size.Valid {
@@ -138,12 +125,16 @@ func (m *Memory) foundBy(d drive.Path) (map[drive.Path][]stamp, error) {
 		if !slices.Contains(list[p], w) {
 			list[p] = append(list[p], w)
 		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
 	if m.byDoc == nil || len(m.byDoc) > mostDocs {
 		m.byDoc = map[drive.Path]map[drive.Path][]stamp{}
 	}
 	m.byDoc[d] = list
-	return list, rows.Err()
+	return list, nil
 }
 
 // mostDocs is of how many documents that is held at a time.
@@ -158,18 +149,14 @@ func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
 	}
 	return func(path string) bool {
 		p := drive.At(m.drives, path)
-		rows, err := m.users.Query(p.Drive, p.Path)
-		if err != nil {
-			return true // nobody can tell
-		}
-		defer rows.Close()
-		for rows.Next() {
+		claimed := false
+		err := every(m.users, []any{p.Drive, p.Path}, func(scan scan) error {
 			var d drive.Path
-			if rows.Scan(&d.Drive, &d.Path) != nil || !own[d] {
-				return true
-			}
-		}
-		return rows.Err() != nil
+			err := scan(&d.Drive, &d.Path)
+			claimed = claimed || !own[d]
+			return err
+		})
+		return claimed || err != nil // where nobody can tell, it is
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/zeebo/xxh3"
+	"golang.org/x/sync/singleflight"
 
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
@@ -58,57 +59,48 @@ func (s *Store) Index(drives []drive.Drive, folders ...string) (*index.Memory, e
 // be read.
 func (s *Store) listings(drives []drive.Drive, folders []string) (known map[string]drive.Folder, unread []drive.Unread, err error) {
 	condition, args := within(drives, folders)
-	rows, err := s.raw().Query("SELECT drive, path, unread, listing FROM folders WHERE "+condition, args...)
-	if err != nil {
-		return nil, nil, err
-	}
-	defer rows.Close()
 	known = map[string]drive.Folder{}
-	for rows.Next() {
+	err = s.each("SELECT drive, path, unread, listing FROM folders JOIN listings ON folder_id = id WHERE "+condition, args, func(scan scan) error {
 		var p drive.Path
 		var why string
 		var listing sql.RawBytes
-		if err := rows.Scan(&p.Drive, &p.Path, &why, &listing); err != nil {
-			return nil, nil, err
+		if err := scan(&p.Drive, &p.Path, &why, &listing); err != nil {
+			return err
 		}
 		abs, ok := drive.Abs(drives, p)
 		if !ok {
-			continue // of a drive that is not known any more
+			return nil // of a drive that is not known any more
 		}
 		if why != "" {
 			unread = append(unread, drive.Unread{Path: abs, Err: errors.New(why)})
-			continue
+			return nil
 		}
 		f, err := index.Unpack(listing)
 		if err != nil {
-			return nil, nil, fmt.Errorf("‘%s’: %w", abs, err)
+			return fmt.Errorf("‘%s’: %w", abs, err)
 		}
 		f.Path = abs
 		known[abs] = f
-	}
-	return known, unread, rows.Err()
+		return nil
+	})
+	return known, unread, err
 }
 
 // learned tells an index what was seen of its files.
 func (s *Store) learned(x *index.Memory, drives []drive.Drive, folders []string) error {
 	condition, args := within(drives, folders)
-	rows, err := s.raw().Query("SELECT drive, path, size, mod, dev, ino, changed, sha256 FROM seen WHERE sha256 <> '' AND ("+condition+")", args...)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	return s.each("SELECT drive, path, size, mod, dev, ino, changed, sha256 FROM seen WHERE sha256 <> '' AND ("+condition+")", args, func(scan scan) error {
 		var p drive.Path
 		var sum string
 		var e drive.Entry
-		if err := rows.Scan(&p.Drive, &p.Path, &e.Size, &e.Mod, (*signed)(&e.Node.Dev), (*signed)(&e.Node.Ino), &e.Node.Changed, &sum); err != nil {
+		if err := scan(&p.Drive, &p.Path, &e.Size, &e.Mod, (*signed)(&e.Node.Dev), (*signed)(&e.Node.Ino), &e.Node.Changed, &sum); err != nil {
 			return err
 		}
 		if abs, ok := drive.Abs(drives, p); ok {
 			x.Learn(index.Entry{Path: abs, Size: e.Size, Mod: e.Mod, Node: e.Node}, sum)
 		}
-	}
-	return rows.Err()
+		return nil
+	})
 }
 
 // Walked is what a walk through folders met.
@@ -176,12 +168,17 @@ func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, 
 		return err
 	}
 	defer tx.Rollback()
-	put, err := tx.Prepare(`INSERT INTO folders (drive, path, unread, at, files, listing, digest) VALUES (?,?,?,?,?,?,?)
-		ON CONFLICT (drive, path) DO UPDATE SET unread = excluded.unread, at = excluded.at, files = excluded.files, listing = excluded.listing, digest = excluded.digest`)
+	put, err := tx.Prepare(`INSERT INTO folders (drive, path, unread, at, files, digest) VALUES (?,?,?,?,?,?)
+		ON CONFLICT (drive, path) DO UPDATE SET unread = excluded.unread, at = excluded.at, files = excluded.files, digest = excluded.digest RETURNING id`)
 	if err != nil {
 		return err
 	}
 	defer put.Close()
+	pack, err := tx.Prepare("INSERT OR REPLACE INTO listings (folder_id, listing) VALUES (?,?)")
+	if err != nil {
+		return err
+	}
+	defer pack.Close()
 	given := map[string]bool{} // when those were looked through is told by their rows
 	for _, f := range walked.folders {
 		given[filepath.Clean(f)] = true
@@ -200,7 +197,14 @@ func (s *Store) Keep(ctx context.Context, drives []drive.Drive, walked *Walked, 
 		if ok && !given[f.Path] && was.unread == is.unread && was.digest == is.digest {
 			return nil
 		}
-		_, err := put.Exec(p.Drive, p.Path, unread, nanos(now), len(f.Files), listing, is.digest)
+		var id int64
+		if err := put.QueryRow(p.Drive, p.Path, unread, nanos(now), len(f.Files), is.digest).Scan(&id); err != nil {
+			return err
+		}
+		if ok && was.digest == is.digest {
+			return nil
+		}
+		_, err := pack.Exec(id, listing)
 		return err
 	}
 	for i := range walked.met {
@@ -227,12 +231,33 @@ type catalogue struct {
 	mu     sync.Mutex
 	drives string // those it was made for
 	x      *index.Memory
+	made   int // how often it was forgotten: what was read before is not kept
+	making singleflight.Group
 }
 
 func (c *catalogue) forget() {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	c.x = nil
+	c.made++
+}
+
+// of is the one that was made for some drives, and when it has to be made by.
+func (c *catalogue) of(drives string) (x *index.Memory, made int) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.drives != drives {
+		return nil, c.made
+	}
+	return c.x, c.made
+}
+
+func (c *catalogue) keep(drives string, x *index.Memory, made int) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.made == made {
+		c.drives, c.x = drives, x
+	}
 }
 
 // Catalogue is the index of all drives, made once and kept in memory until the
@@ -243,17 +268,22 @@ func (s *Store) Catalogue(drives []drive.Drive) (*index.Memory, error) {
 		dirs = append(dirs, d.Dir)
 	}
 	key := fmt.Sprintf("%q", dirs)
-	s.catalogue.mu.Lock()
-	defer s.catalogue.mu.Unlock()
-	if s.catalogue.x != nil && s.catalogue.drives == key {
-		return s.catalogue.x, nil
+	x, made := s.catalogue.of(key)
+	if x != nil {
+		return x, nil
 	}
-	x, err := s.Index(drives, dirs...)
+	// Many who ask wait for one; no lock is held meanwhile.
+	got, err, _ := s.catalogue.making.Do(fmt.Sprint(key, made), func() (any, error) {
+		x, err := s.Index(drives, dirs...)
+		if err == nil {
+			s.catalogue.keep(key, x, made)
+		}
+		return x, err
+	})
 	if err != nil {
 		return nil, err
 	}
-	s.catalogue.x, s.catalogue.drives = x, key
-	return x, nil
+	return got.(*index.Memory), nil
 }
 
 // kept is a folder as the index has it.
@@ -265,19 +295,15 @@ type kept struct {
 
 func (s *Store) kept(drives []drive.Drive, folders []string) (map[drive.Path]kept, error) {
 	condition, args := within(drives, folders)
-	rows, err := s.raw().Query("SELECT id, drive, path, unread, digest FROM folders WHERE "+condition, args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[drive.Path]kept{}
-	for rows.Next() {
+	err := s.each("SELECT id, drive, path, unread, digest FROM folders WHERE "+condition, args, func(scan scan) error {
 		var p drive.Path
 		var k kept
-		if err := rows.Scan(&k.id, &p.Drive, &p.Path, &k.unread, &k.digest); err != nil {
-			return nil, err
+		if err := scan(&k.id, &p.Drive, &p.Path, &k.unread, &k.digest); err != nil {
+			return err
 		}
 		out[p] = k
-	}
-	return out, rows.Err()
+		return nil
+	})
+	return out, err
 }

@@ -70,10 +70,26 @@ func (p Project) LastSealed() time.Time { return at(p.SealedAt) }
 // Opened is when somebody last opened it.
 func (p Project) Opened() time.Time { return at(p.OpenedAt) }
 
+// OfProject is a project as a job's row has it.
+func OfProject(id int64) *int64 {
+	if id == 0 {
+		return nil
+	}
+	return &id
+}
+
+// Of is the project it is of; 0: none.
+func (j Job) Of() int64 {
+	if j.ProjectID == nil {
+		return 0
+	}
+	return *j.ProjectID
+}
+
 // Job is long work: running, done, stopped or failed.
 type Job struct {
 	ID        string `gorm:"primaryKey"` // UUID
-	ProjectID int64
+	ProjectID *int64 // nil: none
 	Kind      string
 	Title     string
 	State     string

@@ -211,21 +211,14 @@ func (s *Store) SetOpened(id int64, when time.Time) error {
 	return s.set(id, map[string]any{"opened_at": nanos(when)})
 }
 
-// DeleteProject forgets a project; no file is touched.
+// DeleteProject forgets a project and all that belongs to it; no file is touched.
 func (s *Store) DeleteProject(id int64) error {
-	return s.db.Transaction(func(tx *gorm.DB) error {
-		for _, table := range []string{"decisions", "jobs", "uses", "acts", "health"} {
-			if err := tx.Exec("DELETE FROM "+table+" WHERE project_id = ?", id).Error; err != nil {
-				return err
-			}
-		}
-		return tx.Delete(&Project{}, id).Error
-	})
+	return s.db.Delete(&Project{}, id).Error
 }
 
-// PutJob keeps a job's row.
+// PutJob keeps a job's row; ErrNotFound where its project was forgotten meanwhile.
 func (s *Store) PutJob(j Job) error {
-	return s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&j).Error
+	return forgotten(s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&j).Error)
 }
 
 // Jobs lists the last jobs, newest first.

@@ -65,7 +65,7 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 	if m.below, err = s.raw().Prepare("SELECT path, " + seenColumns + " FROM seen WHERE drive = ? AND path > ? AND path < ? LIMIT ?"); err != nil {
 		return nil, err
 	}
-	if m.found, err = s.raw().Prepare("SELECT drive, path, size, mod FROM uses WHERE project_id IN (SELECT 0 UNION SELECT id FROM projects) AND doc_drive = ? AND doc_path = ? AND (size IS NULL OR size >= 0)"); err != nil {
+	if m.found, err = s.raw().Prepare("SELECT drive, path, size, mod FROM uses WHERE doc_drive = ? AND doc_path = ? AND (size IS NULL OR size >= 0)"); err != nil {
 		return nil, err
 	}
 	m.users, err = s.raw().Prepare("SELECT doc_drive, doc_path FROM uses WHERE drive = ? AND path = ? AND role != 'write' AND (size IS NULL OR size >= 0)")
@@ -73,23 +73,19 @@ func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
 }
 
 func (s *Store) was() (map[drive.Path]mend.Seen, error) {
-	rows, err := s.raw().Query("SELECT drive, path, size, sha256, at FROM was")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[drive.Path]mend.Seen{}
-	for rows.Next() {
+	err := s.each("SELECT drive, path, size, sha256, at FROM was", nil, func(scan scan) error {
 		var p drive.Path
 		var v mend.Seen
 		var when int64
-		if err := rows.Scan(&p.Drive, &p.Path, &v.Size, &v.SHA256, &when); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path, &v.Size, &v.SHA256, &when); err != nil {
+			return err
 		}
 		v.At = at(when)
 		out[p] = v
-	}
-	return out, rows.Err()
+		return nil
+	})
+	return out, err
 }
 
 // Before is what a file was before it changed in place, as long as nobody said that

@@ -101,7 +101,7 @@ func (e *DamagedError) Error() string { return "‘" + e.Path + "’ is damaged:
 func (e *DamagedError) Unwrap() error { return e.Err }
 
 // tables are those that every database of this release has.
-var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "was", "rules_switches", "acts", "declared", "health", "held"}
+var tables = []string{"drives", "projects", "decisions", "jobs", "seen", "uses", "traced", "folders", "was", "rules_switches", "acts", "declared", "health", "held", "listings"}
 
 // whole tells a database whose tables are gone.
 func whole(db *gorm.DB) error {
@@ -273,6 +273,44 @@ func migrate(db *gorm.DB, path string) error {
 	return nil
 }
 
+// forgotten tells what was to be kept of a project that was forgotten meanwhile.
+func forgotten(err error) error {
+	var code interface{ Code() int }
+	if errors.As(err, &code) && code.Code() == sqlite3.SQLITE_CONSTRAINT_FOREIGNKEY {
+		return ErrNotFound
+	}
+	return err
+}
+
+// scan reads the columns of a row.
+type scan func(columns ...any) error
+
+// each calls one for every row that a query gives, to read it. The query ends before each does:
+// one asks nothing meanwhile, since it may wait for ever for a connection.
+func (s *Store) each(query string, args []any, one func(scan) error) error {
+	rows, err := s.raw().Query(query, args...)
+	return through(rows, err, one)
+}
+
+// every is each for a statement that was prepared.
+func every(st *sql.Stmt, args []any, one func(scan) error) error {
+	rows, err := st.Query(args...)
+	return through(rows, err, one)
+}
+
+func through(rows *sql.Rows, err error, one func(scan) error) error {
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := one(rows.Scan); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
 // together is how many rows one statement inserts.
 const together = 100
 
@@ -311,7 +349,7 @@ func (s *Store) many(before func(*sql.Tx) error, statement string, n int, row fu
 				args = append(args, row(i+k)...)
 			}
 			if _, err := st.Exec(args...); err != nil {
-				return err
+				return forgotten(err)
 			}
 		}
 	}

@@ -69,7 +69,7 @@ func (s *Store) KeepUses(project int64, reach drive.Reach, formats format.Set, n
 		if w := u.was[came[i]]; w != untold {
 			size, mod = w.size, w.mod
 		}
-		return []any{project, r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now), size, mod}
+		return []any{OfProject(project), r.file.Drive, r.file.Path, r.doc.Drive, r.doc.Path, r.owner, r.use, r.role, nanos(now), size, mod}
 	})
 }
 
@@ -86,16 +86,11 @@ func (u *uses) differences() (came []int, went []int64, err error) {
 	}
 	stands := make([]bool, len(u.rows))
 	look := func(condition string, args ...any) error {
-		rows, err := u.s.raw().Query("SELECT rowid, drive, path, doc_drive, doc_path, owner, use, role, size, mod FROM uses WHERE "+condition, args...)
-		if err != nil {
-			return err
-		}
-		defer rows.Close()
-		for rows.Next() {
+		err := u.s.each("SELECT rowid, drive, path, doc_drive, doc_path, owner, use, role, size, mod FROM uses WHERE "+condition, args, func(scan scan) error {
 			var id int64
 			var size, mod sql.NullInt64
 			k := kept{was: untold}
-			if err := rows.Scan(&id, &k.file.Drive, &k.file.Path, &k.doc.Drive, &k.doc.Path, &k.owner, &k.use.use, &k.role, &size, &mod); err != nil {
+			if err := scan(&id, &k.file.Drive, &k.file.Path, &k.doc.Drive, &k.doc.Path, &k.owner, &k.use.use, &k.role, &size, &mod); err != nil {
 				return err
 			}
 			if size.Valid {
@@ -106,14 +101,15 @@ func (u *uses) differences() (came []int, went []int64, err error) {
 			} else {
 				went = append(went, id)
 			}
-		}
-		return rows.Err()
+			return nil
+		})
+		return err
 	}
 	if u.project != 0 {
 		err = look("project_id = ?", u.project)
 	} else {
 		for _, d := range u.order {
-			err = errors.Join(err, look("project_id = 0 AND doc_drive = ? AND doc_path = ?", d.Drive, d.Path))
+			err = errors.Join(err, look("project_id IS NULL AND doc_drive = ? AND doc_path = ?", d.Drive, d.Path))
 		}
 	}
 	for i := range stands {
@@ -197,23 +193,19 @@ func (l *Ledger) Learn(g *graph.Graph, reach drive.Reach) error {
 
 // Heads implements survey.Ledger.
 func (l *Ledger) Heads() (map[string]survey.Head, error) {
-	rows, err := l.s.raw().Query("SELECT drive, path, size, mod, dev, ino, changed, document FROM heads WHERE formats = ?", l.by)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	heads := map[string]survey.Head{}
-	for rows.Next() {
+	err := l.s.each("SELECT drive, path, size, mod, dev, ino, changed, document FROM heads WHERE formats = ?", []any{l.by}, func(scan scan) error {
 		var p drive.Path
 		var h survey.Head
-		if err := rows.Scan(&p.Drive, &p.Path, &h.Stamp.Size, &h.Stamp.Mod, (*signed)(&h.Stamp.Node.Dev), (*signed)(&h.Stamp.Node.Ino), &h.Stamp.Node.Changed, &h.Document); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path, &h.Stamp.Size, &h.Stamp.Mod, (*signed)(&h.Stamp.Node.Dev), (*signed)(&h.Stamp.Node.Ino), &h.Stamp.Node.Changed, &h.Document); err != nil {
+			return err
 		}
 		if abs, ok := drive.Abs(l.drives, p); ok {
 			heads[abs] = h
 		}
-	}
-	return heads, rows.Err()
+		return nil
+	})
+	return heads, err
 }
 
 // KeepHeads implements survey.Ledger.
@@ -235,22 +227,18 @@ func (l *Ledger) KeepHeads(heads map[string]survey.Head, gone []string) error {
 
 // Known implements survey.Ledger.
 func (l *Ledger) Known() ([]string, error) {
-	rows, err := l.s.raw().Query("SELECT drive, path FROM traced ORDER BY drive, path")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	var list []string
-	for rows.Next() {
+	err := l.s.each("SELECT drive, path FROM traced ORDER BY drive, path", nil, func(scan scan) error {
 		var p drive.Path
-		if err := rows.Scan(&p.Drive, &p.Path); err != nil {
-			return nil, err
+		if err := scan(&p.Drive, &p.Path); err != nil {
+			return err
 		}
 		if abs, ok := drive.Abs(l.drives, p); ok {
 			list = append(list, abs)
 		}
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // Into implements survey.Ledger. One document that is known by a project and by
@@ -261,11 +249,6 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 	if p.Path == "/" {
 		condition, args = "drive = ?", []any{p.Drive}
 	}
-	rows, err := l.s.raw().Query("SELECT project_id, drive, path, doc_drive, doc_path, owner, use, role, COALESCE((SELECT t.at FROM traced t WHERE t.drive = doc_drive AND t.path = doc_path), at) FROM uses WHERE "+condition+" ORDER BY path, doc_path, project_id DESC", args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	type key struct {
 		doc, path string
 		role      may.Role
@@ -273,13 +256,13 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 	}
 	met := map[key]bool{}
 	var list []survey.Use
-	for rows.Next() {
+	err := l.s.each("SELECT COALESCE(project_id, 0), drive, path, doc_drive, doc_path, owner, use, role, COALESCE((SELECT t.at FROM traced t WHERE t.drive = doc_drive AND t.path = doc_path), at) FROM uses WHERE "+condition+" ORDER BY path, doc_path, project_id DESC", args, func(scan scan) error {
 		var project, when int64
 		var file, doc drive.Path
 		var u survey.Use
 		var use string
-		if err := rows.Scan(&project, &file.Drive, &file.Path, &doc.Drive, &doc.Path, &u.Owner, &use, &u.Role, &when); err != nil {
-			return nil, err
+		if err := scan(&project, &file.Drive, &file.Path, &doc.Drive, &doc.Path, &u.Owner, &use, &u.Role, &when); err != nil {
+			return err
 		}
 		if u.Role == onDisk {
 			u.Role = may.Read
@@ -288,7 +271,7 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 		u.At, u.Project = at(when), l.names[project]
 		var here bool
 		if u.Path, here = drive.Abs(l.drives, file); !here {
-			continue
+			return nil
 		}
 		if u.Document, here = drive.Abs(l.drives, doc); !here {
 			u.Document = doc.String() // a drive that is not known any more
@@ -301,26 +284,22 @@ func (l *Ledger) Into(path string) ([]survey.Use, error) {
 			met[k] = true
 			list = append(list, u)
 		}
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // Foreign are the repairs that projects other than one keep, also those that were
 // written into their documents, the newest first, as paths of the system now.
 func (s *Store) Foreign(project int64, drives []drive.Drive) ([]mend.Foreign, error) {
-	rows, err := s.raw().Query(`SELECT p.name, d.kind, d.from_drive, d.from_path, d.to_drive, d.to_path FROM decisions d JOIN projects p ON p.id = d.project_id
-		WHERE d.project_id != ? AND d.kind IN (?, ?) AND NOT d.undone ORDER BY d.id DESC`, project, decide.Mend, decide.Move)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	var list []mend.Foreign
-	for rows.Next() {
+	err := s.each(`SELECT p.name, d.kind, d.from_drive, d.from_path, d.to_drive, d.to_path FROM decisions d JOIN projects p ON p.id = d.project_id
+		WHERE d.project_id != ? AND d.kind IN (?, ?) AND NOT d.undone ORDER BY d.id DESC`, []any{project, decide.Mend, decide.Move}, func(scan scan) error {
 		var f mend.Foreign
 		var kind decide.Kind
 		var from, to drive.Path
-		if err := rows.Scan(&f.Project, &kind, &from.Drive, &from.Path, &to.Drive, &to.Path); err != nil {
-			return nil, err
+		if err := scan(&f.Project, &kind, &from.Drive, &from.Path, &to.Drive, &to.Path); err != nil {
+			return err
 		}
 		var here, there bool
 		f.From, here = drive.Abs(drives, from)
@@ -328,8 +307,9 @@ func (s *Store) Foreign(project int64, drives []drive.Drive) ([]mend.Foreign, er
 		if f.Prefix = kind == decide.Move; here && there {
 			list = append(list, f)
 		}
-	}
-	return list, rows.Err()
+		return nil
+	})
+	return list, err
 }
 
 // Namer tells, of a file, which projects other than one name it, by what was last
@@ -342,7 +322,7 @@ type Namer struct {
 
 // Namer answers for one project.
 func (s *Store) Namer(project int64, drives []drive.Drive) (*Namer, error) {
-	const ask = "SELECT project_id, COUNT(DISTINCT path) FROM uses WHERE drive = ? AND role = 'read' AND project_id NOT IN (0, ?) AND "
+	const ask = "SELECT project_id, COUNT(DISTINCT path) FROM uses WHERE drive = ? AND role = 'read' AND project_id <> ? AND "
 	exact, err := s.raw().Prepare(ask + "path = ? GROUP BY project_id")
 	if err != nil {
 		return nil, err
@@ -366,22 +346,18 @@ func (n *Namer) By(path string, below bool) (map[int64]int, error) {
 	if below {
 		ask, args = n.below, []any{p.Drive, n.project, p.Path + "/", p.Path + "0"} // "0" follows "/"
 	}
-	rows, err := ask.Query(args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	var by map[int64]int
-	for rows.Next() {
+	err := every(ask, args, func(scan scan) error {
 		var id int64
 		var count int
-		if err := rows.Scan(&id, &count); err != nil {
-			return nil, err
+		if err := scan(&id, &count); err != nil {
+			return err
 		}
 		if by == nil {
 			by = map[int64]int{}
 		}
 		by[id] = count
-	}
-	return by, rows.Err()
+		return nil
+	})
+	return by, err
 }
