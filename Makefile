@@ -13,7 +13,8 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@touch $@
 
 types: web/node_modules/.package-lock.json
-	go run ./app/api/gen > web/schema.json
+	go run ./server/gen schema > web/schema.json
+	go run ./server/gen client > web/src/api/acts.ts
 	$(NPM) run --silent types
 
 web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)

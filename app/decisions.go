@@ -83,16 +83,16 @@ func decisionSays(d *decide.Decision, drives []drive.Drive) string {
 }
 
 // Undo takes the last act back.
-func (a *App) Undo(_ context.Context, project int64) error {
-	return a.again(project, true, decide.Log.Undo)
+func (a *App) Undo(ctx context.Context, project int64) error {
+	return a.again(ctx, project, true, decide.Log.Undo)
 }
 
 // Redo does again what was taken back last.
-func (a *App) Redo(_ context.Context, project int64) error {
-	return a.again(project, false, decide.Log.Redo)
+func (a *App) Redo(ctx context.Context, project int64) error {
+	return a.again(ctx, project, false, decide.Log.Redo)
 }
 
-func (a *App) again(project int64, undo bool, which func(decide.Log) []int64) error {
+func (a *App) again(ctx context.Context, project int64, undo bool, which func(decide.Log) []int64) error {
 	p, _, err := a.open(project)
 	if err != nil {
 		return err
@@ -116,7 +116,7 @@ func (a *App) again(project int64, undo bool, which func(decide.Log) []int64) er
 	if err := a.store.SetUndone(p.ID, ids, undo); err != nil {
 		return err
 	}
-	a.replan(p.ID, a.work(p.ID))
+	a.replan(ctx, p.ID, a.work(p.ID))
 	return nil
 }
 
@@ -182,6 +182,6 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 	if err := a.store.Decide(p.ID, list...); err != nil {
 		return err
 	}
-	a.replan(p.ID, w)
+	a.replan(ctx, p.ID, w)
 	return nil
 }

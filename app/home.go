@@ -122,6 +122,6 @@ func (a *App) AskHome(ctx context.Context, project int64, in places.AskHome) err
 	if err := a.store.SetAskHome(p.ID, in.Ask); err != nil {
 		return err
 	}
-	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID, By: pageOf(ctx)})
 	return nil
 }

@@ -43,7 +43,7 @@ func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Pla
 	if ctx.Err() != nil {
 		return heard, ctx.Err()
 	}
-	a.replan(p.ID, w)
+	a.replan(ctx, p.ID, w)
 	if within.Err() != nil {
 		err = nil
 	}

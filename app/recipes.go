@@ -34,18 +34,6 @@ func (a *App) Recipes(ctx context.Context, q api.AskRecipes) (packing.Recipes, e
 		r := recipeOf(o)
 		now = &r
 	}
-	add := func(name, text string, r recipe.Recipe, mine bool, problem string) {
-		v := packing.Recipe{Name: name, Text: text, Own: mine, Problem: problem, Differs: []packing.RecipeDiffers{}}
-		if problem == "" {
-			v.Says = words.RecipeSays(r)
-		}
-		if now != nil && problem == "" {
-			for _, d := range recipe.Compare(*now, r) {
-				v.Differs = append(v.Differs, packing.RecipeDiffers{Key: d.Key, Now: d.A, Recipe: d.B})
-			}
-		}
-		out.List = append(out.List, v)
-	}
 	names := make([]string, 0, len(recipe.Shipped))
 	for n := range recipe.Shipped {
 		names = append(names, n)
@@ -59,13 +47,29 @@ func (a *App) Recipes(ctx context.Context, q api.AskRecipes) (packing.Recipes, e
 		if err != nil {
 			return out, err
 		}
-		add(n, string(text), recipe.Shipped[n], false, "")
+		out.List = append(out.List, recipeView(n, string(text), recipe.Shipped[n], now))
 	}
 	for _, f := range own {
 		r, err := recipe.Parse([]byte(f.Text))
-		add(f.Name, f.Text, r, true, recipeProblem(f.Name, err))
+		v := packing.Recipe{Name: f.Name, Text: f.Text, Problem: recipeProblem(f.Name, err), Differs: []packing.RecipeDiffers{}}
+		if err == nil {
+			v = recipeView(f.Name, f.Text, r, now)
+		}
+		v.Own = true
+		out.List = append(out.List, v)
 	}
 	return out, nil
+}
+
+// recipeView is a recipe, and what it says otherwise than the present choices; now may be nil.
+func recipeView(name, text string, r recipe.Recipe, now *recipe.Recipe) packing.Recipe {
+	v := packing.Recipe{Name: name, Text: text, Says: words.RecipeSays(r), Differs: []packing.RecipeDiffers{}}
+	if now != nil {
+		for _, d := range recipe.Compare(*now, r) {
+			v.Differs = append(v.Differs, packing.RecipeDiffers{Key: d.Key, Now: d.A, Recipe: d.B})
+		}
+	}
+	return v
 }
 
 func recipeProblem(name string, err error) string {
@@ -120,7 +124,7 @@ func (a *App) SetRecipe(ctx context.Context, in packing.SetRecipe) error {
 		}
 		text = string(b)
 		o.Recipe = in.Name
-		defer func() { _ = a.keepOptions(p.ID, o) }() // the name alone is new
+		defer func() { _ = a.keepOptions(ctx, p.ID, o) }() // the name alone is new
 	} else if _, err := recipe.Parse([]byte(text)); err != nil {
 		return say(Unfit, "Not saved", recipeProblem(in.Name, err))
 	}
@@ -135,8 +139,8 @@ func (a *App) DropRecipe(ctx context.Context, name string) error {
 	return a.store.DropRecipe(name)
 }
 
-// UseRecipe takes a recipe's choices for a project.
-func (a *App) UseRecipe(ctx context.Context, project int64, in packing.UseRecipe) (packing.Stow, error) {
+// FollowRecipe takes a recipe's choices for a project.
+func (a *App) FollowRecipe(ctx context.Context, project int64, in packing.UseRecipe) (packing.Stow, error) {
 	p, _, err := a.open(project)
 	if err != nil {
 		return packing.Stow{}, err
@@ -150,7 +154,7 @@ func (a *App) UseRecipe(ctx context.Context, project int64, in packing.UseRecipe
 			return packing.Stow{}, err
 		}
 	}
-	if err := a.keepOptions(p.ID, optionsOf(in.Name, r)); err != nil {
+	if err := a.keepOptions(ctx, p.ID, optionsOf(in.Name, r)); err != nil {
 		return packing.Stow{}, err
 	}
 	return a.Stow(ctx, project)

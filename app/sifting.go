@@ -41,7 +41,7 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 		if err != nil {
 			return api.Nothing{}, "", err
 		}
-		a.replan(p.ID, w)
+		a.replan(ctx, p.ID, w)
 		if len(t.list) == 0 {
 			return api.Nothing{}, "nothing is there twice", nil
 		}

@@ -347,7 +347,7 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 	} else {
 		s.digest = g.Digest()
 		if now := w.now.Load(); j.unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(leading(now.log), leading(log)) && reflect.DeepEqual(now.drives, s.drives) {
-			a.hub.send(api.Event{Type: api.EventLooked, Project: p.ID})
+			a.hub.send(api.Event{Type: api.EventLooked, Project: p.ID, Looked: s.traced})
 			return now, reach, nil
 		}
 		s.judge(a, p, reach, memory)

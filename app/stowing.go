@@ -182,6 +182,10 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 		Problems: words.Problems(first(plan.Problems())), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
 		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
+	if r, err := a.recipe(pl.name); err == nil {
+		v := recipeView(pl.name, "", r, &pl.recipe)
+		out.Recipe = &v
+	}
 	out.Files, out.Bytes = plan.Totals()
 	out.About = plan.Margin() > 0
 	for _, l := range sift.Weigh(plan.Graph, plan.Judged, plan.Selection) {
@@ -292,14 +296,14 @@ func (a *App) SetStow(ctx context.Context, project int64, in packing.StowOptions
 			return packing.Stow{}, say(Unfit, "Not readable", "“"+glob+"” is no pattern that can be read.")
 		}
 	}
-	if err := a.keepOptions(p.ID, in); err != nil {
+	if err := a.keepOptions(ctx, p.ID, in); err != nil {
 		return packing.Stow{}, err
 	}
 	return a.Stow(ctx, project)
 }
 
 // keepOptions keeps a project's choices, and what leans on them is planned anew.
-func (a *App) keepOptions(project int64, o packing.StowOptions) error {
+func (a *App) keepOptions(ctx context.Context, project int64, o packing.StowOptions) error {
 	b, err := json.Marshal(o)
 	if err != nil {
 		return err
@@ -307,13 +311,13 @@ func (a *App) keepOptions(project int64, o packing.StowOptions) error {
 	if err := a.store.SetOptions(project, string(b)); err != nil {
 		return err
 	}
-	a.replan(project, a.work(project))
+	a.replan(ctx, project, a.work(project))
 	return nil
 }
 
-func (a *App) replan(id int64, w *work) {
+func (a *App) replan(ctx context.Context, id int64, w *work) {
 	w.choices.Add(1)
-	a.hub.send(api.Event{Type: api.EventProject, Project: id})
+	a.hub.send(api.Event{Type: api.EventPlan, Project: id, By: pageOf(ctx)})
 }
 
 func soundFits(s pcm.Spec) bool {

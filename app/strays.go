@@ -57,7 +57,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 				return api.Nothing{}, "", err
 			}
 			if w.loose.Store(l); have == nil || have.Loose != l.Loose {
-				a.replan(p.ID, w)
+				a.replan(ctx, p.ID, w)
 			}
 			return api.Nothing{}, phrase.Plural(len(l.Extras), "file"), nil
 		})
@@ -191,7 +191,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 	if err := a.store.Decide(p.ID, list...); err != nil {
 		return err
 	}
-	a.replan(p.ID, w)
+	a.replan(ctx, p.ID, w)
 	return nil
 }
 

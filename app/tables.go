@@ -1,7 +1,10 @@
 package app
 
 import (
+	"cmp"
 	"context"
+	"errors"
+	"fmt"
 	"io"
 	"slices"
 
@@ -16,8 +19,10 @@ const maxWindow = 500
 // ledger is a table as a page asks for it, whatever its rows are.
 type ledger interface {
 	window(q table.Query, offset, limit int, s *snapshot) any
-	keys(q table.Query) []string
-	beside(q table.Query, key string) []string
+	check(q table.Query) error
+	// stretch is rows of what a query shows that stand together, as they are asked for.
+	stretch(q table.Query, beside, from, to string) (table.Stretch, bool)
+	keys(q table.Query, s table.Stretch) []string
 	csv(w io.Writer, q table.Query) error
 }
 
@@ -29,17 +34,24 @@ type listed[T, Line any] struct {
 	answer  func(api.Window, []Line) any
 }
 
-func (l listed[T, Line]) keys(q table.Query) []string { return l.View(q).Keys() }
-func (l listed[T, Line]) beside(q table.Query, key string) []string {
-	return l.View(q).Beside(key)
+func (l listed[T, Line]) check(q table.Query) error { return l.Check(q) }
+
+func (l listed[T, Line]) keys(q table.Query, s table.Stretch) []string { return l.View(q).Keys(s) }
+
+func (l listed[T, Line]) stretch(q table.Query, beside, from, to string) (table.Stretch, bool) {
+	v := l.View(q)
+	switch {
+	case beside != "":
+		return v.Beside(beside)
+	case from != "" || to != "":
+		return v.Between(from, to)
+	}
+	return v.All(), true
 }
 
 func (l listed[T, Line]) window(q table.Query, offset, limit int, s *snapshot) any {
 	v := l.View(q)
-	if limit <= 0 || limit > maxWindow {
-		limit = maxWindow
-	}
-	offset = max(0, min(offset, v.Total()))
+	offset = min(offset, v.Total())
 	lines := make([]Line, 0, min(limit, v.Total()-offset))
 	v.Window(offset, limit, func(h *table.Heading, row *T) {
 		if h != nil {
@@ -76,26 +88,43 @@ func (a *App) ledger(ctx context.Context, project int64, name string) (ledger, *
 	return nil, nil, store.ErrNotFound
 }
 
-// Window is a part of a table: at most limit lines from offset on.
-func (a *App) Window(ctx context.Context, project int64, name string, q table.Query, offset, limit int) (any, error) {
+// asked is a table that has what a query asks for.
+func (a *App) asked(ctx context.Context, project int64, name string, q table.Query) (ledger, *snapshot, error) {
 	l, s, err := a.ledger(ctx, project, name)
+	if err != nil {
+		return nil, nil, err
+	}
+	var wrong *table.Error
+	if errors.As(l.check(q), &wrong) {
+		return nil, nil, say(Wrong, "No such list", "The list has no "+wrong.What+" “"+wrong.Name+"”.")
+	}
+	return l, s, nil
+}
+
+// Window is a part of a table: at most limit lines from offset on. A limit of 0 is the largest.
+func (a *App) Window(ctx context.Context, project int64, name string, q table.Query, offset, limit int) (any, error) {
+	if offset < 0 || limit < 0 || limit > maxWindow {
+		return nil, say(Wrong, "No such part", fmt.Sprintf("A part of a list begins at its first line or later, and has %d lines at the most.", maxWindow))
+	}
+	l, s, err := a.asked(ctx, project, name, q)
 	if err != nil {
 		return nil, err
 	}
-	return l.window(q, offset, limit, s), nil
+	return l.window(q, offset, cmp.Or(limit, maxWindow), s), nil
 }
 
-// RowKeys are the keys of all rows of a table, in its order; with beside those under the same
-// heading as that one.
-func (a *App) RowKeys(ctx context.Context, project int64, name string, q table.Query, beside string) (api.Keys, error) {
-	l, _, err := a.ledger(ctx, project, name)
+// Stretch is rows of a table that stand together: those between two, those under the same
+// heading as one, or all. There are none where the list does not show one that is named.
+func (a *App) Stretch(ctx context.Context, project int64, name string, q table.Query, beside, from, to string) (api.Stretch, error) {
+	l, s, err := a.asked(ctx, project, name, q)
 	if err != nil {
-		return api.Keys{}, err
+		return api.Stretch{}, err
 	}
-	if beside != "" {
-		return api.Keys{Keys: append([]string{}, l.beside(q, beside)...)}, nil
+	x, ok := l.stretch(q, beside, from, to)
+	if !ok {
+		return api.Stretch{Snapshot: s.id, First: -1, Last: -1}, nil
 	}
-	return api.Keys{Keys: append([]string{}, l.keys(q)...)}, nil
+	return api.Stretch{Snapshot: s.id, First: x.First, Last: x.Last, Rows: x.Rows, Head: x.Head, Before: x.Before, After: x.After}, nil
 }
 
 // rowsChosen are the keys of rows that were chosen.
@@ -107,29 +136,23 @@ func rowsChosen(l ledger, s *snapshot, keys []string, rows *api.Rows) ([]string,
 		return nil, older
 	}
 	q := table.Query{Filter: rows.Filter, Sort: rows.Sort, Group: rows.Group, Facets: rows.Facets}
-	var list []string
-	if rows.Beside != "" {
-		list = l.beside(q, rows.Beside)
-	} else {
-		list = l.keys(q)
+	if err := l.check(q); err != nil {
+		return nil, store.ErrNotFound
 	}
-	if rows.From != "" || rows.To != "" {
-		a, b := slices.Index(list, rows.From), slices.Index(list, rows.To)
-		if a < 0 || b < 0 {
-			return nil, store.ErrNotFound
-		}
-		list = list[min(a, b) : max(a, b)+1]
+	x, ok := l.stretch(q, rows.Beside, rows.From, rows.To)
+	if !ok {
+		return nil, store.ErrNotFound
 	}
 	but := make(map[string]bool, len(rows.But))
 	for _, k := range rows.But {
 		but[k] = true
 	}
-	return slices.DeleteFunc(list, func(k string) bool { return but[k] }), nil
+	return slices.DeleteFunc(l.keys(q, x), func(k string) bool { return but[k] }), nil
 }
 
 // Rows makes a table's writer as CSV (RFC 4180).
 func (a *App) Rows(ctx context.Context, project int64, name string, q table.Query) (write func(io.Writer) error, err error) {
-	l, _, err := a.ledger(ctx, project, name)
+	l, _, err := a.asked(ctx, project, name, q)
 	if err != nil {
 		return nil, err
 	}

@@ -242,3 +242,24 @@ func TestManyMissing(t *testing.T) {
 	}
 	t.Logf("the longest of 150 frames took %v ms", frames)
 }
+
+// TestFewRequests: a change of choices asks for what is on screen and leans on them, and for no
+// more.
+func TestFewRequests(t *testing.T) {
+	p := open(t, serveDemo(t))
+	p.visit("/p/1/stow")
+	p.sees("Folders")
+	p.quiet()
+	for _, x := range []struct{ what, list, choice, then string }{
+		{"layout", "[role=radio]", "one folder", `document.querySelectorAll('[aria-label="Folders of the crate"] li').length <= 2`},
+		{"and back", "[role=radio]", "by kind", `document.querySelectorAll('[aria-label="Folders of the crate"] li').length > 2`},
+	} {
+		eval[bool](p, "(performance.clearResourceTimings(), true)")
+		p.press(x.list, x.choice)
+		p.until("for "+x.what, x.then)
+		p.quiet()
+		if asked := eval[[]string](p, `performance.getEntriesByType('resource').filter((e) => e.initiatorType === 'fetch').map((e) => Math.round(e.startTime) + " " + e.name)`); len(asked) > 4 || len(asked) < 2 {
+			t.Errorf("%s: %d requests\n%s", x.what, len(asked), strings.Join(asked, "\n"))
+		}
+	}
+}

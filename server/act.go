@@ -7,20 +7,25 @@ import (
 	"net/url"
 	"os"
 	"reflect"
+	"runtime"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"boundcrate/app"
 	"boundcrate/app/api"
 )
 
-// act is how an act of the application is asked for: what it takes, what it tells, and the
-// status of an answer that is well. in and out are nil where there is nothing.
+// act is how an act of the application is asked for: its name, what of many it is about (nil:
+// there is one), what it takes, what it tells, and the status of an answer that is well. in and
+// out are nil where there is nothing.
 type act struct {
-	in, out reflect.Type
-	status  int
-	call    echo.HandlerFunc
+	name        string
+	id, in, out reflect.Type
+	status      int
+	call        echo.HandlerFunc
 }
 
 // ID is what stands in an address for one of many.
@@ -28,12 +33,12 @@ type ID interface{ int64 | string }
 
 // tell answers what needs nothing.
 func tell[Out any](f func(context.Context) (Out, error)) act {
-	return answers(nil, func(c *echo.Context) (Out, error) { return f(c.Request().Context()) })
+	return answers(f, nil, nil, func(c *echo.Context) (Out, error) { return f(c.Request().Context()) })
 }
 
 // tellOf answers about one of many.
 func tellOf[K ID, Out any](f func(context.Context, K) (Out, error)) act {
-	return answers(nil, func(c *echo.Context) (out Out, err error) {
+	return answers(f, reflect.TypeFor[K](), nil, func(c *echo.Context) (out Out, err error) {
 		k, err := idOf[K](c)
 		if err != nil {
 			return out, err
@@ -44,7 +49,7 @@ func tellOf[K ID, Out any](f func(context.Context, K) (Out, error)) act {
 
 // with answers what is asked with a body, or with a query.
 func with[In, Out any](f func(context.Context, In) (Out, error)) act {
-	return answers(reflect.TypeFor[In](), func(c *echo.Context) (out Out, err error) {
+	return answers(f, nil, reflect.TypeFor[In](), func(c *echo.Context) (out Out, err error) {
 		in, err := asked[In](c)
 		if err != nil {
 			return out, err
@@ -55,7 +60,7 @@ func with[In, Out any](f func(context.Context, In) (Out, error)) act {
 
 // withOf is with, about one of many.
 func withOf[K ID, In, Out any](f func(context.Context, K, In) (Out, error)) act {
-	return answers(reflect.TypeFor[In](), func(c *echo.Context) (out Out, err error) {
+	return answers(f, reflect.TypeFor[K](), reflect.TypeFor[In](), func(c *echo.Context) (out Out, err error) {
 		k, err := idOf[K](c)
 		if err != nil {
 			return out, err
@@ -70,17 +75,17 @@ func withOf[K ID, In, Out any](f func(context.Context, K, In) (Out, error)) act 
 
 // do is with, where there is nothing to tell.
 func do[In any](f func(context.Context, In) error) act {
-	return with(func(ctx context.Context, in In) (api.Nothing, error) { return api.Nothing{}, f(ctx, in) })
+	return called(f, with(func(ctx context.Context, in In) (api.Nothing, error) { return api.Nothing{}, f(ctx, in) }))
 }
 
 // doOf is tellOf, where there is nothing to tell.
 func doOf[K ID](f func(context.Context, K) error) act {
-	return tellOf(func(ctx context.Context, k K) (api.Nothing, error) { return api.Nothing{}, f(ctx, k) })
+	return called(f, tellOf(func(ctx context.Context, k K) (api.Nothing, error) { return api.Nothing{}, f(ctx, k) }))
 }
 
 // doWithOf is withOf, where there is nothing to tell.
 func doWithOf[K ID, In any](f func(context.Context, K, In) error) act {
-	return withOf(func(ctx context.Context, k K, in In) (api.Nothing, error) { return api.Nothing{}, f(ctx, k, in) })
+	return called(f, withOf(func(ctx context.Context, k K, in In) (api.Nothing, error) { return api.Nothing{}, f(ctx, k, in) }))
 }
 
 // made says that what is told was made by asking.
@@ -89,10 +94,20 @@ func made(a act) act {
 	return a
 }
 
+// called gives an act the name of the method it calls.
+func called(method any, a act) act {
+	full := runtime.FuncForPC(reflect.ValueOf(method).Pointer()).Name()
+	a.name = strings.TrimSuffix(full[strings.LastIndexByte(full, '.')+1:], "-fm")
+	return a
+}
+
 // answers joins an act with the status of its answer: work that goes on is accepted, and of
 // what there is nothing to tell the answer is empty.
-func answers[Out any](in reflect.Type, f func(*echo.Context) (Out, error)) act {
-	a := act{in: in, out: reflect.TypeFor[Out](), status: http.StatusOK}
+func answers[Out any](method any, id, in reflect.Type, f func(*echo.Context) (Out, error)) act {
+	a := called(method, act{id: id, in: in, out: reflect.TypeFor[Out](), status: http.StatusOK})
+	if a.out.Kind() == reflect.Pointer {
+		a.out = a.out.Elem()
+	}
 	switch a.out {
 	case reflect.TypeFor[api.Started]():
 		a.status = http.StatusAccepted
@@ -123,6 +138,16 @@ func add(g *echo.Group, list []route) {
 			c.Set(statusKey, r.status)
 			return r.call(c)
 		})
+	}
+}
+
+// byPage hands on which page asks.
+func byPage(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		if page := c.Request().Header.Get("X-Page"); page != "" {
+			c.SetRequest(c.Request().WithContext(app.ByPage(c.Request().Context(), page)))
+		}
+		return next(c)
 	}
 }
 

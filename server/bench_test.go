@@ -60,11 +60,11 @@ func BenchmarkSlip(b *testing.B) {
 	files["p/d4000.m3u"] = "#EXTM3U\nlast.wav\n"
 	c := start(b, files)
 	id := c.open("p/d0000.m3u").ID
-	keys := get[api.Keys](c, fmt.Sprintf("/api/projects/%d/tables/files/keys?filter=last.wav", id))
-	if len(keys.Keys) != 1 {
-		b.Fatal(keys)
+	row := get[api.Stretch](c, fmt.Sprintf("/api/projects/%d/tables/files/stretch?filter=last.wav", id))
+	if row.Rows != 1 {
+		b.Fatal(row)
 	}
-	path := fmt.Sprintf("/api/projects/%d/slip?key=%s", id, url.QueryEscape(keys.Keys[0]))
+	path := fmt.Sprintf("/api/projects/%d/slip?key=%s", id, url.QueryEscape(row.Head))
 	for b.Loop() {
 		get[tracing.Slip](c, path)
 	}

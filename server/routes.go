@@ -15,59 +15,85 @@ const (
 	drop = http.MethodDelete
 )
 
-// route is something that can be asked for: an address, and the act that answers.
+// route is something that can be asked for: an address, the act that answers, and what an act
+// that changes something makes stale on every page.
 type route struct {
 	method, path string
 	act
+	stale *group
 }
+
+// group is what a change may touch: the addresses, and all beneath them, that a page asks
+// anew. A page has it under the group's name.
+type group struct {
+	name  string
+	paths []string
+}
+
+var (
+	// untouched is what an act leaves that changes nothing, or whose work goes on and tells
+	// itself what came of it.
+	untouched = &group{"untouched", nil}
+	drives    = &group{"drives", []string{"/state", "/drives", "/stock", "/held", "/browse", "/machine", "/doctor", "/projects"}}
+	projects  = &group{"projects", []string{"/state", "/stock", "/held"}}
+	held      = &group{"held", []string{"/held", "/drives", "/state", "/stock"}}
+	asReads   = &group{"asReads", []string{"/rules", "/habits", "/state"}}
+	recipes   = &group{"recipes", []string{"/recipes", "/projects"}}
+	// ofProject is all that is told of a project, ofPlan what leans on its choices.
+	ofProject = &group{"ofProject", []string{"/projects/:id"}}
+	ofPlan    = &group{"ofPlan", []string{
+		"/projects/:id/", "/projects/:id/stow", "/projects/:id/tables/berths", "/projects/:id/estimates", "/projects/:id/strays",
+		"/projects/:id/destination", "/projects/:id/sealed", "/projects/:id/decisions", "/recipes",
+	}}
+)
 
 // routes are all of them.
 func routes(a *app.App) []route {
 	list := []route{
-		{get, "/state", tell(a.State)},
-		{post, "/jobs/:id/stop", tellOf(a.StopJob)},
-		{get, "/doctor", tell(a.Doctor)},
-		{get, "/drives", tell(a.DriveCards)},
-		{post, "/drives", made(with(a.AddDrive))},
-		{put, "/drives/:id", withOf(a.NameDrive)},
-		{drop, "/drives/:id", tellOf(a.DropDrive)},
-		{post, "/drives/:id/plug", withOf(a.Plug)},
-		{put, "/drives/:id/set", withOf(a.SetDrive)},
-		{post, "/drives/:id/index", tellOf(a.IndexDrive)},
-		{post, "/drives/:id/measure", tellOf(a.Measure)},
-		{post, "/declared", with(a.Declare)},
-		{get, "/stock", tell(a.Stock)},
-		{post, "/stock", tell(a.TakeStock)},
-		{get, "/machine", with(a.Machine)},
-		{get, "/browse", with(a.Browse)},
-		{get, "/peaks", with(a.Peaks)},
-		{get, "/differs", with(a.Differs)},
-		{post, "/receive", with(a.Receive)},
-		{get, "/receive/:id", tellOf(a.Received)},
-		{post, "/clearout", with(a.Clearout)},
-		{get, "/clearout/:id", tellOf(a.ClearedOut)},
-		{post, "/clearout/:id/hold", withOf(a.Hold)},
-		{get, "/held", tell(a.Held)},
-		{post, "/held/:id/back", tellOf(a.BringBack)},
-		{post, "/held/:id/erase", tellOf(a.Erase)},
-		{get, "/templates", tell(a.Templates)},
-		{post, "/templates", made(with(a.Begin))},
-		{get, "/habits", tell(a.Habits)},
-		{put, "/habits", with(a.SetHabits)},
-		{post, "/habits/try", with(a.TryHabits)},
-		{get, "/rules", tell(a.Rules)},
-		{put, "/rules", with(a.SetRules)},
-		{drop, "/rules/:id", tellOf(a.DropRules)},
-		{post, "/rules/try", with(a.TryRules)},
-		{post, "/rules/learn", with(a.LearnRules)},
-		{get, "/recipes", with(a.Recipes)},
-		{put, "/recipes", do(a.SetRecipe)},
-		{drop, "/recipes/:id", doOf(a.DropRecipe)},
-		{post, "/projects", made(with(a.AddProject))},
-		{drop, "/projects/:id", doOf(a.DropProject)},
+		{get, "/state", tell(a.State), nil},
+		{post, "/jobs/:id/stop", tellOf(a.StopJob), projects},
+		{get, "/doctor", tell(a.Doctor), nil},
+		{get, "/drives", tell(a.DriveCards), nil},
+		{post, "/drives", made(with(a.AddDrive)), drives},
+		{put, "/drives/:id", withOf(a.NameDrive), drives},
+		{drop, "/drives/:id", tellOf(a.DropDrive), drives},
+		{post, "/drives/:id/plug", withOf(a.Plug), drives},
+		{put, "/drives/:id/set", withOf(a.SetDrive), drives},
+		{post, "/drives/:id/index", tellOf(a.IndexDrive), projects},
+		{post, "/drives/:id/measure", tellOf(a.Measure), projects},
+		{post, "/declared", with(a.Declare), drives},
+		{get, "/stock", tell(a.Stock), nil},
+		{post, "/stock", tell(a.TakeStock), projects},
+		{get, "/machine", with(a.Machine), nil},
+		{get, "/browse", with(a.Browse), nil},
+		{get, "/peaks", with(a.Peaks), nil},
+		{get, "/differs", with(a.Differs), nil},
+		{post, "/receive", with(a.Receive), projects},
+		{get, "/receive/:id", tellOf(a.Received), nil},
+		{post, "/clearout", with(a.Clearout), projects},
+		{get, "/clearout/:id", tellOf(a.ClearedOut), nil},
+		{post, "/clearout/:id/hold", withOf(a.Hold), drives},
+		{get, "/held", tell(a.Held), nil},
+		{post, "/held/:id/back", tellOf(a.BringBack), drives},
+		{post, "/held/:id/erase", tellOf(a.Erase), held},
+		{get, "/templates", tell(a.Templates), nil},
+		{post, "/templates", made(with(a.Begin)), projects},
+		{get, "/habits", tell(a.Habits), nil},
+		{put, "/habits", with(a.SetHabits), asReads},
+		{post, "/habits/try", with(a.TryHabits), untouched},
+		{get, "/rules", tell(a.Rules), nil},
+		{put, "/rules", with(a.SetRules), asReads},
+		{drop, "/rules/:id", tellOf(a.DropRules), asReads},
+		{post, "/rules/try", with(a.TryRules), untouched},
+		{post, "/rules/learn", with(a.LearnRules), untouched},
+		{get, "/recipes", with(a.Recipes), nil},
+		{put, "/recipes", do(a.SetRecipe), recipes},
+		{drop, "/recipes/:id", doOf(a.DropRecipe), recipes},
+		{post, "/projects", made(with(a.AddProject)), projects},
+		{drop, "/projects/:id", doOf(a.DropProject), projects},
 	}
 	for _, r := range projectRoutes(a) {
-		r.path = "/projects/:id" + r.path
+		r.path = wholeProject + r.path
 		list = append(list, r)
 	}
 	return list
@@ -75,47 +101,47 @@ func routes(a *app.App) []route {
 
 func projectRoutes(a *app.App) []route {
 	return []route{
-		{get, "", tellOf(a.Summary)},
-		{post, "/trace", tellOf(a.Retrace)},
-		{post, "/look", doOf(a.Refresh)},
-		{get, "/slip", withOf(a.Slip)},
-		{get, "/mend", tellOf(a.Mend)},
-		{get, "/wanted", withOf(a.Wanted)},
-		{post, "/search", withOf(a.Search)},
-		{put, "/search", withOf(a.SetSearch)},
-		{post, "/repairs", withOf(a.Choose)},
-		{drop, "/repairs/:repair", doWithOf(a.UndoRepair)},
-		{post, "/moves", withOf(a.Move)},
-		{post, "/aside", withOf(a.SetAside)},
-		{post, "/spell", tellOf(a.Spell)},
-		{post, "/meant", withOf(a.SayMeant)},
-		{get, "/group", withOf(a.Group)},
-		{post, "/group", withOf(a.MendGroup)},
-		{get, "/decisions", tellOf(a.Decisions)},
-		{post, "/undo", doOf(a.Undo)},
-		{post, "/redo", doOf(a.Redo)},
-		{post, "/write", withOf(a.Write)},
-		{post, "/putback", doWithOf(a.PutBack)},
-		{get, "/spread", tellOf(a.Spread)},
-		{get, "/sibling", withOf(a.Sibling)},
-		{get, "/points", tellOf(a.Points)},
-		{post, "/points", withOf(a.SetPoints)},
-		{get, "/inside", tellOf(a.NoFiles)},
-		{post, "/inside", withOf(a.WriteOut)},
-		{get, "/home", tellOf(a.HomePlan)},
-		{post, "/home", withOf(a.BringHome)},
-		{put, "/home", doWithOf(a.AskHome)},
-		{get, "/stow", tellOf(a.Stow)},
-		{put, "/stow", withOf(a.SetStow)},
-		{post, "/recipe", withOf(a.UseRecipe)},
-		{get, "/estimates", tellOf(a.Estimates)},
-		{put, "/berths", doWithOf(a.Wish)},
-		{get, "/strays", tellOf(a.Strays)},
-		{post, "/adopt", doWithOf(a.Adopt)},
-		{post, "/putaway", withOf(a.PutAway)},
-		{get, "/destination", withOf(a.Destination)},
-		{get, "/sealed", tellOf(a.Sealed)},
-		{post, "/seal", withOf(a.Seal)},
+		{get, "", tellOf(a.Summary), nil},
+		{post, "/trace", tellOf(a.Retrace), projects},
+		{post, "/look", doOf(a.Refresh), untouched},
+		{get, "/slip", withOf(a.Slip), nil},
+		{get, "/mend", tellOf(a.Mend), nil},
+		{get, "/wanted", withOf(a.Wanted), nil},
+		{post, "/search", withOf(a.Search), ofProject},
+		{put, "/search", withOf(a.SetSearch), ofProject},
+		{post, "/repairs", withOf(a.Choose), ofProject},
+		{drop, "/repairs/:repair", doWithOf(a.UndoRepair), ofProject},
+		{post, "/moves", withOf(a.Move), ofProject},
+		{post, "/aside", withOf(a.SetAside), ofProject},
+		{post, "/spell", tellOf(a.Spell), ofProject},
+		{post, "/meant", withOf(a.SayMeant), ofProject},
+		{get, "/group", withOf(a.Group), nil},
+		{post, "/group", withOf(a.MendGroup), ofProject},
+		{get, "/decisions", tellOf(a.Decisions), nil},
+		{post, "/undo", doOf(a.Undo), ofProject},
+		{post, "/redo", doOf(a.Redo), ofProject},
+		{post, "/write", withOf(a.Write), ofProject},
+		{post, "/putback", doWithOf(a.PutBack), ofProject},
+		{get, "/spread", tellOf(a.Spread), nil},
+		{get, "/sibling", withOf(a.Sibling), nil},
+		{get, "/points", tellOf(a.Points), nil},
+		{post, "/points", withOf(a.SetPoints), ofProject},
+		{get, "/inside", tellOf(a.NoFiles), nil},
+		{post, "/inside", withOf(a.WriteOut), ofProject},
+		{get, "/home", tellOf(a.HomePlan), nil},
+		{post, "/home", withOf(a.BringHome), ofProject},
+		{put, "/home", doWithOf(a.AskHome), ofProject},
+		{get, "/stow", tellOf(a.Stow), nil},
+		{put, "/stow", withOf(a.SetStow), ofPlan},
+		{post, "/recipe", withOf(a.FollowRecipe), ofPlan},
+		{get, "/estimates", tellOf(a.Estimates), nil},
+		{put, "/berths", doWithOf(a.Wish), ofPlan},
+		{get, "/strays", tellOf(a.Strays), nil},
+		{post, "/adopt", doWithOf(a.Adopt), ofPlan},
+		{post, "/putaway", withOf(a.PutAway), ofProject},
+		{get, "/destination", withOf(a.Destination), nil},
+		{get, "/sealed", tellOf(a.Sealed), nil},
+		{post, "/seal", withOf(a.Seal), ofProject},
 	}
 }
 
@@ -127,13 +153,12 @@ type stream struct {
 }
 
 func streams(s *Server) []stream {
-	rows := []string{"filter", "sort", "group", "offset", "limit", "beside"}
 	return []stream{
 		{"/events", nil, s.events},
 		{"/media", []string{"path"}, s.media},
 		{"/look", []string{"path"}, s.look},
-		{"/projects/:id/tables/:table", rows, s.window},
-		{"/projects/:id/tables/:table/keys", rows, s.rowKeys},
-		{"/projects/:id/csv/:table", rows, s.csv},
+		{"/projects/:id/tables/:table", listNames, s.window},
+		{"/projects/:id/tables/:table/stretch", listNames, s.stretch},
+		{"/projects/:id/csv/:table", listNames, s.csv},
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"net/http"
+	"net/url"
 	"strings"
 	"testing"
 
@@ -35,7 +36,19 @@ func TestRowsChosen(t *testing.T) {
 		}
 	}
 	left := func() (n int) { return get[packing.Stow](c, at+"/stow").All.Left }
-	keys := func(q string) []string { return get[api.Keys](c, at+"/tables/berths/keys?"+q).Keys }
+	keys := func(q string) (list []string) {
+		for offset := 0; ; offset += 500 {
+			w := get[packing.Berths](c, fmt.Sprintf("%s/tables/berths?%s&offset=%d", at, q, offset))
+			for _, l := range w.Lines {
+				if l.Row != nil {
+					list = append(list, l.Row.Key)
+				}
+			}
+			if offset+500 >= w.Total {
+				return list
+			}
+		}
+	}
 	back := func() {
 		t.Helper()
 		if status, body, _ := c.ask("POST", at+"/undo", nil); status != http.StatusNoContent {
@@ -45,6 +58,25 @@ func TestRowsChosen(t *testing.T) {
 	low := keys("filter=low&sort=was")
 	if len(low) != 600 {
 		t.Fatal(len(low))
+	}
+	esc := url.QueryEscape
+	for q, want := range map[string]int{
+		"": 1201, "filter=low&sort=was&from=" + esc(low[10]) + "&to=" + esc(low[39]): 30, "filter=low&sort=was&from=" + esc(low[39]) + "&to=" + esc(low[10]): 30, "group=from&beside=" + esc(low[3]): 600,
+	} {
+		if x := get[api.Stretch](c, at+"/tables/berths/stretch?"+q); x.Rows != want || x.Snapshot != c.snapshot(at) {
+			t.Errorf("%s: %+v, not %d rows", q, x, want)
+		}
+	}
+	if x := get[api.Stretch](c, at+"/tables/berths/stretch?filter=low&sort=was&from="+esc(low[10])+"&to="+esc(low[10])); x.Rows != 1 || x.Head != low[10] || x.Before != low[9] || x.After != low[11] {
+		t.Errorf("%+v", x)
+	}
+	for q, status := range map[string]int{
+		"sort=nothing": 400, "group=nothing": 400, "none=x": 400, "offset=-1": 400, "offset=x": 400, "limit=501": 400, "limit=-1": 400, "limit=1e3": 400,
+		"sort=-size&group=none&offset=99999&limit=500": 200, "kind=nothing": 200,
+	} {
+		if got, body, _ := c.ask("GET", at+"/tables/berths?"+q, nil); got != status {
+			t.Errorf("%s: %d %s, not %d", q, got, body, status)
+		}
 	}
 	for _, x := range []struct {
 		what string

@@ -67,7 +67,7 @@ func New(ctx context.Context, o Options) (*app.App, http.Handler, error) {
 	e.Logger = s.log
 	e.HTTPErrorHandler = s.fail
 	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimit(mostBody), answersPacked())
-	g := e.Group("/api")
+	g := e.Group("/api", byPage)
 	add(g, routes(a))
 	for _, x := range streams(s) {
 		g.GET(x.path, x.call)

@@ -4,7 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
-	"strconv"
+	"slices"
 	"strings"
 	"time"
 
@@ -79,12 +79,13 @@ func (s *Server) look(c *echo.Context) error {
 	return c.Blob(http.StatusOK, "image/jpeg", picture)
 }
 
+// listNames are what every list is asked by; whatever else is named narrows it.
+var listNames = []string{"filter", "sort", "group", "offset", "limit", "beside", "from", "to"}
+
 func queryOf(c *echo.Context) table.Query {
 	q := table.Query{Filter: c.QueryParam("filter"), Sort: c.QueryParam("sort"), Group: c.QueryParam("group"), Facets: map[string]string{}}
 	for name, values := range c.QueryParams() {
-		switch name {
-		case "filter", "sort", "group", "offset", "limit", "beside":
-		default:
+		if !slices.Contains(listNames, name) {
 			q.Facets[name] = values[0]
 		}
 	}
@@ -96,25 +97,30 @@ func (s *Server) window(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	offset, _ := strconv.Atoi(c.QueryParam("offset"))
-	limit, _ := strconv.Atoi(c.QueryParam("limit"))
-	w, err := s.app.Window(c.Request().Context(), project, c.Param("table"), queryOf(c), offset, limit)
+	var part struct {
+		Offset int `query:"offset"`
+		Limit  int `query:"limit"`
+	}
+	if err := echo.BindQueryParams(c, &part); err != nil {
+		return unread(err)
+	}
+	w, err := s.app.Window(c.Request().Context(), project, c.Param("table"), queryOf(c), part.Offset, part.Limit)
 	if err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, w)
 }
 
-func (s *Server) rowKeys(c *echo.Context) error {
+func (s *Server) stretch(c *echo.Context) error {
 	project, err := idOf[int64](c)
 	if err != nil {
 		return err
 	}
-	keys, err := s.app.RowKeys(c.Request().Context(), project, c.Param("table"), queryOf(c), c.QueryParam("beside"))
+	x, err := s.app.Stretch(c.Request().Context(), project, c.Param("table"), queryOf(c), c.QueryParam("beside"), c.QueryParam("from"), c.QueryParam("to"))
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, keys)
+	return c.JSON(http.StatusOK, x)
 }
 
 func (s *Server) csv(c *echo.Context) error {

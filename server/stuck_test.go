@@ -34,7 +34,7 @@ func (c *client) every(p api.Project, file string) (list []string) {
 				q.Set(n, says[n])
 			}
 		}
-		if strings.HasSuffix(r.Path, ":table") || strings.HasSuffix(r.Path, "/keys") {
+		if strings.HasSuffix(r.Path, ":table") || strings.HasSuffix(r.Path, "/stretch") {
 			for _, table := range []string{"files", "documents", "wanted", "berths"} {
 				list = append(list, strings.Replace(at, ":table", table, 1)+"?"+q.Encode())
 			}

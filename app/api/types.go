@@ -160,9 +160,15 @@ type Heading struct {
 	Count int    `json:"count"`
 }
 
-// Keys are the rows a query of a table shows.
-type Keys struct {
-	Keys []string `json:"keys"`
+// Stretch is rows of a list that stand together.
+type Stretch struct {
+	Snapshot Snapshot `json:"snapshot"`
+	First    int      `json:"first"` // its lines
+	Last     int      `json:"last"`
+	Rows     int      `json:"rows"`   // headings do not count
+	Head     string   `json:"head"`   // the key of its first row
+	Before   string   `json:"before"` // the keys of the rows around it; "" where there is none
+	After    string   `json:"after"`
 }
 
 // LastAct is the last writing into a project's documents, which can be put back.
@@ -210,7 +216,8 @@ const (
 	EventSnapshot EventType = "snapshot" // a project has a new snapshot
 	EventLooked   EventType = "looked"   // the disk was asked again, and everything is as it was
 	EventDrives   EventType = "drives"   // a drive came or went
-	EventProject  EventType = "project"  // a project's choices or seals changed
+	EventPlan     EventType = "plan"     // a project's choices changed, and what leans on them
+	EventProject  EventType = "project"  // something else of a project changed
 )
 
 // Event is one server-sent event.
@@ -219,6 +226,8 @@ type Event struct {
 	Project  int64     `json:"project"`
 	Snapshot Snapshot  `json:"snapshot"`
 	Job      *Job      `json:"job,omitempty"`
+	Looked   time.Time `json:"looked,omitzero"` // when the disk was asked
+	By       string    `json:"by,omitempty"`    // the page whose act it came from, which knows it already
 }
 
 // ProblemReply is an error as RFC 9457 problem details.

@@ -6,6 +6,7 @@ package table
 import (
 	"cmp"
 	"encoding/csv"
+	"fmt"
 	"io"
 	"slices"
 	"strconv"
@@ -125,6 +126,28 @@ type View[T any] struct {
 	headings []Heading
 	table    *Table[T]
 	Sum      Sum
+}
+
+// Error tells what of a query the table does not know.
+type Error struct{ What, Name string }
+
+func (e *Error) Error() string { return fmt.Sprintf("the list has no %s %q", e.What, e.Name) }
+
+// Check tells whether a query asks for what the table has.
+func (t *Table[T]) Check(q Query) error {
+	id := strings.TrimPrefix(q.Sort, "-")
+	if id != "" && !slices.ContainsFunc(t.Columns, func(c Column[T]) bool { return c.ID == id }) {
+		return &Error{"column", id}
+	}
+	if q.Group != "" && q.Group != "none" && t.group(q.Group) == nil {
+		return &Error{"grouping", q.Group}
+	}
+	for name := range q.Facets {
+		if t.Facets[name] == nil {
+			return &Error{"facet", name}
+		}
+	}
+	return nil
 }
 
 // mostViews bounds how many orders of one table are kept.
@@ -289,30 +312,77 @@ func (v *View[T]) Window(offset, limit int, each func(*Heading, *T)) {
 	}
 }
 
-// Keys are the keys of all rows, for selecting what a query shows.
-func (v *View[T]) Keys() []string {
-	list := make([]string, 0, v.Sum.Rows)
-	for _, l := range v.lines {
-		if l >= 0 {
-			list = append(list, v.table.Key(&v.table.rows[l]))
-		}
-	}
-	return list
+// Stretch is rows that stand together in a list.
+type Stretch struct {
+	First, Last   int    // its lines
+	Rows          int    // headings do not count
+	Head          string // the key of its first row
+	Before, After string // the keys of the rows around it; "" where there is none
 }
 
-// Beside are the keys of the rows that stand under the same heading as a row; all where
-// there are no headings, none where the query does not show it.
-func (v *View[T]) Beside(key string) []string {
-	at := v.Line(key)
-	if at < 0 {
-		return nil
+// All is the stretch of all rows.
+func (v *View[T]) All() Stretch { return v.stretch(0, len(v.lines)-1) }
+
+// Between is the stretch from one row to another, whichever comes first. ok is false where the
+// query does not show one of them.
+func (v *View[T]) Between(a, b string) (s Stretch, ok bool) {
+	i, j := v.Line(a), v.Line(b)
+	if i < 0 || j < 0 {
+		return s, false
 	}
-	for at > 0 && v.lines[at-1] >= 0 {
-		at--
+	return v.stretch(min(i, j), max(i, j)), true
+}
+
+// Beside is the stretch of the rows under the same heading as a row; all where there are no
+// headings. ok is false where the query does not show the row.
+func (v *View[T]) Beside(key string) (s Stretch, ok bool) {
+	from := v.Line(key)
+	if from < 0 {
+		return s, false
 	}
-	var list []string
-	for ; at < len(v.lines) && v.lines[at] >= 0; at++ {
-		list = append(list, v.table.Key(&v.table.rows[v.lines[at]]))
+	to := from
+	for from > 0 && v.lines[from-1] >= 0 {
+		from--
+	}
+	for to+1 < len(v.lines) && v.lines[to+1] >= 0 {
+		to++
+	}
+	return v.stretch(from, to), true
+}
+
+func (v *View[T]) stretch(first, last int) Stretch {
+	s := Stretch{First: first, Last: last}
+	for i := first; i <= last; i++ {
+		if v.lines[i] >= 0 {
+			if s.Rows++; s.Rows == 1 {
+				s.Head = v.key(i)
+			}
+		}
+	}
+	for i := first - 1; i >= 0 && s.Before == ""; i-- {
+		s.Before = v.key(i)
+	}
+	for i := last + 1; i < len(v.lines) && s.After == ""; i++ {
+		s.After = v.key(i)
+	}
+	return s
+}
+
+// key is that of the row of a line, "" of a heading.
+func (v *View[T]) key(line int) string {
+	if v.lines[line] < 0 {
+		return ""
+	}
+	return v.table.Key(&v.table.rows[v.lines[line]])
+}
+
+// Keys are the keys of the rows of a stretch.
+func (v *View[T]) Keys(s Stretch) []string {
+	list := make([]string, 0, s.Rows)
+	for i := s.First; i <= s.Last; i++ {
+		if v.lines[i] >= 0 {
+			list = append(list, v.key(i))
+		}
 	}
 	return list
 }

@@ -65,7 +65,7 @@ func TestView(t *testing.T) {
 		if again := tb.View(c.q); again != v {
 			t.Errorf("%+v was ordered twice", c.q)
 		}
-		if keys := v.Keys(); len(keys) != v.Sum.Rows || len(keys) > 0 && v.Line(keys[0]) < 0 {
+		if keys := v.Keys(v.All()); len(keys) != v.Sum.Rows || len(keys) > 0 && v.Line(keys[0]) < 0 {
 			t.Errorf("%+v: keys %v of %d rows", c.q, keys, v.Sum.Rows)
 		}
 	}
@@ -106,11 +106,17 @@ func TestLaws(t *testing.T) {
 				}
 			})
 			for _, under := range beside {
-				if got := v.Beside(under[rng.IntN(len(under))]); !slices.Equal(got, under) {
-					t.Fatalf("%+v: beside are %v, not %v", q, got, under)
+				s, ok := v.Beside(under[rng.IntN(len(under))])
+				if got := v.Keys(s); !ok || !slices.Equal(got, under) || s.Rows != len(under) || s.Head != under[0] {
+					t.Fatalf("%+v: beside are %v (%+v), not %v", q, got, s, under)
+				}
+				i, j := rng.IntN(len(under)), rng.IntN(len(under))
+				s, ok = v.Between(under[i], under[j])
+				if got := v.Keys(s); !ok || !slices.Equal(got, under[min(i, j):max(i, j)+1]) || s.Before != "" && s.Before == s.Head || i > 0 && j > 0 && s.Before != under[min(i, j)-1] {
+					t.Fatalf("%+v: between %d and %d are %v (%+v)", q, i, j, got, s)
 				}
 			}
-			if v.Beside("none") != nil {
+			if _, ok := v.Beside("none"); ok {
 				t.Error("an unknown row has others beside it")
 			}
 			size := 1 + rng.IntN(50)

@@ -1,7 +1,7 @@
 import { lazy, type ComponentType } from "react";
 
 import type { Summary } from "./api/types";
-import { bytes, plural } from "./shared/words";
+import { bytes, plural, count } from "./shared/words";
 
 /** page is one that is loaded when somebody goes there. */
 function page<K extends string>(name: K, load: () => Promise<Record<K, ComponentType>>) {
@@ -48,7 +48,7 @@ export interface StationOf extends Stop {
   passed: (s: Summary) => boolean;
 }
 
-const n = (v: number) => v.toLocaleString("en-GB");
+const n = (v: number) => count(v);
 
 /** The five stations of a project, in the order of the work. */
 export const stations: StationOf[] = [

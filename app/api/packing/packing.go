@@ -20,6 +20,7 @@ import (
 type Stow struct {
 	Snapshot   api.Snapshot      `json:"snapshot"`
 	Options    StowOptions       `json:"options"`
+	Recipe     *Recipe           `json:"recipe"` // that the choices came from; nil: none that is still there
 	Files      int               `json:"files"`
 	Bytes      int64             `json:"bytes"`
 	About      bool              `json:"about"` // some sizes are told by samples

@@ -7,15 +7,20 @@ export class Problem extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+/** page is this page, so that it is not told of what it did itself. */
+export const page = crypto.randomUUID();
+
+async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
   let answer: Response;
   try {
     answer = await fetch(`/api${path}`, {
       method,
-      headers: body === undefined ? {} : { "Content-Type": "application/json" },
+      headers: { "X-Page": page, ...(body === undefined ? {} : { "Content-Type": "application/json" }) },
       body: body === undefined ? null : JSON.stringify(body),
+      signal: signal ?? null,
     });
-  } catch {
+  } catch (e) {
+    if (signal?.aborted) throw e;
     throw new Problem({ title: "No answer", detail: "Bound Crate does not answer. Is it still running?", status: 0 });
   }
   if (!answer.ok) {
@@ -27,7 +32,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   return (answer.status === 204 ? undefined : await answer.json()) as T;
 }
 
-type Query = Record<string, string | number | undefined | null>;
+type Query = Record<string, string | number | boolean | undefined | null>;
 
 /** query appends the parameters that have a value. */
 export function query(path: string, q: Query): string {
@@ -37,9 +42,28 @@ export function query(path: string, q: Query): string {
   return s ? `${path}?${s}` : path;
 }
 
-export const api = {
-  get: <T>(path: string, q: Query = {}) => call<T>("GET", query(path, q)),
-  post: <T>(path: string, body?: unknown) => call<T>("POST", path, body ?? {}),
-  put: <T>(path: string, body: unknown) => call<T>("PUT", path, body),
-  drop: <T>(path: string, q: Query = {}) => call<T>("DELETE", query(path, q)),
-};
+/** Key is what an answer is kept under. */
+export type Key = readonly unknown[];
+
+/** asks is a question: what its answer is kept under, and how it is asked, until nobody waits any more. */
+export const asks = <T>(queryKey: Key, path: string, q: Query = {}) => ({
+  queryKey,
+  queryFn: ({ signal }: { signal?: AbortSignal } = {}) => call<T>("GET", query(path, q), undefined, signal),
+});
+
+/** Change is an act that changes something, and what it makes stale. */
+export interface Change<T> {
+  stale: Key[];
+  run: (signal?: AbortSignal) => Promise<T>;
+}
+
+/** trial asks what a change would come to, without its being done. */
+export const trial = <T>(queryKey: Key, { run }: Change<T>) => ({
+  queryKey,
+  queryFn: ({ signal }: { signal?: AbortSignal }) => run(signal),
+});
+
+export const changes = <T>(method: string, path: string, body: unknown, stale: Key[], q: Query = {}): Change<T> => ({
+  stale,
+  run: (signal) => call<T>(method, query(path, q), body, signal),
+});

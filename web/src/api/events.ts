@@ -1,7 +1,9 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import type { AppState, Event, Job } from "./types";
+import * as acts from "./acts";
+import { page, type Key } from "./client";
+import type { AppState, Event, Job, Summary } from "./types";
 
 /** What tabs tell each other: an event, or that events may have gone unheard. */
 type Word = Event | "anew";
@@ -15,21 +17,27 @@ export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
     const heard = (e: Word) => {
-      if (e === "anew") return stale(client, []);
+      if (e === "anew") return stale(client, [[]]);
+      if (e.by === page) return; // what it did itself it knows
       switch (e.type) {
         case "job":
           if (e.job) keepJob(client, e.job);
           break;
         case "drives":
-          stale(client, ["state"]);
-          stale(client, ["browse"]);
+          stale(client, acts.stale.drives());
           break;
         case "looked":
-          stale(client, ["project", e.project, ""]);
+          client.setQueryData<Summary>(
+            acts.summary(e.project).queryKey,
+            (old) => old && { ...old, traced: e.looked ?? old.traced },
+          );
+          break;
+        case "plan":
+          stale(client, acts.stale.ofPlan(e.project));
           break;
         case "snapshot":
         case "project":
-          stale(client, ["project", e.project]);
+          stale(client, acts.stale.ofProject(e.project));
           break;
       }
     };
@@ -79,12 +87,13 @@ export function useEvents() {
  * stale asks anew. A first question still under way is dropped before: its
  * answer may be older than the event, and an invalidation would not repeat it.
  */
-function stale(client: QueryClient, queryKey: unknown[]) {
-  void client.cancelQueries({ queryKey }).then(() => client.invalidateQueries({ queryKey }));
+function stale(client: QueryClient, keys: Key[]) {
+  for (const queryKey of keys)
+    void client.cancelQueries({ queryKey }).then(() => client.invalidateQueries({ queryKey }));
 }
 
 function keepJob(client: QueryClient, job: Job) {
-  client.setQueryData<AppState>(["state"], (old) => {
+  client.setQueryData<AppState>(acts.state().queryKey, (old) => {
     if (!old) return old;
     const jobs = old.jobs.some((j) => j.id === job.id)
       ? old.jobs.map((j) => (j.id === job.id ? job : j))
@@ -94,7 +103,5 @@ function keepJob(client: QueryClient, job: Job) {
   // The contents a trace reads in passing say what was last seen.
   if (job.state === "running") return;
   // A state asked for while the job ran may arrive after its end.
-  stale(client, ["state"]);
-  stale(client, ["project", job.project]);
-  stale(client, ["browse"]);
+  stale(client, [...acts.stale.drives(), ...acts.stale.held(), ...acts.stale.ofProject(job.project)]);
 }

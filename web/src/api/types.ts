@@ -5,85 +5,119 @@
  * and run json-schema-to-typescript to regenerate this file.
  */
 
-export interface Schema {
-  appState: AppState;
-  folder: Folder;
-  newDrive: NewDrive;
-  plug: Plug;
-  newProject: NewProject;
-  summary: Summary;
-  files: Files;
-  wantedList: WantedList;
-  berths: Berths;
-  documentList: DocumentList;
-  keys: Keys;
-  slip: Slip;
-  search: Search;
-  mend: Mend;
-  wanted: Wanted;
-  moveFolder: MoveFolder;
-  setAside: SetAside;
-  sayMeant: SayMeant;
-  writeRepairs: WriteRepairs;
-  strays: Strays;
-  adopt: Adopt;
-  putAway: PutAway;
-  estimates: Estimates;
-  recipes: Recipes;
-  setRecipe: SetRecipe;
-  useRecipe: UseRecipe;
-  groupFiles: GroupFiles;
-  mendGroup: MendGroup;
-  decisions: Decisions;
-  choose: Choose;
-  chosen: Chosen;
-  writeResult: WriteResult;
-  stow: Stow;
-  stowOptions: StowOptions;
-  wish: Wish;
-  destination: Destination;
-  sealRequest: SealRequest;
-  sealed: Sealed;
-  receive: Receive;
-  received: Received;
-  askClearout: AskClearout;
-  learnRules: LearnRules;
-  rulesLearned: RulesLearned;
-  homePlan: HomePlan;
-  bringHome: BringHome;
-  askHome: AskHome;
-  points: Points;
-  setPoints: SetPoints;
-  aimed: Aimed;
-  putBack: PutBack;
-  noFiles: NoFiles;
-  writeOut: WriteOut;
-  driveCards: DriveCards;
-  setDrive: SetDrive;
-  declare: Declare;
-  stock: Stock;
-  hold: Hold;
-  heldList: HeldList;
-  examined: Examined;
-  setSearch: SetSearch;
-  compared: Compared;
-  spread: Spread;
-  habits: Habits;
-  templates: Templates;
-  begin: Begin;
-  begun: Begun;
-  setHabits: SetHabits;
-  habitsTried: HabitsTried;
-  cleared: Cleared;
-  differs: Differs;
-  peaks: Peaks;
-  started: Started;
-  rules: Rules;
-  setRules: SetRules;
-  tryRules: TryRules;
-  rulesTried: RulesTried;
-  event: Event;
-  problemReply: ProblemReply;
+export interface Wire {
+  Adopt?: Adopt;
+  Aimed?: Aimed;
+  AppState?: AppState;
+  AskClearout?: AskClearout;
+  AskHome?: AskHome;
+  Begin?: Begin;
+  Begun?: Begun;
+  Berths?: Berths;
+  BringHome?: BringHome;
+  Choose?: Choose;
+  Chosen?: Chosen;
+  Cleared?: Cleared;
+  Compared?: Compared;
+  Decisions?: Decisions;
+  Declare?: Declare;
+  Destination?: Destination;
+  Differs?: Differs;
+  DocumentList?: DocumentList;
+  DriveCards?: DriveCards;
+  Estimates?: Estimates;
+  Event?: Event;
+  Examined?: Examined;
+  Files?: Files;
+  Folder?: Folder;
+  GroupFiles?: GroupFiles;
+  Habits?: Habits;
+  HabitsTried?: HabitsTried;
+  HeldList?: HeldList;
+  Hold?: Hold;
+  HomePlan?: HomePlan;
+  LearnRules?: LearnRules;
+  Mend?: Mend;
+  MendGroup?: MendGroup;
+  MoveFolder?: MoveFolder;
+  NewDrive?: NewDrive;
+  NewProject?: NewProject;
+  NoFiles?: NoFiles;
+  Peaks?: Peaks;
+  Plug?: Plug;
+  Points?: Points;
+  ProblemReply?: ProblemReply;
+  Project?: Project;
+  PutAway?: PutAway;
+  PutBack?: PutBack;
+  Receive?: Receive;
+  Received?: Received;
+  Recipes?: Recipes;
+  Rules?: Rules;
+  RulesLearned?: RulesLearned;
+  RulesTried?: RulesTried;
+  SayMeant?: SayMeant;
+  SealRequest?: SealRequest;
+  Sealed?: Sealed;
+  Search?: Search;
+  SetAside?: SetAside;
+  SetDrive?: SetDrive;
+  SetHabits?: SetHabits;
+  SetPoints?: SetPoints;
+  SetRecipe?: SetRecipe;
+  SetRules?: SetRules;
+  SetSearch?: SetSearch;
+  Slip?: Slip;
+  Spread?: Spread;
+  Started?: Started;
+  Stock?: Stock;
+  Stow?: Stow;
+  StowOptions?: StowOptions;
+  Strays?: Strays;
+  Stretch?: Stretch;
+  Summary?: Summary;
+  Templates?: Templates;
+  TryRules?: TryRules;
+  UseRecipe?: UseRecipe;
+  Wanted?: Wanted;
+  WantedList?: WantedList;
+  Wish?: Wish;
+  WriteOut?: WriteOut;
+  WriteRepairs?: WriteRepairs;
+  WriteResult?: WriteResult;
+  [k: string]: unknown;
+}
+export interface Adopt {
+  paths: string[];
+  travels: boolean;
+}
+export interface Aimed {
+  lines: AimLine[];
+  written: Written[];
+  problems: Problem[];
+}
+export interface AimLine {
+  document: string;
+  line: number;
+  was: string;
+  becomes: string;
+}
+export interface Written {
+  document: string;
+  edition: string;
+  mentions: number;
+  sha256: string;
+  was?: string;
+}
+export interface Problem {
+  code?: string;
+  what?: string;
+  path: string;
+  document: string;
+  line: number;
+  message: string;
+  untouched?: string;
+  do?: string;
 }
 export interface AppState {
   drives: Drive[];
@@ -150,109 +184,47 @@ export interface Format {
   extensions: string[];
   knows: string;
 }
-export interface Folder {
+export interface AskClearout {
+  folder: string;
+}
+export interface AskHome {
+  ask: boolean;
+}
+export interface Begin {
+  template: number;
+  folder: string;
+  name: string;
+}
+export interface Begun {
   path: string;
   label: string;
-  parent: string | null;
-  entries: Entry[];
-  total: number;
 }
-export interface Entry {
-  name: string;
-  path: string;
-  folder: boolean;
-  size: number;
-  kind:
-    | "audio"
-    | "video"
-    | "image"
-    | "sequence"
-    | "geometry"
-    | "part"
-    | "material"
-    | "drawing"
-    | "document"
-    | "data"
-    | "other";
-  format: string;
-  root: string;
-  gone: boolean;
-}
-export interface NewDrive {
-  name: string;
-  dir: string;
-}
-export interface Plug {
-  connected: boolean;
-}
-export interface NewProject {
-  documents: string[];
-  root: string;
-  name: string;
-}
-export interface Summary {
-  documents: number;
-  references: number;
-  files: number;
-  bytes: number;
-  away: number;
-  missing: number;
-  unused: number;
-  rebuild: number;
-  gapped: number;
-  gaps: number;
-  twins: number;
-  unreadable: number;
-  unplugged: number;
-  unsaved: number;
-  suspect: number;
-  lacking: number;
-  writesOut: number;
-  inside: number;
-  guessed: number;
-  unrecognised: number;
-  problems: number;
-  unread: number;
-  unfound: number;
-  pending: number;
-  toFind: number;
-  project: Project;
+export interface Berths {
   snapshot: string;
-  traced: string | null;
-  error: string;
-  states: StateCount[];
-  lost: KindCount[];
-  places: Place[];
-  writePoints: WritePoint[];
-  moved: Move[];
-  warnings: Warning[];
-  problemList: Problem[];
-  unknown: boolean;
-  allHere: boolean;
-  canStay: number;
-  clashes: number;
-  repairs: number;
-  canUndo: boolean;
-  canRedo: boolean;
-  sealed: boolean;
-  complete: boolean;
-  apart: Apart[];
-  polled: boolean;
-  sealedGone: boolean;
-  sealedStale: number;
-  search: SearchFolder[];
-  siblings: Sibling[];
-  askHome: boolean;
-  cameOutside: string[];
-  lastAct: LastAct | null;
-}
-export interface StateCount {
-  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
-  references: number;
+  total: number;
+  offset: number;
+  rows: number;
   files: number;
+  references: number;
   bytes: number;
+  lines: BerthLine[];
 }
-export interface KindCount {
+export interface BerthLine {
+  heading: Heading | null;
+  row: Berth | null;
+}
+export interface Heading {
+  key: string;
+  title: string;
+  note: string;
+  count: number;
+}
+export interface Berth {
+  key: string;
+  from: string;
+  was: string;
+  folder: string;
+  name: string;
   kind:
     | "audio"
     | "video"
@@ -266,80 +238,246 @@ export interface KindCount {
     | "data"
     | "other";
   word: string;
-  files: number;
-  bytes: number;
-}
-export interface Place {
-  drive: string;
-  folder: string;
-  path: string;
-  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
-  files: number;
-  bytes: number;
-  connected: boolean;
-}
-export interface WritePoint {
-  document: string;
-  owner: string;
-  label: string;
-  path: string;
-  flags: ("outside" | "other-drive" | "other-project" | "inner" | "absent")[];
-}
-export interface Move {
-  from: string;
-  to: string;
-  references: number;
-  present: number;
-}
-export interface Warning {
-  code:
-    | "scattered"
-    | "dumping-ground"
-    | "nothing-recognised"
-    | "guessed"
-    | "unreadable-folder"
-    | "shared-folder"
-    | "slow-drive"
-    | "synced-folder"
-    | "sibling-newer";
-  message: string;
-  paths: string[];
-  place: string;
-}
-export interface Problem {
-  code?: string;
-  what?: string;
-  path: string;
-  document: string;
-  line: number;
-  message: string;
-  untouched?: string;
-  do?: string;
-}
-export interface Apart {
-  of: string;
-  name: string;
-  found: string;
-  gone: boolean;
-}
-export interface SearchFolder {
-  path: string;
-  label: string;
-  found: number;
-}
-export interface Sibling {
-  path: string;
-  name: string;
-  modified: string;
+  use: "used" | "dormant" | "listed";
   size: number;
-  newest: boolean;
-  own: boolean;
+  files: number;
+  uses: number;
+  absent: boolean;
+  why: string;
+  whyWord: string;
+  renamed: "" | "clash" | "portable" | "pattern" | "wish" | "sound" | "channels";
+  clashed: boolean;
+  wished: boolean;
+  stays: boolean;
+  sequence: boolean;
+  along: string;
+  sound: string;
 }
-export interface LastAct {
-  id: number;
-  say: string;
+export interface BringHome {
+  snapshot: string;
+}
+export interface Choose {
+  expected: string;
+  path: string;
+  try: boolean;
+  despite: boolean;
+}
+export interface Chosen {
+  candidate: Candidate;
+  applied: boolean;
+}
+export interface Candidate {
+  path: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  score: number;
+  reasons: string[];
+  warnings: string[];
+  codes: string[];
+  size: number;
+  files: number;
+  name: string;
+  label: string;
+  facts: Facts | null;
+  preview: "" | "sound" | "picture";
+  sample: string;
+  content: boolean;
+}
+export interface Facts {
+  seconds?: number;
+  rate?: number;
+  depth?: number;
+  channels?: number;
+  width?: number;
+  height?: number;
+  vertices?: number;
+  faces?: number;
+  id?: string;
+  clock?: number;
+  family?: string;
+  familyOf?: number;
+  starts?: number;
+  reel?: string;
+  decoded?: string;
+  unclosed?: boolean;
+  hollow?: string;
+}
+export interface Cleared {
+  folder: string;
+  safe: boolean;
+  readBy: ReadBy[];
+  writtenBy: WriterOf[];
+  onlyCopies: string[];
   documents: string[];
+  unread: string[];
+  coverage: Coverage;
+  label: string;
+  left: Unread[];
+  files: number;
+  bytes: number;
+  read: number;
+  owned: {
+    [k: string]: number;
+  };
+  needy: string[];
   at: string;
+}
+export interface ReadBy {
+  document: string;
+  project: string;
+  path: string;
+  owner: string;
+  use: "used" | "dormant" | "listed";
+  elsewhere: string[];
+}
+export interface WriterOf {
+  document: string;
+  project: string;
+  owner: string;
+  path: string;
+}
+export interface Coverage {
+  documents: number;
+  looked: number;
+  skipped: number;
+  whole: boolean;
+}
+export interface Unread {
+  path: string;
+  why: string;
+}
+export interface Compared {
+  references: number;
+  missing: number;
+  came: string[];
+  went: string[];
+  same: number;
+}
+export interface Decisions {
+  list: Decision[];
+  all: number;
+  canUndo: boolean;
+  canRedo: boolean;
+}
+export interface Decision {
+  id: number;
+  batch: number;
+  kind: "mend" | "move" | "wish" | "leave" | "carry" | "aside" | "meant";
+  say: string;
+  at: string;
+  undone: boolean;
+  lost: boolean;
+}
+export interface Declare {
+  path: string;
+  kind: "" | "library" | "store";
+}
+export interface Destination {
+  out: string;
+  label: string;
+  ok: boolean;
+  why: string;
+  free: number;
+  needs: number;
+  again: boolean;
+  same: boolean;
+}
+export interface Differs {
+  lines: string[];
+}
+export interface DocumentList {
+  snapshot: string;
+  total: number;
+  offset: number;
+  rows: number;
+  files: number;
+  references: number;
+  bytes: number;
+  lines: DocumentLine[];
+}
+export interface DocumentLine {
+  heading: Heading | null;
+  row: DocumentRow | null;
+}
+export interface DocumentRow {
+  key: string;
+  name: string;
+  folder: string;
+  format: string;
+  title: string;
+  guessed: boolean;
+  use: "used" | "dormant" | "listed";
+  depth: number;
+  references: number;
+  open: number;
+  size: number;
+}
+export interface DriveCards {
+  list: DriveCard[];
+}
+export interface DriveCard {
+  drive: Drive;
+  kindSaid: boolean;
+  gives: number;
+  measured: string | null;
+  slowed: number;
+  needs: number;
+  needsBy: string;
+  indexed: number;
+  indexAt: string | null;
+  unread: string[];
+  folders: Declared[];
+  projects: LeansHere[];
+  safe: boolean;
+  why: string;
+}
+export interface Declared {
+  path: string;
+  label: string;
+  kind: "" | "library" | "store";
+}
+export interface LeansHere {
+  project: number;
+  name: string;
+  files: number;
+  writes: number;
+  needs: number;
+}
+export interface Estimates {
+  archives: ArchiveSize[];
+  seconds: number;
+  measured: boolean;
+  to: string;
+}
+export interface ArchiveSize {
+  kind: string;
+  bytes: number;
+}
+export interface Event {
+  type: "job" | "snapshot" | "looked" | "drives" | "plan" | "project";
+  project: number;
+  snapshot: string;
+  job?: Job;
+  looked?: string;
+  by?: string;
+}
+export interface Examined {
+  version: string;
+  database: string;
+  folders: Tested[];
+  well: boolean;
+}
+export interface Tested {
+  name: string;
+  dir: string;
+  there: boolean;
+  silent: boolean;
+  tried: Ability[];
+}
+export interface Ability {
+  what: string;
+  can: boolean;
+  needed: boolean;
+  says: string;
 }
 export interface Files {
   snapshot: string;
@@ -354,12 +492,6 @@ export interface Files {
 export interface FileLine {
   heading: Heading | null;
   row: Row | null;
-}
-export interface Heading {
-  key: string;
-  title: string;
-  note: string;
-  count: number;
 }
 export interface Row {
   key: string;
@@ -409,68 +541,199 @@ export interface Badge {
     | "rebuildable";
   text: string;
 }
-export interface WantedList {
-  snapshot: string;
+export interface Folder {
+  path: string;
+  label: string;
+  parent: string | null;
+  entries: Entry[];
   total: number;
-  offset: number;
-  rows: number;
+}
+export interface Entry {
+  name: string;
+  path: string;
+  folder: boolean;
+  size: number;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  format: string;
+  root: string;
+  gone: boolean;
+}
+export interface GroupFiles {
+  group: Group;
+  list: GroupedRow[];
+}
+export interface Group {
+  from: string;
+  to: string;
+  fromLabel: string;
+  toLabel: string;
   files: number;
-  references: number;
-  bytes: number;
-  lines: WantedLine[];
-}
-export interface WantedLine {
-  heading: Heading | null;
-  row: WantedRow | null;
-}
-export interface WantedRow {
-  suspect: string[];
+  of: number;
+  renamed: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  doubts: number;
+  reasons: string[];
   key: string;
+}
+export interface GroupedRow {
+  expected: string;
   name: string;
   label: string;
-  kind:
-    | "audio"
-    | "video"
-    | "image"
-    | "sequence"
-    | "geometry"
-    | "part"
-    | "material"
-    | "drawing"
-    | "document"
-    | "data"
-    | "other";
-  word: string;
+  path: string;
+  found: string;
+  foundIn: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  warnings: string[];
+}
+export interface Habits {
+  text: string;
+  own: boolean;
+  shipped: string;
+}
+export interface HabitsTried {
+  problems: Mistake[];
+  project: string;
+  rebuildable: string[];
+  dumps: string[];
+  companions: Apart[];
+}
+export interface Mistake {
+  line: number;
+  message: string;
+}
+export interface Apart {
+  of: string;
+  name: string;
+  found: string;
+  gone: boolean;
+}
+export interface HeldList {
+  list: HeldRow[];
+}
+export interface HeldRow {
+  id: number;
+  label: string;
+  files: number;
+  bytes: number;
+  since: string;
+  until: string;
+  over: boolean;
+  there: boolean;
+  reasons: Reason[];
+}
+export interface Reason {
+  of: string;
+  why: string;
+}
+export interface Hold {
+  reasons: Reason[];
+  days: number;
+}
+export interface HomePlan {
+  snapshot: string;
+  files: number;
+  bytes: number;
+  folder: string;
+  moves: HomeMove[];
+}
+export interface HomeMove {
+  from: string;
+  to: string;
+}
+export interface LearnRules {
+  sample: string;
+}
+export interface Mend {
+  snapshot: string;
+  searched: number;
+  folders: string[];
+  found: number;
+  looked: number;
+  missing: number;
+  groups: Group[];
+  repairs: Repair[];
+  allRepairs: number;
+  writable: string[];
+  suggest: Suggest[];
+  aside: Aside[];
+  loose: Respell[];
+  others: OtherProject[];
+}
+export interface Repair {
+  id: number;
+  batch: number;
+  from: string;
+  to: string;
+  fromLabel: string;
+  toLabel: string;
+  prefix: boolean;
+  certainty: "" | "certain" | "likely" | "possible";
+  reasons: string[];
+  live: boolean;
+}
+export interface Suggest {
+  path: string;
+  label: string;
+  why: string;
+  known: boolean;
+  best: boolean;
+}
+export interface Aside {
+  id: number;
+  label: string;
+  why: "rebuild" | "later" | "not-needed" | "replaced";
+  says: string;
+}
+export interface Respell {
+  expected: string;
+  label: string;
+  is: string;
+}
+export interface OtherProject {
+  id: number;
+  name: string;
+  missing: number;
+}
+export interface MendGroup {
+  key: string;
+  without: string[];
+  despite: boolean;
+}
+export interface MoveFolder {
+  from: string;
+  to: string;
+}
+export interface NewDrive {
+  name: string;
+  dir: string;
+}
+export interface NewProject {
+  documents: string[];
+  root: string;
+  name: string;
+}
+export interface NoFiles {
+  snapshot: string;
+  list: NoFileRow[];
+  more: number;
+}
+export interface NoFileRow {
+  ref: number;
+  document: string;
+  owner: string;
   state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
   use: "used" | "dormant" | "listed";
-  uses: number;
-  gaps: string;
-  candidates: number;
-  best: string;
-  bestLabel: string;
-  certainty: "" | "certain" | "likely" | "possible";
-  doubtful: boolean;
-}
-export interface Berths {
-  snapshot: string;
-  total: number;
-  offset: number;
-  rows: number;
-  files: number;
-  references: number;
-  bytes: number;
-  lines: BerthLine[];
-}
-export interface BerthLine {
-  heading: Heading | null;
-  row: Berth | null;
-}
-export interface Berth {
-  key: string;
-  from: string;
-  was: string;
-  folder: string;
-  name: string;
   kind:
     | "audio"
     | "video"
@@ -484,50 +747,224 @@ export interface Berth {
     | "data"
     | "other";
   word: string;
-  use: "used" | "dormant" | "listed";
+  type: string;
   size: number;
-  files: number;
-  uses: number;
-  absent: boolean;
-  why: string;
-  whyWord: string;
-  renamed: "" | "clash" | "portable" | "pattern" | "wish" | "sound" | "channels";
-  clashed: boolean;
-  wished: boolean;
-  stays: boolean;
-  sequence: boolean;
-  along: string;
-  sound: string;
-}
-export interface DocumentList {
-  snapshot: string;
-  total: number;
-  offset: number;
-  rows: number;
-  files: number;
-  references: number;
-  bytes: number;
-  lines: DocumentLine[];
-}
-export interface DocumentLine {
-  heading: Heading | null;
-  row: DocumentRow | null;
-}
-export interface DocumentRow {
-  key: string;
   name: string;
   folder: string;
-  format: string;
-  title: string;
-  guessed: boolean;
-  use: "used" | "dormant" | "listed";
-  depth: number;
-  references: number;
-  open: number;
-  size: number;
+  label: string;
+  why: "" | "not-ours" | "no-place" | "frames" | "unsaved" | "unreadable";
+  says: string;
 }
-export interface Keys {
-  keys: string[];
+export interface Peaks {
+  low: number[];
+  high: number[];
+  seconds: number;
+}
+export interface Plug {
+  connected: boolean;
+}
+export interface Points {
+  snapshot: string;
+  root: string;
+  rootName: string;
+  list: PointRow[];
+}
+export interface PointRow {
+  nr: number;
+  document: string;
+  owner: string;
+  written: string;
+  label: string;
+  use: "used" | "dormant" | "listed";
+  flags: ("outside" | "other-drive" | "other-project" | "inner" | "absent")[];
+  says: string;
+  fixed: string;
+}
+export interface ProblemReply {
+  type: string;
+  title: string;
+  status: number;
+  detail: string;
+  problem?: Problem;
+}
+export interface PutAway {
+  snapshot: string;
+  paths: string[];
+  days: number;
+}
+export interface PutBack {
+  act: number;
+}
+export interface Receive {
+  crate: string;
+  into: string;
+}
+export interface Received {
+  report: Seal;
+  harm: number;
+  well: boolean;
+  label: string;
+  into: string;
+  proof: ProofLine[];
+}
+export interface Seal {
+  crate: string;
+  files: number;
+  bytes: number;
+  renamed: Renamed[];
+  left: Left[];
+  parts: string[];
+  complete: boolean;
+  guessed: number;
+  proof: Proof;
+  problems: Problem[];
+}
+export interface Renamed {
+  from: string;
+  to: string;
+}
+export interface Left {
+  path: string;
+  why: string;
+  code: string;
+}
+export interface Proof {
+  by: string;
+  expected: number;
+  held: number;
+  left: number;
+  rebuildable: number;
+  guessed: number;
+  suspect: number;
+  rules: string[];
+}
+export interface ProofLine {
+  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
+  ok: boolean;
+  what: string;
+  figure: string;
+  note: string;
+}
+export interface Recipes {
+  list: Recipe[];
+}
+export interface Recipe {
+  name: string;
+  says: string;
+  own: boolean;
+  text: string;
+  problem: string;
+  differs: RecipeDiffers[];
+}
+export interface RecipeDiffers {
+  key: string;
+  now: string;
+  recipe: string;
+}
+export interface Rules {
+  folder: string;
+  files: RulesFile[];
+}
+export interface RulesFile {
+  name: string;
+  text: string;
+  on: boolean;
+  title: string;
+  extensions: string[];
+  carrier: string;
+  problems: Mistake[];
+}
+export interface RulesLearned {
+  proposals: Proposal[];
+}
+export interface Proposal {
+  title: string;
+  rules: string;
+  paths: Shape[];
+}
+export interface Shape {
+  at: string;
+  match: string;
+  values: number;
+  guessed: number;
+  leads: number;
+  sample: string;
+}
+export interface RulesTried {
+  problems: Mistake[];
+  finds: Find[];
+  damage: string[];
+  more: number;
+}
+export interface Find {
+  line: number;
+  owner: string;
+  written: string;
+  path: string;
+  state: string;
+  use: string;
+  role: string;
+  rule: number;
+}
+export interface SayMeant {
+  expected: string;
+}
+export interface SealRequest {
+  snapshot: string;
+  out: string;
+  note: string;
+  despite: boolean;
+}
+export interface Sealed {
+  report: Seal | null;
+  all: Totals;
+  at: string | null;
+  label: string;
+  there: boolean;
+  stale: string[];
+  well: boolean;
+  proof: ProofLine[];
+  note: string;
+}
+export interface Totals {
+  left: number;
+  repoint: number;
+  problems: number;
+  renamed: number;
+}
+export interface Search {
+  folders: string[];
+}
+export interface SetAside {
+  expected: string[];
+  why: "rebuild" | "later" | "not-needed" | "replaced";
+}
+export interface SetDrive {
+  kind: string | null;
+  slowed: number | null;
+}
+export interface SetHabits {
+  text: string;
+  project: number;
+}
+export interface SetPoints {
+  snapshot: string;
+  points: number[];
+  folder: string;
+  try: boolean;
+}
+export interface SetRecipe {
+  name: string;
+  text: string;
+  project: number;
+}
+export interface SetRules {
+  name: string;
+  text: string;
+  on: boolean;
+}
+export interface SetSearch {
+  folders: string[];
 }
 export interface Slip {
   row: Row;
@@ -561,25 +998,6 @@ export interface Piece {
   text: string;
   common: boolean;
 }
-export interface Facts {
-  seconds?: number;
-  rate?: number;
-  depth?: number;
-  channels?: number;
-  width?: number;
-  height?: number;
-  vertices?: number;
-  faces?: number;
-  id?: string;
-  clock?: number;
-  family?: string;
-  familyOf?: number;
-  starts?: number;
-  reel?: string;
-  decoded?: string;
-  unclosed?: boolean;
-  hollow?: string;
-}
 export interface LastSeen {
   at: string;
   size: number;
@@ -598,18 +1016,6 @@ export interface Range {
   start: number;
   duration: number;
 }
-export interface Repair {
-  id: number;
-  batch: number;
-  from: string;
-  to: string;
-  fromLabel: string;
-  toLabel: string;
-  prefix: boolean;
-  certainty: "" | "certain" | "likely" | "possible";
-  reasons: string[];
-  live: boolean;
-}
 export interface OtherUse {
   document: string;
   project: string;
@@ -618,248 +1024,99 @@ export interface OtherUse {
   role: string;
   at: string;
 }
-export interface Search {
-  folders: string[];
-}
-export interface Mend {
+export interface Spread {
   snapshot: string;
-  searched: number;
-  folders: string[];
-  found: number;
-  looked: number;
+  drives: SpreadDrive[];
   missing: number;
-  groups: Group[];
-  repairs: Repair[];
-  allRepairs: number;
-  writable: string[];
-  suggest: Suggest[];
-  aside: Aside[];
-  loose: Respell[];
-  others: OtherProject[];
+  lastSeen: number;
+  documents: SpreadEnd[];
+  places: SpreadEnd[];
+  threads: SpreadLine[];
 }
-export interface Group {
-  from: string;
-  to: string;
-  fromLabel: string;
-  toLabel: string;
-  files: number;
-  of: number;
-  renamed: string;
-  certainty: "" | "certain" | "likely" | "possible";
-  doubts: number;
-  reasons: string[];
-  key: string;
+export interface SpreadDrive {
+  name: string;
+  out: boolean;
+  tree: Node;
 }
-export interface Suggest {
+export interface Node {
+  name: string;
   path: string;
-  label: string;
-  why: string;
-  known: boolean;
-  best: boolean;
-}
-export interface Aside {
-  id: number;
-  label: string;
-  why: "rebuild" | "later" | "not-needed" | "replaced";
-  says: string;
-}
-export interface Respell {
-  expected: string;
-  label: string;
-  is: string;
-}
-export interface OtherProject {
-  id: number;
-  name: string;
-  missing: number;
-}
-export interface Wanted {
-  row: WantedRow | null;
-  last: LastSeen | null;
-  text: boolean;
-  looks: boolean;
-  ranges: Range[];
-  candidates: Candidate[];
-}
-export interface Candidate {
-  path: string;
-  certainty: "" | "certain" | "likely" | "possible";
-  score: number;
-  reasons: string[];
-  warnings: string[];
-  codes: string[];
-  size: number;
+  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
   files: number;
-  name: string;
-  label: string;
-  facts: Facts | null;
-  preview: "" | "sound" | "picture";
-  sample: string;
-  content: boolean;
-}
-export interface MoveFolder {
-  from: string;
-  to: string;
-}
-export interface SetAside {
-  expected: string[];
-  why: "rebuild" | "later" | "not-needed" | "replaced";
-}
-export interface SayMeant {
-  expected: string;
-}
-export interface WriteRepairs {
-  snapshot: string;
-  try: boolean;
-}
-export interface Strays {
-  snapshot: string;
-  files: number;
-  list: Stray[];
-  known: boolean;
-  duplicates: Twin[];
-  namesakes: Twin[];
-}
-export interface Stray {
-  path: string;
-  name: string;
-  label: string;
-  what: string;
-  word: string;
-  kind:
-    | "audio"
-    | "video"
-    | "image"
-    | "sequence"
-    | "geometry"
-    | "part"
-    | "material"
-    | "drawing"
-    | "document"
-    | "data"
-    | "other";
-  kindWord: string;
-  size: number;
-  modified: string;
-  newer: boolean;
-  travels: boolean;
-  preview: "" | "sound" | "picture";
-}
-export interface Twin {
-  name: string;
   bytes: number;
-  labels: string[];
-}
-export interface Adopt {
-  paths: string[];
-  travels: boolean;
-}
-export interface PutAway {
-  snapshot: string;
-  paths: string[];
-  days: number;
-}
-export interface Estimates {
-  archives: ArchiveSize[];
-  seconds: number;
-  measured: boolean;
-  to: string;
-}
-export interface ArchiveSize {
-  kind: string;
-  bytes: number;
-}
-export interface Recipes {
-  list: Recipe[];
-}
-export interface Recipe {
-  name: string;
-  says: string;
-  own: boolean;
-  text: string;
-  problem: string;
-  differs: RecipeDiffers[];
-}
-export interface RecipeDiffers {
-  key: string;
-  now: string;
-  recipe: string;
-}
-export interface SetRecipe {
-  name: string;
-  text: string;
-  project: number;
-}
-export interface UseRecipe {
-  name: string;
-}
-export interface GroupFiles {
-  group: Group;
-  list: GroupedRow[];
-}
-export interface GroupedRow {
-  expected: string;
-  name: string;
-  label: string;
-  path: string;
-  found: string;
-  foundIn: string;
-  certainty: "" | "certain" | "likely" | "possible";
-  warnings: string[];
-}
-export interface MendGroup {
-  key: string;
-  without: string[];
-  despite: boolean;
-}
-export interface Decisions {
-  list: Decision[];
-  all: number;
-  canUndo: boolean;
-  canRedo: boolean;
-}
-export interface Decision {
-  id: number;
-  batch: number;
-  kind: "mend" | "move" | "wish" | "leave" | "carry" | "aside" | "meant";
-  say: string;
-  at: string;
-  undone: boolean;
-  lost: boolean;
-}
-export interface Choose {
-  expected: string;
-  path: string;
-  try: boolean;
-  despite: boolean;
-}
-export interface Chosen {
-  candidate: Candidate;
-  applied: boolean;
-}
-export interface WriteResult {
-  snapshot: string;
-  lines: AimLine[];
+  nodes: Node[];
   more: number;
-  written: Written[];
-  problems: Problem[];
 }
-export interface AimLine {
-  document: string;
-  line: number;
-  was: string;
-  becomes: string;
+export interface SpreadEnd {
+  name: string;
+  path: string;
+  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
+  more: number;
 }
-export interface Written {
+export interface SpreadLine {
+  document: number;
+  place: number;
+  files: number;
+  bytes: number;
+}
+export interface Started {
+  job: Job;
+}
+export interface Stock {
+  groups: StockGroup[];
+  at: string | null;
+}
+export interface StockGroup {
+  label: string;
+  rows: StockRow[];
+}
+export interface StockRow {
+  project: Project | null;
   document: string;
-  edition: string;
-  mentions: number;
-  sha256: string;
-  was?: string;
+  name: string;
+  label: string;
+  health: Health | null;
+  at: string | null;
+  sealed: string | null;
+  complete: boolean;
+  backed: string;
+}
+export interface Health {
+  documents: number;
+  references: number;
+  files: number;
+  bytes: number;
+  away: number;
+  missing: number;
+  unused: number;
+  rebuild: number;
+  gapped: number;
+  gaps: number;
+  twins: number;
+  unreadable: number;
+  unplugged: number;
+  unsaved: number;
+  suspect: number;
+  lacking: number;
+  writesOut: number;
+  inside: number;
+  guessed: number;
+  unrecognised: number;
+  problems: number;
+  unread: number;
+  unfound: number;
+  pending: number;
+  toFind: number;
+  error: string;
+  needs: {
+    [k: string]: number;
+  };
+  allHere: boolean;
 }
 export interface Stow {
   snapshot: string;
   options: StowOptions;
+  recipe: Recipe | null;
   files: number;
   bytes: number;
   about: boolean;
@@ -937,6 +1194,23 @@ export interface Spec {
   float: boolean;
   channels: "" | "interleaved" | "split";
 }
+export interface KindCount {
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
+  files: number;
+  bytes: number;
+}
 export interface FolderCount {
   folder: string;
   files: number;
@@ -963,17 +1237,6 @@ export interface Weighed {
   travels: boolean;
   word: string;
   from: string;
-}
-export interface Left {
-  path: string;
-  why: string;
-  code: string;
-}
-export interface Totals {
-  left: number;
-  repoint: number;
-  problems: number;
-  renamed: number;
 }
 export interface GivenUp {
   what:
@@ -1033,180 +1296,20 @@ export interface Limit {
   fits: boolean;
   parts: number;
 }
-export interface Wish {
-  keys: string[];
-  rows: Rows | null;
-  folder: string | null;
-  name: string | null;
-  stays: boolean | null;
-  reset: boolean;
-}
-export interface Rows {
+export interface Strays {
   snapshot: string;
-  filter: string;
-  sort: string;
-  group: string;
-  facets: {
-    [k: string]: string;
-  };
-  beside: string;
-  from: string;
-  to: string;
-  but: string[];
-}
-export interface Destination {
-  out: string;
-  label: string;
-  ok: boolean;
-  why: string;
-  free: number;
-  needs: number;
-  again: boolean;
-  same: boolean;
-}
-export interface SealRequest {
-  snapshot: string;
-  out: string;
-  note: string;
-  despite: boolean;
-}
-export interface Sealed {
-  report: Seal | null;
-  all: Totals;
-  at: string | null;
-  label: string;
-  there: boolean;
-  stale: string[];
-  well: boolean;
-  proof: ProofLine[];
-  note: string;
-}
-export interface Seal {
-  crate: string;
   files: number;
-  bytes: number;
-  renamed: Renamed[];
-  left: Left[];
-  parts: string[];
-  complete: boolean;
-  guessed: number;
-  proof: Proof;
-  problems: Problem[];
+  list: Stray[];
+  known: boolean;
+  duplicates: Twin[];
+  namesakes: Twin[];
 }
-export interface Renamed {
-  from: string;
-  to: string;
-}
-export interface Proof {
-  by: string;
-  expected: number;
-  held: number;
-  left: number;
-  rebuildable: number;
-  guessed: number;
-  suspect: number;
-  rules: string[];
-}
-export interface ProofLine {
-  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
-  ok: boolean;
+export interface Stray {
+  path: string;
+  name: string;
+  label: string;
   what: string;
-  figure: string;
-  note: string;
-}
-export interface Receive {
-  crate: string;
-  into: string;
-}
-export interface Received {
-  report: Seal;
-  harm: number;
-  well: boolean;
-  label: string;
-  into: string;
-  proof: ProofLine[];
-}
-export interface AskClearout {
-  folder: string;
-}
-export interface LearnRules {
-  sample: string;
-}
-export interface RulesLearned {
-  proposals: Proposal[];
-}
-export interface Proposal {
-  title: string;
-  rules: string;
-  paths: Shape[];
-}
-export interface Shape {
-  at: string;
-  match: string;
-  values: number;
-  guessed: number;
-  leads: number;
-  sample: string;
-}
-export interface HomePlan {
-  snapshot: string;
-  files: number;
-  bytes: number;
-  folder: string;
-  moves: HomeMove[];
-}
-export interface HomeMove {
-  from: string;
-  to: string;
-}
-export interface BringHome {
-  snapshot: string;
-}
-export interface AskHome {
-  ask: boolean;
-}
-export interface Points {
-  snapshot: string;
-  root: string;
-  rootName: string;
-  list: PointRow[];
-}
-export interface PointRow {
-  nr: number;
-  document: string;
-  owner: string;
-  written: string;
-  label: string;
-  use: "used" | "dormant" | "listed";
-  flags: ("outside" | "other-drive" | "other-project" | "inner" | "absent")[];
-  says: string;
-  fixed: string;
-}
-export interface SetPoints {
-  snapshot: string;
-  points: number[];
-  folder: string;
-  try: boolean;
-}
-export interface Aimed {
-  lines: AimLine[];
-  written: Written[];
-  problems: Problem[];
-}
-export interface PutBack {
-  act: number;
-}
-export interface NoFiles {
-  snapshot: string;
-  list: NoFileRow[];
-  more: number;
-}
-export interface NoFileRow {
-  ref: number;
-  document: string;
-  owner: string;
-  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
-  use: "used" | "dormant" | "listed";
+  word: string;
   kind:
     | "audio"
     | "video"
@@ -1219,83 +1322,28 @@ export interface NoFileRow {
     | "document"
     | "data"
     | "other";
-  word: string;
-  type: string;
+  kindWord: string;
   size: number;
-  name: string;
-  folder: string;
-  label: string;
-  why: "" | "not-ours" | "no-place" | "frames" | "unsaved" | "unreadable";
-  says: string;
+  modified: string;
+  newer: boolean;
+  travels: boolean;
+  preview: "" | "sound" | "picture";
 }
-export interface WriteOut {
+export interface Twin {
+  name: string;
+  bytes: number;
+  labels: string[];
+}
+export interface Stretch {
   snapshot: string;
-  files: OutFile[];
+  first: number;
+  last: number;
+  rows: number;
+  head: string;
+  before: string;
+  after: string;
 }
-export interface OutFile {
-  ref: number;
-  folder: string;
-  name: string;
-}
-export interface DriveCards {
-  list: DriveCard[];
-}
-export interface DriveCard {
-  drive: Drive;
-  kindSaid: boolean;
-  gives: number;
-  measured: string | null;
-  slowed: number;
-  needs: number;
-  needsBy: string;
-  indexed: number;
-  indexAt: string | null;
-  unread: string[];
-  folders: Declared[];
-  projects: LeansHere[];
-  safe: boolean;
-  why: string;
-}
-export interface Declared {
-  path: string;
-  label: string;
-  kind: "" | "library" | "store";
-}
-export interface LeansHere {
-  project: number;
-  name: string;
-  files: number;
-  writes: number;
-  needs: number;
-}
-export interface SetDrive {
-  kind: string | null;
-  slowed: number | null;
-}
-export interface Declare {
-  path: string;
-  kind: "" | "library" | "store";
-}
-export interface Stock {
-  groups: StockGroup[];
-  at: string | null;
-}
-export interface StockGroup {
-  label: string;
-  rows: StockRow[];
-}
-export interface StockRow {
-  project: Project | null;
-  document: string;
-  name: string;
-  label: string;
-  health: Health | null;
-  at: string | null;
-  sealed: string | null;
-  complete: boolean;
-  backed: string;
-}
-export interface Health {
+export interface Summary {
   documents: number;
   references: number;
   files: number;
@@ -1321,102 +1369,97 @@ export interface Health {
   unfound: number;
   pending: number;
   toFind: number;
-  error: string;
-  needs: {
-    [k: string]: number;
-  };
-  allHere: boolean;
-}
-export interface Hold {
-  reasons: Reason[];
-  days: number;
-}
-export interface Reason {
-  of: string;
-  why: string;
-}
-export interface HeldList {
-  list: HeldRow[];
-}
-export interface HeldRow {
-  id: number;
-  label: string;
-  files: number;
-  bytes: number;
-  since: string;
-  until: string;
-  over: boolean;
-  there: boolean;
-  reasons: Reason[];
-}
-export interface Examined {
-  version: string;
-  database: string;
-  folders: Tested[];
-  well: boolean;
-}
-export interface Tested {
-  name: string;
-  dir: string;
-  there: boolean;
-  silent: boolean;
-  tried: Ability[];
-}
-export interface Ability {
-  what: string;
-  can: boolean;
-  needed: boolean;
-  says: string;
-}
-export interface SetSearch {
-  folders: string[];
-}
-export interface Compared {
-  references: number;
-  missing: number;
-  came: string[];
-  went: string[];
-  same: number;
-}
-export interface Spread {
+  project: Project;
   snapshot: string;
-  drives: SpreadDrive[];
-  missing: number;
-  lastSeen: number;
-  documents: SpreadEnd[];
-  places: SpreadEnd[];
-  threads: SpreadLine[];
+  traced: string | null;
+  error: string;
+  states: StateCount[];
+  lost: KindCount[];
+  places: Place[];
+  writePoints: WritePoint[];
+  moved: Move[];
+  warnings: Warning[];
+  problemList: Problem[];
+  unknown: boolean;
+  allHere: boolean;
+  canStay: number;
+  clashes: number;
+  repairs: number;
+  canUndo: boolean;
+  canRedo: boolean;
+  sealed: boolean;
+  complete: boolean;
+  apart: Apart[];
+  polled: boolean;
+  sealedGone: boolean;
+  sealedStale: number;
+  search: SearchFolder[];
+  siblings: Sibling[];
+  askHome: boolean;
+  cameOutside: string[];
+  lastAct: LastAct | null;
 }
-export interface SpreadDrive {
-  name: string;
-  out: boolean;
-  tree: Node;
+export interface StateCount {
+  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
+  references: number;
+  files: number;
+  bytes: number;
 }
-export interface Node {
-  name: string;
+export interface Place {
+  drive: string;
+  folder: string;
   path: string;
   kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
   files: number;
   bytes: number;
-  nodes: Node[];
-  more: number;
+  connected: boolean;
 }
-export interface SpreadEnd {
-  name: string;
+export interface WritePoint {
+  document: string;
+  owner: string;
+  label: string;
   path: string;
-  kind: "" | "own" | "project" | "library" | "dump" | "other" | "unplugged" | "missing";
-  more: number;
+  flags: ("outside" | "other-drive" | "other-project" | "inner" | "absent")[];
 }
-export interface SpreadLine {
-  document: number;
-  place: number;
-  files: number;
-  bytes: number;
+export interface Move {
+  from: string;
+  to: string;
+  references: number;
+  present: number;
 }
-export interface Habits {
-  text: string;
+export interface Warning {
+  code:
+    | "scattered"
+    | "dumping-ground"
+    | "nothing-recognised"
+    | "guessed"
+    | "unreadable-folder"
+    | "shared-folder"
+    | "slow-drive"
+    | "synced-folder"
+    | "sibling-newer";
+  message: string;
+  paths: string[];
+  place: string;
+}
+export interface SearchFolder {
+  path: string;
+  label: string;
+  found: number;
+}
+export interface Sibling {
+  path: string;
+  name: string;
+  modified: string;
+  size: number;
+  newest: boolean;
   own: boolean;
-  shipped: string;
+}
+export interface LastAct {
+  id: number;
+  say: string;
+  documents: string[];
+  at: string;
 }
 export interface Templates {
   list: TemplateOf[];
@@ -1427,133 +1470,101 @@ export interface TemplateOf {
   title: string;
   folders: string[];
 }
-export interface Begin {
-  template: number;
-  folder: string;
-  name: string;
-}
-export interface Begun {
-  path: string;
-  label: string;
-}
-export interface SetHabits {
-  text: string;
-  project: number;
-}
-export interface HabitsTried {
-  problems: Mistake[];
-  project: string;
-  rebuildable: string[];
-  dumps: string[];
-  companions: Apart[];
-}
-export interface Mistake {
-  line: number;
-  message: string;
-}
-export interface Cleared {
-  folder: string;
-  safe: boolean;
-  readBy: ReadBy[];
-  writtenBy: WriterOf[];
-  onlyCopies: string[];
-  documents: string[];
-  unread: string[];
-  coverage: Coverage;
-  label: string;
-  left: Unread[];
-  files: number;
-  bytes: number;
-  read: number;
-  owned: {
-    [k: string]: number;
-  };
-  needy: string[];
-  at: string;
-}
-export interface ReadBy {
-  document: string;
-  project: string;
-  path: string;
-  owner: string;
-  use: "used" | "dormant" | "listed";
-  elsewhere: string[];
-}
-export interface WriterOf {
-  document: string;
-  project: string;
-  owner: string;
-  path: string;
-}
-export interface Coverage {
-  documents: number;
-  looked: number;
-  skipped: number;
-  whole: boolean;
-}
-export interface Unread {
-  path: string;
-  why: string;
-}
-export interface Differs {
-  lines: string[];
-}
-export interface Peaks {
-  low: number[];
-  high: number[];
-  seconds: number;
-}
-export interface Started {
-  job: Job;
-}
-export interface Rules {
-  folder: string;
-  files: RulesFile[];
-}
-export interface RulesFile {
-  name: string;
-  text: string;
-  on: boolean;
-  title: string;
-  extensions: string[];
-  carrier: string;
-  problems: Mistake[];
-}
-export interface SetRules {
-  name: string;
-  text: string;
-  on: boolean;
-}
 export interface TryRules {
   text: string;
   sample: string;
 }
-export interface RulesTried {
-  problems: Mistake[];
-  finds: Find[];
-  damage: string[];
-  more: number;
+export interface UseRecipe {
+  name: string;
 }
-export interface Find {
-  line: number;
-  owner: string;
-  written: string;
-  path: string;
-  state: string;
-  use: string;
-  role: string;
-  rule: number;
+export interface Wanted {
+  row: WantedRow | null;
+  last: LastSeen | null;
+  text: boolean;
+  looks: boolean;
+  ranges: Range[];
+  candidates: Candidate[];
 }
-export interface Event {
-  type: "job" | "snapshot" | "looked" | "drives" | "project";
-  project: number;
+export interface WantedRow {
+  suspect: string[];
+  key: string;
+  name: string;
+  label: string;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  word: string;
+  state: "here" | "away" | "missing" | "unplugged" | "twins" | "unsaved" | "inside" | "unreadable";
+  use: "used" | "dormant" | "listed";
+  uses: number;
+  gaps: string;
+  candidates: number;
+  best: string;
+  bestLabel: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  doubtful: boolean;
+}
+export interface WantedList {
   snapshot: string;
-  job?: Job;
+  total: number;
+  offset: number;
+  rows: number;
+  files: number;
+  references: number;
+  bytes: number;
+  lines: WantedLine[];
 }
-export interface ProblemReply {
-  type: string;
-  title: string;
-  status: number;
-  detail: string;
-  problem?: Problem;
+export interface WantedLine {
+  heading: Heading | null;
+  row: WantedRow | null;
+}
+export interface Wish {
+  keys: string[];
+  rows: Rows | null;
+  folder: string | null;
+  name: string | null;
+  stays: boolean | null;
+  reset: boolean;
+}
+export interface Rows {
+  snapshot: string;
+  filter: string;
+  sort: string;
+  group: string;
+  facets: {
+    [k: string]: string;
+  };
+  beside: string;
+  from: string;
+  to: string;
+  but: string[];
+}
+export interface WriteOut {
+  snapshot: string;
+  files: OutFile[];
+}
+export interface OutFile {
+  ref: number;
+  folder: string;
+  name: string;
+}
+export interface WriteRepairs {
+  snapshot: string;
+  try: boolean;
+}
+export interface WriteResult {
+  snapshot: string;
+  lines: AimLine[];
+  more: number;
+  written: Written[];
+  problems: Problem[];
 }

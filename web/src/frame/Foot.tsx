@@ -1,17 +1,18 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
-import { project, useAct, useDecisions } from "../api/queries";
-import type { AppState, Decision, Job, Started, Summary } from "../api/types";
+import * as acts from "../api/acts";
+import type { Change } from "../api/client";
+import { useAct, useDecisions } from "../api/queries";
+import type { AppState, Decision, Job, Summary } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { useKeys } from "../shared/keys";
 import { Badge, Button, More, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, clock, plural, timeLeft } from "../shared/words";
+import { bytes, clock, plural, timeLeft, count } from "../shared/words";
 import { stations } from "../stations";
 
-const amount = (j: Job, n: number) => (j.unit === "bytes" ? bytes(n) : n.toLocaleString("en-GB"));
+const amount = (j: Job, n: number) => (j.unit === "bytes" ? bytes(n) : count(n));
 
 function pace(j: Job): string {
   const parts = [];
@@ -71,7 +72,7 @@ export function Foot({
 }) {
   const [open, setOpen] = useState(false);
   const [list, setList] = useState("decisions");
-  const stop = useAct((job: string) => api.post<Started>(`/jobs/${job}/stop`));
+  const stop = useAct((job: string) => acts.stopJob(job));
   const jobs = state?.jobs ?? [];
   const now = jobs.find((j) => j.state === "running");
   const last = jobs[0];
@@ -139,7 +140,7 @@ export function Foot({
 
 /** Again looks at everything once more. */
 function Again({ id, summary }: { id: number; summary: Summary }) {
-  const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
+  const retrace = useAct(() => acts.retrace(id));
   const again = () => retrace.mutate(undefined);
   useKeys({ t: again });
   return (
@@ -190,12 +191,15 @@ function Log({ jobs }: { jobs: Job[] }) {
 function useUndo(id: number) {
   const client = useQueryClient();
   // A step is done once the page knows what is left to be undone.
-  const step = async (way: "undo" | "redo") => {
-    await api.post(`/projects/${id}/${way}`);
-    await client.refetchQueries({ queryKey: project<Summary>(id, "").queryKey, exact: true });
-  };
-  const undo = useAct(() => step("undo"));
-  const redo = useAct(() => step("redo"));
+  const step = (change: Change<void>) => ({
+    ...change,
+    run: async () => {
+      await change.run();
+      await client.refetchQueries({ queryKey: acts.summary(id).queryKey, exact: true });
+    },
+  });
+  const undo = useAct(() => step(acts.undo(id)));
+  const redo = useAct(() => step(acts.redo(id)));
   return { undo, redo, busy: undo.isPending || redo.isPending, error: undo.error ?? redo.error };
 }
 

@@ -2,7 +2,7 @@ import { DropdownMenu, Popover } from "radix-ui";
 import { useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { AppState, Drive } from "../api/types";
 import { Button, Fact, Trouble } from "../shared/parts";
@@ -127,7 +127,7 @@ const kinds: Record<string, string> = {
 /** Tank is a drive in the head: filled as far as the drive is, dashed when it is not connected. */
 function Tank({ drive }: { drive: Drive }) {
   const used = drive.total > 0 ? (drive.total - drive.free) / drive.total : 0;
-  const plug = useAct((connected: boolean) => api.post<AppState>(`/drives/${drive.id}/plug`, { connected }));
+  const plug = useAct((connected: boolean) => acts.plug(drive.id, { connected }));
   return (
     <Popover.Root>
       <Popover.Trigger
@@ -195,8 +195,8 @@ function Tank({ drive }: { drive: Drive }) {
 /** Rename names a drive, or forgets it: nothing on it is touched. */
 function Rename({ drive }: { drive: Drive }) {
   const [name, setName] = useState(drive.name);
-  const rename = useAct((to: string) => api.put<AppState>(`/drives/${drive.id}`, { name: to, dir: "" }));
-  const drop = useAct(() => api.drop<AppState>(`/drives/${drive.id}`));
+  const rename = useAct((to: string) => acts.nameDrive(drive.id, { name: to, dir: "" }));
+  const drop = useAct(() => acts.dropDrive(drive.id));
   const busy = rename.isPending || drop.isPending;
   return (
     <form

@@ -1,4 +1,4 @@
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { Summary } from "../api/types";
 import { Button, Trouble } from "../shared/parts";
@@ -7,7 +7,7 @@ import { plural, when } from "../shared/words";
 
 /** LastWritten tells what was last written into the project's documents, and puts it back. */
 export function LastWritten({ id, summary }: { id: number; summary: Summary | undefined }) {
-  const back = useAct((act: number) => api.post(`/projects/${id}/putback`, { act }));
+  const back = useAct((act: number) => acts.putBack(id, { act }));
   const act = summary?.lastAct;
   if (!act) return back.error ? <Trouble error={back.error} /> : null;
   return (

@@ -1,8 +1,7 @@
 import { Outlet } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useLook, useProjectID, useSummary } from "../api/queries";
-import type { Started } from "../api/types";
 import { Button, Empty, Trouble, Waiting } from "../shared/parts";
 import { Station } from "./Station";
 
@@ -11,7 +10,7 @@ export function Traced() {
   const id = useProjectID();
   const { data: summary, error } = useSummary(id);
   useLook(id);
-  const retrace = useAct(() => api.post<Started>(`/projects/${id}/trace`));
+  const retrace = useAct(() => acts.retrace(id));
   if (summary?.traced) return <Outlet />;
   let sheet;
   if (error)

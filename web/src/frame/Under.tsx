@@ -1,14 +1,14 @@
 import type { ReactNode } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { Job, Started } from "../api/types";
+import type { Job } from "../api/types";
 import { Button, Trouble, Waiting } from "../shared/parts";
 import { Bar } from "./Foot";
 
 /** Under shows work that runs in the middle of its page: how far it is, and its stop. */
 export function Under({ job, says, children }: { job: Job; says: string; children?: ReactNode }) {
-  const stop = useAct((id: string) => api.post<Started>(`/jobs/${id}/stop`));
+  const stop = useAct((id: string) => acts.stopJob(id));
   return (
     <div className="px-[18px] py-6">
       <h2 className="mb-1 text-[24px]">{job.title}</h2>

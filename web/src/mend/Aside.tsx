@@ -1,8 +1,8 @@
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { Mend, SetAside, Started } from "../api/types";
+import type { Mend, SetAside } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
@@ -29,7 +29,7 @@ export function PutAside({
 }) {
   const [open, setOpen] = useState(false);
   const set = useAct(
-    (s: SetAside) => api.post<Started>(`/projects/${id}/aside`, s),
+    (s: SetAside) => acts.setAside(id, s),
     () => {
       setOpen(false);
       onDone();
@@ -65,7 +65,7 @@ export function PutAside({
 /** SetAsides are the files that do not count for now. */
 export function SetAsides({ id, aside }: { id: number; aside: Mend["aside"] }) {
   const [open, setOpen] = useState(false);
-  const back = useAct((n: number) => api.drop(`/projects/${id}/repairs/${n}`));
+  const back = useAct((n: number) => acts.undoRepair(id, n));
   if (aside.length === 0) return null;
   return (
     <section

@@ -1,20 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type {
-  Candidate,
-  Choose,
-  Chosen,
-  Differs,
-  Entry,
-  Facts,
-  SayMeant,
-  Started,
-  Wanted,
-  WantedRow,
-} from "../api/types";
+import type { Candidate, Choose, Entry, Facts, SayMeant, Wanted, WantedRow } from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
 import { modelWords, soundWords } from "../shared/FactList";
@@ -46,7 +35,7 @@ export function Evidence({
   const [picking, setPicking] = useState(false);
   const [hand, setHand] = useState<Candidate | null>(null);
   const choose = useAct(
-    (c: Choose) => api.post<Chosen>(`/projects/${id}/repairs`, c),
+    (c: Choose) => acts.choose(id, c),
     (out) => {
       if (out.applied) onDone();
       else {
@@ -55,7 +44,7 @@ export function Evidence({
       }
     },
   );
-  const meant = useAct((m: SayMeant) => api.post<Started>(`/projects/${id}/meant`, m), onDone);
+  const meant = useAct((m: SayMeant) => acts.sayMeant(id, m), onDone);
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
   // What speaks against a file is read before it is taken: Enter alone does not.
@@ -224,8 +213,7 @@ function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }
 /** Differing shows a text as a difference from what it was when it was last seen. */
 function Differing({ path, last }: { path: string; last: string }) {
   const { data } = useQuery({
-    queryKey: ["differs", path, last],
-    queryFn: () => api.get<Differs>("/differs", { path, last }),
+    ...acts.differs({ path, last }),
     retry: false,
   });
   if (!data) return null;

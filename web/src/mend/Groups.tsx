@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { Group, GroupFiles, MendGroup, Started } from "../api/types";
+import type { Group, MendGroup } from "../api/types";
 import { Mark } from "../shared/Mark";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { plural } from "../shared/words";
+import { plural, count as figure } from "../shared/words";
 import { Certainty } from "./Certainty";
 
 /** Groups: folders that moved and files that were renamed by one habit, each one act. */
@@ -31,11 +31,10 @@ function Together({ id, group: g }: { id: number; group: Group }) {
   const [open, setOpen] = useState(false);
   const [out, setOut] = useState<readonly string[]>([]);
   const { data, error } = useQuery({
-    queryKey: ["project", id, "/group", g.key],
-    queryFn: () => api.get<GroupFiles>(`/projects/${id}/group`, { key: g.key }),
+    ...acts.group(id, { key: g.key }),
     enabled: open,
   });
-  const mend = useAct((m: MendGroup) => api.post<Started>(`/projects/${id}/group`, m));
+  const mend = useAct((m: MendGroup) => acts.mendGroup(id, m));
   const clear = g.files - g.doubts;
   const takenOut = data?.list.filter((r) => r.warnings.length === 0 && out.includes(r.expected)).length ?? 0;
   const count = clear - takenOut;
@@ -74,12 +73,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
           disabled={mend.isPending || count === 0}
           onClick={() => mend.mutate({ key: g.key, without: [...out], despite: false })}
         >
-          Mend{" "}
-          {count === g.files
-            ? count === 1
-              ? "it"
-              : `all ${count.toLocaleString("en-GB")}`
-            : count.toLocaleString("en-GB")}
+          Mend {count === g.files ? (count === 1 ? "it" : `all ${figure(count)}`) : figure(count)}
         </Button>
       </div>
       <Trouble error={mend.error ?? error} />

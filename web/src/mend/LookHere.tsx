@@ -1,13 +1,13 @@
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { Mend, Search, Started } from "../api/types";
+import type { Mend, Search } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Chip, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { plural } from "../shared/words";
+import { plural, count } from "../shared/words";
 
 /**
  * LookHere says where to look first. The whole machine is never searched
@@ -23,8 +23,8 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
   const [picking, setPicking] = useState(false);
   const [picked, setPicked] = useState({ path: "", label: "" });
   const [extra, setExtra] = useState<{ path: string; label: string }[]>([]);
-  const search = useAct((s: Search) => api.post<Started>(`/projects/${id}/search`, s));
-  const spell = useAct(() => api.post<Started>(`/projects/${id}/spell`));
+  const search = useAct((s: Search) => acts.search(id, s));
+  const spell = useAct(() => acts.spell(id));
   const running = state?.jobs.find((j) => j.kind === "search" && j.project === id && j.state === "running");
   const offers: { path: string; label: string; why?: string }[] = [...mend.suggest, ...extra];
   for (const f of folders) if (!offers.some((o) => o.path === f)) offers.push({ path: f, label: f });
@@ -40,7 +40,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         ) : (
           <>
             <b className="font-semibold">
-              {mend.looked.toLocaleString("en-GB")} looked for, {mend.found.toLocaleString("en-GB")} found for certain
+              {count(mend.looked)} looked for, {count(mend.found)} found for certain
             </b>{" "}
             among {plural(mend.searched, "file")}. {mend.missing > 0 ? "The rest needs your eye." : ""}
           </>

@@ -1,15 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 
-import { api } from "../api/client";
 import { useMend, useProjectID, useWanted } from "../api/queries";
-import type { Keys, Mend as MendData, WantedRow } from "../api/types";
+import type { Mend as MendData, WantedRow } from "../api/types";
 import { Station } from "../frame/Station";
-import { Ledger, type Column } from "../shared/Ledger";
+import { Ledger, useAsked, type Column } from "../ledger/Ledger";
+import { askStretch } from "../ledger/rows";
 import { Mark } from "../shared/Mark";
 import { Asked, Badge, Empty, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
-import { plural } from "../shared/words";
+import { plural, count } from "../shared/words";
 import { SetAsides } from "./Aside";
 import { Certainty } from "./Certainty";
 import { Evidence } from "./Evidence";
@@ -31,23 +31,18 @@ export function Mend() {
 function Desk({ id, mend }: { id: number; mend: MendData }) {
   const place = usePlace();
   const sel = place.get("sel");
-  const list = { filter: place.get("filter"), sort: place.get("sort"), group: place.get("group") };
+  const shown = mend.searched > 0 ? columns : before;
+  const list = { id, name: "wanted", asked: useAsked({ columns: shown, groups }) };
   // Where nothing is chosen, or what was chosen is mended, the first one is.
-  const { data: order } = useQuery({
-    queryKey: ["project", id, "wanted keys", list],
-    queryFn: () => api.get<Keys>(`/projects/${id}/tables/wanted/keys`, list),
-  });
+  const { data: whole } = useQuery(askStretch(list));
   const chosen = useWanted(id, sel);
-  const first = order?.keys[0] ?? "";
-  const fallback = useWanted(id, sel === "" || chosen.data?.row === null ? first : "");
+  const fallback = useWanted(id, sel === "" || chosen.data?.row === null ? (whole?.head ?? "") : "");
   const wanted = chosen.data?.row ? chosen.data : fallback.data;
   const row = wanted?.row;
   const select = (key: string) => place.set({ sel: key });
-  const next = () => {
-    const keys = order?.keys ?? [];
-    const i = keys.indexOf(row?.key ?? "");
-    select(keys[i + 1] ?? keys[i - 1] ?? "");
-  };
+  const key = row?.key ?? "";
+  const { data: around } = useQuery({ ...askStretch(list, { from: key, to: key }), enabled: key !== "", retry: false });
+  const next = () => select(around?.after || around?.before || "");
   const sheet = (
     <>
       <LookHere key={mend.folders.join()} id={id} mend={mend} />
@@ -65,7 +60,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
           id={id}
           name="wanted"
           label="Wanted files"
-          columns={mend.searched > 0 ? columns : before}
+          columns={shown}
           groups={groups}
           selected={row?.key ?? ""}
           onSelect={select}
@@ -146,7 +141,7 @@ const columns: Column<WantedRow>[] = [
   { id: "place", title: "expected in", width: "minmax(0,1fr)", extra: true, text: (w) => w.label },
   { id: "use", title: "use", width: "64px", extra: true, text: (w) => w.use },
   { id: "certainty", title: "certainty", width: "72px", extra: true, text: (w) => w.certainty || "nothing found" },
-  { id: "uses", title: "uses", width: "46px", right: true, text: (w) => w.uses.toLocaleString("en-GB") },
+  { id: "uses", title: "uses", width: "46px", right: true, text: (w) => count(w.uses) },
 ];
 
 const notYet: Column<WantedRow> = {

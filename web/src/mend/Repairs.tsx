@@ -1,14 +1,14 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useSummary } from "../api/queries";
 import type { Mend, Repair, WriteRepairs, WriteResult } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { LinesSheet } from "../shared/LinesSheet";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { plural } from "../shared/words";
+import { plural, count } from "../shared/words";
 
 // A long list makes room for what is still to be mended.
 const few = 8;
@@ -18,10 +18,10 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
   const [asking, setAsking] = useState<WriteResult | null>(null);
   const [said, setSaid] = useState<boolean | null>(null);
   const [result, setResult] = useState<WriteResult | null>(null);
-  const undo = useAct((r: Repair) => api.drop(`/projects/${id}/repairs/${r.id}`));
-  const look = useAct((r: WriteRepairs) => api.post<WriteResult>(`/projects/${id}/write`, r), setAsking);
+  const undo = useAct((r: Repair) => acts.undoRepair(id, r.id));
+  const look = useAct((r: WriteRepairs) => acts.write(id, r), setAsking);
   const write = useAct(
-    (r: WriteRepairs) => api.post<WriteResult>(`/projects/${id}/write`, r),
+    (r: WriteRepairs) => acts.write(id, r),
     (r) => {
       setResult(r);
       setAsking(null);
@@ -100,9 +100,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
               </li>
             ))}
             {mend.allRepairs > shown.length ? (
-              <li className="py-1 text-faint">
-                and {(mend.allRepairs - shown.length).toLocaleString("en-GB")} earlier ones
-              </li>
+              <li className="py-1 text-faint">and {count(mend.allRepairs - shown.length)} earlier ones</li>
             ) : null}
           </ul>
         </>

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { Begin as Request, Begun, Templates } from "../api/types";
+import type { Begin as Request, Begun } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Trouble } from "../shared/parts";
@@ -13,12 +13,12 @@ const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink"
 
 /** Begin makes the folders of a new project, for the documents that programs will save there. */
 export function Begin({ onDone }: { onDone: () => void }) {
-  const { data, error } = useQuery({ queryKey: ["templates"], queryFn: () => api.get<Templates>("/templates") });
+  const { data, error } = useQuery(acts.templates());
   const [which, setWhich] = useState("0");
   const [folder, setFolder] = useState("");
   const [name, setName] = useState("");
   const [made, setMade] = useState<Begun | null>(null);
-  const make = useAct((r: Request) => api.post<Begun>("/templates", r), setMade);
+  const make = useAct((r: Request) => acts.begin(r), setMade);
   const one = data?.list[Number(which)];
   if (made)
     return (

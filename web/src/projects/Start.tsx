@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { AppState, Entry, Format, NewDrive, NewProject, Project } from "../api/types";
+import type { AppState, Entry, Format, NewDrive, NewProject } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
@@ -87,7 +87,7 @@ function AddProject() {
   const [root, setRoot] = useState("");
   const [name, setName] = useState("");
   const add = useAct(
-    (p: NewProject) => api.post<Project>("/projects", p),
+    (p: NewProject) => acts.addProject(p),
     (p) => void go(`/p/${p.id}/trace`),
   );
   const choose = (e: Entry) => {
@@ -184,7 +184,7 @@ function AddDrive() {
 function DriveForm({ onDone }: { onDone: () => void }) {
   const [name, setName] = useState("");
   const [dir, setDir] = useState("");
-  const add = useAct((d: NewDrive) => api.post<AppState>("/drives", d), onDone);
+  const add = useAct((d: NewDrive) => acts.addDrive(d), onDone);
   return (
     <form
       onSubmit={(e) => {

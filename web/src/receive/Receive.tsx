@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { Receive as Request, Received, Started } from "../api/types";
+import type { Receive as Request, Received } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { CameOf } from "../frame/Under";
 import { Proof } from "../seal/Proof";
@@ -19,13 +19,12 @@ export function Receive() {
   const [into, setInto] = useState("");
   const [jobID, setJob] = useState("");
   const start = useAct(
-    (r: Request) => api.post<Started>("/receive", r),
+    (r: Request) => acts.receive(r),
     (out) => setJob(out.job.id),
   );
   const job = state?.jobs.find((j) => j.id === jobID);
   const { data: result } = useQuery({
-    queryKey: ["received", jobID],
-    queryFn: () => api.get<Received>(`/receive/${jobID}`),
+    ...acts.received(jobID),
     enabled: job?.state === "done",
   });
   const busy = job?.state === "running";

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { choosing, useAct } from "../api/queries";
-import type { Recipe, Recipes, SetRecipe, Stow, UseRecipe } from "../api/types";
+import type { Recipe, SetRecipe, Stow, UseRecipe } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { Badge, Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
@@ -12,12 +12,9 @@ import { plural } from "../shared/words";
 /** Strip tells which recipe the choices came from and what differs by now; it opens to all of them. */
 export function Strip({ id, stow }: { id: number; stow: Stow }) {
   const [open, setOpen] = useState(false);
-  const { data } = useQuery({
-    queryKey: ["project", id, "/recipes"],
-    queryFn: () => api.get<Recipes>("/recipes", { project: id }),
-  });
+  const { data } = useQuery({ ...acts.recipes({ project: id }), enabled: open });
   const name = stow.options.recipe;
-  const from = data?.list.find((r) => r.name === name);
+  const from = stow.recipe;
   return (
     <div className="flex items-center gap-2 border-b border-rule bg-band px-[18px] py-1.5 text-[12px]">
       <span className="text-faint">recipe</span>
@@ -66,15 +63,15 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
   const [shown, setShown] = useState("");
   const [name, setName] = useState("");
   const [text, setText] = useState<string | null>(null);
-  const use = useAct((r: UseRecipe) => api.post<Stow>(`/projects/${id}/recipe`, r), onDone, choosing(id));
+  const use = useAct((r: UseRecipe) => acts.followRecipe(id, r), onDone, choosing(id));
   const save = useAct(
-    (r: SetRecipe) => api.put("/recipes", r),
+    (r: SetRecipe) => acts.setRecipe(r),
     () => {
       setName("");
       setText(null);
     },
   );
-  const drop = useAct((r: string) => api.drop(`/recipes/${encodeURIComponent(r)}`));
+  const drop = useAct((r: string) => acts.dropRecipe(r));
   return (
     <>
       <div className="min-h-0 overflow-auto px-5 pb-3" tabIndex={0} role="group" aria-label="All recipes">

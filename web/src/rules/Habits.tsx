@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
+import { trial } from "../api/client";
 import { useAct, useAppState } from "../api/queries";
-import type { Habits as Answer, HabitsTried, SetHabits } from "../api/types";
+import type { Habits as Answer } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Pick } from "../shared/Pick";
 import { Asked, Button, Section, Trouble } from "../shared/parts";
@@ -15,7 +16,7 @@ import { useLater } from "./later";
 
 /** Habits: what is made again, what belongs together, where things get tidied away. */
 export function Habits() {
-  const { data, error } = useQuery({ queryKey: ["habits"], queryFn: () => api.get<Answer>("/habits") });
+  const { data, error } = useQuery(acts.habits());
   return (
     <Asked error={error} data={data} waiting="Asking for the habits.">
       {(d) => <Desk key={d.text} of={d} />}
@@ -30,11 +31,10 @@ function Desk({ of }: { of: Answer }) {
   const later = useLater(text, 300);
   const on = project || (state?.projects[0]?.id ?? 0);
   const { data: tried, error } = useQuery({
-    queryKey: ["habits-try", later, on],
-    queryFn: () => api.post<HabitsTried>("/habits/try", { text: later, project: on } satisfies SetHabits),
+    ...trial(["try habits", later, on], acts.tryHabits({ text: later, project: on })),
     placeholderData: (before) => before,
   });
-  const set = useAct((t: string) => api.put<Answer>("/habits", { text: t, project: 0 } satisfies SetHabits));
+  const set = useAct((t: string) => acts.setHabits({ text: t, project: 0 }));
   const problems = tried?.problems ?? [];
   return (
     <Station

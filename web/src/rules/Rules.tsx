@@ -1,10 +1,11 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
+import { trial } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Rules as Listed, RulesFile, RulesLearned, RulesTried, SetRules } from "../api/types";
+import type { Rules as Listed, RulesFile, RulesLearned, SetRules } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
@@ -31,10 +32,7 @@ const drafts = new Map<string, string>();
 
 /** Rules: write, test and switch the studio's own descriptions of text formats. */
 export function Rules() {
-  const rules = useQuery({
-    queryKey: ["rules"],
-    queryFn: () => api.get<Listed>("/rules"),
-  });
+  const rules = useQuery(acts.rules());
   return (
     <Asked error={rules.error} data={rules.data} waiting="Asking for your rules files.">
       {(data) => <Desk listed={data} />}
@@ -73,31 +71,30 @@ function Draft({
   const [dropping, setDropping] = useState(false);
   const later = useLater(text, 300);
   const tried = useQuery({
-    queryKey: ["rules-try", later, sample],
-    queryFn: () => api.post<RulesTried>("/rules/try", { text: later, sample }),
+    ...trial(["try rules", later, sample], acts.tryRules({ text: later, sample })),
     placeholderData: (before) => before,
   });
   const set = useAct(
-    (r: SetRules) => api.put<Listed>("/rules", r),
+    (r: SetRules) => acts.setRules(r),
     (_, r) => {
       if (r.text === text) drafts.delete(name);
       open(r.name);
     },
   );
   const drop = useAct(
-    (n: string) => api.drop<Listed>(`/rules/${encodeURIComponent(n)}`),
+    (n: string) => acts.dropRules(n),
     () => {
       drafts.delete(name);
       setDropping(false);
       open("");
     },
   );
-  const learn = useMutation({ mutationFn: () => api.post<RulesLearned>("/rules/learn", { sample }) });
+  const learn = useAct(() => acts.learnRules({ sample }));
   // Whoever comes from a document that nobody knows wants to hear what can be made of it.
   const { mutate: propose } = learn;
   const came = params.get("sample") ?? "";
   useEffect(() => {
-    if (came !== "" && !file) propose();
+    if (came !== "" && !file) propose(undefined);
   }, [came, file, propose]);
   const take = (source: string) => {
     if (!file) {

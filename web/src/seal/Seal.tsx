@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import {
   choosing,
   useAct,
@@ -13,7 +13,7 @@ import {
   useStow,
   useSummary,
 } from "../api/queries";
-import type { Destination, Job, Left, Sealed, SealRequest, Started, Stow, Summary } from "../api/types";
+import type { Job, Left, Sealed, SealRequest, Stow, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
@@ -22,7 +22,7 @@ import { Gauge } from "../shared/Gauge";
 import { Button, Chip, More, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
-import { bytes, exact, load, plural, timeLeft, when } from "../shared/words";
+import { bytes, exact, load, plural, timeLeft, when, count } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Proof } from "./Proof";
 
@@ -152,7 +152,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : null}
           <Proof lines={sealed.proof} />
           {rep.problems.length > 0 ? (
-            <Section title="What keeps it open" aside={sealed.all.problems.toLocaleString("en-GB")}>
+            <Section title="What keeps it open" aside={count(sealed.all.problems)}>
               <ul>
                 {rep.problems.map((p, i) => (
                   <li key={i} className="border-b border-hair py-1">
@@ -169,7 +169,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : null}
           {rep.left.length > 0 ? <LeftOut left={rep.left} all={sealed.all.left} /> : null}
           {rep.renamed.length > 0 ? (
-            <Section title="Under another name in the crate" aside={sealed.all.renamed.toLocaleString("en-GB")}>
+            <Section title="Under another name in the crate" aside={count(sealed.all.renamed)}>
               <ul>
                 {rep.renamed.map((r) => (
                   <li
@@ -238,7 +238,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
 
 function LeftOut({ left, all }: { left: Left[]; all: number }) {
   return (
-    <Section title="Left out" aside={all.toLocaleString("en-GB")}>
+    <Section title="Left out" aside={count(all)}>
       <ul>
         {left.map((l) => (
           <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
@@ -283,13 +283,12 @@ function Where({
   const [asking, setAsking] = useState(false);
   const out = dir && name.trim() ? `${dir}/${name.trim()}${carrier}` : "";
   const { data: there } = useQuery({
-    queryKey: ["project", id, "destination", out],
-    queryFn: () => api.get<Destination>(`/projects/${id}/destination`, { out }),
+    ...acts.destination(id, { out }),
     enabled: out !== "",
   });
   const o = stow.options;
   const set = useChoices(id);
-  const seal = useAct((r: SealRequest) => api.post<Started>(`/projects/${id}/seal`, r), undefined, choosing(id));
+  const seal = useAct((r: SealRequest) => acts.seal(id, r), undefined, choosing(id));
   return (
     <>
       <h2 className="text-[22px]">Where it goes</h2>

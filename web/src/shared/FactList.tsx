@@ -1,6 +1,6 @@
 import type { Facts } from "../api/types";
 import { Fact } from "./parts";
-import { exact, length, short, when } from "./words";
+import { exact, length, short, when, count } from "./words";
 
 export const soundWords = (f: Facts) =>
   f.rate
@@ -10,10 +10,7 @@ export const soundWords = (f: Facts) =>
     : "";
 
 export const modelWords = (f: Facts) =>
-  [
-    f.vertices ? `${f.vertices.toLocaleString("en")} vertices` : "",
-    f.faces ? `${f.faces.toLocaleString("en")} faces` : "",
-  ]
+  [f.vertices ? `${count(f.vertices)} vertices` : "", f.faces ? `${count(f.faces)} faces` : ""]
     .filter(Boolean)
     .join(" · ");
 

@@ -4,7 +4,7 @@ import { useFolder } from "../api/queries";
 import type { Entry } from "../api/types";
 import { Button, Trouble } from "./parts";
 import { tip } from "./Tip";
-import { bytes } from "./words";
+import { bytes, count } from "./words";
 
 /**
  * FolderPicker walks the drives. pick says what a click on a file or folder
@@ -96,7 +96,7 @@ export function FolderPicker({
         {hasNextPage ? (
           <li className="p-2 text-center">
             <Button kind="small" disabled={isFetchingNextPage} onClick={() => void fetchNextPage()}>
-              {`more: ${(data!.total - have).toLocaleString("en-GB")} of ${data!.total.toLocaleString("en-GB")} are not listed`}
+              {`more: ${count(data!.total - have)} of ${count(data!.total)} are not listed`}
             </Button>
           </li>
         ) : null}

@@ -1,11 +1,12 @@
 import type { AimLine } from "../api/types";
+import { count } from "./words";
 
 /** Lines are those of documents that change: old above new. */
 export function Lines({ lines }: { lines: readonly AimLine[] }) {
   return lines.map((l, i) => (
     <div key={i} className="mb-2 border-b border-hair pb-2 font-mono text-[12px] wrap-anywhere">
       <p className="text-faint">
-        {l.document}, line {l.line.toLocaleString("en-GB")}
+        {l.document}, line {count(l.line)}
       </p>
       <p className="border-l-[3px] border-rust pl-2">{l.was}</p>
       <p className="border-l-[3px] border-moss pl-2">{l.becomes}</p>

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
-import { api, query } from "../api/client";
+import * as acts from "../api/acts";
+import { asks, query } from "../api/client";
 import type { Peaks } from "../api/types";
 import { useKeys } from "./keys";
 import { length } from "./words";
@@ -12,8 +13,10 @@ export interface Used {
   duration: number;
 }
 
-const usePeaks = (path: string, from: "/peaks" | "/look") =>
-  useQuery({ queryKey: [from, path], queryFn: () => api.get<Peaks>(from, { path }), retry: false });
+/** ask is for the waveform of a file, or of one that is missing, as it was last seen. */
+const ask = (path: string, from: "peaks" | "look") =>
+  from === "peaks" ? acts.peaks({ path }) : asks<Peaks>(["look", path], "/look", { path });
+const usePeaks = (path: string, from: "peaks" | "look") => useQuery({ ...ask(path, from), retry: false });
 
 /** Sound draws a recording's waveform and plays it; a click on the drawing jumps there. */
 export function Sound({ path, space, used }: { path: string; space?: boolean; used?: readonly Used[] }) {
@@ -21,7 +24,7 @@ export function Sound({ path, space, used }: { path: string; space?: boolean; us
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(0);
   const until = useRef(Infinity);
-  const { data, error } = usePeaks(path, "/peaks");
+  const { data, error } = usePeaks(path, "peaks");
   const first = used?.find((u) => data && u.start < data.seconds);
   const play = (from: number | null, to: number) => {
     const a = audio.current;
@@ -142,7 +145,7 @@ function Waveform({
 
 /** LastSound is what a missing recording looked like. */
 export function LastSound({ path, used }: { path: string; used: readonly Used[] }) {
-  const { data } = usePeaks(path, "/look");
+  const { data } = usePeaks(path, "look");
   if (!data) return null;
   return (
     <div className="mb-1 flex items-center gap-2 border border-dashed border-rule p-1.5">

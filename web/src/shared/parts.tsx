@@ -3,6 +3,7 @@ import type { ButtonHTMLAttributes, ReactNode } from "react";
 
 import { Problem } from "../api/client";
 import { tip } from "./Tip";
+import { count } from "./words";
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
   kind?: "first" | "plain" | "small" | "smallFirst";
@@ -97,9 +98,7 @@ export function Section({ title, aside, children }: { title: string; aside?: Rea
 
 /** More says how many lines of a list are not shown. */
 export function More({ of, all }: { of: readonly unknown[]; all: number }) {
-  return all > of.length ? (
-    <li className="py-1 text-faint">and {(all - of.length).toLocaleString("en-GB")} more</li>
-  ) : null;
+  return all > of.length ? <li className="py-1 text-faint">and {count(all - of.length)} more</li> : null;
 }
 
 /** Fact is a line of a list of facts; more is what it says when it is pointed at. */

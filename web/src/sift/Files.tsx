@@ -1,5 +1,5 @@
 import type { Berth } from "../api/types";
-import { Ledger, type Column } from "../shared/Ledger";
+import { Ledger, type Column } from "../ledger/Ledger";
 import { Badge, Button, Chip, Empty, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";

@@ -10,7 +10,7 @@ import { Gauge, Limits, type Load } from "../shared/Gauge";
 import { Asked, Button, More, Section, Trouble, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
-import { bytes, exact, load, plural } from "../shared/words";
+import { bytes, exact, load, plural, count } from "../shared/words";
 import { Files, facets, nothing } from "./Files";
 import { Twice, Unnamed } from "./Unnamed";
 
@@ -154,7 +154,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
               { value: "files", word: "every file" },
               {
                 value: "unnamed",
-                word: `what nothing names · ${stow.seeking ? "…" : unnamed.toLocaleString("en-GB")}`,
+                word: `what nothing names · ${stow.seeking ? "…" : count(unnamed)}`,
               },
               { value: "twice", word: "twice, or of one name" },
             ]}
@@ -357,7 +357,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
                 </td>
                 <td>{l.use}</td>
                 <td className="text-ink2">{l.from}</td>
-                <td className="text-right font-mono text-[12px]">{l.files.toLocaleString("en-GB")}</td>
+                <td className="text-right font-mono text-[12px]">{count(l.files)}</td>
                 <td className="text-right font-mono text-[12px]" {...tip(exact(l.bytes))}>
                   {bytes(l.bytes)}
                 </td>
@@ -487,7 +487,7 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
       <Section title="Which carriers it fits">
         <Limits limits={stow.limits} />
       </Section>
-      <Section title="Not in the crate" aside={stow.all.left.toLocaleString("en-GB")}>
+      <Section title="Not in the crate" aside={count(stow.all.left)}>
         <ul>
           {stow.left.map((l) => (
             <li key={l.path + l.why} className="py-1" {...tip(l.path)}>

@@ -1,20 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, query } from "../api/client";
+import * as acts from "../api/acts";
+import { query } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Adopt, PutAway, Started, Stray, Strays, Twin } from "../api/types";
+import type { Adopt, PutAway, Stray, Strays, Twin } from "../api/types";
 import { Confirm } from "../shared/Confirm";
 import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural, when } from "../shared/words";
 
-const useStrays = (id: number) =>
-  useQuery({
-    queryKey: ["project", id, "/strays"],
-    queryFn: () => api.get<Strays>(`/projects/${id}/strays`),
-  });
+const useStrays = (id: number) => useQuery(acts.strays(id));
 
 /** Unnamed lists what lies in the project and no document names; it can be adopted, and then travels. */
 export function Unnamed({ id }: { id: number }) {
@@ -27,12 +24,12 @@ export function Unnamed({ id }: { id: number }) {
 }
 
 function List({ id, data }: { id: number; data: Strays }) {
-  const adopt = useAct((a: Adopt) => api.post(`/projects/${id}/adopt`, a));
+  const adopt = useAct((a: Adopt) => acts.adopt(id, a));
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [open, setOpen] = useState("");
   const [asking, setAsking] = useState(false);
   const putAway = useAct(
-    (x: PutAway) => api.post<Started>(`/projects/${id}/putaway`, x),
+    (x: PutAway) => acts.putAway(id, x),
     () => {
       setAsking(false);
       setChosen(new Set());

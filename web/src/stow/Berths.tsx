@@ -2,13 +2,13 @@ import { useCallback, useMemo, useState } from "react";
 
 import type { Berth, Wish } from "../api/types";
 import { Choose } from "../shared/Choose";
-import { Ledger, type Column } from "../shared/Ledger";
+import { Ledger, type Column } from "../ledger/Ledger";
 import { Badge, Button, Empty, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural } from "../shared/words";
+import { bytes, exact, plural, count } from "../shared/words";
 import { dragged } from "./Tree";
-import { these } from "../shared/selection";
+import { these } from "../ledger/selection";
 import { useWishes } from "./wishes";
 
 const filters = [
@@ -182,7 +182,7 @@ const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
     width: "56px",
     right: true,
     extra: true,
-    text: (b) => b.uses.toLocaleString("en-GB"),
+    text: (b) => count(b.uses),
   },
   {
     id: "size",

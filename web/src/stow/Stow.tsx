@@ -2,15 +2,15 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAppState, useChoices, useProjectID, useStow } from "../api/queries";
-import type { Estimates, Stow as StowData } from "../api/types";
+import type { Stow as StowData } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
 import { Asked, Button, Chip, More, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, exact, load, plural, timeLeft } from "../shared/words";
+import { bytes, exact, load, plural, timeLeft, count } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Berths } from "./Berths";
 import { Tree } from "./Tree";
@@ -191,11 +191,7 @@ function Looks({ stow }: { stow: StowData }) {
         )}
         {first ? (
           <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {open
-              ? "Show less"
-              : more.length > 0
-                ? `Show all ${stow.all.problems.toLocaleString("en-GB")}`
-                : "Show more"}
+            {open ? "Show less" : more.length > 0 ? `Show all ${count(stow.all.problems)}` : "Show more"}
           </Button>
         ) : null}
       </div>
@@ -306,10 +302,7 @@ function Affix({ label, value, onChange }: { label: string; value: string; onCha
 function Sum({ id, stow }: { id: number; stow: StowData }) {
   const go = useNavigate();
   const { data: state } = useAppState();
-  const { data: about } = useQuery({
-    queryKey: ["project", id, "/estimates"],
-    queryFn: () => api.get<Estimates>(`/projects/${id}/estimates`),
-  });
+  const { data: about } = useQuery(acts.estimates(id));
   return (
     <>
       <h2 className="text-[22px]">The crate as it will be</h2>
@@ -352,7 +345,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
           {stow.kinds.map((k) => (
             <li key={k.kind} className="flex items-baseline gap-2 py-0.5">
               <span className="flex-1">{k.word}</span>
-              <span className="font-mono text-[12px]">{k.files.toLocaleString("en-GB")}</span>
+              <span className="font-mono text-[12px]">{count(k.files)}</span>
               <span className="w-18 text-right font-mono text-[12px] text-faint">{bytes(k.bytes)}</span>
             </li>
           ))}

@@ -3,8 +3,8 @@ import { useState } from "react";
 import type { Stow } from "../api/types";
 import { Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, plural } from "../shared/words";
-import type { Selection } from "../shared/selection";
+import { bytes, plural, count } from "../shared/words";
+import type { Selection } from "../ledger/selection";
 import { useWishes } from "./wishes";
 
 /** dragged is the type under which rows of a ledger are carried. */
@@ -40,7 +40,7 @@ export function Tree({ id, stow }: { id: number; stow: Stow }) {
             <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.folder)}>
               {f.folder === "" ? "data" : f.folder.split("/").at(-1)}/
             </span>
-            <span className="font-mono text-[12px]">{f.files.toLocaleString("en-GB")}</span>
+            <span className="font-mono text-[12px]">{count(f.files)}</span>
             <span className="w-18 text-right font-mono text-[12px] text-faint">{bytes(f.bytes)}</span>
           </li>
         ))}

@@ -1,13 +1,13 @@
 import { useCallback } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { Wish } from "../api/types";
-import type { Selection } from "../shared/selection";
+import type { Selection } from "../ledger/selection";
 
 /** useWishes says where files go in the crate, under which name, or whether they go at all. */
 export function useWishes(id: number) {
-  const wish = useAct((w: Wish) => api.put(`/projects/${id}/berths`, w));
+  const wish = useAct((w: Wish) => acts.wish(id, w));
   const { mutate } = wish;
   const say = useCallback(
     (of: Selection, w: Partial<Wish>) => mutate({ ...of, folder: null, name: null, stays: null, reset: false, ...w }),

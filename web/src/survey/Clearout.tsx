@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { AskClearout, Cleared as Answer, HeldList, HeldRow, Hold, Started } from "../api/types";
+import type { AskClearout, Cleared as Answer, HeldRow, Hold } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { CameOf } from "../frame/Under";
 import { Choose } from "../shared/Choose";
@@ -24,7 +24,7 @@ export function Clearout() {
   const [asking, setAsking] = useState(false);
   const [round, setRound] = useState(0); // the folder that was chosen is not there any more
   const start = useAct(
-    (r: AskClearout) => api.post<Started>("/clearout", r),
+    (r: AskClearout) => acts.clearout(r),
     (out) => {
       setJob(out.job.id);
       setReasons({});
@@ -32,13 +32,12 @@ export function Clearout() {
   );
   const job = state?.jobs.find((j) => j.id === jobID);
   const { data: answer } = useQuery({
-    queryKey: ["clearout", jobID],
-    queryFn: () => api.get<Answer>(`/clearout/${jobID}`),
+    ...acts.clearedOut(jobID),
     enabled: job?.state === "done",
   });
   const busy = job?.state === "running";
   const hold = useAct(
-    (r: Hold) => api.post<HeldList>(`/clearout/${jobID}/hold`, r),
+    (r: Hold) => acts.hold(jobID, r),
     () => {
       setAsking(false);
       setJob("");
@@ -148,11 +147,11 @@ export function Clearout() {
 
 /** Waits lists what was taken out of the way, and brings it back. */
 function Waits() {
-  const { data } = useQuery({ queryKey: ["state", "held"], queryFn: () => api.get<HeldList>("/held") });
+  const { data } = useQuery(acts.held());
   const [erasing, setErasing] = useState<HeldRow | null>(null);
-  const back = useAct((id: number) => api.post<HeldList>(`/held/${id}/back`));
+  const back = useAct((id: number) => acts.bringBack(id));
   const erase = useAct(
-    (id: number) => api.post<HeldList>(`/held/${id}/erase`),
+    (id: number) => acts.erase(id),
     () => setErasing(null),
   );
   if (!data || data.list.length === 0) return null;

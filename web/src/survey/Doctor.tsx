@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 
-import { api } from "../api/client";
-import type { Examined, Tested } from "../api/types";
+import * as acts from "../api/acts";
+import type { Tested } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Asked, Button, Section } from "../shared/parts";
 
@@ -10,8 +10,7 @@ const broken = (p: Tested) => p.silent || p.tried.some((t) => t.needed && !t.can
 /** Doctor: what works on this machine and what does not, by trying it. */
 export function Doctor() {
   const { data, error, refetch, isFetching } = useQuery({
-    queryKey: ["doctor"],
-    queryFn: () => api.get<Examined>("/doctor"),
+    ...acts.doctor(),
     staleTime: 0,
   });
   return (

@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { AppState, Declare, DriveCard, DriveCards, SetDrive, Started } from "../api/types";
+import type { Declare, DriveCard, SetDrive } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
@@ -25,7 +25,7 @@ const perSecond = (n: number) => `${bytes(n)}/s`;
 
 /** Drives: room, speed given against speed asked, and what leans on each. */
 export function Drives() {
-  const { data, error } = useQuery({ queryKey: ["state", "drives"], queryFn: () => api.get<DriveCards>("/drives") });
+  const { data, error } = useQuery(acts.driveCards());
   const place = usePlace();
   return (
     <Asked error={error} data={data} waiting="Asking the drives.">
@@ -161,19 +161,19 @@ function Chosen({ card: c }: { card: DriveCard }) {
   const { data: state } = useAppState();
   const [declaring, setDeclaring] = useState(false);
   const [folder, setFolder] = useState({ path: "", label: "" });
-  const plug = useAct((connected: boolean) => api.post<AppState>(`/drives/${d.id}/plug`, { connected }));
-  const set = useAct((s: SetDrive) => api.put<DriveCards>(`/drives/${d.id}/set`, s));
+  const plug = useAct((connected: boolean) => acts.plug(d.id, { connected }));
+  const set = useAct((s: SetDrive) => acts.setDrive(d.id, s));
   const [work, setWork] = useState({ measure: "", index: "" });
   const measure = useAct(
-    () => api.post<Started>(`/drives/${d.id}/measure`),
+    () => acts.measure(d.id),
     (out) => setWork((w) => ({ ...w, measure: out.job.id })),
   );
   const index = useAct(
-    () => api.post<Started>(`/drives/${d.id}/index`),
+    () => acts.indexDrive(d.id),
     (out) => setWork((w) => ({ ...w, index: out.job.id })),
   );
   const declare = useAct(
-    (r: Declare) => api.post<DriveCards>("/declared", r),
+    (r: Declare) => acts.declare(r),
     () => setDeclaring(false),
   );
   const runs = (id: string) => state?.jobs.some((j) => j.id === id && j.state === "running") ?? false;

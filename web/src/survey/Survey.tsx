@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { AppState, Health, NewProject, Project, Started, Stock, StockRow } from "../api/types";
+import type { AppState, Health, NewProject, StockRow } from "../api/types";
 import { Confirm } from "../shared/Confirm";
 import { Mark } from "../shared/Mark";
 import { Asked, Button, Trouble } from "../shared/parts";
@@ -16,8 +16,8 @@ const columns =
 
 /** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
 export function Survey({ state }: { state: AppState }) {
-  const { data, error } = useQuery({ queryKey: ["state", "stock"], queryFn: () => api.get<Stock>("/stock") });
-  const look = useAct(() => api.post<Started>("/stock"));
+  const { data, error } = useQuery(acts.stock());
+  const look = useAct(() => acts.takeStock());
   const running = state.jobs.some((j) => j.kind === "stock" && j.state === "running");
   return (
     <Asked error={error} data={data} waiting="Asking for your projects.">
@@ -103,11 +103,11 @@ function Row({ row: r }: { row: StockRow }) {
   const go = useNavigate();
   const [dropping, setDropping] = useState(false);
   const drop = useAct(
-    (id: number) => api.drop(`/projects/${id}`),
+    (id: number) => acts.dropProject(id),
     () => setDropping(false),
   );
   const open = useAct(
-    (p: NewProject) => api.post<Project>("/projects", p),
+    (p: NewProject) => acts.addProject(p),
     (p) => void go(`/p/${p.id}/trace`),
   );
   const id = r.project?.id;

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { Compared, SetSearch, Sibling, Started, Summary } from "../api/types";
+import type { SetSearch, Sibling, Summary } from "../api/types";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
@@ -31,7 +31,7 @@ export function Siblings({ summary }: { summary: Summary }) {
               {s.own ? <span className="text-[12px] text-faint">this one</span> : null}
               <span className="font-mono text-[11.5px] whitespace-nowrap text-faint">{when(s.modified)}</span>
             </button>
-            {open === s.path ? <Differs id={summary.project.id} of={s} snapshot={summary.snapshot} /> : null}
+            {open === s.path ? <Differs id={summary.project.id} of={s} /> : null}
           </li>
         ))}
       </ul>
@@ -39,11 +39,8 @@ export function Siblings({ summary }: { summary: Summary }) {
   );
 }
 
-function Differs({ id, of, snapshot }: { id: number; of: Sibling; snapshot: string }) {
-  const { data, error } = useQuery({
-    queryKey: ["project", id, "/sibling", of.path, snapshot],
-    queryFn: () => api.get<Compared>(`/projects/${id}/sibling`, { path: of.path }),
-  });
+function Differs({ id, of }: { id: number; of: Sibling }) {
+  const { data, error } = useQuery(acts.sibling(id, { path: of.path }));
   if (error) return <Trouble error={error} />;
   if (!data) return <p className="text-[12px] text-faint">Reading it.</p>;
   return (
@@ -82,7 +79,7 @@ export function SearchFolders({ summary }: { summary: Summary }) {
   const [folder, setFolder] = useState("");
   const id = summary.project.id;
   const set = useAct(
-    (folders: string[]) => api.put<Started>(`/projects/${id}/search`, { folders } satisfies SetSearch),
+    (folders: string[]) => acts.setSearch(id, { folders } satisfies SetSearch),
     () => setAdding(false),
   );
   const paths = summary.search.map((s) => s.path);

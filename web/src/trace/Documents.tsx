@@ -1,8 +1,8 @@
 import type { DocumentRow } from "../api/types";
 import { Badge } from "../shared/parts";
-import { Ledger, Text, type Column } from "../shared/Ledger";
+import { Ledger, Text, type Column } from "../ledger/Ledger";
 import { tip } from "../shared/Tip";
-import { bytes, plural } from "../shared/words";
+import { bytes, plural, count } from "../shared/words";
 import type { ListProps } from "./Files";
 
 const columns: Column<DocumentRow>[] = [
@@ -34,7 +34,7 @@ const columns: Column<DocumentRow>[] = [
     title: "references",
     width: "76px",
     right: true,
-    text: (d) => d.references.toLocaleString("en-GB"),
+    text: (d) => count(d.references),
   },
   { id: "open", title: "not found", width: "70px", right: true, text: (d) => String(d.open) },
   { id: "depth", title: "depth", width: "50px", right: true, extra: true, text: (d) => String(d.depth) },

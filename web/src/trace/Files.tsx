@@ -1,12 +1,12 @@
 import type { ReactNode } from "react";
 
 import type { Badge as BadgeData, Row } from "../api/types";
-import { Ledger, Text, type Column } from "../shared/Ledger";
+import { Ledger, Text, type Column } from "../ledger/Ledger";
 import { Mark } from "../shared/Mark";
 import { Badge, Empty } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural } from "../shared/words";
+import { bytes, exact, plural, count } from "../shared/words";
 
 export interface ListProps {
   id: number;
@@ -83,8 +83,8 @@ const columns: Column<Row>[] = [
     title: "uses",
     width: "50px",
     right: true,
-    text: (r) => r.uses.toLocaleString("en-GB"),
-    cell: (r) => <Text right>{r.uses.toLocaleString("en-GB")}</Text>,
+    text: (r) => count(r.uses),
+    cell: (r) => <Text right>{count(r.uses)}</Text>,
   },
 ];
 

@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useProjectID, useSummary } from "../api/queries";
-import type { NoFileRow, NoFiles, Started, WriteOut } from "../api/types";
+import type { NoFileRow, NoFiles, WriteOut } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { Acts, Station } from "../frame/Station";
 import { useChosen } from "../shared/chosen";
@@ -20,10 +20,7 @@ import { bytes, exact, plural } from "../shared/words";
 export function NoFile() {
   const id = useProjectID();
   const { data: summary } = useSummary(id);
-  const { data, error } = useQuery({
-    queryKey: ["project", id, "/inside"],
-    queryFn: () => api.get<NoFiles>(`/projects/${id}/inside`),
-  });
+  const { data, error } = useQuery(acts.noFiles(id));
   return (
     <Asked error={error} data={data} waiting="Reading what has no file.">
       {(d) => <List id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
@@ -42,7 +39,7 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
   const [folder, setFolder] = useState({ path: "", label: "" });
   const [asking, setAsking] = useState(false);
   const write = useAct(
-    (r: WriteOut) => api.post<Started>(`/projects/${id}/inside`, r),
+    (r: WriteOut) => acts.writeOut(id, r),
     () => setAsking(false),
   );
   const nameOf = (r: NoFileRow) => names[chosen.key(r)] ?? r.name;

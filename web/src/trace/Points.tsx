@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useProjectID, useSummary } from "../api/queries";
 import type { Aimed, PointRow, Points as Answer, SetPoints } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
@@ -21,10 +21,7 @@ const leadsOut = (p: PointRow) => p.flags.includes("outside");
 export function Points() {
   const id = useProjectID();
   const { data: summary } = useSummary(id);
-  const { data, error } = useQuery({
-    queryKey: ["project", id, "/points"],
-    queryFn: () => api.get<Answer>(`/projects/${id}/points`),
-  });
+  const { data, error } = useQuery(acts.points(id));
   return (
     <Asked error={error} data={data} waiting="Asking where it writes.">
       {(d) => <Chosen id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
@@ -48,11 +45,11 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
     try: true,
   });
   const look = useAct(
-    async (what: SetPoints) => ({ what, lines: await api.post<Aimed>(`/projects/${id}/points`, what) }),
-    setAsked,
+    (what: SetPoints) => acts.setPoints(id, what),
+    (lines, what) => setAsked({ what, lines }),
   );
   const write = useAct(
-    (r: SetPoints) => api.post<Aimed>(`/projects/${id}/points`, r),
+    (r: SetPoints) => acts.setPoints(id, r),
     () => setAsked(null),
   );
   const where = to === "root" ? data.rootName : folder.label || "no folder chosen";

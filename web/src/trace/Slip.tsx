@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct, useSlip } from "../api/queries";
-import type { AppState, Asker, BringHome, HomePlan, Slip as SlipData, Started, Summary } from "../api/types";
+import type { Asker, BringHome, Slip as SlipData, Summary } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { Acts } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
@@ -15,7 +15,7 @@ import { Button, Section, Trouble, Waiting } from "../shared/parts";
 import { PathCompare } from "../shared/PathCompare";
 import { Picture, Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
-import { length, bytes, plural, when } from "../shared/words";
+import { length, bytes, plural, when, count } from "../shared/words";
 import { SearchFolders, Siblings } from "./Around";
 
 /** Slip is everything about the selected file, or about the project when none is. */
@@ -69,7 +69,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
               >
                 <Mark state={s.state} />
                 <span className="flex-1">{s.state}</span>
-                <span className="font-mono text-[12px]">{s.files.toLocaleString("en-GB")}</span>
+                <span className="font-mono text-[12px]">{count(s.files)}</span>
                 <span className="w-20 text-right font-mono text-[12px] text-faint">
                   {s.bytes > 0 ? bytes(s.bytes) : "—"}
                 </span>
@@ -97,7 +97,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
 
 /** AskHome is whether one wants to hear of files that come from outside. */
 function AskHome({ summary }: { summary: Summary }) {
-  const set = useAct((ask: boolean) => api.put(`/projects/${summary.project.id}/home`, { ask }));
+  const set = useAct((ask: boolean) => acts.askHome(summary.project.id, { ask }));
   return (
     <>
       <label className="mt-1.5 flex items-center gap-2 text-[12.5px]">
@@ -119,12 +119,11 @@ function AskHome({ summary }: { summary: Summary }) {
 export function Home({ id }: { id: number }) {
   const [asking, setAsking] = useState(false);
   const { data: plan, error } = useQuery({
-    queryKey: ["project", id, "/home"],
-    queryFn: () => api.get<HomePlan>(`/projects/${id}/home`),
+    ...acts.homePlan(id),
     enabled: asking,
   });
   const bring = useAct(
-    (r: BringHome) => api.post<Started>(`/projects/${id}/home`, r),
+    (r: BringHome) => acts.bringHome(id, r),
     () => setAsking(false),
   );
   return (
@@ -162,8 +161,8 @@ export function Home({ id }: { id: number }) {
 function One({ id, slip }: { id: number; slip: SlipData }) {
   const go = useNavigate();
   const [copied, setCopied] = useState("");
-  const plug = useAct((drive: string) => api.post<AppState>(`/drives/${drive}/plug`, { connected: true }));
-  const undo = useAct((repair: number) => api.drop(`/projects/${id}/repairs/${repair}`));
+  const plug = useAct((drive: string) => acts.plug(drive, { connected: true }));
+  const undo = useAct((repair: number) => acts.undoRepair(id, repair));
   const path = slip.path || slip.row.key;
   const copy = () => void navigator.clipboard.writeText(path).then(() => setCopied(path));
   const findable = ["missing", "twins"].includes(slip.row.state) || slip.missing > 0;
@@ -240,9 +239,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
               <UseLine key={i} use={u} />
             ))}
             {slip.row.uses > slip.uses.length ? (
-              <li className="py-0.5 text-faint">
-                and {(slip.row.uses - slip.uses.length).toLocaleString("en-GB")} more
-              </li>
+              <li className="py-0.5 text-faint">and {count(slip.row.uses - slip.uses.length)} more</li>
             ) : null}
           </ul>
         </Section>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { hierarchy, treemap, treemapSquarify, type HierarchyRectangularNode } from "d3-hierarchy";
 import { useLayoutEffect, useRef, useState, type RefObject } from "react";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import type { Node, Spread as Answer, SpreadDrive, Summary } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
@@ -91,8 +91,7 @@ export function Spread({
   const id = summary.project.id;
   const [ref, width] = useWidth();
   const { data } = useQuery({
-    queryKey: ["project", id, "/spread", summary.snapshot],
-    queryFn: () => api.get<Answer>(`/projects/${id}/spread`),
+    ...acts.spread(id),
     enabled: summary.snapshot !== "",
     placeholderData: (old) => old,
   });

@@ -2,12 +2,12 @@ import type { ReactNode } from "react";
 import { Fragment } from "react";
 import { Link } from "react-router";
 
-import { api } from "../api/client";
+import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { MoveFolder, Started, Summary } from "../api/types";
+import type { MoveFolder, Summary } from "../api/types";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { plural } from "../shared/words";
+import { plural, count as figure } from "../shared/words";
 import { Home } from "./Slip";
 import type { nowhere } from "./Trace";
 
@@ -238,7 +238,7 @@ export function Verdict({
 
 /** NotNow leaves files that came from outside where they are, until others come. */
 function NotNow({ id }: { id: number }) {
-  const set = useAct(() => api.put(`/projects/${id}/home`, { ask: true }));
+  const set = useAct(() => acts.askHome(id, { ask: true }));
   return (
     <Button kind="small" disabled={set.isPending} onClick={() => set.mutate(undefined)}>
       Not now
@@ -248,11 +248,11 @@ function NotNow({ id }: { id: number }) {
 
 /** Moved makes everything expected below one folder be looked for below another. */
 function Moved({ id, from, to, count }: { id: number; from: string; to: string; count: number }) {
-  const move = useAct((m: MoveFolder) => api.post<Started>(`/projects/${id}/moves`, m));
+  const move = useAct((m: MoveFolder) => acts.move(id, m));
   return (
     <>
       <Button kind="smallFirst" disabled={move.isPending} onClick={() => move.mutate({ from, to })}>
-        Mend {count === 1 ? "it" : `all ${count.toLocaleString("en-GB")}`}
+        Mend {count === 1 ? "it" : `all ${figure(count)}`}
       </Button>
       <Trouble error={move.error} />
     </>

@@ -2,6 +2,8 @@ import { useQueries } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef, useState } from "react";
 
+import type { asks } from "../api/client";
+
 const page = 100;
 
 /**
@@ -20,15 +22,14 @@ function isNewer(a: string, b: string): boolean {
  * says the project changed; of two answers the newer snapshot's is believed.
  */
 export function useWindow<L, P extends { snapshot: string; total: number; lines: L[] }>(
-  key: unknown[],
-  ask: (offset: number, limit: number) => Promise<P>,
+  ask: (offset: number, limit: number) => ReturnType<typeof asks<P>>,
   height: number,
   head: number,
 ) {
   const scroller = useRef<HTMLDivElement>(null);
   const [known, setKnown] = useState(0);
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is meant to re-render as it scrolls
-  const list = useVirtualizer({
+  const virtual = useVirtualizer({
     count: known,
     getScrollElement: () => scroller.current,
     estimateSize: () => height,
@@ -37,14 +38,13 @@ export function useWindow<L, P extends { snapshot: string; total: number; lines:
     scrollMargin: head,
     scrollPaddingStart: head,
   });
-  const items = list.getVirtualItems();
+  const items = virtual.getVirtualItems();
   const from = Math.floor((items[0]?.index ?? 0) / page);
   const to = Math.floor((items.at(-1)?.index ?? 0) / page);
   const pages = useMemo(() => Array.from({ length: to - from + 1 }, (_, i) => from + i), [from, to]);
   const answers = useQueries({
     queries: pages.map((n) => ({
-      queryKey: [...key, n],
-      queryFn: () => ask(n * page, page),
+      ...ask(n * page, page),
       placeholderData: (old: P | undefined) => old,
     })),
   });
@@ -59,5 +59,5 @@ export function useWindow<L, P extends { snapshot: string; total: number; lines:
     return at < 0 ? undefined : answers[at]?.data?.lines[i % page];
   };
   const error = answers.find((a) => a.error)?.error ?? null;
-  return { scroller, list, items, lineAt, total, head: newest, error };
+  return { scroller, virtual, items, lineAt, total, head: newest, error };
 }

@@ -1,6 +1,9 @@
-package all
+// Package schema makes the JSON schema of what crosses the wire, from which TypeScript's types are
+// generated.
+package schema
 
 import (
+	"maps"
 	"reflect"
 	"strings"
 
@@ -25,7 +28,7 @@ import (
 var enums = map[reflect.Type][]any{
 	reflect.TypeFor[api.JobKind]():         {api.JobTrace, api.JobRemember, api.JobSearch, api.JobSeal, api.JobCheck, api.JobReceive, api.JobSurvey, api.JobHome, api.JobInside, api.JobIndex, api.JobMeasure, api.JobStock, api.JobWeigh, api.JobPutAway, api.JobSeek, api.JobListen},
 	reflect.TypeFor[api.JobState]():        {api.Running, api.Done, api.Stopped, api.Failed},
-	reflect.TypeFor[api.EventType]():       {api.EventJob, api.EventSnapshot, api.EventLooked, api.EventDrives, api.EventProject},
+	reflect.TypeFor[api.EventType]():       {api.EventJob, api.EventSnapshot, api.EventLooked, api.EventDrives, api.EventPlan, api.EventProject},
 	reflect.TypeFor[tracing.BadgeCode]():   {tracing.BadgeWrite, tracing.BadgeGuess, tracing.BadgeGaps, tracing.BadgeLoose, tracing.BadgeMended, tracing.BadgeDormant, tracing.BadgeListed, tracing.BadgeNetwork, tracing.BadgeDump, tracing.BadgeProject, tracing.BadgeLibrary, tracing.BadgeStore, tracing.BadgeNewer, tracing.BadgeSearch, tracing.BadgeSuspect, tracing.BadgeRebuild},
 	reflect.TypeFor[packing.ProofCode]():   {packing.ProofCopied, packing.ProofReadBack, packing.ProofManifest, packing.ProofRelative, packing.ProofTraced, packing.ProofBytes, packing.ProofParts},
 	reflect.TypeFor[api.Preview]():         {api.NoPreview, api.AsSound, api.AsPicture},
@@ -49,8 +52,8 @@ var enums = map[reflect.Type][]any{
 		facts.Material, facts.Drawing, facts.Document, facts.Data, facts.Other},
 }
 
-// Schema is the JSON schema of everything that crosses the wire.
-func Schema() *jsonschema.Schema {
+// Of is the JSON schema of the types that cross the wire.
+func Of(wire []reflect.Type) *jsonschema.Schema {
 	r := jsonschema.Reflector{
 		Anonymous: true, AllowAdditionalProperties: false, RequiredFromJSONSchemaTags: false,
 		Mapper: func(t reflect.Type) *jsonschema.Schema {
@@ -60,12 +63,19 @@ func Schema() *jsonschema.Schema {
 			return nil
 		},
 	}
-	s := r.Reflect(&Document{})
+	s := &jsonschema.Schema{Version: jsonschema.Version, Title: "Wire", Type: "object", Definitions: jsonschema.Definitions{}, Properties: jsonschema.NewProperties()}
 	named := map[string]reflect.Type{}
 	for t := range enums {
 		named[t.Name()] = t
 	}
-	nullable(s.Definitions, reflect.TypeFor[Document](), named)
+	for _, t := range wire {
+		one := r.ReflectFromType(t)
+		maps.Copy(s.Definitions, one.Definitions)
+		s.Properties.Set(t.Name(), &jsonschema.Schema{Ref: "#/$defs/" + t.Name()})
+	}
+	for _, t := range wire {
+		nullable(s.Definitions, t, named)
+	}
 	return s
 }
 

@@ -1,0 +1,217 @@
+// Made from the table of routes, server/routes.go, by make types: not to be changed by hand.
+import { asks, changes } from "./client";
+import type {
+  Adopt,
+  Aimed,
+  AppState,
+  AskClearout,
+  AskHome,
+  Begin,
+  Begun,
+  BringHome,
+  Choose,
+  Chosen,
+  Cleared,
+  Compared,
+  Decisions,
+  Declare,
+  Destination,
+  Differs,
+  DriveCards,
+  Estimates,
+  Examined,
+  Folder,
+  GroupFiles,
+  Habits,
+  HabitsTried,
+  HeldList,
+  Hold,
+  HomePlan,
+  LearnRules,
+  Mend,
+  MendGroup,
+  MoveFolder,
+  NewDrive,
+  NewProject,
+  NoFiles,
+  Peaks,
+  Plug,
+  Points,
+  Project,
+  PutAway,
+  PutBack,
+  Receive,
+  Received,
+  Recipes,
+  Rules,
+  RulesLearned,
+  RulesTried,
+  SayMeant,
+  SealRequest,
+  Sealed,
+  Search,
+  SetAside,
+  SetDrive,
+  SetHabits,
+  SetPoints,
+  SetRecipe,
+  SetRules,
+  SetSearch,
+  Slip,
+  Spread,
+  Started,
+  Stock,
+  Stow,
+  StowOptions,
+  Strays,
+  Summary,
+  Templates,
+  TryRules,
+  UseRecipe,
+  Wanted,
+  Wish,
+  WriteOut,
+  WriteRepairs,
+  WriteResult,
+} from "./types";
+
+/** stale is what changes of a kind make stale. */
+export const stale = {
+  projects: () => [["state"], ["stock"], ["held"]],
+  drives: () => [["state"], ["drives"], ["stock"], ["browse"], ["machine"], ["doctor"], ["projects"]],
+  held: () => [["held"], ["drives"], ["state"], ["stock"]],
+  asReads: () => [["rules"], ["habits"], ["state"]],
+  untouched: () => [],
+  recipes: () => [["recipes"], ["projects"]],
+  ofProject: (id: number) => [["projects", id]],
+  ofPlan: (id: number) => [
+    ["projects", id, ""],
+    ["projects", id, "stow"],
+    ["projects", id, "tables", "berths"],
+    ["projects", id, "estimates"],
+    ["projects", id, "strays"],
+    ["projects", id, "destination"],
+    ["projects", id, "sealed"],
+    ["projects", id, "decisions"],
+    ["recipes"],
+  ],
+};
+
+export const state = () => asks<AppState>(["state"], `/state`);
+export const stopJob = (id: string) =>
+  changes<Started>("POST", `/jobs/${encodeURIComponent(id)}/stop`, undefined, stale.projects());
+export const doctor = () => asks<Examined>(["doctor"], `/doctor`);
+export const driveCards = () => asks<DriveCards>(["drives"], `/drives`);
+export const addDrive = (body: NewDrive) => changes<AppState>("POST", `/drives`, body, stale.drives());
+export const nameDrive = (id: string, body: NewDrive) =>
+  changes<AppState>("PUT", `/drives/${encodeURIComponent(id)}`, body, stale.drives());
+export const dropDrive = (id: string) =>
+  changes<AppState>("DELETE", `/drives/${encodeURIComponent(id)}`, undefined, stale.drives());
+export const plug = (id: string, body: Plug) =>
+  changes<AppState>("POST", `/drives/${encodeURIComponent(id)}/plug`, body, stale.drives());
+export const setDrive = (id: string, body: SetDrive) =>
+  changes<DriveCards>("PUT", `/drives/${encodeURIComponent(id)}/set`, body, stale.drives());
+export const indexDrive = (id: string) =>
+  changes<Started>("POST", `/drives/${encodeURIComponent(id)}/index`, undefined, stale.projects());
+export const measure = (id: string) =>
+  changes<Started>("POST", `/drives/${encodeURIComponent(id)}/measure`, undefined, stale.projects());
+export const declare = (body: Declare) => changes<DriveCards>("POST", `/declared`, body, stale.drives());
+export const stock = () => asks<Stock>(["stock"], `/stock`);
+export const takeStock = () => changes<Started>("POST", `/stock`, undefined, stale.projects());
+export const machine = (q: { path?: string; q?: string; from?: number } = {}) =>
+  asks<Folder>(["machine", q], `/machine`, q);
+export const browse = (q: { path?: string; q?: string; from?: number } = {}) =>
+  asks<Folder>(["browse", q], `/browse`, q);
+export const peaks = (q: { path?: string } = {}) => asks<Peaks>(["peaks", q], `/peaks`, q);
+export const differs = (q: { path?: string; last?: string } = {}) => asks<Differs>(["differs", q], `/differs`, q);
+export const receive = (body: Receive) => changes<Started>("POST", `/receive`, body, stale.projects());
+export const received = (id: string) => asks<Received>(["receive", id], `/receive/${encodeURIComponent(id)}`);
+export const clearout = (body: AskClearout) => changes<Started>("POST", `/clearout`, body, stale.projects());
+export const clearedOut = (id: string) => asks<Cleared>(["clearout", id], `/clearout/${encodeURIComponent(id)}`);
+export const hold = (id: string, body: Hold) =>
+  changes<HeldList>("POST", `/clearout/${encodeURIComponent(id)}/hold`, body, stale.drives());
+export const held = () => asks<HeldList>(["held"], `/held`);
+export const bringBack = (id: number) => changes<HeldList>("POST", `/held/${id}/back`, undefined, stale.drives());
+export const erase = (id: number) => changes<HeldList>("POST", `/held/${id}/erase`, undefined, stale.held());
+export const templates = () => asks<Templates>(["templates"], `/templates`);
+export const begin = (body: Begin) => changes<Begun>("POST", `/templates`, body, stale.projects());
+export const habits = () => asks<Habits>(["habits"], `/habits`);
+export const setHabits = (body: SetHabits) => changes<Habits>("PUT", `/habits`, body, stale.asReads());
+export const tryHabits = (body: SetHabits) => changes<HabitsTried>("POST", `/habits/try`, body, stale.untouched());
+export const rules = () => asks<Rules>(["rules"], `/rules`);
+export const setRules = (body: SetRules) => changes<Rules>("PUT", `/rules`, body, stale.asReads());
+export const dropRules = (id: string) =>
+  changes<Rules>("DELETE", `/rules/${encodeURIComponent(id)}`, undefined, stale.asReads());
+export const tryRules = (body: TryRules) => changes<RulesTried>("POST", `/rules/try`, body, stale.untouched());
+export const learnRules = (body: LearnRules) => changes<RulesLearned>("POST", `/rules/learn`, body, stale.untouched());
+export const recipes = (q: { project?: number } = {}) => asks<Recipes>(["recipes", q], `/recipes`, q);
+export const setRecipe = (body: SetRecipe) => changes<void>("PUT", `/recipes`, body, stale.recipes());
+export const dropRecipe = (id: string) =>
+  changes<void>("DELETE", `/recipes/${encodeURIComponent(id)}`, undefined, stale.recipes());
+export const addProject = (body: NewProject) => changes<Project>("POST", `/projects`, body, stale.projects());
+export const dropProject = (id: number) => changes<void>("DELETE", `/projects/${id}`, undefined, stale.projects());
+export const summary = (id: number) => asks<Summary>(["projects", id, ""], `/projects/${id}`);
+export const retrace = (id: number) => changes<Started>("POST", `/projects/${id}/trace`, undefined, stale.projects());
+export const refresh = (id: number) => changes<void>("POST", `/projects/${id}/look`, undefined, stale.untouched());
+export const slip = (id: number, q: { key?: string } = {}) =>
+  asks<Slip>(["projects", id, "slip", q], `/projects/${id}/slip`, q);
+export const mend = (id: number) => asks<Mend>(["projects", id, "mend"], `/projects/${id}/mend`);
+export const wanted = (id: number, q: { key?: string } = {}) =>
+  asks<Wanted>(["projects", id, "wanted", q], `/projects/${id}/wanted`, q);
+export const search = (id: number, body: Search) =>
+  changes<Started>("POST", `/projects/${id}/search`, body, stale.ofProject(id));
+export const setSearch = (id: number, body: SetSearch) =>
+  changes<Started>("PUT", `/projects/${id}/search`, body, stale.ofProject(id));
+export const choose = (id: number, body: Choose) =>
+  changes<Chosen>("POST", `/projects/${id}/repairs`, body, stale.ofProject(id));
+export const undoRepair = (id: number, repair: number, q: { batch?: boolean } = {}) =>
+  changes<void>("DELETE", `/projects/${id}/repairs/${repair}`, undefined, stale.ofProject(id), q);
+export const move = (id: number, body: MoveFolder) =>
+  changes<Started>("POST", `/projects/${id}/moves`, body, stale.ofProject(id));
+export const setAside = (id: number, body: SetAside) =>
+  changes<Started>("POST", `/projects/${id}/aside`, body, stale.ofProject(id));
+export const spell = (id: number) => changes<Started>("POST", `/projects/${id}/spell`, undefined, stale.ofProject(id));
+export const sayMeant = (id: number, body: SayMeant) =>
+  changes<Started>("POST", `/projects/${id}/meant`, body, stale.ofProject(id));
+export const group = (id: number, q: { key?: string } = {}) =>
+  asks<GroupFiles>(["projects", id, "group", q], `/projects/${id}/group`, q);
+export const mendGroup = (id: number, body: MendGroup) =>
+  changes<Started>("POST", `/projects/${id}/group`, body, stale.ofProject(id));
+export const decisions = (id: number) => asks<Decisions>(["projects", id, "decisions"], `/projects/${id}/decisions`);
+export const undo = (id: number) => changes<void>("POST", `/projects/${id}/undo`, undefined, stale.ofProject(id));
+export const redo = (id: number) => changes<void>("POST", `/projects/${id}/redo`, undefined, stale.ofProject(id));
+export const write = (id: number, body: WriteRepairs) =>
+  changes<WriteResult>("POST", `/projects/${id}/write`, body, stale.ofProject(id));
+export const putBack = (id: number, body: PutBack) =>
+  changes<void>("POST", `/projects/${id}/putback`, body, stale.ofProject(id));
+export const spread = (id: number) => asks<Spread>(["projects", id, "spread"], `/projects/${id}/spread`);
+export const sibling = (id: number, q: { path?: string } = {}) =>
+  asks<Compared>(["projects", id, "sibling", q], `/projects/${id}/sibling`, q);
+export const points = (id: number) => asks<Points>(["projects", id, "points"], `/projects/${id}/points`);
+export const setPoints = (id: number, body: SetPoints) =>
+  changes<Aimed>("POST", `/projects/${id}/points`, body, stale.ofProject(id));
+export const noFiles = (id: number) => asks<NoFiles>(["projects", id, "inside"], `/projects/${id}/inside`);
+export const writeOut = (id: number, body: WriteOut) =>
+  changes<Started>("POST", `/projects/${id}/inside`, body, stale.ofProject(id));
+export const homePlan = (id: number) => asks<HomePlan>(["projects", id, "home"], `/projects/${id}/home`);
+export const bringHome = (id: number, body: BringHome) =>
+  changes<Started>("POST", `/projects/${id}/home`, body, stale.ofProject(id));
+export const askHome = (id: number, body: AskHome) =>
+  changes<void>("PUT", `/projects/${id}/home`, body, stale.ofProject(id));
+export const stow = (id: number) => asks<Stow>(["projects", id, "stow"], `/projects/${id}/stow`);
+export const setStow = (id: number, body: StowOptions) =>
+  changes<Stow>("PUT", `/projects/${id}/stow`, body, stale.ofPlan(id));
+export const followRecipe = (id: number, body: UseRecipe) =>
+  changes<Stow>("POST", `/projects/${id}/recipe`, body, stale.ofPlan(id));
+export const estimates = (id: number) => asks<Estimates>(["projects", id, "estimates"], `/projects/${id}/estimates`);
+export const wish = (id: number, body: Wish) => changes<void>("PUT", `/projects/${id}/berths`, body, stale.ofPlan(id));
+export const strays = (id: number) => asks<Strays>(["projects", id, "strays"], `/projects/${id}/strays`);
+export const adopt = (id: number, body: Adopt) =>
+  changes<void>("POST", `/projects/${id}/adopt`, body, stale.ofPlan(id));
+export const putAway = (id: number, body: PutAway) =>
+  changes<Started>("POST", `/projects/${id}/putaway`, body, stale.ofProject(id));
+export const destination = (id: number, q: { out?: string } = {}) =>
+  asks<Destination>(["projects", id, "destination", q], `/projects/${id}/destination`, q);
+export const sealed = (id: number) => asks<Sealed>(["projects", id, "sealed"], `/projects/${id}/sealed`);
+export const seal = (id: number, body: SealRequest) =>
+  changes<Started>("POST", `/projects/${id}/seal`, body, stale.ofProject(id));
