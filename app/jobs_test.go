@@ -42,7 +42,7 @@ func ended(t *testing.T, task *task) api.Job {
 // next job goes with it.
 func TestPanic(t *testing.T) {
 	js, s, _ := working(t)
-	spec := job{Kind: api.JobTrace, Project: 1, Title: "Tracing"}
+	spec := job{Kind: api.JobTrace, Title: "Tracing"}
 	bad, err := run(js, spec, func(context.Context, *task) (api.Nothing, string, error) {
 		var none []int
 		return api.Nothing{}, "", fmt.Errorf("%d", none[3])

@@ -105,7 +105,7 @@ func (s *Store) Leaning(id string) (list []Leaning, err error) {
 // Writers are the write points of all projects but one, as the drives are now.
 func (s *Store) Writers(except int64, drives []drive.Drive) (list []origin.Writer, err error) {
 	err = s.each(`SELECT DISTINCT COALESCE(p.name, ''), u.doc_drive, u.doc_path, u.drive, u.path FROM uses u LEFT JOIN projects p ON p.id = u.project_id
-		WHERE u.role = 'write' AND u.project_id IS NOT ? AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, []any{OfProject(except), except}, func(scan scan) error {
+		WHERE u.role = 'write' AND (u.project_id IS NULL OR u.project_id <> ?) AND NOT EXISTS (SELECT 1 FROM uses o WHERE o.project_id = ? AND o.doc_drive = u.doc_drive AND o.doc_path = u.doc_path)`, []any{except, except}, func(scan scan) error {
 		var w origin.Writer
 		var doc, folder drive.Path
 		if err := scan(&w.Project, &doc.Drive, &doc.Path, &folder.Drive, &folder.Path); err != nil {

@@ -2,6 +2,12 @@ import js from "@eslint/js";
 import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
-export default ts.config(js.configs.recommended, ...ts.configs.recommended, hooks.configs.flat.recommended, {
-  ignores: ["src/api/types.ts"],
-});
+export default ts.config(
+  { ignores: ["src/api/types.ts"] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  hooks.configs.flat.recommended,
+  {
+    rules: { "max-lines-per-function": ["error", { max: 150 }] },
+  },
+);

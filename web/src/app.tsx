@@ -5,9 +5,10 @@ import { Navigate, Route, Routes, useLocation } from "react-router";
 import { useEvents } from "./api/events";
 import { Broken } from "./frame/Broken";
 import { Frame } from "./frame/Frame";
+import { places, stations, views, type Stop } from "./frame/stations";
 import { Traced } from "./frame/Traced";
+import { pages } from "./pages";
 import { Waiting } from "./shared/parts";
-import { places, stations, views, type Stop } from "./stations";
 
 export function App() {
   useEvents();
@@ -32,10 +33,11 @@ export function App() {
 /** Bounded keeps a fault of one station from taking the others with it. */
 function Bounded({ stop }: { stop: Stop }) {
   const { pathname } = useLocation();
+  const Page = pages[stop.path];
   return (
     <ErrorBoundary FallbackComponent={Broken} resetKeys={[pathname]}>
       <Suspense fallback={<Waiting what="Opening the page." />}>
-        <stop.page />
+        <Page />
       </Suspense>
     </ErrorBoundary>
   );

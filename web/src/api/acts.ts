@@ -78,7 +78,7 @@ import type {
 /** stale is what changes of a kind make stale. */
 export const stale = {
   projects: () => [["state"], ["stock"], ["held"]],
-  drives: () => [["state"], ["drives"], ["stock"], ["browse"], ["machine"], ["doctor"], ["projects"]],
+  drives: () => [["state"], ["drives"], ["stock"], ["held"], ["browse"], ["machine"], ["doctor"], ["projects"]],
   held: () => [["held"], ["drives"], ["state"], ["stock"]],
   asReads: () => [["rules"], ["habits"], ["state"]],
   untouched: () => [],

@@ -10,7 +10,7 @@ import { useKeys } from "../shared/keys";
 import { Badge, Button, More, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, clock, plural, timeLeft, count } from "../shared/words";
-import { stations } from "../stations";
+import { stations } from "./stations";
 
 const amount = (j: Job, n: number) => (j.unit === "bytes" ? bytes(n) : count(n));
 

@@ -6,7 +6,7 @@ import { useKeys, type Actions } from "../shared/keys";
 import { Trouble } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
 import { Tips } from "../shared/Tip";
-import { places, stations, views } from "../stations";
+import { places, stations, views } from "./stations";
 import { Foot } from "./Foot";
 import { Head } from "./Head";
 import { Help } from "./Help";

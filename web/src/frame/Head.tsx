@@ -5,11 +5,12 @@ import { Link, NavLink, useNavigate } from "react-router";
 import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { AppState, Drive } from "../api/types";
+import { Field } from "../shared/kit";
 import { Button, Fact, Trouble } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
 import { tip } from "../shared/Tip";
 import { bytes, exact } from "../shared/words";
-import { places } from "../stations";
+import { places } from "./stations";
 
 const menuItem = "block cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-seawash";
 
@@ -208,11 +209,7 @@ function Rename({ drive }: { drive: Drive }) {
     >
       <label className="flex items-center gap-2">
         <span className="text-[12px] text-faint">name</span>
-        <input
-          className="min-w-0 flex-1 rounded-xs border border-rule bg-field px-2 py-0.5"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
+        <Field low className="min-w-0 flex-1" value={name} onChange={(e) => setName(e.target.value)} />
         <Button kind="small" type="submit" disabled={busy || name.trim() === "" || name === drive.name}>
           Rename
         </Button>

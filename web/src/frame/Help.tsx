@@ -1,7 +1,8 @@
 import { Sheet } from "../shared/Confirm";
 import { setSingleKeys, useSingleKeys } from "../shared/keys";
+import { DialogFoot } from "../shared/kit";
 import { Button, Chip } from "../shared/parts";
-import { places, stations, views } from "../stations";
+import { places, stations, views } from "./stations";
 
 const keys: [string, string][] = [
   ...stations.map((s): [string, string] => [s.key, `${s.name}: ${s.asks}`]),
@@ -75,9 +76,9 @@ export function Help({ open, onClose }: { open: boolean; onClose: () => void }) 
           </Chip>
         </div>
       </div>
-      <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
+      <DialogFoot>
         <Button onClick={onClose}>Close</Button>
-      </div>
+      </DialogFoot>
     </Sheet>
   );
 }

@@ -2,7 +2,7 @@ import { NavLink } from "react-router";
 
 import type { Summary } from "../api/types";
 import { tip } from "../shared/Tip";
-import { stations } from "../stations";
+import { stations } from "./stations";
 
 const look =
   "relative grid grid-cols-[auto_minmax(0,1fr)] content-center gap-x-2.5 border-r border-rule px-3.5 last:border-r-0";

@@ -3,6 +3,7 @@ import { useState, type ReactNode, type RefObject } from "react";
 
 import { query } from "../api/client";
 import { Choose, type Choice } from "../shared/Choose";
+import { Field } from "../shared/kit";
 import { Button } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
@@ -121,7 +122,7 @@ function Filter({ label, asked, field, onType }: FilterProps) {
     if (asked === "") setFilter("");
   }
   return (
-    <input
+    <Field
       ref={field}
       type="search"
       aria-label={`Filter ${label}`}
@@ -137,7 +138,8 @@ function Filter({ label, asked, field, onType }: FilterProps) {
         e.preventDefault(); // which would empty the field
         e.currentTarget.blur();
       }}
-      className="w-[104px] rounded-xs border border-rule bg-field px-2 py-0.5 text-ink"
+      low
+      className="w-[104px]"
     />
   );
 }

@@ -4,6 +4,7 @@ import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { Mend, SetAside } from "../api/types";
 import { Sheet } from "../shared/Confirm";
+import { DialogFoot } from "../shared/kit";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -54,9 +55,9 @@ export function PutAside({
           </div>
           <Trouble error={set.error} />
         </div>
-        <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
+        <DialogFoot>
           <Button onClick={() => setOpen(false)}>Leave it</Button>
-        </div>
+        </DialogFoot>
       </Sheet>
     </>
   );

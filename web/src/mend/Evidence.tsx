@@ -10,6 +10,7 @@ import { modelWords, soundWords } from "../shared/FactList";
 import { FolderPicker } from "../shared/FolderPicker";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
+import { DialogFoot } from "../shared/kit";
 import { Button, Section, Trouble } from "../shared/parts";
 import { LastSound, Picture, Pictures, Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
@@ -70,60 +71,9 @@ export function Evidence({
           ? `Last seen ${when(wanted.last.at)}.`
           : "Never seen before: its name, its folder and what the documents tell must do."}
       </p>
-      {list.length > 0 ? (
-        <Section title="Candidates" aside={plural(list.length, "file")}>
-          <ul aria-label="Candidates">
-            {list.map((c, i) => (
-              <li key={c.path}>
-                <button
-                  type="button"
-                  aria-pressed={c === candidate}
-                  onClick={() => setAt(i)}
-                  className={`flex w-full items-center gap-2 border-b border-hair px-1 py-1 text-left ${c === candidate ? "bg-seawash" : "hover:bg-band"}`}
-                  {...tip(c.path)}
-                >
-                  <span className="min-w-0 flex-1">
-                    <span className="block truncate font-medium">{c.name}</span>
-                    <span className="block truncate font-mono text-[11.5px] text-faint">{c.label}</span>
-                  </span>
-                  <Certainty of={c.certainty} />
-                </button>
-              </li>
-            ))}
-          </ul>
-        </Section>
-      ) : null}
+      <Candidates list={list} on={candidate} onChoose={setAt} />
       {candidate ? (
-        <Section title="What speaks for it" aside={`${Math.round(candidate.score * 100)} of 100`}>
-          <ul>
-            {candidate.reasons.map((r) => (
-              <li key={r} className="flex gap-2 py-px">
-                <span className="font-mono text-moss">+</span>
-                {r}
-              </li>
-            ))}
-            {candidate.warnings.map((r) => (
-              <li key={r} className="flex gap-2 py-px text-rust">
-                <span className="font-mono">−</span>
-                {r}
-              </li>
-            ))}
-          </ul>
-          <Compare wanted={wanted} candidate={candidate} />
-          {wanted.text ? <Differing path={candidate.path} last={row.key} /> : null}
-          {candidate.preview === "sound" ? (
-            <>
-              {wanted.looks ? <LastSound path={row.key} used={wanted.ranges} /> : null}
-              <Sound key={candidate.sample} path={candidate.sample} space used={wanted.ranges} />
-            </>
-          ) : candidate.preview === "picture" ? (
-            wanted.looks ? (
-              <Pictures path={candidate.sample} last={row.key} />
-            ) : (
-              <Picture path={candidate.sample} />
-            )
-          ) : null}
-        </Section>
+        <SpeaksFor row={row} wanted={wanted} candidate={candidate} />
       ) : (
         <p className="mt-4 text-ink2">
           {searched
@@ -163,11 +113,87 @@ export function Evidence({
           />
           <Trouble error={choose.error} />
         </div>
-        <div className="flex justify-end border-t border-rule bg-band px-5 py-3">
+        <DialogFoot>
           <Button onClick={() => setPicking(false)}>Close</Button>
-        </div>
+        </DialogFoot>
       </Sheet>
     </>
+  );
+}
+
+interface CandidatesProps {
+  list: readonly Candidate[];
+  on: Candidate | undefined;
+  onChoose: (i: number) => void;
+}
+
+/** Candidates are what may be the wanted file, the best first. */
+function Candidates({ list, on, onChoose }: CandidatesProps) {
+  if (list.length === 0) return null;
+  return (
+    <Section title="Candidates" aside={plural(list.length, "file")}>
+      <ul aria-label="Candidates">
+        {list.map((c, i) => (
+          <li key={c.path}>
+            <button
+              type="button"
+              aria-pressed={c === on}
+              onClick={() => onChoose(i)}
+              className={`flex w-full items-center gap-2 border-b border-hair px-1 py-1 text-left ${c === on ? "bg-seawash" : "hover:bg-band"}`}
+              {...tip(c.path)}
+            >
+              <span className="min-w-0 flex-1">
+                <span className="block truncate font-medium">{c.name}</span>
+                <span className="block truncate font-mono text-[11.5px] text-faint">{c.label}</span>
+              </span>
+              <Certainty of={c.certainty} />
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+interface SpeaksProps {
+  row: WantedRow;
+  wanted: Wanted;
+  candidate: Candidate;
+}
+
+/** SpeaksFor lays a candidate beside what was last seen: what agrees, what does not, how it looks and sounds. */
+function SpeaksFor({ row, wanted, candidate }: SpeaksProps) {
+  return (
+    <Section title="What speaks for it" aside={`${Math.round(candidate.score * 100)} of 100`}>
+      <ul>
+        {candidate.reasons.map((r) => (
+          <li key={r} className="flex gap-2 py-px">
+            <span className="font-mono text-moss">+</span>
+            {r}
+          </li>
+        ))}
+        {candidate.warnings.map((r) => (
+          <li key={r} className="flex gap-2 py-px text-rust">
+            <span className="font-mono">−</span>
+            {r}
+          </li>
+        ))}
+      </ul>
+      <Compare wanted={wanted} candidate={candidate} />
+      {wanted.text ? <Differing path={candidate.path} last={row.key} /> : null}
+      {candidate.preview === "sound" ? (
+        <>
+          {wanted.looks ? <LastSound path={row.key} used={wanted.ranges} /> : null}
+          <Sound key={candidate.sample} path={candidate.sample} space used={wanted.ranges} />
+        </>
+      ) : candidate.preview === "picture" ? (
+        wanted.looks ? (
+          <Pictures path={candidate.sample} last={row.key} />
+        ) : (
+          <Picture path={candidate.sample} />
+        )
+      ) : null}
+    </Section>
   );
 }
 

@@ -5,6 +5,7 @@ import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { Group, MendGroup } from "../api/types";
 import { Mark } from "../shared/Mark";
+import { Check, Path } from "../shared/kit";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural, count as figure } from "../shared/words";
@@ -87,9 +88,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
               {r.warnings.length > 0 ? (
                 <Mark state="missing" />
               ) : (
-                <input
-                  type="checkbox"
-                  className="size-4 accent-sea"
+                <Check
                   aria-label={r.name}
                   checked={!out.includes(r.expected)}
                   onChange={() =>
@@ -104,9 +103,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
                 →
               </span>
               <span className="min-w-0">
-                <span className="block truncate font-mono text-[12px]" {...tip(r.path)}>
-                  {r.found}
-                </span>
+                <Path full={r.path}>{r.found}</Path>
                 {r.warnings.map((w) => (
                   <span key={w} className="block text-[12px] text-rust">
                     {w}

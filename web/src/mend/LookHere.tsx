@@ -5,6 +5,7 @@ import { useAct, useAppState } from "../api/queries";
 import type { Mend, Search } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
+import { DialogFoot } from "../shared/kit";
 import { Button, Chip, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural, count } from "../shared/words";
@@ -96,7 +97,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         <div className="px-5 pb-4">
           <FolderPicker onFolder={(path, label) => setPicked({ path, label })} />
         </div>
-        <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+        <DialogFoot>
           <Button onClick={() => setPicking(false)}>Close</Button>
           <Button
             kind="first"
@@ -110,7 +111,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           >
             Look here too
           </Button>
-        </div>
+        </DialogFoot>
       </Sheet>
     </div>
   );

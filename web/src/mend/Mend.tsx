@@ -6,6 +6,7 @@ import { Station } from "../frame/Station";
 import { Ledger, useAsked, type Column } from "../ledger/Ledger";
 import { askStretch } from "../ledger/rows";
 import { Mark } from "../shared/Mark";
+import { Path } from "../shared/kit";
 import { Asked, Badge, Empty, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
@@ -106,9 +107,7 @@ const columns: Column<WantedRow>[] = [
           {w.suspect.length > 0 ? <Badge tone="rust">suspect</Badge> : null}
           {w.use === "used" ? null : <Badge>{w.use}</Badge>}
         </span>
-        <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(w.label)}>
-          {w.label}
-        </span>
+        <Path faint>{w.label}</Path>
       </>
     ),
   },
@@ -129,9 +128,7 @@ const columns: Column<WantedRow>[] = [
               <span className="text-[12px] whitespace-nowrap text-faint">and {w.candidates - 1} more</span>
             ) : null}
           </span>
-          <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(w.bestLabel)}>
-            {w.bestLabel}
-          </span>
+          <Path faint>{w.bestLabel}</Path>
         </>
       ) : (
         <span className="text-faint">nothing like it where it looked</span>

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { Link } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useSummary } from "../api/queries";
 import type { Mend, Repair, WriteRepairs, WriteResult } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
 import { LinesSheet } from "../shared/LinesSheet";
+import { TextLink } from "../shared/kit";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural, count } from "../shared/words";
@@ -62,11 +62,8 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
             <ul aria-label="Other projects that miss these" className="mt-1">
               {mend.others.map((o) => (
                 <li key={o.id} className="text-ink2">
-                  <Link to={`/p/${o.id}/mend`} className="text-sea underline">
-                    {o.name}
-                  </Link>{" "}
-                  misses {plural(o.missing, "file")} mended here too. What was found for{" "}
-                  {o.missing === 1 ? "it" : "them"} is offered there.
+                  <TextLink to={`/p/${o.id}/mend`}>{o.name}</TextLink> misses {plural(o.missing, "file")} mended here
+                  too. What was found for {o.missing === 1 ? "it" : "them"} is offered there.
                 </li>
               ))}
             </ul>

@@ -6,10 +6,9 @@ import { useAct } from "../api/queries";
 import type { Begin as Request, Begun } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Field } from "../shared/kit";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-
-const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
 
 /** Begin makes the folders of a new project, for the documents that programs will save there. */
 export function Begin({ onDone }: { onDone: () => void }) {
@@ -53,7 +52,7 @@ export function Begin({ onDone }: { onDone: () => void }) {
       <FolderPicker low onFolder={setFolder} />
       <label className="mt-2 block">
         <span className="text-[12px] text-faint">its name</span>
-        <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
+        <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />
       </label>
       <Trouble error={error ?? make.error} />
       <div className="mt-2 flex gap-2">

@@ -1,11 +1,12 @@
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
 import type { AppState, Entry, Format, NewDrive, NewProject } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Field, TextLink } from "../shared/kit";
 import { Button, Empty, Section, Trouble, Waiting } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -54,10 +55,7 @@ function Kinds({ formats }: { formats: Format[] }) {
         title="What can be opened"
         aside={
           <>
-            {formats.length} kinds of document ·{" "}
-            <Link to="/rules" className="text-sea underline underline-offset-2">
-              teach it another
-            </Link>
+            {formats.length} kinds of document · <TextLink to="/rules">teach it another</TextLink>
           </>
         }
       >
@@ -78,8 +76,6 @@ function Kinds({ formats }: { formats: Format[] }) {
     </div>
   );
 }
-
-const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
 
 function AddProject() {
   const go = useNavigate();
@@ -123,17 +119,13 @@ function AddProject() {
           </ul>
           <label className="mb-2 block">
             <span className="text-[12px] text-faint">name</span>
-            <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
+            <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />
           </label>
           <label className="block">
             <span className="text-[12px] text-faint">
               its own folder: what lies inside is “here”, all else is “away”
             </span>
-            <input
-              className={`${input} font-mono text-[12px]`}
-              value={root}
-              onChange={(e) => setRoot(e.target.value)}
-            />
+            <Field mono className="w-full" value={root} onChange={(e) => setRoot(e.target.value)} />
           </label>
         </Section>
       ) : null}
@@ -194,19 +186,14 @@ function DriveForm({ onDone }: { onDone: () => void }) {
     >
       <label className="mb-2 block">
         <span className="text-[12px] text-faint">folder, the whole path</span>
-        <input
-          className={`${input} font-mono text-[12px]`}
-          value={dir}
-          onChange={(e) => setDir(e.target.value)}
-          required
-        />
+        <Field mono className="w-full" value={dir} onChange={(e) => setDir(e.target.value)} required />
       </label>
       <div className="mb-2">
         <FolderPicker machine low onFolder={setDir} />
       </div>
       <label className="mb-2 block">
         <span className="text-[12px] text-faint">what you call it</span>
-        <input className={input} value={name} onChange={(e) => setName(e.target.value)} />
+        <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />
       </label>
       <Trouble error={add.error} />
       <Button kind="first" type="submit" className="w-full" disabled={add.isPending}>

@@ -5,6 +5,7 @@ import * as acts from "../api/acts";
 import { choosing, useAct } from "../api/queries";
 import type { Recipe, SetRecipe, Stow, UseRecipe } from "../api/types";
 import { Sheet } from "../shared/Confirm";
+import { Field } from "../shared/kit";
 import { Badge, Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -156,13 +157,13 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
         ) : null}
       </div>
       <div className="flex items-center gap-2 border-t border-rule bg-band px-5 py-3">
-        <input
+        <Field
           aria-label="Name of the recipe"
           placeholder="name"
           maxLength={64}
           value={name}
           onChange={(e) => setName(e.target.value)}
-          className="w-44 rounded-xs border border-rule bg-field px-2 py-1"
+          className="w-44"
         />
         <Button
           disabled={name.trim() === "" || save.isPending}

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
 
 import * as acts from "../api/acts";
 import { trial } from "../api/client";
@@ -8,6 +7,7 @@ import { useAct, useAppState } from "../api/queries";
 import type { Habits as Answer } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Pick } from "../shared/Pick";
+import { TextLink } from "../shared/kit";
 import { Asked, Button, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -74,10 +74,7 @@ function Desk({ of }: { of: Answer }) {
             )}
           />
           <p className="mt-3 text-[12.5px]">
-            <Link to="/rules" className="text-sea underline">
-              Rules files
-            </Link>{" "}
-            tell where a format names its files.
+            <TextLink to="/rules">Rules files</TextLink> tell where a format names its files.
           </p>
           <Trouble error={set.error} />
           <Acts>

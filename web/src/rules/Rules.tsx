@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 
 import * as acts from "../api/acts";
 import { trial } from "../api/client";
@@ -9,6 +9,7 @@ import type { Rules as Listed, RulesFile, RulesLearned, SetRules } from "../api/
 import { Acts, Station } from "../frame/Station";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Field, TextLink } from "../shared/kit";
 import { Asked, Badge, Button, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { Editor } from "./Editor";
@@ -89,13 +90,6 @@ function Draft({
       open("");
     },
   );
-  const learn = useAct(() => acts.learnRules({ sample }));
-  // Whoever comes from a document that nobody knows wants to hear what can be made of it.
-  const { mutate: propose } = learn;
-  const came = params.get("sample") ?? "";
-  useEffect(() => {
-    if (came !== "" && !file) propose(undefined);
-  }, [came, file, propose]);
   const take = (source: string) => {
     if (!file) {
       const stem =
@@ -126,8 +120,7 @@ function Draft({
             ) : (
               <>
                 <h2 className="text-[24px]">New rules file</h2>
-                <input
-                  className="rounded-xs border border-rule bg-field px-2 py-1"
+                <Field
                   placeholder="its name"
                   aria-label="Name"
                   value={called}
@@ -151,79 +144,11 @@ function Draft({
             Tell Bound Crate where paths stand in a format of your own. One that is switched on is read before all
             others, and rewritten like them.
           </p>
-          <Section title="Yours" aside={listed.folder.split("/").slice(-2).join("/")}>
-            <ul>
-              {listed.files.map((f) => (
-                <li
-                  key={f.name}
-                  className={`flex items-center gap-2 border-b border-hair py-1 ${f.name === name ? "bg-seawash" : ""}`}
-                >
-                  <button
-                    type="button"
-                    className="min-w-0 flex-1 truncate px-1 text-left"
-                    aria-current={f.name === name}
-                    onClick={() => open(f.name)}
-                  >
-                    <span className="font-medium">{f.title || f.name}</span>{" "}
-                    <span className="font-mono text-[11.5px] text-faint">
-                      {f.extensions.map((e) => `.${e}`).join(" ")}
-                    </span>
-                  </button>
-                  {f.problems.length > 0 ? <Badge tone="rust">cannot be used</Badge> : null}
-                  <Button
-                    kind="small"
-                    disabled={set.isPending || (!f.on && f.problems.length > 0)}
-                    aria-label={`Switch ${f.on ? "off" : "on"} ${f.name}`}
-                    onClick={() => set.mutate({ name: f.name, text: f.text, on: !f.on })}
-                  >
-                    {f.on ? "Switch off" : "Switch on"}
-                  </Button>
-                </li>
-              ))}
-              {listed.files.length === 0 ? (
-                <li className="py-1 text-faint">None yet. Write the first one on the left.</li>
-              ) : null}
-            </ul>
-            {file ? (
-              <Button kind="small" className="mt-2" onClick={() => open(fresh)}>
-                Write another
-              </Button>
-            ) : null}
-          </Section>
+          <Yours listed={listed} name={name} busy={set.isPending} onOpen={open} onSet={set.mutate} />
           <p className="mt-2 text-[12.5px]">
-            <Link to="/habits" className="text-sea underline">
-              Habits
-            </Link>{" "}
-            tell what is made again and what belongs together.
+            <TextLink to="/habits">Habits</TextLink> tell what is made again and what belongs together.
           </p>
-          <Section title="Sample" aside={sample ? sample.split("/").at(-1) : "a document to test it on"}>
-            <FolderPicker chosen={[sample]} onFile={(e) => setSample(e.path)} files={() => true} low />
-            <Button
-              kind="small"
-              className="mt-2"
-              disabled={!sample || learn.isPending}
-              onClick={() => learn.mutate()}
-              {...tip("What looks like names in it is looked through for where names stand")}
-            >
-              Propose rules from it
-            </Button>
-            <Trouble error={learn.error} />
-            <ul aria-label="Proposals">
-              {learn.data?.proposals.map((p) => (
-                <li key={p.title} className="flex items-center gap-2 border-b border-hair py-1">
-                  <span className="min-w-0 flex-1">
-                    {p.title}
-                    <span className="block font-mono text-[11.5px] wrap-anywhere whitespace-pre-line text-faint">
-                      {said(p.paths)}
-                    </span>
-                  </span>
-                  <Button kind="small" onClick={() => take(p.rules)}>
-                    Take it
-                  </Button>
-                </li>
-              ))}
-            </ul>
-          </Section>
+          <Sample sample={sample} learn={!file} onSample={setSample} onTake={take} />
           <Trouble error={set.error ?? drop.error} />
           <Acts>
             {there ? <p className="text-[12px] text-rust">There is one of that name. Choose another.</p> : null}
@@ -262,6 +187,107 @@ function Draft({
         </>
       }
     />
+  );
+}
+
+interface YoursProps {
+  listed: Listed;
+  name: string;
+  busy: boolean;
+  onOpen: (name: string) => void;
+  onSet: (r: SetRules) => void;
+}
+
+/** Yours lists the rules files there are, and switches them. */
+function Yours({ listed, name, busy, onOpen, onSet }: YoursProps) {
+  return (
+    <Section title="Yours" aside={listed.folder.split("/").slice(-2).join("/")}>
+      <ul>
+        {listed.files.map((f) => (
+          <li
+            key={f.name}
+            className={`flex items-center gap-2 border-b border-hair py-1 ${f.name === name ? "bg-seawash" : ""}`}
+          >
+            <button
+              type="button"
+              className="min-w-0 flex-1 truncate px-1 text-left"
+              aria-current={f.name === name}
+              onClick={() => onOpen(f.name)}
+            >
+              <span className="font-medium">{f.title || f.name}</span>{" "}
+              <span className="font-mono text-[11.5px] text-faint">{f.extensions.map((e) => `.${e}`).join(" ")}</span>
+            </button>
+            {f.problems.length > 0 ? <Badge tone="rust">cannot be used</Badge> : null}
+            <Button
+              kind="small"
+              disabled={busy || (!f.on && f.problems.length > 0)}
+              aria-label={`Switch ${f.on ? "off" : "on"} ${f.name}`}
+              onClick={() => onSet({ name: f.name, text: f.text, on: !f.on })}
+            >
+              {f.on ? "Switch off" : "Switch on"}
+            </Button>
+          </li>
+        ))}
+        {listed.files.length === 0 ? (
+          <li className="py-1 text-faint">None yet. Write the first one on the left.</li>
+        ) : null}
+      </ul>
+      {name !== fresh ? (
+        <Button kind="small" className="mt-2" onClick={() => onOpen(fresh)}>
+          Write another
+        </Button>
+      ) : null}
+    </Section>
+  );
+}
+
+interface SampleProps {
+  sample: string;
+  /** rules are proposed at once to whoever comes with a sample */
+  learn: boolean;
+  onSample: (path: string) => void;
+  onTake: (rules: string) => void;
+}
+
+/** Sample is the document that rules are tried on, and that others are proposed from. */
+function Sample({ sample, learn, onSample, onTake }: SampleProps) {
+  const [params] = useSearchParams();
+  const learned = useAct(() => acts.learnRules({ sample }));
+  // Whoever comes from a document that nobody knows wants to hear what can be made of it.
+  const { mutate: propose } = learned;
+  const came = params.get("sample") ?? "";
+  useEffect(() => {
+    if (came !== "" && learn) propose(undefined);
+  }, [came, learn, propose]);
+  return (
+    <Section title="Sample" aside={sample ? sample.split("/").at(-1) : "a document to test it on"}>
+      <FolderPicker chosen={[sample]} onFile={(e) => onSample(e.path)} files={() => true} low />
+      <Button
+        kind="small"
+        className="mt-2"
+        disabled={!sample || learned.isPending}
+        onClick={() => learned.mutate(undefined)}
+        {...tip("What looks like names in it is looked through for where names stand")}
+      >
+        Propose rules from it
+      </Button>
+      <Trouble error={learned.error} />
+      <ul aria-label="Proposals">
+        {learned.data?.proposals.map((p) => (
+          <li key={p.title} className="flex items-center gap-2 border-b border-hair py-1">
+            <span className="min-w-0 flex-1">
+              {p.title}
+              <span className="block font-mono text-[11.5px] wrap-anywhere whitespace-pre-line text-faint">
+                {said(p.paths)}
+              </span>
+            </span>
+            <Button kind="small" onClick={() => onTake(p.rules)}>
+              Take it
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
 

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
 
 import * as acts from "../api/acts";
 import {
@@ -19,6 +18,7 @@ import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Gauge } from "../shared/Gauge";
+import { Field, TextLink } from "../shared/kit";
 import { Button, Chip, More, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
@@ -33,8 +33,6 @@ const carriers = [
   [".tar.gz", "TAR, gzip"],
   [".tar.zst", "TAR, zstd"],
 ] as const;
-
-const input = "w-full rounded-xs border border-rule bg-field px-2 py-1 text-ink";
 
 /** Seal: make it, and prove it. */
 export function Seal() {
@@ -214,9 +212,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           {stow.all.problems + stow.unheard > 0 ? (
             <p className="mt-3 max-w-[64ch] border-l-[3px] border-ochre px-3 py-1">
               {stow.all.problems > 0 ? (
-                <Link to="../stow" className="text-sea underline underline-offset-2">
-                  {plural(stow.all.problems, "thing")} to look at in Stow
-                </Link>
+                <TextLink to="../stow">{plural(stow.all.problems, "thing")} to look at in Stow</TextLink>
               ) : null}
               {stow.unheard > 0
                 ? ` ${plural(stow.unheard, "sound")} that ${stow.unheard === 1 ? "is" : "are"} made anew will be listened to first.`
@@ -296,9 +292,9 @@ function Where({
         <FolderPicker start={dir} onFolder={(p) => setDir(p)} low />
       </Section>
       <Section title="Name and form">
-        <input
+        <Field
           aria-label="Name of the crate"
-          className={input}
+          className="w-full"
           value={name}
           onChange={(e) => setName(e.target.value)}
         />
@@ -335,7 +331,7 @@ function Where({
       <Section title="A note for whoever receives it">
         <textarea
           aria-label="Note"
-          className={`${input} h-16 resize-none`}
+          className="h-16 w-full resize-none rounded-xs border border-rule bg-field px-2 py-1 text-ink"
           value={note}
           onChange={(e) => setNote(e.target.value)}
           placeholder="It goes into READ ME.txt as you write it."

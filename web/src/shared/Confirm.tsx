@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 
+import { DialogFoot } from "./kit";
 import { Button } from "./parts";
 
 /** Confirm asks before something is written to disk or cannot be undone. */
@@ -24,12 +25,12 @@ export function Confirm({
   return (
     <Sheet open={open} onClose={onClose} title={title}>
       <div className="px-5 pb-4">{children}</div>
-      <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+      <DialogFoot>
         <Button onClick={onClose}>Leave it</Button>
         <Button kind="first" onClick={onAct} disabled={busy}>
           {act}
         </Button>
-      </div>
+      </DialogFoot>
     </Sheet>
   );
 }

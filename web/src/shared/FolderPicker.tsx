@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { useFolder } from "../api/queries";
 import type { Entry } from "../api/types";
+import { Field } from "./kit";
 import { Button, Trouble } from "./parts";
 import { tip } from "./Tip";
 import { bytes, count } from "./words";
@@ -56,8 +57,9 @@ export function FolderPicker({
           {data?.label ?? "…"}
         </span>
         {long ? (
-          <input
-            className="ml-auto w-28 rounded-xs border border-rule bg-field px-1.5 text-[12px]"
+          <Field
+            low
+            className="ml-auto w-28 text-[12px]"
             placeholder="name holds"
             aria-label="Only names that hold"
             value={holds}

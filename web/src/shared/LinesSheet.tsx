@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import type { AimLine } from "../api/types";
 import { Sheet } from "./Confirm";
 import { Lines } from "./Lines";
+import { DialogFoot } from "./kit";
 import { Button } from "./parts";
 
 /** LinesSheet shows the lines that change in documents, before they are written. */
@@ -32,12 +33,12 @@ export function LinesSheet({
         <Lines lines={lines} />
         {children}
       </div>
-      <div className="flex justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+      <DialogFoot>
         <Button onClick={onClose}>Leave it</Button>
         <Button kind="first" disabled={busy || lines.length === 0} onClick={onWrite}>
           Write them
         </Button>
-      </div>
+      </DialogFoot>
     </Sheet>
   );
 }

@@ -1,5 +1,6 @@
 import type { Berth } from "../api/types";
 import { Ledger, type Column } from "../ledger/Ledger";
+import { Path } from "../shared/kit";
 import { Badge, Button, Chip, Empty, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
@@ -91,11 +92,7 @@ const columns: Column<Berth>[] = [
     title: "where",
     width: "minmax(0,1fr)",
     text: (b) => b.from,
-    cell: (b) => (
-      <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(b.from)}>
-        {b.from}
-      </span>
-    ),
+    cell: (b) => <Path faint>{b.from}</Path>,
   },
   { id: "kind", title: "kind", width: "70px", text: (b) => b.word },
   { id: "use", title: "use", width: "64px", text: (b) => (b.along ? "along" : b.use) },

@@ -7,6 +7,7 @@ import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
+import { Field, Size } from "../shared/kit";
 import { Asked, Button, More, Section, Trouble, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
@@ -262,27 +263,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           onSet={(list) => set.mutate((o) => ({ also: [...o.also.filter((a) => named.includes(a)), ...list] }))}
         />
       </Section>
-      <Section title="By name" aside="below the project folder; * for anything, ** for any folders">
-        <Globs
-          key={`drop ${(o.leave.drop ?? []).join()}`}
-          label="What never travels"
-          word="never travels"
-          value={o.leave.drop ?? []}
-          onSet={(drop) => leave({ drop })}
-        />
-        <Globs
-          key={`keep ${(o.leave.keep ?? []).join()}`}
-          label="What always travels"
-          word="always travels"
-          value={o.leave.keep ?? []}
-          onSet={(keep) => leave({ keep })}
-        />
-        {stow.unmatched.map((g) => (
-          <p key={g} className="text-[12px] text-ochre">
-            No file answers to “{g}”.
-          </p>
-        ))}
-      </Section>
+      <ByName stow={stow} onLeave={leave} />
       <Section title="Each kind">
         {kinds.map(([kind, word]) => {
           const lines = stow.weighed.filter((l) => l.kind === kind);
@@ -317,59 +298,93 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
           ))}
         </Section>
       ) : null}
-      <Section title="Weighed by kind and use" aside="every file that a document names, once">
-        <table className="w-full">
-          <thead>
-            <tr className="text-left text-[11.5px] text-faint">
-              <th scope="col" className="py-1 font-normal">
-                kind
-              </th>
-              <th scope="col" className="font-normal">
-                use
-              </th>
-              <th scope="col" className="font-normal">
-                from
-              </th>
-              <th scope="col" className="text-right font-normal">
-                files
-              </th>
-              <th scope="col" className="text-right font-normal">
-                bytes
-              </th>
-              <th scope="col" className="w-24 text-right font-normal">
-                <span className="sr-only">travels or stays</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {stow.weighed.map((l) => (
-              <tr key={l.kind + l.use + l.class + l.origin + String(l.travels)} className="border-t border-hair">
-                <td className="py-1">
-                  <button
-                    type="button"
-                    className="text-left underline decoration-rule underline-offset-2 hover:decoration-ink"
-                    onClick={() =>
-                      onShow({ kind: l.kind, use: l.use, origin: l.origin, only: l.travels ? "travels" : "stays" })
-                    }
-                  >
-                    {l.word}
-                  </button>
-                </td>
-                <td>{l.use}</td>
-                <td className="text-ink2">{l.from}</td>
-                <td className="text-right font-mono text-[12px]">{count(l.files)}</td>
-                <td className="text-right font-mono text-[12px]" {...tip(exact(l.bytes))}>
-                  {bytes(l.bytes)}
-                </td>
-                <td className={`text-right text-[12px] ${l.travels ? "text-faint" : "text-ochre"}`}>
-                  {l.travels ? "travels" : "stays"}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </Section>
+      <Weighed stow={stow} onShow={onShow} />
     </div>
+  );
+}
+
+/** ByName are the files that stay or travel by what they are called. */
+function ByName({ stow, onLeave }: { stow: Stow; onLeave: (change: Partial<StowOptions["leave"]>) => void }) {
+  return (
+    <Section title="By name" aside="below the project folder; * for anything, ** for any folders">
+      <Globs
+        key={`drop ${(stow.options.leave.drop ?? []).join()}`}
+        label="What never travels"
+        word="never travels"
+        value={stow.options.leave.drop ?? []}
+        onSet={(drop) => onLeave({ drop })}
+      />
+      <Globs
+        key={`keep ${(stow.options.leave.keep ?? []).join()}`}
+        label="What always travels"
+        word="always travels"
+        value={stow.options.leave.keep ?? []}
+        onSet={(keep) => onLeave({ keep })}
+      />
+      {stow.unmatched.map((g) => (
+        <p key={g} className="text-[12px] text-ochre">
+          No file answers to “{g}”.
+        </p>
+      ))}
+    </Section>
+  );
+}
+
+/** Weighed is what every kind comes to, by its use and where it lives. */
+function Weighed({ stow, onShow }: { stow: Stow; onShow: (n: Narrow) => void }) {
+  return (
+    <Section title="Weighed by kind and use" aside="every file that a document names, once">
+      <table className="w-full">
+        <thead>
+          <tr className="text-left text-[11.5px] text-faint">
+            <th scope="col" className="py-1 font-normal">
+              kind
+            </th>
+            <th scope="col" className="font-normal">
+              use
+            </th>
+            <th scope="col" className="font-normal">
+              from
+            </th>
+            <th scope="col" className="text-right font-normal">
+              files
+            </th>
+            <th scope="col" className="text-right font-normal">
+              bytes
+            </th>
+            <th scope="col" className="w-24 text-right font-normal">
+              <span className="sr-only">travels or stays</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {stow.weighed.map((l) => (
+            <tr key={l.kind + l.use + l.class + l.origin + String(l.travels)} className="border-t border-hair">
+              <td className="py-1">
+                <button
+                  type="button"
+                  className="text-left underline decoration-rule underline-offset-2 hover:decoration-ink"
+                  onClick={() =>
+                    onShow({ kind: l.kind, use: l.use, origin: l.origin, only: l.travels ? "travels" : "stays" })
+                  }
+                >
+                  {l.word}
+                </button>
+              </td>
+              <td>{l.use}</td>
+              <td className="text-ink2">{l.from}</td>
+              <td className="text-right font-mono text-[12px]">{count(l.files)}</td>
+              <td className="text-right font-mono text-[12px]" {...tip(exact(l.bytes))}>
+                {bytes(l.bytes)}
+              </td>
+              <td className={`text-right text-[12px] ${l.travels ? "text-faint" : "text-ochre"}`}>
+                {l.travels ? "travels" : "stays"}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
   );
 }
 
@@ -390,7 +405,7 @@ function Globs({
   return (
     <label className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-3 border-b border-hair py-1.5">
       <span className="text-[12px] text-faint">{word}</span>
-      <input
+      <Field
         aria-label={label}
         value={text}
         placeholder="notes/**, *.pdf"
@@ -405,7 +420,8 @@ function Globs({
               .filter(Boolean),
           )
         }
-        className="rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px] text-ink"
+        low
+        mono
       />
     </label>
   );
@@ -438,9 +454,7 @@ function Switch(p: {
       >
         {plural(p.files, "file")}
       </button>
-      <span className="text-right font-mono text-[12px]" {...tip(exact(p.bytes))}>
-        {bytes(p.bytes)}
-      </span>
+      <Size of={p.bytes} />
       <span className="flex justify-end">
         <Choose
           label={p.name}

@@ -6,10 +6,11 @@ import { query } from "../api/client";
 import { useAct } from "../api/queries";
 import type { Adopt, PutAway, Stray, Strays, Twin } from "../api/types";
 import { Confirm } from "../shared/Confirm";
+import { Check, Size } from "../shared/kit";
 import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
-import { bytes, exact, plural, when } from "../shared/words";
+import { bytes, plural, when } from "../shared/words";
 
 const useStrays = (id: number) => useQuery(acts.strays(id));
 
@@ -89,13 +90,7 @@ function List({ id, data }: { id: number; data: Strays }) {
         {data.list.map((s) => (
           <li key={s.path} className="border-b border-hair px-[18px] py-1">
             <div className="grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1fr)_104px_76px_96px] items-center gap-2">
-              <input
-                type="checkbox"
-                className="size-4 accent-sea"
-                aria-label={s.name}
-                checked={chosen.has(s.path)}
-                onChange={() => toggle(s.path)}
-              />
+              <Check aria-label={s.name} checked={chosen.has(s.path)} onChange={() => toggle(s.path)} />
               <span className="flex min-w-0 items-center gap-1.5">
                 {s.preview ? (
                   <button
@@ -118,9 +113,7 @@ function List({ id, data }: { id: number; data: Strays }) {
                 {s.label}
               </span>
               <span className="text-[12px] text-faint">{when(s.modified)}</span>
-              <span className="text-right font-mono text-[12px]" {...tip(exact(s.size))}>
-                {bytes(s.size)}
-              </span>
+              <Size of={s.size} />
               <span className="text-right">
                 <Button kind="small" disabled={adopt.isPending} onClick={() => say([s], !s.travels)}>
                   {s.travels ? "Leave it" : "Adopt it"}

@@ -3,6 +3,7 @@ import { useCallback, useMemo, useState } from "react";
 import type { Berth, Wish } from "../api/types";
 import { Choose } from "../shared/Choose";
 import { Ledger, type Column } from "../ledger/Ledger";
+import { Field } from "../shared/kit";
 import { Badge, Button, Empty, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
@@ -94,12 +95,14 @@ function Into({ onFolder }: { onFolder: (folder: string) => void }) {
         onFolder(folder);
       }}
     >
-      <input
+      <Field
         aria-label="Folder in the crate"
         placeholder="folder in the crate"
         value={folder}
         onChange={(e) => setFolder(e.target.value)}
-        className="w-36 rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px] text-ink"
+        low
+        mono
+        className="w-36"
       />
       <Button kind="small" type="submit">
         Put them there

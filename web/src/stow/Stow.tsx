@@ -8,6 +8,7 @@ import type { Stow as StowData } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
+import { Count, Field, Path, Size } from "../shared/kit";
 import { Asked, Button, Chip, More, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural, timeLeft, count } from "../shared/words";
@@ -265,13 +266,15 @@ function Pattern({ value, onChange }: { value: string; onChange: (v: string) => 
   const [text, setText] = useState(value);
   return (
     <div className="mt-2 flex items-center gap-2">
-      <input
+      <Field
         aria-label="Pattern of the layout"
         value={text}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         onBlur={() => text !== value && onChange(text)}
-        className="w-80 rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px] text-ink"
+        low
+        mono
+        className="w-80"
       />
       <span className="truncate text-[12px] text-faint">
         {"{kind} {document} {owner} {folder} {origin} {name} {n:3} {date}, / parts folders"}
@@ -286,14 +289,16 @@ function Affix({ label, value, onChange }: { label: string; value: string; onCha
   return (
     <label className="flex items-center gap-1 text-[12px] text-faint" {...tip(`put ${label} every name in the crate`)}>
       {label}
-      <input
+      <Field
         value={text}
         maxLength={40}
         placeholder="nothing"
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         onBlur={() => text !== value && onChange(text)}
-        className="w-16 rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-ink"
+        low
+        mono
+        className="w-16"
       />
     </label>
   );
@@ -316,9 +321,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
           <ul>
             {stow.repoint.map((r) => (
               <li key={r.document + r.written} className="py-1">
-                <span className="block truncate font-mono text-[12px]" {...tip(r.written)}>
-                  {r.written}
-                </span>
+                <Path>{r.written}</Path>
                 <span className="block truncate text-[12px] text-faint">
                   in {r.document}, now {r.to}
                 </span>
@@ -345,8 +348,8 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
           {stow.kinds.map((k) => (
             <li key={k.kind} className="flex items-baseline gap-2 py-0.5">
               <span className="flex-1">{k.word}</span>
-              <span className="font-mono text-[12px]">{count(k.files)}</span>
-              <span className="w-18 text-right font-mono text-[12px] text-faint">{bytes(k.bytes)}</span>
+              <Count of={k.files} />
+              <Size of={k.bytes} faint />
             </li>
           ))}
         </ul>
@@ -359,9 +362,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
           {(about?.archives ?? []).map((x) => (
             <li key={x.kind} className="flex items-baseline gap-2 py-0.5">
               <span className="flex-1">{x.kind}</span>
-              <span className="w-18 text-right font-mono text-[12px]" {...tip(exact(x.bytes))}>
-                {bytes(x.bytes)}
-              </span>
+              <Size of={x.bytes} />
             </li>
           ))}
           {about ? null : <li className="text-faint">Packing samples of each kind.</li>}

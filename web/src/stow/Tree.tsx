@@ -1,9 +1,10 @@
 import { useState } from "react";
 
 import type { Stow } from "../api/types";
+import { Count, Size } from "../shared/kit";
 import { Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, plural, count } from "../shared/words";
+import { plural } from "../shared/words";
 import type { Selection } from "../ledger/selection";
 import { useWishes } from "./wishes";
 
@@ -40,8 +41,8 @@ export function Tree({ id, stow }: { id: number; stow: Stow }) {
             <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.folder)}>
               {f.folder === "" ? "data" : f.folder.split("/").at(-1)}/
             </span>
-            <span className="font-mono text-[12px]">{count(f.files)}</span>
-            <span className="w-18 text-right font-mono text-[12px] text-faint">{bytes(f.bytes)}</span>
+            <Count of={f.files} />
+            <Size of={f.bytes} faint />
           </li>
         ))}
         {shown.length > most ? <li className="py-0.5 text-faint">and {shown.length - most} more folders</li> : null}

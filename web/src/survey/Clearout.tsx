@@ -10,6 +10,7 @@ import { CameOf } from "../frame/Under";
 import { Choose } from "../shared/Choose";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Field } from "../shared/kit";
 import { Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, plural, when } from "../shared/words";
@@ -207,8 +208,9 @@ function Waits() {
 /** Answered is a line in which one says why somebody's need does not count. */
 function Answered({ of, reasons, onReason }: { of: string } & Answering) {
   return (
-    <input
-      className="mt-1 w-full rounded-xs border border-rule bg-field px-1.5 py-0.5 text-[12px]"
+    <Field
+      low
+      className="mt-1 w-full text-[12px]"
       placeholder="it does not count, because …"
       aria-label={`Why ${of} does not count`}
       value={reasons[of] ?? ""}

@@ -8,6 +8,7 @@ import type { Declare, DriveCard, SetDrive } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
+import { Check, TextLink } from "../shared/kit";
 import { Asked, Button, Empty, Fact, Section, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
@@ -38,11 +39,7 @@ export function Drives() {
             sheet={
               list.length === 0 ? (
                 <Empty title="No drive yet">
-                  A drive is a folder you work in.{" "}
-                  <Link to="/" className="text-sea underline">
-                    Add the first one
-                  </Link>
-                  .
+                  A drive is a folder you work in. <TextLink to="/">Add the first one</TextLink>.
                 </Empty>
               ) : (
                 <div
@@ -159,10 +156,7 @@ function Speed({ card: c }: { card: DriveCard }) {
 function Chosen({ card: c }: { card: DriveCard }) {
   const d = c.drive;
   const { data: state } = useAppState();
-  const [declaring, setDeclaring] = useState(false);
-  const [folder, setFolder] = useState({ path: "", label: "" });
   const plug = useAct((connected: boolean) => acts.plug(d.id, { connected }));
-  const set = useAct((s: SetDrive) => acts.setDrive(d.id, s));
   const [work, setWork] = useState({ measure: "", index: "" });
   const measure = useAct(
     () => acts.measure(d.id),
@@ -172,12 +166,8 @@ function Chosen({ card: c }: { card: DriveCard }) {
     () => acts.indexDrive(d.id),
     (out) => setWork((w) => ({ ...w, index: out.job.id })),
   );
-  const declare = useAct(
-    (r: Declare) => acts.declare(r),
-    () => setDeclaring(false),
-  );
   const runs = (id: string) => state?.jobs.some((j) => j.id === id && j.state === "running") ?? false;
-  const error = plug.error ?? set.error ?? measure.error ?? index.error ?? declare.error;
+  const error = plug.error ?? measure.error ?? index.error;
   return (
     <>
       <h2 className="text-[22px]">{d.name}</h2>
@@ -219,109 +209,12 @@ function Chosen({ card: c }: { card: DriveCard }) {
           </ul>
         </Section>
       ) : null}
-      <Section title="Leans on it" aside={c.projects.length > 0 ? String(c.projects.length) : undefined}>
-        {c.projects.length === 0 ? <p className="text-faint">No project that was traced.</p> : null}
-        <ul className="max-h-40 overflow-auto">
-          {c.projects.map((p) => (
-            <li key={p.project} className="flex items-baseline gap-2 border-b border-hair py-0.5">
-              <Link to={`/p/${p.project}/trace`} className="min-w-0 flex-1 truncate text-sea hover:underline">
-                {p.name}
-              </Link>
-              <span className="text-[12px] whitespace-nowrap text-faint">
-                {[
-                  p.files > 0 && plural(p.files, "file"),
-                  p.writes > 0 && `writes into ${p.writes}`,
-                  p.needs > 0 && perSecond(p.needs),
-                ]
-                  .filter(Boolean)
-                  .join(" · ")}
-              </span>
-            </li>
-          ))}
-        </ul>
-      </Section>
-      <Section title="Libraries and stores">
-        <ul>
-          {c.folders.map((f) => (
-            <li key={f.path} className="flex items-center gap-2 border-b border-hair py-1">
-              <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.path)}>
-                {f.label}
-              </span>
-              <span className="text-[12px] text-faint">{f.kind === "store" ? "managed store" : "library"}</span>
-              <Button
-                kind="small"
-                disabled={declare.isPending}
-                aria-label={`Take back what ${f.label} is`}
-                onClick={() => declare.mutate({ path: f.path, kind: "" })}
-              >
-                Take back
-              </Button>
-            </li>
-          ))}
-        </ul>
-        {declaring ? (
-          <div className="mt-2">
-            <FolderPicker low start={d.dir} onFolder={(path, label) => setFolder({ path, label })} />
-            <div className="mt-2 flex gap-2">
-              <Button
-                kind="small"
-                disabled={!folder.path || declare.isPending}
-                onClick={() => declare.mutate({ path: folder.path, kind: "library" })}
-              >
-                It is a library
-              </Button>
-              <Button
-                kind="small"
-                disabled={!folder.path || declare.isPending}
-                onClick={() => declare.mutate({ path: folder.path, kind: "store" })}
-                {...tip("Its folders hold revisions. It is only ever copied out of.")}
-              >
-                It is a managed store
-              </Button>
-              <Button kind="small" onClick={() => setDeclaring(false)}>
-                Leave it
-              </Button>
-            </div>
-          </div>
-        ) : (
-          <Button kind="small" className="mt-1" disabled={!d.connected} onClick={() => setDeclaring(true)}>
-            Say what a folder is
-          </Button>
-        )}
-      </Section>
-      <Section title="Its kind">
-        <Choose
-          label="Kind of drive"
-          value={d.kind}
-          disabled={set.isPending}
-          onChoose={(kind) => set.mutate({ kind, slowed: null })}
-          choices={Object.entries(kinds).map(([value, [word, more]]) => ({ value, word, tip: more }))}
-        />
-        <p className="mt-1 text-[12px] text-faint">
-          {c.kindSaid
-            ? "As you said."
-            : d.standIn
-              ? "As the drive it stands in for."
-              : "Guessed from what the system tells; choose another where it is wrong."}
-        </p>
-        {d.standIn ? (
-          <label className="mt-1 flex items-center gap-2 text-[12.5px]">
-            <input
-              type="checkbox"
-              className="size-4 accent-sea"
-              checked={c.slowed > 0}
-              disabled={set.isPending}
-              onChange={(e) => set.mutate({ kind: null, slowed: e.target.checked ? 1_385_000 : 0 })}
-            />
-            a stand-in as slow as a disc at 1× (1.385 MB/s)
-          </label>
-        ) : null}
-      </Section>
+      <Leans card={c} />
+      <Folders card={c} />
+      <Kind card={c} />
       <Trouble error={error} />
       <p className="mt-4 text-[12px]">
-        <Link to="/doctor" className="text-sea underline underline-offset-2">
-          What works on this machine, and what does not
-        </Link>
+        <TextLink to="/doctor">What works on this machine, and what does not</TextLink>
       </p>
       <Acts>
         <div className="flex gap-2">
@@ -347,5 +240,130 @@ function Chosen({ card: c }: { card: DriveCard }) {
         ) : null}
       </Acts>
     </>
+  );
+}
+
+/** Leans are the projects that use files of a drive, or write to it. */
+function Leans({ card: c }: { card: DriveCard }) {
+  return (
+    <Section title="Leans on it" aside={c.projects.length > 0 ? String(c.projects.length) : undefined}>
+      {c.projects.length === 0 ? <p className="text-faint">No project that was traced.</p> : null}
+      <ul className="max-h-40 overflow-auto">
+        {c.projects.map((p) => (
+          <li key={p.project} className="flex items-baseline gap-2 border-b border-hair py-0.5">
+            <Link to={`/p/${p.project}/trace`} className="min-w-0 flex-1 truncate text-sea hover:underline">
+              {p.name}
+            </Link>
+            <span className="text-[12px] whitespace-nowrap text-faint">
+              {[
+                p.files > 0 && plural(p.files, "file"),
+                p.writes > 0 && `writes into ${p.writes}`,
+                p.needs > 0 && perSecond(p.needs),
+              ]
+                .filter(Boolean)
+                .join(" · ")}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+/** Folders are the libraries and managed stores of a drive, as somebody said. */
+function Folders({ card: c }: { card: DriveCard }) {
+  const d = c.drive;
+  const [declaring, setDeclaring] = useState(false);
+  const [folder, setFolder] = useState({ path: "", label: "" });
+  const declare = useAct(
+    (r: Declare) => acts.declare(r),
+    () => setDeclaring(false),
+  );
+  return (
+    <Section title="Libraries and stores">
+      <ul>
+        {c.folders.map((f) => (
+          <li key={f.path} className="flex items-center gap-2 border-b border-hair py-1">
+            <span className="min-w-0 flex-1 truncate font-mono text-[12px]" {...tip(f.path)}>
+              {f.label}
+            </span>
+            <span className="text-[12px] text-faint">{f.kind === "store" ? "managed store" : "library"}</span>
+            <Button
+              kind="small"
+              disabled={declare.isPending}
+              aria-label={`Take back what ${f.label} is`}
+              onClick={() => declare.mutate({ path: f.path, kind: "" })}
+            >
+              Take back
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {declaring ? (
+        <div className="mt-2">
+          <FolderPicker low start={d.dir} onFolder={(path, label) => setFolder({ path, label })} />
+          <div className="mt-2 flex gap-2">
+            <Button
+              kind="small"
+              disabled={!folder.path || declare.isPending}
+              onClick={() => declare.mutate({ path: folder.path, kind: "library" })}
+            >
+              It is a library
+            </Button>
+            <Button
+              kind="small"
+              disabled={!folder.path || declare.isPending}
+              onClick={() => declare.mutate({ path: folder.path, kind: "store" })}
+              {...tip("Its folders hold revisions. It is only ever copied out of.")}
+            >
+              It is a managed store
+            </Button>
+            <Button kind="small" onClick={() => setDeclaring(false)}>
+              Leave it
+            </Button>
+          </div>
+        </div>
+      ) : (
+        <Button kind="small" className="mt-1" disabled={!d.connected} onClick={() => setDeclaring(true)}>
+          Say what a folder is
+        </Button>
+      )}
+      <Trouble error={declare.error} />
+    </Section>
+  );
+}
+
+/** Kind is of what kind a drive is; how far it can be trusted to play leans on it. */
+function Kind({ card: c }: { card: DriveCard }) {
+  const d = c.drive;
+  const set = useAct((s: SetDrive) => acts.setDrive(d.id, s));
+  return (
+    <Section title="Its kind">
+      <Choose
+        label="Kind of drive"
+        value={d.kind}
+        disabled={set.isPending}
+        onChoose={(kind) => set.mutate({ kind, slowed: null })}
+        choices={Object.entries(kinds).map(([value, [word, more]]) => ({ value, word, tip: more }))}
+      />
+      <p className="mt-1 text-[12px] text-faint">
+        {c.kindSaid
+          ? "As you said."
+          : d.standIn
+            ? "As the drive it stands in for."
+            : "Guessed from what the system tells; choose another where it is wrong."}
+      </p>
+      {d.standIn ? (
+        <label className="mt-1 flex items-center gap-2 text-[12.5px]">
+          <Check
+            checked={c.slowed > 0}
+            disabled={set.isPending}
+            onChange={(e) => set.mutate({ kind: null, slowed: e.target.checked ? 1_385_000 : 0 })}
+          />
+          a stand-in as slow as a disc at 1× (1.385 MB/s)
+        </label>
+      ) : null}
+      <Trouble error={set.error} />
+    </Section>
   );
 }

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useProjectID, useSummary } from "../api/queries";
@@ -12,6 +11,7 @@ import { Choose } from "../shared/Choose";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Mark } from "../shared/Mark";
+import { Check, Field, TextLink } from "../shared/kit";
 import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
@@ -53,9 +53,7 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
         data.list.length === 0 ? (
           <Empty title="Everything has a file">
             No document keeps data inside itself alone, and none waits to be saved.{" "}
-            <Link to="../trace" className="text-sea underline">
-              Back to the trace
-            </Link>
+            <TextLink to="../trace">Back to the trace</TextLink>
           </Empty>
         ) : (
           <>
@@ -85,43 +83,15 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
             </div>
             <ul className="min-h-0 flex-1 overflow-auto" aria-label="What has no file">
               {data.list.map((r) => (
-                <li key={r.ref} className={`${columns} items-center border-b border-hair py-1`}>
-                  <input
-                    type="checkbox"
-                    className="size-4 accent-sea"
-                    aria-label={`${r.owner} in ${r.document}`}
-                    disabled={r.why !== ""}
-                    checked={r.why === "" && chosen.has(r)}
-                    onChange={() => chosen.toggle(r)}
-                  />
-                  <Mark state={r.state} />
-                  <span className="min-w-0">
-                    <span className="block truncate font-medium">{r.owner}</span>
-                    <span className="block truncate text-[12px] text-faint" {...tip(r.document)}>
-                      {[r.word, r.type, r.use === "used" ? "" : r.use, r.document.split("/").at(-1)]
-                        .filter(Boolean)
-                        .join(" · ")}
-                    </span>
-                  </span>
-                  {r.why === "" ? (
-                    <span className="min-w-0">
-                      <input
-                        className="w-full rounded-xs border border-rule bg-field px-1.5 py-0.5 font-mono text-[12px]"
-                        aria-label={`Name for ${r.owner}`}
-                        value={nameOf(r)}
-                        onChange={(e) => setNames({ ...names, [chosen.key(r)]: e.target.value })}
-                      />
-                      <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(r.label)}>
-                        {to === "each" ? `${r.label}/` : ""}
-                      </span>
-                    </span>
-                  ) : (
-                    <span className="text-[12px] text-faint">{r.says}</span>
-                  )}
-                  <span className="text-right font-mono text-[12px]" {...tip(r.size > 0 ? exact(r.size) : undefined)}>
-                    {r.size > 0 ? bytes(r.size) : "—"}
-                  </span>
-                </li>
+                <Row
+                  key={r.ref}
+                  row={r}
+                  on={r.why === "" && chosen.has(r)}
+                  name={nameOf(r)}
+                  beside={to === "each"}
+                  onToggle={() => chosen.toggle(r)}
+                  onName={(name) => setNames({ ...names, [chosen.key(r)]: name })}
+                />
               ))}
               {data.more > 0 ? <li className="px-[18px] py-2 text-faint">and {data.more} more</li> : null}
             </ul>
@@ -204,5 +174,50 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
         </>
       }
     />
+  );
+}
+
+interface RowProps {
+  row: NoFileRow;
+  on: boolean;
+  name: string;
+  /** it is written where its like lies */
+  beside: boolean;
+  onToggle: () => void;
+  onName: (name: string) => void;
+}
+
+function Row({ row: r, on, name, beside, onToggle, onName }: RowProps) {
+  return (
+    <li className={`${columns} items-center border-b border-hair py-1`}>
+      <Check aria-label={`${r.owner} in ${r.document}`} disabled={r.why !== ""} checked={on} onChange={onToggle} />
+      <Mark state={r.state} />
+      <span className="min-w-0">
+        <span className="block truncate font-medium">{r.owner}</span>
+        <span className="block truncate text-[12px] text-faint" {...tip(r.document)}>
+          {[r.word, r.type, r.use === "used" ? "" : r.use, r.document.split("/").at(-1)].filter(Boolean).join(" · ")}
+        </span>
+      </span>
+      {r.why === "" ? (
+        <span className="min-w-0">
+          <Field
+            low
+            mono
+            className="w-full"
+            aria-label={`Name for ${r.owner}`}
+            value={name}
+            onChange={(e) => onName(e.target.value)}
+          />
+          <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(r.label)}>
+            {beside ? `${r.label}/` : ""}
+          </span>
+        </span>
+      ) : (
+        <span className="text-[12px] text-faint">{r.says}</span>
+      )}
+      <span className="text-right font-mono text-[12px]" {...tip(r.size > 0 ? exact(r.size) : undefined)}>
+        {r.size > 0 ? bytes(r.size) : "—"}
+      </span>
+    </li>
   );
 }

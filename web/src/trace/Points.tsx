@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useProjectID, useSummary } from "../api/queries";
@@ -11,6 +10,7 @@ import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
 import { FolderPicker } from "../shared/FolderPicker";
 import { LinesSheet } from "../shared/LinesSheet";
+import { Check, TextLink } from "../shared/kit";
 import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -61,9 +61,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
         data.list.length === 0 ? (
           <Empty title="No write points">
             None of the documents says where new material will be recorded or rendered.{" "}
-            <Link to="../trace" className="text-sea underline">
-              Back to the trace
-            </Link>
+            <TextLink to="../trace">Back to the trace</TextLink>
           </Empty>
         ) : (
           <>
@@ -84,47 +82,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
                 </p>
               )}
             </div>
-            <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
-              <span />
-              <span>writes next</span>
-              <span className="text-center">the project’s wall</span>
-              <span className="pl-3">to</span>
-            </div>
-            <ul className="min-h-0 flex-1 overflow-auto" aria-label="Write points">
-              {data.list.map((p) => (
-                <li
-                  key={p.nr}
-                  className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] items-stretch border-b border-hair px-[18px]"
-                >
-                  <span className="self-center">
-                    <input
-                      type="checkbox"
-                      className="size-4 accent-sea"
-                      aria-label={`${p.owner} in ${p.document}`}
-                      disabled={p.fixed !== ""}
-                      checked={!p.fixed && chosen.has(p)}
-                      onChange={() => chosen.toggle(p)}
-                    />
-                  </span>
-                  <span className="min-w-0 py-1.5">
-                    <span className="block truncate font-medium">{p.owner}</span>
-                    <span className="block truncate text-[12px] text-faint" {...tip(p.document)}>
-                      {p.document}
-                    </span>
-                  </span>
-                  <Arrow out={leadsOut(p)} />
-                  <span className="min-w-0 py-1.5 pl-3">
-                    <span
-                      className={`block truncate font-mono text-[12px] ${leadsOut(p) ? "text-ochre" : ""}`}
-                      {...tip(`${p.label}\nas it stands: ${p.written}`)}
-                    >
-                      {p.label}
-                    </span>
-                    <span className="block text-[12px] text-faint">{p.fixed || p.says}</span>
-                  </span>
-                </li>
-              ))}
-            </ul>
+            <Table list={data.list} chosen={chosen} />
           </>
         )
       }
@@ -198,6 +156,54 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
         </>
       }
     />
+  );
+}
+
+type Choice = ReturnType<typeof useChosen<PointRow>>;
+
+function Table({ list, chosen }: { list: readonly PointRow[]; chosen: Choice }) {
+  return (
+    <>
+      <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
+        <span />
+        <span>writes next</span>
+        <span className="text-center">the project’s wall</span>
+        <span className="pl-3">to</span>
+      </div>
+      <ul className="min-h-0 flex-1 overflow-auto" aria-label="Write points">
+        {list.map((p) => (
+          <li
+            key={p.nr}
+            className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] items-stretch border-b border-hair px-[18px]"
+          >
+            <span className="self-center">
+              <Check
+                aria-label={`${p.owner} in ${p.document}`}
+                disabled={p.fixed !== ""}
+                checked={!p.fixed && chosen.has(p)}
+                onChange={() => chosen.toggle(p)}
+              />
+            </span>
+            <span className="min-w-0 py-1.5">
+              <span className="block truncate font-medium">{p.owner}</span>
+              <span className="block truncate text-[12px] text-faint" {...tip(p.document)}>
+                {p.document}
+              </span>
+            </span>
+            <Arrow out={leadsOut(p)} />
+            <span className="min-w-0 py-1.5 pl-3">
+              <span
+                className={`block truncate font-mono text-[12px] ${leadsOut(p) ? "text-ochre" : ""}`}
+                {...tip(`${p.label}\nas it stands: ${p.written}`)}
+              >
+                {p.label}
+              </span>
+              <span className="block text-[12px] text-faint">{p.fixed || p.says}</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 

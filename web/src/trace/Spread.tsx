@@ -8,7 +8,7 @@ import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
 import { Threads } from "./Threads";
-import type { nowhere } from "./Trace";
+import type { Narrows } from "./narrow";
 
 export const looks: Record<Node["kind"], string> = {
   "": "bg-band border-rule",
@@ -32,7 +32,6 @@ const says: Record<Node["kind"], string> = {
 };
 
 /** Narrows is what the picture narrows the ledger to. */
-export type Narrows = (narrow: Partial<typeof nowhere>) => void;
 
 /** useWidth is an element's width, also when the window changes. */
 export function useWidth(): [RefObject<HTMLDivElement | null>, number] {

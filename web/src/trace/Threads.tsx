@@ -3,7 +3,7 @@ import { sankey, sankeyJustify, sankeyLinkHorizontal, type SankeyLink, type Sank
 import type { Spread } from "../api/types";
 import { tip } from "../shared/Tip";
 import { bytes, exact, plural } from "../shared/words";
-import type { Narrows } from "./Spread";
+import type { Narrows } from "./narrow";
 
 interface End {
   name: string;

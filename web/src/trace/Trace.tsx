@@ -4,12 +4,10 @@ import { Choose } from "../shared/Choose";
 import { usePlace } from "../shared/place";
 import { Documents } from "./Documents";
 import { Files } from "./Files";
+import { nowhere, type Narrow } from "./narrow";
 import { Slip } from "./Slip";
 import { Spread, useForm } from "./Spread";
 import { Verdict } from "./Verdict";
-
-/** nowhere narrows the list to nothing: every way to narrow it starts from here. */
-export const nowhere = { state: "", kind: "", place: "", document: "", badge: "", filter: "", list: "" };
 
 /** Trace: what does it use, and where does that live? */
 export function Trace() {
@@ -19,7 +17,7 @@ export function Trace() {
   const selected = place.get("sel");
   const { form, choice } = useForm();
   if (!summary) return null;
-  const only = (narrow: Partial<typeof nowhere>) => place.set({ ...nowhere, ...narrow });
+  const only = (narrow: Narrow) => place.set({ ...nowhere, ...narrow });
   const List = place.get("list") === "documents" ? Documents : Files;
   const sheet = (
     <>

@@ -1,27 +1,5 @@
-import { lazy, type ComponentType } from "react";
-
-import type { Summary } from "./api/types";
-import { bytes, plural, count } from "./shared/words";
-
-/** page is one that is loaded when somebody goes there. */
-function page<K extends string>(name: K, load: () => Promise<Record<K, ComponentType>>) {
-  return lazy(() => load().then((m) => ({ default: m[name] })));
-}
-
-const Start = page("Start", () => import("./projects/Start"));
-const Trace = page("Trace", () => import("./trace/Trace"));
-const Mend = page("Mend", () => import("./mend/Mend"));
-const Sift = page("Sift", () => import("./sift/Sift"));
-const Stow = page("Stow", () => import("./stow/Stow"));
-const Seal = page("Seal", () => import("./seal/Seal"));
-const Points = page("Points", () => import("./trace/Points"));
-const NoFile = page("NoFile", () => import("./trace/NoFile"));
-const Drives = page("Drives", () => import("./survey/Drives"));
-const Clearout = page("Clearout", () => import("./survey/Clearout"));
-const Doctor = page("Doctor", () => import("./survey/Doctor"));
-const Receive = page("Receive", () => import("./receive/Receive"));
-const Rules = page("Rules", () => import("./rules/Rules"));
-const Habits = page("Habits", () => import("./rules/Habits"));
+import type { Summary } from "../api/types";
+import { bytes, plural, count } from "../shared/words";
 
 interface Figure {
   figure: string;
@@ -29,14 +7,30 @@ interface Figure {
   tone?: string;
 }
 
+/** Path is where a page stands in the address; a project's stand below it. */
+export type Path =
+  | ""
+  | "drives"
+  | "doctor"
+  | "rules"
+  | "habits"
+  | "clearout"
+  | "receive"
+  | "trace"
+  | "mend"
+  | "sift"
+  | "stow"
+  | "seal"
+  | "points"
+  | "inside";
+
 /** Stop is a place one can go to: the one list of them feeds routes, head, keys and help. */
 export interface Stop {
-  path: string;
+  path: Path;
   name: string;
   key: string;
   /** what one goes there for, in the words of the route and of the list of keys */
   asks: string;
-  page: ComponentType;
   /** it is reached from another place, and does not stand in the head */
   quiet?: boolean;
 }
@@ -48,8 +42,6 @@ export interface StationOf extends Stop {
   passed: (s: Summary) => boolean;
 }
 
-const n = (v: number) => count(v);
-
 /** The five stations of a project, in the order of the work. */
 export const stations: StationOf[] = [
   {
@@ -57,8 +49,7 @@ export const stations: StationOf[] = [
     name: "Trace",
     key: "1",
     asks: "what it uses, and where that lives",
-    page: Trace,
-    figure: (s) => ({ figure: n(s.references), says: `references · ${bytes(s.bytes)}` }),
+    figure: (s) => ({ figure: count(s.references), says: `references · ${bytes(s.bytes)}` }),
     passed: () => true,
   },
   {
@@ -66,10 +57,9 @@ export const stations: StationOf[] = [
     name: "Mend",
     key: "2",
     asks: "find again what is missing",
-    page: Mend,
     figure: (s) =>
       s.toFind > 0
-        ? { figure: n(s.toFind), says: "to find again", tone: "text-rust" }
+        ? { figure: count(s.toFind), says: "to find again", tone: "text-rust" }
         : { figure: "0", says: "nothing missing", tone: "text-moss" },
     passed: (s) => s.sealed || s.toFind === 0,
   },
@@ -78,7 +68,6 @@ export const stations: StationOf[] = [
     name: "Sift",
     key: "3",
     asks: "decide what travels",
-    page: Sift,
     figure: (s) => ({ figure: bytes(s.canStay).replace(/ bytes?$/, " B"), says: "can stay behind" }),
     passed: (s) => s.sealed,
   },
@@ -87,10 +76,13 @@ export const stations: StationOf[] = [
     name: "Stow",
     key: "4",
     asks: "where each file goes",
-    page: Stow,
     figure: (s) =>
       s.clashes > 0
-        ? { figure: n(s.clashes), says: s.clashes === 1 ? "clash, renamed" : "clashes, renamed", tone: "text-ochre" }
+        ? {
+            figure: count(s.clashes),
+            says: s.clashes === 1 ? "clash, renamed" : "clashes, renamed",
+            tone: "text-ochre",
+          }
         : { figure: "0", says: "names clash" },
     passed: (s) => s.sealed,
   },
@@ -99,7 +91,6 @@ export const stations: StationOf[] = [
     name: "Seal",
     key: "5",
     asks: "make the crate, and prove it",
-    page: Seal,
     figure: (s) => {
       if (!s.sealed) return { figure: "—", says: "not sealed yet" };
       if (s.sealedGone) return { figure: "Gone", says: "the crate is not there", tone: "text-ochre" };
@@ -119,37 +110,34 @@ export const stations: StationOf[] = [
 
 /** What belongs to a project and is no station: reached from them, and by keys. */
 export const views: Stop[] = [
-  { path: "points", name: "Write points", key: "w", asks: "where it will record and render next", page: Points },
+  { path: "points", name: "Write points", key: "w", asks: "where it will record and render next" },
   {
     path: "inside",
     name: "No file yet",
     key: "i",
     asks: "what stands inside documents or was never saved",
-    page: NoFile,
   },
 ];
 
 /** The places that need no project. The first is the start page; the others stand in the head. */
 export const places: Stop[] = [
-  { path: "", name: "Survey", key: "0", asks: "all projects and how they are, or add one", page: Start },
-  { path: "drives", name: "Drives", key: "d", asks: "room, speed, what leans on each", page: Drives },
+  { path: "", name: "Survey", key: "0", asks: "all projects and how they are, or add one" },
+  { path: "drives", name: "Drives", key: "d", asks: "room, speed, what leans on each" },
   {
     path: "doctor",
     name: "Doctor",
     key: "m",
     asks: "what works on this machine, and what does not",
-    page: Doctor,
     quiet: true,
   },
-  { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own", page: Rules },
+  { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own" },
   {
     path: "habits",
     name: "Habits",
     key: "b",
     asks: "what is made again, what belongs together",
-    page: Habits,
     quiet: true,
   },
-  { path: "clearout", name: "Clear out", key: "f", asks: "may a folder go? who still needs it", page: Clearout },
-  { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it", page: Receive },
+  { path: "clearout", name: "Clear out", key: "f", asks: "may a folder go? who still needs it" },
+  { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it" },
 ];
