@@ -110,7 +110,8 @@ func (a *App) adoptActs() error {
 		if rerr != nil || json.Unmarshal(b, &act) != nil {
 			continue
 		}
-		if werr := a.store.Wrote(act.Project, act.Kind, act.Written, act.Decisions, act.At); werr != nil {
+		// Of a project that was forgotten since nothing is to be put back from here.
+		if werr := a.store.Wrote(act.Project, act.Kind, act.Written, act.Decisions, act.At); werr != nil && !errors.Is(werr, store.ErrNotFound) {
 			return errors.Join(err, werr)
 		}
 		err = errors.Join(err, os.Remove(at))

@@ -36,6 +36,9 @@ type Options struct {
 	Version string
 	// Ask asks a drive's folder whether it is there; nil asks the system.
 	Ask func(dir string) (connected bool)
+	// Patience is how long whoever asks is kept waiting by work that is mostly quick, before it
+	// goes on as a job; 0: as long as people wait.
+	Patience time.Duration
 }
 
 // App is the application.
@@ -82,7 +85,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 		a.probes.ask = func(dir string) answer { return answer{connected: o.Ask(dir)} }
 	}
 	a.live = newLive(a.lookSoon, a.hub.listens)
-	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log)
+	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log, cmp.Or(o.Patience, patience))
 	if err := errors.Join(a.recovered(finished), a.sweepHeld()); err != nil {
 		return nil, err
 	}

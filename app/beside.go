@@ -92,6 +92,13 @@ func (a *App) Sibling(ctx context.Context, project int64, q api.AskPath) (places
 	if !slices.ContainsFunc(a.siblings(p), func(x places.Sibling) bool { return x.Path == path }) {
 		return places.Compared{}, store.ErrNotFound
 	}
+	return tried(ctx, a, "Comparing "+filepath.Base(path), p.ID, path, func(ctx context.Context) (places.Compared, error) {
+		return a.compared(ctx, p, w, s, path)
+	})
+}
+
+// compared tells how a document differs from a project's own.
+func (a *App) compared(ctx context.Context, p store.Project, w *work, s *snapshot, path string) (places.Compared, error) {
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return places.Compared{}, err

@@ -171,6 +171,18 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 	if err := within(reach, s.graph, writing.Writable(s.graph)); err != nil {
 		return mending.WriteResult{}, err
 	}
+	if in.Try {
+		return tried(ctx, a, "What would be written into "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (mending.WriteResult, error) {
+			return a.write(ctx, p, w, s, true)
+		})
+	}
+	return soon(ctx, a, job{Kind: api.JobWrite, Project: p.ID, Title: "Writing into " + p.Name}, func(ctx context.Context, _ *task) (mending.WriteResult, error) {
+		return a.write(ctx, p, w, s, false)
+	})
+}
+
+// write makes documents name what was found, or with try tells which lines would change.
+func (a *App) write(ctx context.Context, p store.Project, w *work, s *snapshot, try bool) (mending.WriteResult, error) {
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return mending.WriteResult{}, err
@@ -178,7 +190,7 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 	defer done()
 	var lines []writing.Line
 	var wrote *writing.Outcome
-	if in.Try {
+	if try {
 		lines, wrote, err = writing.Lines(s.graph, o)
 	} else {
 		wrote, err = writing.Repairs(s.graph, o, a.editions(p), a.store.Journals())
@@ -188,7 +200,7 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 	}
 	shown := lines[:min(len(lines), mostLines)]
 	out := mending.WriteResult{Snapshot: s.id, Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
-	if in.Try {
+	if try {
 		return out, nil
 	}
 	// What now stands in the documents needs no rule any more; repairs that

@@ -13,6 +13,7 @@ import (
 	"boundcrate/core/road/trace"
 	"boundcrate/core/say/words"
 	"boundcrate/core/say/words/phrase"
+	"boundcrate/store"
 )
 
 // Habits are those in force, as YAML.
@@ -55,23 +56,30 @@ func (a *App) TryHabits(ctx context.Context, in ruling.SetHabits) (ruling.Habits
 	if err != nil {
 		return out, err
 	}
+	return tried(ctx, a, "Habits, tried on "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (ruling.HabitsTried, error) {
+		return out, a.judgedBy(ctx, p, h, &out)
+	})
+}
+
+// judgedBy tells what some habits say of a project.
+func (a *App) judgedBy(ctx context.Context, p store.Project, h origin.Habits, out *ruling.HabitsTried) error {
 	memory, err := a.store.Memory(nil)
 	if err != nil {
-		return out, err
+		return err
 	}
 	defer memory.Close()
 	log, err := a.store.Decisions(p.ID)
 	if err != nil {
-		return out, err
+		return err
 	}
 	w := a.work(p.ID)
 	o, reach, err := a.traceOptions(ctx, p, w, log, memory)
 	if err != nil {
-		return out, err
+		return err
 	}
 	g, err := trace.Run(ctx, o, p.Documents...)
 	if err != nil {
-		return out, say(Unfit, "Could not be read", words.Error(err))
+		return say(Unfit, "Could not be read", words.Error(err))
 	}
 	around := a.surroundings(p, reach.Drives, reach)
 	around.Habits = &h
@@ -90,5 +98,5 @@ func (a *App) TryHabits(ctx context.Context, in ruling.SetHabits) (ruling.Habits
 	for _, comp := range judged.Companions[:min(len(judged.Companions), mostUses)] {
 		out.Companions = append(out.Companions, s.companion(comp))
 	}
-	return out, nil
+	return nil
 }

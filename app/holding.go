@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"boundcrate/app/api"
 	"boundcrate/app/api/overview"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/holding"
@@ -303,13 +304,15 @@ func (a *App) Erase(ctx context.Context, id int64) (overview.HeldList, error) {
 	if !h.Until.After(h.Since) { // a term that made no sense when it was kept is none
 		return overview.HeldList{}, refused(&holding.Error{Code: holding.TooSoon, Path: at}, drives)
 	}
-	if err := holding.Erase(at, h.Until, time.Now()); err != nil {
-		return overview.HeldList{}, refused(err, drives)
-	}
-	if err := a.store.Dropped(h.ID); err != nil {
-		return overview.HeldList{}, err
-	}
-	return a.Held(ctx)
+	return soon(ctx, a, job{Kind: api.JobErase, Slot: at, Title: "Erasing " + drive.Label(drives, at)}, func(context.Context, *task) (overview.HeldList, error) {
+		if err := holding.Erase(at, h.Until, time.Now()); err != nil {
+			return overview.HeldList{}, refused(err, drives)
+		}
+		if err := a.store.Dropped(h.ID); err != nil {
+			return overview.HeldList{}, err
+		}
+		return a.Held(a.ctx)
+	})
 }
 
 // owners are the projects that have the documents which need a folder.

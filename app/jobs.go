@@ -160,6 +160,8 @@ type jobs struct {
 	wg    sync.WaitGroup
 	mu    sync.Mutex
 	all   map[string]*task
+	// patience is how long quiet work stays unseen.
+	patience time.Duration
 }
 
 // task is a job that runs, or ran.
@@ -178,8 +180,8 @@ type task struct {
 	jobs   *jobs
 }
 
-func newJobs(ctx context.Context, s *store.Store, h *hub, log *slog.Logger) *jobs {
-	return &jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*task{}}
+func newJobs(ctx context.Context, s *store.Store, h *hub, log *slog.Logger, patience time.Duration) *jobs {
+	return &jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*task{}, patience: patience}
 }
 
 // errAgain ends a job that was begun again.
@@ -259,6 +261,15 @@ func (t *task) unseen() bool {
 	return t.quiet
 }
 
+// show lets quiet work be seen, while it runs.
+func (t *task) show() {
+	if !t.running() {
+		return
+	}
+	t.send(true)
+	t.keep()
+}
+
 func (t *task) title() string {
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -293,7 +304,7 @@ func (t *task) step(step string, done, total int64) {
 
 func (t *task) send(always bool) {
 	t.mu.Lock()
-	if t.quiet && time.Since(t.row.Began) < patience {
+	if t.quiet && time.Since(t.row.Began) < t.jobs.patience {
 		t.mu.Unlock()
 		return
 	}

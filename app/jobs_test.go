@@ -23,7 +23,7 @@ func working(t *testing.T) (*jobs, *store.Store, *hub) {
 	}
 	ctx, stop := context.WithCancel(context.Background())
 	h := newHub()
-	js := newJobs(ctx, s, h, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	js := newJobs(ctx, s, h, slog.New(slog.NewTextHandler(io.Discard, nil)), patience)
 	t.Cleanup(func() { stop(); js.wg.Wait(); s.Close() })
 	return js, s, h
 }

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"boundcrate/app/api"
 	"boundcrate/app/api/places"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/writing"
@@ -86,6 +87,20 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 	if err := within(reach, g, docs); err != nil {
 		return places.Aimed{}, err
 	}
+	if in.Try {
+		return tried(ctx, a, "Where "+p.Name+" would write", p.ID, p.Documents[0], func(ctx context.Context) (places.Aimed, error) {
+			return a.aim(ctx, p, w, s, to, true)
+		})
+	}
+	return soon(ctx, a, job{Kind: api.JobWrite, Project: p.ID, Title: "Setting where " + p.Name + " writes"}, func(ctx context.Context, _ *task) (places.Aimed, error) {
+		return a.aim(ctx, p, w, s, to, false)
+	})
+}
+
+// aim makes write points, by their numbers, lead to folders, or with try tells which lines would
+// change.
+func (a *App) aim(ctx context.Context, p store.Project, w *work, s *snapshot, to map[int]string, try bool) (places.Aimed, error) {
+	g := s.graph
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return places.Aimed{}, err
@@ -94,7 +109,7 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 	out := places.Aimed{Lines: []places.AimLine{}, Written: []writing.Written{}}
 	var lines []writing.Line
 	var result *writing.Outcome
-	if in.Try {
+	if try {
 		lines, result, err = writing.AimLines(g, o, to)
 	} else {
 		result, err = writing.Aim(g, o, to, a.editions(p), a.store.Journals())
@@ -104,7 +119,7 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 	}
 	out.Lines = linesView(s.drives, lines)
 	out.Written, out.Problems = append(out.Written, result.Written...), words.Problems(result.Problems)
-	if in.Try || len(result.Written) == 0 {
+	if try || len(result.Written) == 0 {
 		return out, nil
 	}
 	if err := a.wrote(p, store.WrotePoints, result.Written, nil); err != nil {

@@ -117,13 +117,20 @@ func (a *App) TryRules(ctx context.Context, in ruling.TryRules) (ruling.RulesTri
 	if err != nil {
 		return out, err
 	}
-	finds, damage, err := rules.Try(f, reach, reach.Drives, filepath.Clean(in.Sample))
+	return tried(ctx, a, "Rules, tried on "+filepath.Base(in.Sample), 0, in.Sample, func(context.Context) (ruling.RulesTried, error) {
+		return triedOn(f, reach, in.Sample, out)
+	})
+}
+
+// triedOn tells what rules find in a document.
+func triedOn(f *rules.File, reach drive.Set, sample string, out ruling.RulesTried) (ruling.RulesTried, error) {
+	finds, damage, err := rules.Try(f, reach, reach.Drives, filepath.Clean(sample))
 	if err != nil {
 		if errors.Is(err, rules.ErrContent) || errors.Is(err, drive.ErrOutside) {
 			out.Damage = append(out.Damage, words.Reason(err))
 			return out, nil
 		}
-		return out, &trace.Error{Path: in.Sample, Err: err}
+		return out, &trace.Error{Path: sample, Err: err}
 	}
 	out.More = max(0, len(finds)-mostFinds)
 	out.Finds, out.Damage = append(out.Finds, finds[:len(finds)-out.More]...), append(out.Damage, damage...)
@@ -136,25 +143,31 @@ func (a *App) TryRules(ctx context.Context, in ruling.TryRules) (ruling.RulesTri
 // LearnRules proposes rules files for a document that nobody knows, from what was
 // guessed in it.
 func (a *App) LearnRules(ctx context.Context, in ruling.LearnRules) (ruling.RulesLearned, error) {
-	out := ruling.RulesLearned{Proposals: []rules.Proposal{}}
 	reach, err := a.reach()
 	if err != nil {
-		return out, err
+		return ruling.RulesLearned{}, err
 	}
+	return tried(ctx, a, "Proposing rules for "+filepath.Base(in.Sample), 0, in.Sample, func(ctx context.Context) (ruling.RulesLearned, error) {
+		return learned(ctx, reach, in.Sample)
+	})
+}
+
+func learned(ctx context.Context, reach drive.Set, sample string) (ruling.RulesLearned, error) {
+	out := ruling.RulesLearned{Proposals: []rules.Proposal{}}
 	o := trace.Options{Formats: all.Formats(), Reach: reach, Drives: reach.Drives} // by no rules file
-	g, err := trace.Run(ctx, o, filepath.Clean(in.Sample))
+	g, err := trace.Run(ctx, o, filepath.Clean(sample))
 	if err != nil {
 		return out, err
 	}
 	got, err := o.Learn(g, 0)
 	if errors.Is(err, trace.ErrKnown) {
-		return out, say(Conflict, "Nothing to learn", "‘"+filepath.Base(in.Sample)+"’ is read as "+g.Documents[0].Title+" already.")
+		return out, say(Conflict, "Nothing to learn", "‘"+filepath.Base(sample)+"’ is read as "+g.Documents[0].Title+" already.")
 	}
 	if err != nil {
 		return out, err
 	}
 	if len(got) == 0 {
-		return out, say(Conflict, "Nothing was recognised", "No place in ‘"+filepath.Base(in.Sample)+"’ holds what looks like names. Rules files read text, XML and JSON.")
+		return out, say(Conflict, "Nothing was recognised", "No place in ‘"+filepath.Base(sample)+"’ holds what looks like names. Rules files read text, XML and JSON.")
 	}
 	out.Proposals = got
 	return out, nil

@@ -136,7 +136,7 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 		if err != nil {
 			return p, nil, nil, err
 		}
-		late := time.NewTimer(patience)
+		late := time.NewTimer(a.jobs.patience)
 		defer late.Stop()
 		select {
 		case <-j.done:

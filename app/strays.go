@@ -39,7 +39,7 @@ var unsought = &sift.Loose{}
 // folder that takes longer is answered by what was found last, or by unsought, and the
 // page is told when it is known.
 func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
-	return a.looseWithin(ctx, patience, p, w, s)
+	return a.looseWithin(ctx, a.jobs.patience, p, w, s)
 }
 
 func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Project, w *work, s *snapshot) (*looseFiles, error) {

@@ -49,14 +49,30 @@ func serveDemo(t *testing.T) served {
 	return serve(t, dir, demo.DataDir(dir), true)
 }
 
+// impatient serves one before which whatever may take long goes on as a job at once.
+func impatient(t *testing.T) served {
+	t.Helper()
+	dir := t.TempDir()
+	if err := demo.Write(t.Context(), dir); err != nil {
+		t.Fatal(err)
+	}
+	return serving(t, dir, demo.DataDir(dir), app.Options{Demo: true, Patience: time.Nanosecond})
+}
+
 func serve(t *testing.T, dir, data string, isDemo bool) served {
+	t.Helper()
+	return serving(t, dir, data, app.Options{Demo: isDemo})
+}
+
+func serving(t *testing.T, dir, data string, o app.Options) served {
 	t.Helper()
 	s, err := store.Open(data)
 	if err != nil {
 		t.Fatal(err)
 	}
+	o.Store = s
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: s, Demo: isDemo}, Files: web.Files()})
+	a, h, err := server.New(ctx, server.Options{App: o, Files: web.Files()})
 	if err != nil {
 		t.Fatal(err)
 	}

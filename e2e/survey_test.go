@@ -180,7 +180,7 @@ func TestHolding(t *testing.T) {
 // TestHabits: what is made again is edited, tried on a project at once and saved; a
 // mistake is told at its line.
 func TestHabits(t *testing.T) {
-	p := open(t, serveDemo(t))
+	p := open(t, impatient(t)) // what is tried is waited for
 	p.visit("/habits")
 	p.sees("What programs and people do by habit")
 	p.paste("The rules file", "rebuildable:\n  - loud/\nnonsense: 1\n")

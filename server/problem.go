@@ -84,6 +84,11 @@ func explain(err error) api.ProblemReply {
 }
 
 func (s *Server) fail(c *echo.Context, err error) {
+	if on := (*app.Underway)(nil); errors.As(err, &on) {
+		c.Response().Header().Set("Location", "/api/jobs/"+on.Job.ID+"/result")
+		_ = c.JSON(http.StatusAccepted, on.Started)
+		return
+	}
 	p := explain(err)
 	if p.Status >= 500 {
 		s.log.Error("request failed", "path", c.Request().URL.Path, "error", err)

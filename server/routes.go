@@ -155,6 +155,7 @@ type stream struct {
 func streams(s *Server) []stream {
 	return []stream{
 		{"/events", nil, s.events},
+		{"/jobs/:id/result", nil, s.result},
 		{"/media", []string{"path"}, s.media},
 		{"/look", []string{"path"}, s.look},
 		{"/projects/:id/tables/:table", listNames, s.window},

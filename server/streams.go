@@ -53,6 +53,15 @@ func (s *Server) events(c *echo.Context) error {
 	}
 }
 
+// result is what a job resulted in, which may be waited for.
+func (s *Server) result(c *echo.Context) error {
+	b, err := s.app.Result(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	return c.JSONBlob(http.StatusOK, b)
+}
+
 // media streams a file of the drives for listening and looking.
 func (s *Server) media(c *echo.Context) error {
 	p, err := s.app.Preview(c.QueryParam("path"))

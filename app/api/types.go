@@ -89,6 +89,9 @@ const (
 	JobPutAway  JobKind = "put-away"
 	JobSeek     JobKind = "seek"   // what nothing names
 	JobListen   JobKind = "listen" // to sounds that will be made anew
+	JobWrite    JobKind = "write"  // into documents
+	JobErase    JobKind = "erase"  // what waited in a holding folder
+	JobTry      JobKind = "try"    // what something would come to
 )
 
 // JobState tells how far a job is.

@@ -120,17 +120,18 @@ func (w write) lines() (list []Line) {
 	})
 	for _, e := range edits {
 		t := w.file.Doc.Texts[e.Text]
-		start := 1 + int64(bytes.LastIndexByte(t.Bytes[:e.Off], '\n'))
-		end := int64(len(t.Bytes))
-		if n := bytes.IndexByte(t.Bytes[e.End:], '\n'); n >= 0 {
+		// Only so far is looked for the ends of a line: a whole document may stand on one.
+		start, before := max(0, e.Off-around), ""
+		if n := bytes.LastIndexByte(t.Bytes[start:e.Off], '\n'); n >= 0 {
+			start += int64(n) + 1
+		} else if start > 0 && t.Bytes[start-1] != '\n' {
+			before = "…"
+		}
+		end, after := min(int64(len(t.Bytes)), e.End+around), ""
+		if n := bytes.IndexByte(t.Bytes[e.End:end], '\n'); n >= 0 {
 			end = e.End + int64(n)
-		}
-		before, after := "", ""
-		if e.Off-start > around {
-			start, before = e.Off-around, "…"
-		}
-		if end-e.End > around {
-			end, after = e.End+around, "…"
+		} else if end < int64(len(t.Bytes)) && t.Bytes[end] != '\n' {
+			after = "…"
 		}
 		show := func(mid []byte) string {
 			return before + strings.ToValidUTF8(strings.TrimSpace(string(t.Bytes[start:e.Off])+string(mid)+string(t.Bytes[e.End:end])), "") + after

@@ -11,9 +11,17 @@ export class Problem extends Error {
 export const page = crypto.randomUUID();
 
 async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  let answer = await ask(method, `/api${path}`, body, signal);
+  // What takes longer goes on as a job, and says where its result will be.
+  for (let at = answer.headers.get("Location"); answer.status === 202 && at; at = answer.headers.get("Location"))
+    answer = await ask("GET", at, undefined, signal);
+  return (answer.status === 204 ? undefined : await answer.json()) as T;
+}
+
+async function ask(method: string, address: string, body?: unknown, signal?: AbortSignal): Promise<Response> {
   let answer: Response;
   try {
-    answer = await fetch(`/api${path}`, {
+    answer = await fetch(address, {
       method,
       headers: { "X-Page": page, ...(body === undefined ? {} : { "Content-Type": "application/json" }) },
       body: body === undefined ? null : JSON.stringify(body),
@@ -29,7 +37,7 @@ async function call<T>(method: string, path: string, body?: unknown, signal?: Ab
       reply ?? { title: "It did not work", detail: `The answer was ${answer.status}.`, status: answer.status },
     );
   }
-  return (answer.status === 204 ? undefined : await answer.json()) as T;
+  return answer;
 }
 
 type Query = Record<string, string | number | boolean | undefined | null>;

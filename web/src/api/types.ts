@@ -165,7 +165,10 @@ export interface Job {
     | "weigh"
     | "put-away"
     | "seek"
-    | "listen";
+    | "listen"
+    | "write"
+    | "erase"
+    | "try";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
