@@ -2,11 +2,15 @@ package server_test
 
 import (
 	"fmt"
+	"io"
+	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -15,6 +19,8 @@ import (
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/places"
 	"boundcrate/app/api/tracing"
+	"boundcrate/demo"
+	"boundcrate/store"
 )
 
 // These benchmarks ask the running application, over HTTP, for what pages ask.
@@ -129,4 +135,58 @@ func BenchmarkSpread(b *testing.B) {
 	}
 	b.ReportMetric(opened.Seconds(), "s/open")
 	b.ReportMetric(float64(first.Microseconds())/1000, "ms/first")
+}
+
+// BenchmarkClients has 32 clients ask everything there is to ask, at once, of the sample world;
+// a round is every address asked once by each. It tells how long 99 of 100 answers take.
+func BenchmarkClients(b *testing.B) {
+	dir := b.TempDir()
+	if err := demo.Write(b.Context(), dir); err != nil {
+		b.Fatal(err)
+	}
+	s, err := store.Open(demo.DataDir(dir))
+	if err != nil {
+		b.Fatal(err)
+	}
+	b.Cleanup(func() { s.Close() })
+	c := (&client{t: b, dir: filepath.Join(dir, "drives", "Bench"), store: s}).anew()
+	p := c.open("tide-clock/film/cut-04.otio")
+	c.snapshotSettled(fmt.Sprintf("/api/projects/%d", p.ID))
+	list := c.every(p, filepath.Join(c.dir, "tide-clock/film/sound/clock tick.wav"))
+	var mu sync.Mutex
+	took := map[string][]time.Duration{}
+	for b.Loop() {
+		var wg sync.WaitGroup
+		for n := range 32 {
+			wg.Go(func() {
+				for k := range list {
+					at := list[(k+n*7)%len(list)]
+					began := time.Now()
+					resp, err := http.Get(c.url + at)
+					if err != nil {
+						b.Error(err)
+						return
+					}
+					_, _ = io.Copy(io.Discard, resp.Body)
+					resp.Body.Close()
+					mu.Lock()
+					took[at] = append(took[at], time.Since(began))
+					mu.Unlock()
+				}
+			})
+		}
+		wg.Wait()
+	}
+	var all []time.Duration
+	for at, each := range took {
+		slices.Sort(each)
+		all = append(all, each...)
+		if slow := each[len(each)*99/100]; slow > 400*time.Millisecond {
+			b.Logf("%v: %s", slow.Round(time.Millisecond), at)
+		}
+	}
+	slices.Sort(all)
+	b.ReportMetric(float64(all[len(all)*99/100].Milliseconds()), "ms-of-99-in-100")
+	b.ReportMetric(float64(all[len(all)-1].Milliseconds()), "ms-at-most")
+	b.ReportMetric(float64(len(all))/b.Elapsed().Seconds(), "answers/s")
 }
