@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/edition"
 	"boundcrate/core/disk/fileset"
@@ -158,14 +159,14 @@ func (a *App) PutBack(ctx context.Context, project int64, in api.PutBack) error 
 		return err
 	}
 	if act.ID != in.Act {
-		return say(Conflict, "Not the last one", "These documents were written again since. Put that back first.")
+		return fault.Say(fault.Conflict, "Not the last one", "These documents were written again since. Put that back first.")
 	}
 	reach, err := a.reach()
 	if err != nil {
 		return err
 	}
 	if _, err := writing.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
-		return say(Conflict, "Not put back", words.Error(err))
+		return fault.Say(fault.Conflict, "Not put back", words.Error(err))
 	}
 	return a.decided(p.ID, a.store.PutBack(act))
 }

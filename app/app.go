@@ -14,6 +14,8 @@ import (
 	"sync"
 	"time"
 
+	"boundcrate/app/jobs"
+	"boundcrate/app/live"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/fileset"
 	"boundcrate/core/pack/carrier"
@@ -48,12 +50,12 @@ type App struct {
 	demo    bool
 	version string
 	log     *slog.Logger
-	hub     *hub
-	jobs    *jobs
+	hub     *jobs.Hub
+	jobs    *jobs.Jobs
 	ctx     context.Context
 	probes  *probes
 	turns   turns // at the drives
-	live    *live
+	live    *live.Watch
 
 	editionsDir string
 	carriers    []carrier.Limit
@@ -76,7 +78,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, version: o.Version, log: o.Log, hub: newHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
+	a := &App{store: o.Store, demo: o.Demo, version: o.Version, log: o.Log, hub: jobs.NewHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
 	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
 	if a.carriers == nil {
 		a.carriers = carrier.Limits
@@ -84,20 +86,20 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if o.Ask != nil {
 		a.probes.ask = func(dir string) answer { return answer{connected: o.Ask(dir)} }
 	}
-	a.live = newLive(a.lookSoon, a.hub.listens)
-	a.jobs = newJobs(ctx, o.Store, a.hub, o.Log, cmp.Or(o.Patience, patience))
+	a.live = live.New(a.lookSoon, a.hub.Listens)
+	a.jobs = jobs.New(ctx, o.Store, a.hub, o.Log, cmp.Or(o.Patience, jobs.Patience))
 	if err := errors.Join(a.recovered(finished), a.sweepHeld()); err != nil {
 		return nil, err
 	}
 	a.prune()
 	go a.watchDrives(ctx)
-	go a.live.run(ctx)
+	go a.live.Run(ctx)
 	return a, nil
 }
 
 // prune takes out of the database what nobody can ask for any more, beside all else.
 func (a *App) prune() {
-	a.jobs.wg.Go(func() {
+	a.jobs.Go(func() {
 		if err := a.store.Prune(a.ctx); err != nil && a.ctx.Err() == nil {
 			a.log.Error("the database could not be pruned", "error", err)
 		}
@@ -107,7 +109,7 @@ func (a *App) prune() {
 // Wait returns when no work is running any more. Call it once the context of
 // New has ended, before the store is closed: a seal takes its unfinished crate
 // away on the way out.
-func (a *App) Wait() { a.jobs.wg.Wait() }
+func (a *App) Wait() { a.jobs.Wait() }
 
 // Well tells that the application and its database answer.
 func (a *App) Well(ctx context.Context) error { return a.store.Ping(ctx) }

@@ -9,6 +9,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/road/decide"
@@ -23,7 +24,7 @@ func (a *App) SetAside(ctx context.Context, project int64, in mending.SetAside) 
 		return api.Started{}, err
 	}
 	if !slices.Contains(decide.Whys, in.Why) {
-		return api.Started{}, say(Wrong, "Why?", "‘"+string(in.Why)+"’ is no reason to set a file aside.")
+		return api.Started{}, fault.Say(fault.Wrong, "Why?", "‘"+string(in.Why)+"’ is no reason to set a file aside.")
 	}
 	wanted := map[string]bool{}
 	for _, w := range mend.Missing(s.graph, s.judged, mend.Nothing) {
@@ -32,13 +33,13 @@ func (a *App) SetAside(ctx context.Context, project int64, in mending.SetAside) 
 	var list []decide.Decision
 	for _, at := range in.Expected {
 		if !wanted[at] {
-			return api.Started{}, say(Conflict, "Not missing", "‘"+label(s.drives, at)+"’ is not missing any more.")
+			return api.Started{}, fault.Say(fault.Conflict, "Not missing", "‘"+label(s.drives, at)+"’ is not missing any more.")
 		}
 		why := string(in.Why)
 		list = append(list, decide.Decision{Kind: decide.Aside, From: drive.At(s.drives, at), Name: &why, At: time.Now()})
 	}
 	if len(list) == 0 {
-		return api.Started{}, say(Wrong, "Which?", "Choose a file to set aside.")
+		return api.Started{}, fault.Say(fault.Wrong, "Which?", "Choose a file to set aside.")
 	}
 	return a.startTraceAfter(p.ID, a.store.Decide(p.ID, list...))
 }
@@ -59,7 +60,7 @@ func (a *App) SayMeant(ctx context.Context, project int64, in mending.SayMeant) 
 		d.File, d.By = decide.On(s.graph, graph.FileID(i), s.drives)
 		return a.startTraceAfter(p.ID, a.store.Decide(p.ID, d))
 	}
-	return api.Started{}, say(Conflict, "Not suspect", "Nothing speaks against that file any more.")
+	return api.Started{}, fault.Say(fault.Conflict, "Not suspect", "Nothing speaks against that file any more.")
 }
 
 func (a *App) startTraceAfter(project int64, err error) (api.Started, error) {
@@ -128,7 +129,7 @@ func (a *App) Spell(ctx context.Context, project int64) (api.Started, error) {
 		list = append(list, repairOf(s.drives, r.Expected, mend.Candidate{Path: r.Path, Certainty: mend.Certain, For: []mend.Evidence{{Code: mend.NameLoose}}}))
 	}
 	if len(list) == 0 {
-		return api.Started{}, say(Conflict, "Spelled exactly", "Every file is called what the documents call it.")
+		return api.Started{}, fault.Say(fault.Conflict, "Spelled exactly", "Every file is called what the documents call it.")
 	}
 	return a.startTraceAfter(p.ID, a.store.Decide(p.ID, list...))
 }

@@ -8,6 +8,7 @@ import (
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
 	"boundcrate/app/api/places"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/origin"
@@ -51,7 +52,7 @@ func (a *App) SetSearch(ctx context.Context, project int64, in mending.SetSearch
 				return api.Started{}, err
 			}
 			if !info.Mode.IsDir() {
-				return api.Started{}, say(Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, f)+"’ is a file.")
+				return api.Started{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, f)+"’ is a file.")
 			}
 		}
 		list = append(list, at)
@@ -107,7 +108,7 @@ func (a *App) compared(ctx context.Context, p store.Project, w *work, s *snapsho
 	o.Readings = nil // it is no document of the project
 	g, err := trace.Run(ctx, o, path)
 	if err != nil {
-		return places.Compared{}, say(Unfit, "Could not be read", words.Error(err))
+		return places.Compared{}, fault.Say(fault.Unfit, "Could not be read", words.Error(err))
 	}
 	out := places.Compared{References: len(g.References), Came: []string{}, Went: []string{}}
 	named := func(g *graph.Graph) map[string]string {
@@ -127,7 +128,7 @@ func (a *App) compared(ctx context.Context, p store.Project, w *work, s *snapsho
 	own := s.graph
 	if len(p.Documents) > 1 { // only what the document it is a state of names counts
 		if own, err = trace.Run(ctx, o, p.Documents[0]); err != nil {
-			return places.Compared{}, say(Unfit, "Could not be read", words.Error(err))
+			return places.Compared{}, fault.Say(fault.Unfit, "Could not be read", words.Error(err))
 		}
 	}
 	ours, theirs := named(own), named(g)

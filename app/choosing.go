@@ -10,6 +10,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/mend/writing"
@@ -44,7 +46,7 @@ func (a *App) repair(p store.Project, w *work, s *snapshot, list ...decide.Decis
 	}
 	list = slices.DeleteFunc(list, func(d decide.Decision) bool { return since[d.From] })
 	if len(list) == 0 {
-		return say(Conflict, "Mended since", "Somebody mended that meanwhile. Look at what holds now.")
+		return fault.Say(fault.Conflict, "Mended since", "Somebody mended that meanwhile. Look at what holds now.")
 	}
 	return a.store.Decide(p.ID, list...)
 }
@@ -67,7 +69,7 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 	defer memory.Close()
 	wanted, ok := s.missing(in.Expected, memory.Of)
 	if !ok {
-		return mending.Chosen{}, say(Conflict, "Not missing", "That file is not missing any more.")
+		return mending.Chosen{}, fault.Say(fault.Conflict, "Not missing", "That file is not missing any more.")
 	}
 	var chosen *mend.Candidate
 	known := s.offered(w.found.Load(), wanted.File, wanted.Expected)
@@ -108,7 +110,7 @@ func (a *App) Move(ctx context.Context, project int64, in mending.MoveFolder) (a
 	}
 	from, to := strings.TrimSuffix(in.From, "/"), filepath.Clean(in.To)
 	if from == "" || from == to {
-		return api.Started{}, say(Wrong, "From where?", "Say which folder moved, and where to.")
+		return api.Started{}, fault.Say(fault.Wrong, "From where?", "Say which folder moved, and where to.")
 	}
 	reach, err := a.reach()
 	if err != nil {
@@ -176,7 +178,7 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 			return a.write(ctx, p, w, s, true)
 		})
 	}
-	return soon(ctx, a, job{Kind: api.JobWrite, Project: p.ID, Title: "Writing into " + p.Name}, func(ctx context.Context, _ *task) (mending.WriteResult, error) {
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobWrite, Project: p.ID, Title: "Writing into " + p.Name}, func(ctx context.Context, _ *jobs.Task) (mending.WriteResult, error) {
 		return a.write(ctx, p, w, s, false)
 	})
 }
@@ -196,7 +198,7 @@ func (a *App) write(ctx context.Context, p store.Project, w *work, s *snapshot, 
 		wrote, err = writing.Repairs(s.graph, o, a.editions(p), a.store.Journals())
 	}
 	if err != nil {
-		return mending.WriteResult{}, say(Conflict, "Not written", words.Error(err))
+		return mending.WriteResult{}, fault.Say(fault.Conflict, "Not written", words.Error(err))
 	}
 	shown := lines[:min(len(lines), mostLines)]
 	out := mending.WriteResult{Snapshot: s.id, Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}

@@ -8,6 +8,7 @@ import (
 
 	"boundcrate/app/api/mending"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
@@ -103,7 +104,7 @@ func (a *App) again(ctx context.Context, project int64, undo bool, which func(de
 	}
 	ids := which(log)
 	if len(ids) == 0 {
-		return say(Conflict, "Nothing there", "There is nothing to take back or to do again.")
+		return fault.Say(fault.Conflict, "Nothing there", "There is nothing to take back or to do again.")
 	}
 	// Where files go is the plan's affair: nothing is traced for it.
 	of := make(map[int64]bool, len(ids))
@@ -136,7 +137,7 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 		return err
 	}
 	if len(keys) == 0 || len(keys) > 1 && in.Name != nil {
-		return say(Wrong, "Which file?", "A name is for one file alone.")
+		return fault.Say(fault.Wrong, "Which file?", "A name is for one file alone.")
 	}
 	list := make([]decide.Decision, 0, len(keys))
 	for _, key := range keys {
@@ -146,7 +147,7 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 		}
 		b := &pl.plan.Berths[row.berth]
 		if b.Apart() {
-			return say(Conflict, "It follows its sound", "“"+b.Name+"” is made of “"+b.Was+"” and goes where that goes. Move, rename or leave that one, or change how channels lie.")
+			return fault.Say(fault.Conflict, "It follows its sound", "“"+b.Name+"” is made of “"+b.Was+"” and goes where that goes. Move, rename or leave that one, or change how channels lie.")
 		}
 		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
 		was := pl.options.Hand[b.Source]

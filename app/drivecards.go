@@ -11,6 +11,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/overview"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/road/origin"
@@ -101,7 +103,7 @@ func (a *App) opened(project int64) bool {
 // unpluggable tells whether a drive may be taken out: no work runs that may read
 // from it or write to it, and no open project will write there.
 func (a *App) unpluggable(d api.Drive, writes string) (bool, string) {
-	switch running := a.jobs.anything(); {
+	switch running := a.jobs.Anything(); {
 	case !d.Connected:
 		return true, ""
 	case running != "":
@@ -116,7 +118,7 @@ func (a *App) unpluggable(d api.Drive, writes string) (bool, string) {
 func (a *App) SetDrive(ctx context.Context, id string, in overview.SetDrive) (overview.DriveCards, error) {
 	if in.Kind != nil {
 		if !slices.Contains(drive.Kinds, *in.Kind) {
-			return overview.DriveCards{}, say(Wrong, "No such kind", "A drive is fixed, removable, network, optical or synced.")
+			return overview.DriveCards{}, fault.Say(fault.Wrong, "No such kind", "A drive is fixed, removable, network, optical or synced.")
 		}
 		if err := a.store.SetKind(id, *in.Kind); err != nil {
 			return overview.DriveCards{}, err
@@ -146,10 +148,10 @@ func (a *App) Declare(ctx context.Context, in overview.Declare) (overview.DriveC
 			return overview.DriveCards{}, err
 		}
 		if !info.Mode.IsDir() {
-			return overview.DriveCards{}, say(Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, path)+"’ is a file.")
+			return overview.DriveCards{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, path)+"’ is a file.")
 		}
 	default:
-		return overview.DriveCards{}, say(Wrong, "No such kind", "A folder is declared as a library or a managed store.")
+		return overview.DriveCards{}, fault.Say(fault.Wrong, "No such kind", "A folder is declared as a library or a managed store.")
 	}
 	if err := a.store.Declare(drive.At(reach.Drives, path), in.Kind); err != nil {
 		return overview.DriveCards{}, err
@@ -184,11 +186,11 @@ func (a *App) IndexDrive(ctx context.Context, id string) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobIndex, Slot: d.ID, Title: "Looking through " + d.Name, Unit: "files", Second: Join}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobIndex, Slot: d.ID, Title: "Looking through " + d.Name, Unit: "files", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		n := 0
 		walked, err := store.Look(ctx, reach, []string{d.Dir}, func(files int, dir string) {
 			n = files
-			j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
+			j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
 		})
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -198,7 +200,7 @@ func (a *App) IndexDrive(ctx context.Context, id string) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
 // How much is read to measure a drive, and for how long at the most.
@@ -218,8 +220,8 @@ func (a *App) Measure(ctx context.Context, id string) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobMeasure, Slot: d.ID, Title: "Measuring " + d.Name, Unit: "bytes", Second: Join}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
-		rate, err := rateOf(ctx, reach, d, func(n int64) { j.step("reading", n, measureBytes) })
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobMeasure, Slot: d.ID, Title: "Measuring " + d.Name, Unit: "bytes", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+		rate, err := rateOf(ctx, reach, d, func(n int64) { j.Step("reading", n, measureBytes) })
 		if err != nil {
 			return api.Nothing{}, "", err
 		}
@@ -232,7 +234,7 @@ func (a *App) Measure(ctx context.Context, id string) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
 // rateOf is what a drive gives, in bytes a second, read from its largest files
@@ -288,7 +290,7 @@ func rateOf(ctx context.Context, reach drive.Reach, d store.Drive, tick func(int
 	}
 	took := time.Since(from)
 	if read < 1<<16 || took <= 0 {
-		return 0, say(Conflict, "Nothing to measure", "There is too little on “"+d.Name+"” to tell how fast it is.")
+		return 0, fault.Say(fault.Conflict, "Nothing to measure", "There is too little on “"+d.Name+"” to tell how fast it is.")
 	}
 	return int64(float64(read) / took.Seconds()), nil
 }

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/pack/seal"
@@ -25,7 +26,7 @@ func (a *App) State(ctx context.Context) (api.AppState, error) {
 	if err != nil {
 		return api.AppState{}, err
 	}
-	s := api.AppState{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.list(), Demo: a.demo, Formats: []api.Format{}}
+	s := api.AppState{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.List(), Demo: a.demo, Formats: []api.Format{}}
 	for _, f := range a.formats() {
 		about := f.About()
 		s.Formats = append(s.Formats, api.Format{Name: f.Name(), Title: about.Title, Extensions: about.Extensions, Knows: about.Knows})
@@ -56,11 +57,11 @@ func (a *App) State(ctx context.Context) (api.AppState, error) {
 func (a *App) AddDrive(ctx context.Context, in api.NewDrive) (api.AppState, error) {
 	dir := filepath.Clean(strings.TrimSpace(in.Dir))
 	if !filepath.IsAbs(dir) {
-		return api.AppState{}, say(Wrong, "Not a folder", "Give the whole path of a folder, from the top.")
+		return api.AppState{}, fault.Say(fault.Wrong, "Not a folder", "Give the whole path of a folder, from the top.")
 	}
 	real, err := filepath.EvalSymlinks(dir)
 	if fi, serr := os.Stat(dir); err != nil || serr != nil || !fi.IsDir() {
-		return api.AppState{}, say(Wrong, "Not a folder", "‘"+dir+"’ is not a folder on this machine.")
+		return api.AppState{}, fault.Say(fault.Wrong, "Not a folder", "‘"+dir+"’ is not a folder on this machine.")
 	}
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
@@ -86,9 +87,9 @@ func (a *App) AddDrive(ctx context.Context, in api.NewDrive) (api.AppState, erro
 func clashes(d store.Drive, name, dir string) error {
 	switch {
 	case name != "" && strings.EqualFold(d.Name, name):
-		return say(Conflict, "That name is taken", "A drive called “"+d.Name+"” is there already, at ‘"+d.Dir+"’. Choose another name.")
+		return fault.Say(fault.Conflict, "That name is taken", "A drive called “"+d.Name+"” is there already, at ‘"+d.Dir+"’. Choose another name.")
 	case d.Dir == dir:
-		return say(Conflict, "It is there already", "‘"+dir+"’ is the drive “"+d.Name+"”.")
+		return fault.Say(fault.Conflict, "It is there already", "‘"+dir+"’ is the drive “"+d.Name+"”.")
 	}
 	return nil
 }
@@ -101,7 +102,7 @@ func (a *App) NameDrive(ctx context.Context, id string, in api.NewDrive) (api.Ap
 	}
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
-		return api.AppState{}, say(Wrong, "No name", "Give the drive a name.")
+		return api.AppState{}, fault.Say(fault.Wrong, "No name", "Give the drive a name.")
 	}
 	for _, d := range rows {
 		if d.ID != id {
@@ -138,7 +139,7 @@ func (a *App) DropDrive(ctx context.Context, id string) (api.AppState, error) {
 			}
 		}
 		if len(on) > 0 {
-			return api.AppState{}, say(Conflict, "Projects stand on it", "Forget these first: "+strings.Join(on, ", ")+".")
+			return api.AppState{}, fault.Say(fault.Conflict, "Projects stand on it", "Forget these first: "+strings.Join(on, ", ")+".")
 		}
 		if err := a.store.DropDrive(d.ID); err != nil {
 			return api.AppState{}, err
@@ -161,7 +162,7 @@ func (a *App) Plug(ctx context.Context, id string, in api.Plug) (api.AppState, e
 			continue
 		}
 		if !d.Stand {
-			return api.AppState{}, say(Conflict, "Not a stand-in", "“"+d.Name+"” is a real drive. Connect it by its cable.")
+			return api.AppState{}, fault.Say(fault.Conflict, "Not a stand-in", "“"+d.Name+"” is a real drive. Connect it by its cable.")
 		}
 		out := filepath.Join(filepath.Dir(d.Dir), unpluggedDir, filepath.Base(d.Dir))
 		if connected := d.Core().Connected(); connected == in.Connected {
@@ -185,7 +186,7 @@ func (a *App) Plug(ctx context.Context, id string, in api.Plug) (api.AppState, e
 
 // drivesChanged traces open projects again: what was unplugged may be there.
 func (a *App) drivesChanged() {
-	a.hub.send(api.Event{Type: api.EventDrives})
+	a.hub.Send(api.Event{Type: api.EventDrives})
 	a.mu.Lock()
 	var open []int64
 	for id := range a.works {
@@ -253,7 +254,7 @@ func (a *App) Browse(_ context.Context, ask api.AskFolder) (api.Folder, error) {
 	}
 	dir = filepath.Clean(dir)
 	if info, err := reach.Stat(dir); err == nil && !info.Mode.IsDir() {
-		return api.Folder{}, say(Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, dir)+"’ is a file.")
+		return api.Folder{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, dir)+"’ is a file.")
 	}
 	entries, err := reach.ReadDir(dir)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/road/decide"
@@ -83,7 +84,7 @@ func grouped(offers []mend.Group, key string) (mend.Group, error) {
 			return g, nil
 		}
 	}
-	return mend.Group{}, say(Conflict, "Mended since", "Nothing of that folder is missing any more.")
+	return mend.Group{}, fault.Say(fault.Conflict, "Mended since", "Nothing of that folder is missing any more.")
 }
 
 // Group lists the files of one.
@@ -148,13 +149,13 @@ func (a *App) MendGroup(ctx context.Context, project int64, in mending.MendGroup
 				return api.Started{}, err
 			}
 			if !info.Mode.IsRegular() {
-				return api.Started{}, say(Conflict, "No file", "‘"+drive.Label(s.drives, graph.Shown(m.Best.Path))+"’ is no plain file any more.")
+				return api.Started{}, fault.Say(fault.Conflict, "No file", "‘"+drive.Label(s.drives, graph.Shown(m.Best.Path))+"’ is no plain file any more.")
 			}
 		}
 		list = append(list, repairOf(s.drives, m.Expected, m.Best))
 	}
 	if len(list) == 0 {
-		return api.Started{}, say(Wrong, "Nothing chosen", "None of its files is left to mend.")
+		return api.Started{}, fault.Say(fault.Wrong, "Nothing chosen", "None of its files is left to mend.")
 	}
 	if err := a.repair(p, w, s, list...); err != nil {
 		return api.Started{}, err

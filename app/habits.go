@@ -6,6 +6,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/ruling"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/origin"
@@ -26,7 +27,7 @@ func (a *App) Habits(ctx context.Context) (ruling.Habits, error) {
 func (a *App) SetHabits(ctx context.Context, in ruling.SetHabits) (ruling.Habits, error) {
 	if in.Text != "" {
 		if _, err := origin.ParseHabits([]byte(in.Text)); err != nil {
-			return ruling.Habits{}, say(Unfit, "Not saved", "They cannot be followed: "+phrase.Sentence(err.Error()))
+			return ruling.Habits{}, fault.Say(fault.Unfit, "Not saved", "They cannot be followed: "+phrase.Sentence(err.Error()))
 		}
 	}
 	if err := a.store.SetHabits(in.Text); err != nil {
@@ -79,7 +80,7 @@ func (a *App) judgedBy(ctx context.Context, p store.Project, h origin.Habits, ou
 	}
 	g, err := trace.Run(ctx, o, p.Documents...)
 	if err != nil {
-		return say(Unfit, "Could not be read", words.Error(err))
+		return fault.Say(fault.Unfit, "Could not be read", words.Error(err))
 	}
 	around := a.surroundings(p, reach.Drives, reach)
 	around.Habits = &h

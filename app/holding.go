@@ -13,6 +13,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/overview"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/holding"
 	"boundcrate/core/say/words"
@@ -26,16 +28,16 @@ const stillTrue = 15 * time.Minute
 // Hold takes a folder out of the way that a check has been asked about. Whoever
 // still needs it, or could not be asked, must have been answered with a reason.
 func (a *App) Hold(ctx context.Context, job string, in overview.Hold) (overview.HeldList, error) {
-	said, err := resultOf[overview.Cleared](a.jobs, job)
+	said, err := jobs.ResultOf[overview.Cleared](a.jobs, job)
 	if err != nil {
 		return overview.HeldList{}, err
 	}
 	if time.Since(said.At) > stillTrue {
-		return overview.HeldList{}, say(Conflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
+		return overview.HeldList{}, fault.Say(fault.Conflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
 	}
 	for _, of := range said.Needy {
 		if !slices.ContainsFunc(in.Reasons, func(r overview.Reason) bool { return r.Of == of && strings.TrimSpace(r.Why) != "" }) {
-			return overview.HeldList{}, say(Conflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
+			return overview.HeldList{}, fault.Say(fault.Conflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
 		}
 	}
 	now := time.Now()
@@ -71,7 +73,7 @@ func (a *App) Hold(ctx context.Context, job string, in overview.Hold) (overview.
 }
 
 func termless() error {
-	return say(Wrong, "For how long?", fmt.Sprintf("It is kept for a day at least, and for %d days at the most.", holding.MostDays))
+	return fault.Say(fault.Wrong, "For how long?", fmt.Sprintf("It is kept for a day at least, and for %d days at the most.", holding.MostDays))
 }
 
 // take moves something into the holding folder of its drive. What it was stands beside it on the
@@ -117,7 +119,7 @@ func (a *App) askedAgain(said overview.Cleared, reach drive.Set) error {
 			if drive.Within(folder, u.Document) || known[of] || !u.At.After(said.At) {
 				continue
 			}
-			return say(Conflict, "Somebody needs it", "‘"+of+"’ came to need the folder since you asked. Ask once more.")
+			return fault.Say(fault.Conflict, "Somebody needs it", "‘"+of+"’ came to need the folder since you asked. Ask once more.")
 		}
 	}
 	return nil
@@ -141,7 +143,7 @@ func needy(said overview.Cleared) []string {
 func refused(err error, drives []drive.Drive) error {
 	var e *holding.Error
 	if errors.As(err, &e) {
-		return say(Conflict, "Refused", words.Holding(e, drive.Label(drives, e.Path)))
+		return fault.Say(fault.Conflict, "Refused", words.Holding(e, drive.Label(drives, e.Path)))
 	}
 	return err
 }
@@ -304,7 +306,7 @@ func (a *App) Erase(ctx context.Context, id int64) (overview.HeldList, error) {
 	if !h.Until.After(h.Since) { // a term that made no sense when it was kept is none
 		return overview.HeldList{}, refused(&holding.Error{Code: holding.TooSoon, Path: at}, drives)
 	}
-	return soon(ctx, a, job{Kind: api.JobErase, Slot: at, Title: "Erasing " + drive.Label(drives, at)}, func(context.Context, *task) (overview.HeldList, error) {
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobErase, Slot: at, Title: "Erasing " + drive.Label(drives, at)}, func(context.Context, *jobs.Task) (overview.HeldList, error) {
 		if err := holding.Erase(at, h.Until, time.Now()); err != nil {
 			return overview.HeldList{}, refused(err, drives)
 		}

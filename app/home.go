@@ -7,6 +7,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/places"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/bring/home"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/graph"
@@ -40,7 +42,7 @@ func (a *App) BringHome(ctx context.Context, project int64, in places.BringHome)
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobHome, Project: p.ID, Title: "Bringing files home to " + p.Name, Unit: "files"}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobHome, Project: p.ID, Title: "Bringing files home to " + p.Name, Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		done, err := a.home(ctx, p, w, s)
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -52,7 +54,7 @@ func (a *App) BringHome(ctx context.Context, project int64, in places.BringHome)
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
 // broughtHome says what came of it, what did not too.
@@ -80,7 +82,7 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 	defer end()
 	plan := home.Make(s.graph, s.judged, o.Reach, home.Usual)
 	if len(plan.Moves) == 0 {
-		return nil, say(Conflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
+		return nil, fault.Say(fault.Conflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
 	}
 	done, err := home.Run(ctx, plan, s.graph, o, a.editions(p), a.store.Journals())
 	if err != nil {
@@ -122,6 +124,6 @@ func (a *App) AskHome(ctx context.Context, project int64, in places.AskHome) err
 	if err := a.store.SetAskHome(p.ID, in.Ask); err != nil {
 		return err
 	}
-	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID, By: pageOf(ctx)})
+	a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID, By: jobs.PageOf(ctx)})
 	return nil
 }

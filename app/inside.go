@@ -9,6 +9,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/places"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/bring/inside"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/graph"
@@ -60,7 +62,7 @@ func standing(reach drive.Set, dir string) error {
 		up := filepath.Dir(dir)
 		switch {
 		case err == nil && !info.Mode.IsDir():
-			return say(Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, dir)+"’ is a file.")
+			return fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, dir)+"’ is a file.")
 		case err == nil || !errors.Is(err, fs.ErrNotExist) || up == dir:
 			return err
 		}
@@ -88,26 +90,26 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 		}
 		name := strings.TrimSpace(f.Name)
 		if !plain(name) {
-			return api.Started{}, say(Wrong, "Not a name", "‘"+f.Name+"’ cannot be the name of a file.")
+			return api.Started{}, fault.Say(fault.Wrong, "Not a name", "‘"+f.Name+"’ cannot be the name of a file.")
 		}
 		at := filepath.Join(filepath.Clean(f.Folder), name)
 		if err := standing(reach, filepath.Dir(at)); err != nil {
 			return api.Started{}, err
 		}
 		if _, err := reach.Lstat(at); err == nil || taken[at] {
-			return api.Started{}, say(Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was written over it; choose another name.")
+			return api.Started{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was written over it; choose another name.")
 		}
 		taken[at] = true
 		to[graph.RefID(f.Ref)] = at
 		docs = append(docs, s.graph.Documents[s.graph.References[f.Ref].Doc].Path)
 	}
 	if len(to) == 0 {
-		return api.Started{}, say(Wrong, "Nothing chosen", "Choose what shall be written out.")
+		return api.Started{}, fault.Say(fault.Wrong, "Nothing chosen", "Choose what shall be written out.")
 	}
 	if err := within(reach, s.graph, docs); err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobInside, Project: p.ID, Title: "Writing out what stands inside " + p.Name, Unit: "files"}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobInside, Project: p.ID, Title: "Writing out what stands inside " + p.Name, Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		o, end, err := a.tracing(ctx, p, w, s)
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -115,7 +117,7 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 		defer end()
 		done := int64(0)
 		written, err := inside.Write(ctx, s.graph, o, to, a.editions(p), a.store.Journals(), func(at string) {
-			j.step(drive.Label(s.drives, at), done, int64(len(to)))
+			j.Step(drive.Label(s.drives, at), done, int64(len(to)))
 			done++
 		})
 		if err != nil {
@@ -130,5 +132,5 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }

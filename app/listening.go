@@ -4,6 +4,8 @@ import (
 	"context"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/say/words/phrase"
 	"boundcrate/core/text/problem"
@@ -17,7 +19,7 @@ func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
 		return
 	}
 	// One is under way already, or the page is told by the next ask.
-	_, _ = run(a.jobs, job{Kind: api.JobListen, Project: p.ID, Title: "Listening to sounds", Unit: "files", Quiet: true}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobListen, Project: p.ID, Title: "Listening to sounds", Unit: "files", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		n, err := a.hear(ctx, p, w, plan, j)
 		return api.Nothing{}, phrase.Plural(n, "sound") + " heard", err
 	})
@@ -25,7 +27,7 @@ func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
 
 // hear listens to what a plan has not heard; what that tells is planned anew. It ends early
 // when the choices change, for which other sounds would be made.
-func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Plan, j *task) (int, error) {
+func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Plan, j *jobs.Task) (int, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return 0, err
@@ -35,7 +37,7 @@ func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Pla
 	defer enough()
 	err = w.ears.Hear(within, reach, plan.Unheard, func(done int) {
 		heard = done
-		j.step("damage, loudness", int64(done), int64(len(plan.Unheard)))
+		j.Step("damage, loudness", int64(done), int64(len(plan.Unheard)))
 		if w.choices.Load() != choices {
 			enough()
 		}
@@ -62,7 +64,7 @@ func soundTroubles(plan *stow.Plan) (n int) {
 
 // allHeard listens to what was not heard yet. What it finds is told before anything is
 // sealed: somebody who did not see it shall look first.
-func (a *App) allHeard(ctx context.Context, p store.Project, w *work, s *snapshot, j *task) error {
+func (a *App) allHeard(ctx context.Context, p store.Project, w *work, s *snapshot, j *jobs.Task) error {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil || len(pl.plan.Unheard) == 0 {
 		return err
@@ -77,7 +79,7 @@ func (a *App) allHeard(ctx context.Context, p store.Project, w *work, s *snapsho
 		}
 	}
 	if n := soundTroubles(pl.plan) - known; n > 0 {
-		return say(Conflict, "Look at the sounds first", phrase.Plural(n, "sound")+" that will be made anew turned out to be damaged, or to go beyond full scale. Nothing was sealed. Look at Stow, then seal again.")
+		return fault.Say(fault.Conflict, "Look at the sounds first", phrase.Plural(n, "sound")+" that will be made anew turned out to be damaged, or to go beyond full scale. Nothing was sealed. Look at Stow, then seal again.")
 	}
 	return nil
 }

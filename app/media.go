@@ -11,6 +11,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/tracing"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/look"
 	"boundcrate/core/media/pcm"
@@ -44,7 +45,7 @@ func (a *App) Preview(path string) (*Preview, error) {
 	p := filepath.Clean(path)
 	kind, ok := playable[strings.ToLower(filepath.Ext(p))]
 	if !ok {
-		return nil, say(Unsupported, "No preview", "Files of this kind are not shown here.")
+		return nil, fault.Say(fault.Unsupported, "No preview", "Files of this kind are not shown here.")
 	}
 	info, err := reach.Stat(p)
 	if err != nil {
@@ -58,7 +59,7 @@ func (a *App) Preview(path string) (*Preview, error) {
 	if kind == "audio/wav" && !strings.EqualFold(filepath.Ext(p), ".wav") { // no browser plays AIFF; the samples are the same
 		if content, err = pcm.AsWAV(f, f.Size()); err != nil {
 			f.Close()
-			return nil, say(Unsupported, "No preview", "‘"+filepath.Base(p)+"’ cannot be played: "+err.Error()+".")
+			return nil, fault.Say(fault.Unsupported, "No preview", "‘"+filepath.Base(p)+"’ cannot be played: "+err.Error()+".")
 		}
 	}
 	return &Preview{content, kind, info.ModTime, f}, nil
@@ -77,7 +78,7 @@ func (a *App) Peaks(_ context.Context, q api.AskPath) (tracing.Peaks, error) {
 	defer f.Close()
 	low, high, seconds, err := pcm.Peaks(f, f.Size(), 320)
 	if err != nil {
-		return tracing.Peaks{}, say(Unfit, "No waveform", "‘"+q.Path+"’ is "+err.Error()+".")
+		return tracing.Peaks{}, fault.Say(fault.Unfit, "No waveform", "‘"+q.Path+"’ is "+err.Error()+".")
 	}
 	return tracing.Peaks{Low: low, High: high, Seconds: seconds}, nil
 }

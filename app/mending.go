@@ -10,6 +10,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
@@ -326,7 +328,7 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 		return api.Started{}, err
 	}
 	if len(in.Folders) == 0 {
-		return api.Started{}, say(Wrong, "Where?", "Choose at least one folder to look in.")
+		return api.Started{}, fault.Say(fault.Wrong, "Where?", "Choose at least one folder to look in.")
 	}
 	reach, err := a.reach()
 	if err != nil {
@@ -339,22 +341,22 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 			return api.Started{}, err
 		}
 		if !info.Mode.IsDir() {
-			return api.Started{}, say(Wrong, "Not a folder", "‘"+f+"’ is not a folder.")
+			return api.Started{}, fault.Say(fault.Wrong, "Not a folder", "‘"+f+"’ is not a folder.")
 		}
 	}
-	j, err := run(a.jobs, job{Kind: api.JobSearch, Project: p.ID, Title: "Looking through " + drive.Label(reach.Drives, in.Folders[0]), Unit: "files"}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSearch, Project: p.ID, Title: "Looking through " + drive.Label(reach.Drives, in.Folders[0]), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		message, err := a.look(ctx, p, w, reach, in.Folders, j)
 		return api.Nothing{}, message, err
 	})
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
-func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *task) (string, error) {
+func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *jobs.Task) (string, error) {
 	walked, err := a.store.Skim(ctx, reach, reach.Drives, folders, func(files int, folder string) {
-		j.step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
+		j.Step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
 	if err != nil {
 		return "Stopped; nothing was changed.", err
@@ -372,7 +374,7 @@ func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Se
 
 // find looks for what is missing in an index, applies what is certain and
 // alone, and keeps the candidates for the rest.
-func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, x index.Index, j *task) (string, error) {
+func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, x index.Index, j *jobs.Task) (string, error) {
 	memory, err := a.store.Memory(nil)
 	if err != nil {
 		return "", err
@@ -384,7 +386,7 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 	why := map[string]mend.Candidate{}
 	err = mend.Until(ctx, s.graph, s.judged, memory.Of, false, func(_ *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
 		f.looked += len(wanted)
-		offered, err := mend.Find(ctx, x, wanted, rd, func(done int) { j.step("comparing", int64(done), int64(len(wanted))) })
+		offered, err := mend.Find(ctx, x, wanted, rd, func(done int) { j.Step("comparing", int64(done), int64(len(wanted))) })
 		if err != nil {
 			return nil, err
 		}
@@ -415,6 +417,6 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 		return "", err
 	}
 	w.found.Store(f)
-	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
 	return fmt.Sprintf("%d looked for, %d found", f.looked, f.applied), err
 }

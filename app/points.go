@@ -8,6 +8,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/places"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/writing"
 	"boundcrate/core/road/graph"
@@ -72,7 +74,7 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 			return places.Aimed{}, err
 		}
 		if !info.Mode.IsDir() {
-			return places.Aimed{}, say(Wrong, "Not a folder", "‘"+drive.Label(s.drives, folder)+"’ is a file.")
+			return places.Aimed{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(s.drives, folder)+"’ is a file.")
 		}
 	}
 	to := map[int]string{}
@@ -92,7 +94,7 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 			return a.aim(ctx, p, w, s, to, true)
 		})
 	}
-	return soon(ctx, a, job{Kind: api.JobWrite, Project: p.ID, Title: "Setting where " + p.Name + " writes"}, func(ctx context.Context, _ *task) (places.Aimed, error) {
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobWrite, Project: p.ID, Title: "Setting where " + p.Name + " writes"}, func(ctx context.Context, _ *jobs.Task) (places.Aimed, error) {
 		return a.aim(ctx, p, w, s, to, false)
 	})
 }
@@ -115,7 +117,7 @@ func (a *App) aim(ctx context.Context, p store.Project, w *work, s *snapshot, to
 		result, err = writing.Aim(g, o, to, a.editions(p), a.store.Journals())
 	}
 	if err != nil {
-		return out, say(Conflict, "Not written", words.Error(err))
+		return out, fault.Say(fault.Conflict, "Not written", words.Error(err))
 	}
 	out.Lines = linesView(s.drives, lines)
 	out.Written, out.Problems = append(out.Written, result.Written...), words.Problems(result.Problems)

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/graph"
 	"boundcrate/store"
@@ -18,7 +19,7 @@ func (a *App) AddProject(ctx context.Context, in api.NewProject) (api.Project, e
 		return api.Project{}, err
 	}
 	if len(in.Documents) == 0 {
-		return api.Project{}, say(Wrong, "No document", "Choose at least one document.")
+		return api.Project{}, fault.Say(fault.Wrong, "No document", "Choose at least one document.")
 	}
 	var docs []string
 	for _, d := range in.Documents {
@@ -28,7 +29,7 @@ func (a *App) AddProject(ctx context.Context, in api.NewProject) (api.Project, e
 			return api.Project{}, err
 		}
 		if !info.Mode.IsRegular() {
-			return api.Project{}, say(Wrong, "Not a document", "‘"+doc+"’ is not a file.")
+			return api.Project{}, fault.Say(fault.Wrong, "Not a document", "‘"+doc+"’ is not a file.")
 		}
 		if !slices.Contains(docs, doc) {
 			docs = append(docs, doc)
@@ -41,7 +42,7 @@ func (a *App) AddProject(ctx context.Context, in api.NewProject) (api.Project, e
 	if info, err := reach.Stat(root); err != nil {
 		return api.Project{}, err
 	} else if !info.Mode.IsDir() {
-		return api.Project{}, say(Wrong, "Not a folder", "‘"+root+"’ is not a folder.")
+		return api.Project{}, fault.Say(fault.Wrong, "Not a folder", "‘"+root+"’ is not a folder.")
 	}
 	name := in.Name
 	if name == "" {
@@ -60,11 +61,11 @@ func (a *App) DropProject(_ context.Context, project int64) error {
 	if err := a.store.DeleteProject(project); err != nil {
 		return err
 	}
-	a.jobs.end(project)
+	a.jobs.End(project)
 	a.mu.Lock()
 	delete(a.works, project)
 	a.mu.Unlock()
-	a.live.follow(project, nil)
+	a.live.Follow(project, nil, nil)
 	return nil
 }
 

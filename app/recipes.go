@@ -8,6 +8,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/fault"
 	"boundcrate/core/pack/recipe"
 	"boundcrate/core/say/words"
 	"boundcrate/store"
@@ -93,7 +94,7 @@ func (a *App) recipe(name string) (recipe.Recipe, error) {
 		if f.Name == name {
 			r, err := recipe.Parse([]byte(f.Text))
 			if err != nil {
-				return r, say(Unfit, "Cannot be followed", recipeProblem(name, err))
+				return r, fault.Say(fault.Unfit, "Cannot be followed", recipeProblem(name, err))
 			}
 			return r, nil
 		}
@@ -126,11 +127,11 @@ func (a *App) SetRecipe(ctx context.Context, in packing.SetRecipe) error {
 		o.Recipe = in.Name
 		defer func() { _ = a.keepOptions(ctx, p.ID, o) }() // the name alone is new
 	} else if _, err := recipe.Parse([]byte(text)); err != nil {
-		return say(Unfit, "Not saved", recipeProblem(in.Name, err))
+		return fault.Say(fault.Unfit, "Not saved", recipeProblem(in.Name, err))
 	}
 	err := a.store.SetRecipe(strings.TrimSpace(in.Name), text)
 	if errors.Is(err, store.ErrRulesName) {
-		return say(Wrong, "Not saved", "A recipe has a name of at most 64 letters, digits, spaces, hyphens and underscores.")
+		return fault.Say(fault.Wrong, "Not saved", "A recipe has a name of at most 64 letters, digits, spaces, hyphens and underscores.")
 	}
 	return err
 }

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"boundcrate/app/api"
+	"boundcrate/app/jobs"
 	"boundcrate/core/road/graph"
 	"boundcrate/store"
 )
@@ -15,7 +16,7 @@ import (
 // end, and then reads what came meanwhile.
 func (a *App) remember(p store.Project, w *work, quiet bool) {
 	w.unread.Store(true)
-	t, err := run(a.jobs, job{Kind: api.JobRemember, Project: p.ID, Title: "Reading the contents of " + p.Name, Unit: "bytes", Second: Join, Quiet: quiet}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	t, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobRemember, Project: p.ID, Title: "Reading the contents of " + p.Name, Unit: "bytes", Second: jobs.Join, Quiet: quiet}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		for w.unread.Swap(false) {
 			if s := w.now.Load(); s != nil && s.graph != nil {
 				if err := a.rememberNow(ctx, p, w, s.graph, quiet, j); err != nil {
@@ -32,15 +33,15 @@ func (a *App) remember(p store.Project, w *work, quiet bool) {
 		return // somebody waits for its end already
 	}
 	go func() { // one that was just ending has not seen what is asked for
-		<-t.done
+		<-t.Done()
 		w.followed.Store(false)
-		if w.unread.Load() && t.view().Job.State == api.Done && a.ctx.Err() == nil {
+		if w.unread.Load() && t.View().Job.State == api.Done && a.ctx.Err() == nil {
 			a.remember(p, w, quiet)
 		}
 	}()
 }
 
-func (a *App) rememberNow(ctx context.Context, p store.Project, w *work, g *graph.Graph, quiet bool, j *task) error {
+func (a *App) rememberNow(ctx context.Context, p store.Project, w *work, g *graph.Graph, quiet bool, j *jobs.Task) error {
 	reach, err := a.reach()
 	if err != nil {
 		return err
@@ -54,7 +55,7 @@ func (a *App) rememberNow(ctx context.Context, p store.Project, w *work, g *grap
 	if quiet { // somebody may be writing at this moment
 		memory.Settle = stillWriting
 	}
-	err = memory.Remember(ctx, g, reach, nil, time.Now(), func(done, total int64) { j.step("reading contents", done, total) })
+	err = memory.Remember(ctx, g, reach, nil, time.Now(), func(done, total int64) { j.Step("reading contents", done, total) })
 	if w.fresh.Store(memory.Unsettled > 0); memory.Unsettled > 0 {
 		time.AfterFunc(stillWriting, func() { a.lookSoon(p.ID) })
 	}

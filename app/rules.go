@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 
 	"boundcrate/app/api/ruling"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/road/rules"
 	"boundcrate/core/road/trace"
@@ -63,14 +64,14 @@ func (a *App) Rules(ctx context.Context) (ruling.Rules, error) {
 // can be used is switched on.
 func (a *App) SetRules(ctx context.Context, in ruling.SetRules) (ruling.Rules, error) {
 	if len(in.Text) > rules.MaxSize {
-		return ruling.Rules{}, say(Wrong, "Too long", "A rules file has at most 256 KiB.")
+		return ruling.Rules{}, fault.Say(fault.Wrong, "Too long", "A rules file has at most 256 KiB.")
 	}
 	if _, problems := rules.Parse(in.Name, []byte(in.Text)); in.On && len(problems) > 0 {
-		return ruling.Rules{}, say(Conflict, "Not switched on", "‘"+in.Name+"’, "+problems[0].String()+".")
+		return ruling.Rules{}, fault.Say(fault.Conflict, "Not switched on", "‘"+in.Name+"’, "+problems[0].String()+".")
 	}
 	err := a.store.SetRules(store.RulesFile{Name: in.Name, Text: in.Text, On: in.On})
 	if errors.Is(err, store.ErrRulesName) {
-		return ruling.Rules{}, say(Wrong, "Not a name", "‘"+in.Name+"’: "+store.ErrRulesName.Error()+".")
+		return ruling.Rules{}, fault.Say(fault.Wrong, "Not a name", "‘"+in.Name+"’: "+store.ErrRulesName.Error()+".")
 	}
 	if err != nil {
 		return ruling.Rules{}, err
@@ -161,13 +162,13 @@ func learned(ctx context.Context, reach drive.Set, sample string) (ruling.RulesL
 	}
 	got, err := o.Learn(g, 0)
 	if errors.Is(err, trace.ErrKnown) {
-		return out, say(Conflict, "Nothing to learn", "‘"+filepath.Base(sample)+"’ is read as "+g.Documents[0].Title+" already.")
+		return out, fault.Say(fault.Conflict, "Nothing to learn", "‘"+filepath.Base(sample)+"’ is read as "+g.Documents[0].Title+" already.")
 	}
 	if err != nil {
 		return out, err
 	}
 	if len(got) == 0 {
-		return out, say(Conflict, "Nothing was recognised", "No place in ‘"+filepath.Base(sample)+"’ holds what looks like names. Rules files read text, XML and JSON.")
+		return out, fault.Say(fault.Conflict, "Nothing was recognised", "No place in ‘"+filepath.Base(sample)+"’ holds what looks like names. Rules files read text, XML and JSON.")
 	}
 	out.Proposals = got
 	return out, nil

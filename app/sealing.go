@@ -15,6 +15,8 @@ import (
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
 	"boundcrate/app/desk"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
@@ -37,7 +39,7 @@ func (a *App) place(out string) (string, drive.Set, error) {
 	}
 	out = filepath.Clean(out)
 	if !filepath.IsAbs(out) {
-		return "", reach, say(Wrong, "No place", "Choose a folder on one of your drives and a name for the crate.")
+		return "", reach, fault.Say(fault.Wrong, "No place", "Choose a folder on one of your drives and a name for the crate.")
 	}
 	real := out
 	for dir, rest := filepath.Dir(out), filepath.Base(out); ; dir, rest = filepath.Dir(dir), filepath.Join(filepath.Base(dir), rest) {
@@ -86,7 +88,7 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 	out := packing.Destination{Out: q.Out}
 	at, reach, err := a.place(out.Out)
 	if err != nil {
-		out.Why = Explain(err).Detail
+		out.Why = fault.Explain(err).Detail
 		return out, nil
 	}
 	out.Out, out.Label = at, drive.Label(reach.Drives, at)
@@ -266,22 +268,22 @@ func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (
 		return api.Started{}, err
 	}
 	if !in.Despite && sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, out) {
-		return api.Started{}, say(Conflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
+		return api.Started{}, fault.Say(fault.Conflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
 	}
 	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobSeal, Project: p.ID, Title: "Sealing " + filepath.Base(out), Unit: "bytes"}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeal, Project: p.ID, Title: "Sealing " + filepath.Base(out), Unit: "bytes"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		message, err := a.carryOut(ctx, p, w, s, out, in.Note, j)
 		return api.Nothing{}, message, err
 	})
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
-func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *task) (string, error) {
+func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *jobs.Task) (string, error) {
 	if o, err := chosen(p); err == nil && o.Leave.Twice { // what is there twice is to be known
 		if _, err := a.compare(ctx, w, s, j); err != nil {
 			return "", err
@@ -298,7 +300,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 		return "", err
 	}
 	if pl.loose == unsought {
-		return "", say(Conflict, "It changed meanwhile", "The project changed while what goes along was looked for. Nothing was sealed; seal it again.")
+		return "", fault.Say(fault.Conflict, "It changed meanwhile", "The project changed while what goes along was looked for. Nothing was sealed; seal it again.")
 	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {
@@ -314,7 +316,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	began := time.Now()
 	rep, err := desk.Seal(ctx, desk.Sealing{
 		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: out, Note: note, Beside: true, Trace: o,
-		Progress: func(g seal.Progress) { j.step(string(g.Step), g.Done, g.Total) },
+		Progress: func(g seal.Progress) { j.Step(string(g.Step), g.Done, g.Total) },
 	})
 	if err != nil {
 		return "", err
@@ -328,7 +330,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	if err := a.store.SetSealed(p.ID, string(b), now); err != nil {
 		return "", err
 	}
-	a.hub.send(api.Event{Type: api.EventProject, Project: p.ID})
+	a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
 	if err := memory.Remember(ctx, s.graph, reach, rep.Sums, now, nil); err != nil {
 		return "", err
 	}
@@ -386,15 +388,15 @@ func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, err
 	if _, err := reach.Stat(crate); err != nil {
 		return api.Started{}, err
 	}
-	spec := job{Kind: api.JobCheck, Slot: crate, Title: "Checking " + filepath.Base(crate), Unit: "bytes"}
+	spec := jobs.Spec{Kind: api.JobCheck, Slot: crate, Title: "Checking " + filepath.Base(crate), Unit: "bytes"}
 	if in.Into != "" {
 		if _, _, err := a.place(filepath.Join(in.Into, "x")); err != nil {
 			return api.Started{}, err
 		}
 		spec.Kind, spec.Title = api.JobReceive, "Receiving "+filepath.Base(crate)
 	}
-	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (packing.Received, string, error) {
-		j.step("checking every byte", 0, 0)
+	j, err := jobs.Run(a.jobs, spec, func(ctx context.Context, j *jobs.Task) (packing.Received, string, error) {
+		j.Step("checking every byte", 0, 0)
 		out := packing.Received{Label: drive.Label(reach.Drives, crate)}
 		var rep *seal.Report
 		if in.Into == "" {
@@ -428,9 +430,9 @@ func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, err
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
 func (a *App) Received(ctx context.Context, job string) (packing.Received, error) {
-	return resultOf[packing.Received](a.jobs, job)
+	return jobs.ResultOf[packing.Received](a.jobs, job)
 }

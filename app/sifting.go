@@ -7,6 +7,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/jobs"
 	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/pack/sift"
@@ -36,7 +37,7 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 		return
 	}
 	// One is under way already, or the page is told by the next ask.
-	_, _ = run(a.jobs, job{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of one size", Unit: "bytes", Quiet: true}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of one size", Unit: "bytes", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		t, err := a.compare(ctx, w, s, j)
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -50,7 +51,7 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 }
 
 // compare looks for duplicates, unless that was done.
-func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *task) (*twins, error) {
+func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *jobs.Task) (*twins, error) {
 	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
 		return t, nil
 	}
@@ -69,7 +70,7 @@ func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *task) (*twin
 		if info, err := reach.Stat(p); err == nil {
 			done += info.Size
 		}
-		j.step("comparing files of one size", done, total)
+		j.Step("comparing files of one size", done, total)
 		return hash(ctx, p)
 	})
 	if err != nil {

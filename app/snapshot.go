@@ -3,6 +3,8 @@ package app
 import (
 	"context"
 	"errors"
+	"os"
+	"path/filepath"
 	"reflect"
 	"strconv"
 	"sync"
@@ -12,6 +14,9 @@ import (
 	"boundcrate/app/api"
 	"boundcrate/app/api/places"
 	"boundcrate/app/desk"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
+	"boundcrate/app/live"
 	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/mend/mend"
@@ -104,11 +109,11 @@ func (a *App) work(id int64) *work {
 					oldest = k
 				}
 			}
-			if oldest == id || a.jobs.busy(oldest) {
+			if oldest == id || a.jobs.Busy(oldest) {
 				break
 			}
 			delete(a.works, oldest)
-			a.live.follow(oldest, nil)
+			a.live.Follow(oldest, nil, nil)
 		}
 	}
 	w.used.Store(time.Now().UnixNano())
@@ -132,14 +137,14 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 		return p, nil, nil, err
 	}
 	if w.now.Load() == nil {
-		j, err := a.traceTask(project, Join, false)
+		j, err := a.traceTask(project, jobs.Join, false)
 		if err != nil {
 			return p, nil, nil, err
 		}
-		late := time.NewTimer(a.jobs.patience)
+		late := time.NewTimer(a.jobs.Patience())
 		defer late.Stop()
 		select {
-		case <-j.done:
+		case <-j.Done():
 		case <-late.C:
 		}
 	}
@@ -149,13 +154,13 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 		if s != nil && s.err != "" {
 			detail = s.err
 		}
-		return p, nil, nil, say(Conflict, "Not traced", detail)
+		return p, nil, nil, fault.Say(fault.Conflict, "Not traced", detail)
 	}
 	return p, w, s, nil
 }
 
 // older refuses what was decided on another snapshot than the present one.
-var older = say(Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Nothing was done; look once more.")
+var older = fault.Say(fault.Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Nothing was done; look once more.")
 
 // on is traced for what was decided on a snapshot: where another holds by now, nothing is done.
 func (a *App) on(project int64, decided api.Snapshot) (store.Project, *work, *snapshot, error) {
@@ -184,7 +189,7 @@ func (a *App) Refresh(ctx context.Context, project int64) error {
 	if w.now.Load() == nil || time.Since(time.Unix(0, w.looked.Load())) < lookAgain {
 		return nil // the page's other questions trace it, or it is fresh
 	}
-	_, err = a.traceJob(p.ID, Join, true)
+	_, err = a.traceJob(p.ID, jobs.Join, true)
 	return err
 }
 
@@ -199,33 +204,33 @@ func (a *App) lookSoon(id int64) {
 	if w == nil || w.now.Load() == nil {
 		return
 	}
-	if _, err := a.traceJob(id, Join, true); err != nil && !errors.Is(err, store.ErrNotFound) {
+	if _, err := a.traceJob(id, jobs.Join, true); err != nil && !errors.Is(err, store.ErrNotFound) {
 		a.log.Error("a project could not be looked at", "project", id, "error", err)
 	}
 }
 
 // startTrace traces a project anew as a job: what was found is not sure any more.
-func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, Again, false) }
+func (a *App) startTrace(id int64) (api.Started, error) { return a.traceJob(id, jobs.Again, false) }
 
 // traceJob traces a project as a job; what is new is remembered by another, so that a look is
 // never longer than the disk takes to answer. second is what becomes of a trace under way. A quiet
 // one that finds everything as it was changes nothing.
-func (a *App) traceJob(id int64, second Second, quiet bool) (api.Started, error) {
+func (a *App) traceJob(id int64, second jobs.Second, quiet bool) (api.Started, error) {
 	j, err := a.traceTask(id, second, quiet)
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
-func (a *App) traceTask(id int64, second Second, quiet bool) (*task, error) {
+func (a *App) traceTask(id int64, second jobs.Second, quiet bool) (*jobs.Task, error) {
 	p, err := a.store.Project(id)
 	if err != nil {
 		return nil, err
 	}
 	w := a.work(id)
 	inputs := w.asked.Add(1)
-	return run(a.jobs, job{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	return jobs.Run(a.jobs, jobs.Spec{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		before := w.now.Load()
 		s, reach, err := a.trace(ctx, p, w, inputs, j)
 		if err != nil {
@@ -320,7 +325,7 @@ func (a *App) tracing(ctx context.Context, p store.Project, w *work, s *snapshot
 
 // trace makes the project's next snapshot. One made of older inputs than the
 // present one's is refused.
-func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *task) (*snapshot, drive.Reach, error) {
+func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *jobs.Task) (*snapshot, drive.Reach, error) {
 	log, err := a.store.Decisions(p.ID)
 	if err != nil {
 		return nil, nil, err
@@ -335,7 +340,7 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 	if err != nil {
 		return nil, nil, err
 	}
-	o.Progress = func(_, refs int) { j.step("following references", int64(refs), 0) }
+	o.Progress = func(_, refs int) { j.Step("following references", int64(refs), 0) }
 	g, err := trace.Run(ctx, o, p.Documents...)
 	if err != nil && ctx.Err() != nil {
 		return nil, nil, err
@@ -346,8 +351,8 @@ func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64,
 		s.err = words.Error(err)
 	} else {
 		s.digest = g.Digest()
-		if now := w.now.Load(); j.unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(leading(now.log), leading(log)) && reflect.DeepEqual(now.drives, s.drives) {
-			a.hub.send(api.Event{Type: api.EventLooked, Project: p.ID, Looked: s.traced})
+		if now := w.now.Load(); j.Unseen() && now != nil && now.digest == s.digest && now.err == "" && reflect.DeepEqual(leading(now.log), leading(log)) && reflect.DeepEqual(now.drives, s.drives) {
+			a.hub.Send(api.Event{Type: api.EventLooked, Project: p.ID, Looked: s.traced})
 			return now, reach, nil
 		}
 		s.judge(a, p, reach, memory)
@@ -410,24 +415,52 @@ func (s *snapshot) setAside(id graph.FileID) bool {
 	return ok && (f.State == graph.Missing || f.State == graph.Twins || len(s.judged.Suspicions(id)) > 0)
 }
 
-// ErrOlder: a trace that answers an older question than the one that stands.
-var errOlder = errors.New("a newer trace has overtaken it")
-
 func (a *App) publish(id int64, w *work, s *snapshot) error {
 	for {
 		now := w.now.Load()
 		s.number = 1
 		if now != nil {
 			if now.inputs > s.inputs {
-				return errOlder
+				return jobs.ErrOlder
 			}
 			s.number = now.number + 1
 		}
 		s.id = api.Snapshot(a.start + "-" + strconv.Itoa(s.number))
 		if w.now.CompareAndSwap(now, s) {
-			a.live.follow(id, s)
-			a.hub.send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.id})
+			a.live.Follow(id, s.folders(), s.drives)
+			a.hub.Send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.id})
 			return nil
 		}
 	}
+}
+
+// folders are those whose changes a snapshot may show: of every file, of every
+// place where one is expected, and the project's own. Of a folder that is not
+// there, the nearest that is.
+func (s *snapshot) folders() map[string]bool {
+	dirs := map[string]bool{s.graph.Root: true}
+	for i := range s.graph.Files {
+		if len(dirs) > live.Most {
+			break
+		}
+		if f := &s.graph.Files[i]; f.Frames != nil {
+			dirs[f.Frames.Pattern.Dir] = true
+		} else {
+			dirs[filepath.Dir(f.Path)] = true
+		}
+	}
+	there := map[string]bool{}
+	for d := range dirs {
+		for filepath.IsAbs(d) {
+			if info, err := os.Stat(d); err == nil && info.IsDir() {
+				there[d] = true
+				break
+			}
+			if d == filepath.Dir(d) {
+				break
+			}
+			d = filepath.Dir(d)
+		}
+	}
+	return there
 }

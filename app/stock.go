@@ -9,6 +9,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/overview"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/mend/mend"
@@ -111,17 +112,17 @@ func (a *App) TakeStock(ctx context.Context) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobStock, Title: "Looking at every project", Unit: "documents", Second: Join}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobStock, Title: "Looking at every project", Unit: "documents", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		n, lone, err := a.lookAtAll(ctx, reach, j)
 		return api.Nothing{}, phrase.Plural(n, "project") + ", " + phrase.Plural(lone, "document") + " without one", err
 	})
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
-func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects, lone int, err error) {
+func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *jobs.Task) (projects, lone int, err error) {
 	began := time.Now()
 	memory, err := a.store.Memory(nil)
 	if err != nil {
@@ -136,7 +137,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 		return projects, 0, err
 	}
 	for i, e := range docs {
-		j.step(filepath.Base(e.Path), int64(i), int64(len(docs)))
+		j.Step(filepath.Base(e.Path), int64(i), int64(len(docs)))
 		h, err := a.healthOf(ctx, store.Project{Documents: []string{e.Path}, Root: filepath.Dir(e.Path)}, reach, memory)
 		if err == nil && h.References == 0 && h.Error == "" {
 			continue // it names nothing: it is a file, not the head of a project
@@ -153,7 +154,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *task) (projects
 		lone++
 	}
 	err = a.store.DropHealth(began)
-	a.hub.send(api.Event{Type: api.EventDrives})
+	a.hub.Send(api.Event{Type: api.EventDrives})
 	return projects, lone, err
 }
 
@@ -168,13 +169,13 @@ func pause(ctx context.Context) error {
 }
 
 // lookAtProjects keeps the health of every project that nobody has open.
-func (a *App) lookAtProjects(ctx context.Context, reach drive.Set, memory *store.Memory, j *task) (n int, err error) {
+func (a *App) lookAtProjects(ctx context.Context, reach drive.Set, memory *store.Memory, j *jobs.Task) (n int, err error) {
 	known, err := a.store.Projects()
 	if err != nil {
 		return 0, err
 	}
 	for i, p := range known {
-		j.step(p.Name, int64(i), int64(len(known)))
+		j.Step(p.Name, int64(i), int64(len(known)))
 		if a.opened(p.ID) { // it is kept up by itself
 			n++
 			continue
@@ -190,21 +191,21 @@ func (a *App) lookAtProjects(ctx context.Context, reach drive.Set, memory *store
 			return n, err
 		}
 		n++
-		a.hub.send(api.Event{Type: api.EventDrives})
+		a.hub.Send(api.Event{Type: api.EventDrives})
 	}
 	return n, nil
 }
 
 // loneDocuments walks the drives for documents that belong to no project.
-func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *task) ([]index.Entry, error) {
+func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *jobs.Task) ([]index.Entry, error) {
 	var dirs []string
 	for i, answer := range a.probes.all(reach.Drives) {
 		if answer.connected {
 			dirs = append(dirs, reach.Drives[i].Dir)
 		}
 	}
-	j.unit("files")
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
+	j.Unit("files")
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
 	if err != nil {
 		return nil, err
 	}
@@ -216,10 +217,10 @@ func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *task) ([]in
 	if err != nil {
 		return nil, err
 	}
-	j.unit("documents")
+	j.Unit("documents")
 	o := survey.Options{
 		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger,
-		Progress: func(done, of int) { j.step("reading documents", int64(done), int64(of)) },
+		Progress: func(done, of int) { j.Step("reading documents", int64(done), int64(of)) },
 	}
 	if _, err := survey.Refresh(ctx, o); err != nil { // what could not be read is told where it matters
 		return nil, err

@@ -12,6 +12,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
@@ -273,27 +275,27 @@ func (a *App) SetStow(ctx context.Context, project int64, in packing.StowOptions
 	layout := stow.Layout(in.Layout)
 	switch err := stow.CheckLayout(layout); {
 	case layout.IsPattern() && !strings.Contains(in.Layout, "{"):
-		return packing.Stow{}, say(Wrong, "No such layout", "There is no layout called “"+in.Layout+"”.")
+		return packing.Stow{}, fault.Say(fault.Wrong, "No such layout", "There is no layout called “"+in.Layout+"”.")
 	case errors.As(err, &bad):
-		return packing.Stow{}, say(Unfit, "No such layout", phrase.Sentence(words.BadPattern(bad)))
+		return packing.Stow{}, fault.Say(fault.Unfit, "No such layout", phrase.Sentence(words.BadPattern(bad)))
 	}
 	if !soundFits(in.Sound) {
-		return packing.Stow{}, say(Unfit, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
+		return packing.Stow{}, fault.Say(fault.Unfit, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
 	}
 	if in.Parts != 0 && in.Parts < recipe.LeastPart {
-		return packing.Stow{}, say(Unfit, "Too small", "A part has at least 1 MB.")
+		return packing.Stow{}, fault.Say(fault.Unfit, "Too small", "A part has at least 1 MB.")
 	}
 	if in.Trim != nil && sift.Keeps(in.Also) {
-		return packing.Stow{}, say(Unfit, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
+		return packing.Stow{}, fault.Say(fault.Unfit, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
 	}
 	for _, f := range in.Interchange {
 		if !slices.Contains(export.Forms, f) {
-			return packing.Stow{}, say(Unfit, "No such form", "There is no form called “"+string(f)+"”.")
+			return packing.Stow{}, fault.Say(fault.Unfit, "No such form", "There is no form called “"+string(f)+"”.")
 		}
 	}
 	for _, glob := range slices.Concat(in.Also, in.Leave.Drop, in.Leave.Keep) {
 		if !sift.Readable(glob) {
-			return packing.Stow{}, say(Unfit, "Not readable", "“"+glob+"” is no pattern that can be read.")
+			return packing.Stow{}, fault.Say(fault.Unfit, "Not readable", "“"+glob+"” is no pattern that can be read.")
 		}
 	}
 	if err := a.keepOptions(ctx, p.ID, in); err != nil {
@@ -317,7 +319,7 @@ func (a *App) keepOptions(ctx context.Context, project int64, o packing.StowOpti
 
 func (a *App) replan(ctx context.Context, id int64, w *work) {
 	w.choices.Add(1)
-	a.hub.send(api.Event{Type: api.EventPlan, Project: id, By: pageOf(ctx)})
+	a.hub.Send(api.Event{Type: api.EventPlan, Project: id, By: jobs.PageOf(ctx)})
 }
 
 func soundFits(s pcm.Spec) bool {

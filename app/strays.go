@@ -9,6 +9,8 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/holding"
 	"boundcrate/core/media/facts"
@@ -39,7 +41,7 @@ var unsought = &sift.Loose{}
 // folder that takes longer is answered by what was found last, or by unsought, and the
 // page is told when it is known.
 func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
-	return a.looseWithin(ctx, a.jobs.patience, p, w, s)
+	return a.looseWithin(ctx, a.jobs.Patience(), p, w, s)
 }
 
 func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
@@ -51,7 +53,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			return have, nil
 		}
 		looked := w.looked.Load()
-		j, err := run(a.jobs, job{Kind: api.JobSeek, Project: p.ID, Title: "Looking for what nothing names", Unit: "files", Quiet: true, Second: Join}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+		j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeek, Project: p.ID, Title: "Looking for what nothing names", Unit: "files", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 			l, err := a.seek(ctx, p, w, s, looked, j)
 			if err != nil {
 				return api.Nothing{}, "", err
@@ -72,9 +74,9 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 				return have, nil
 			}
 			return &looseFiles{snapshot: s.number, Loose: unsought}, nil
-		case <-j.done:
-			if v := j.view().Job; v.State != api.Done {
-				return nil, say(Unavailable, "Not looked through", "What nothing names could not be told. "+v.Error)
+		case <-j.Done():
+			if v := j.View().Job; v.State != api.Done {
+				return nil, fault.Say(fault.Unavailable, "Not looked through", "What nothing names could not be told. "+v.Error)
 			}
 		}
 	}
@@ -82,7 +84,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 
 // seek looks through a project's folder for what nothing names. What is as it was is the
 // same list.
-func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, looked int64, j *task) (*looseFiles, error) {
+func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, looked int64, j *jobs.Task) (*looseFiles, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return nil, err
@@ -91,7 +93,7 @@ func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, l
 	if err != nil {
 		return nil, err
 	}
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.step("looking through the project's folder", int64(files), 0) })
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.Step("looking through the project's folder", int64(files), 0) })
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +179,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 	var list []decide.Decision
 	for _, at := range in.Paths {
 		if !known[at] {
-			return say(Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file of the project that nothing names.")
+			return fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file of the project that nothing names.")
 		}
 		d := decide.Decision{Kind: decide.Leave, File: drive.At(s.drives, at), At: nowFunc()}
 		if in.Travels {
@@ -186,7 +188,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 		list = append(list, d)
 	}
 	if len(list) == 0 {
-		return say(Wrong, "Which files?", "Choose at least one file.")
+		return fault.Say(fault.Wrong, "Which files?", "Choose at least one file.")
 	}
 	if err := a.store.Decide(p.ID, list...); err != nil {
 		return err
@@ -208,7 +210,7 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 		return api.Started{}, err
 	}
 	if len(in.Paths) == 0 || in.Days < 1 || in.Days > holding.MostDays {
-		return api.Started{}, say(Wrong, "Which files?", "Choose at least one file, and keep it for a day at least.")
+		return api.Started{}, fault.Say(fault.Wrong, "Which files?", "Choose at least one file, and keep it for a day at least.")
 	}
 	known := map[string]sift.Extra{}
 	for _, e := range l.Extras {
@@ -216,14 +218,14 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 	}
 	for _, at := range in.Paths {
 		if e, ok := known[at]; !ok || e.What == sift.Companions || e.What == sift.Editions {
-			return api.Started{}, say(Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file that nothing names.")
+			return api.Started{}, fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file that nothing names.")
 		}
 	}
 	reach, err := a.reach()
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := run(a.jobs, job{Kind: api.JobPutAway, Project: p.ID, Title: "Putting away " + phrase.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobPutAway, Project: p.ID, Title: "Putting away " + phrase.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		message, err := a.takeAway(ctx, s, in, known, reach, j)
 		_, terr := a.startTrace(p.ID)
 		return api.Nothing{}, message, errors.Join(err, terr)
@@ -231,16 +233,16 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
-func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, known map[string]sift.Extra, reach drive.Set, j *task) (string, error) {
+func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, known map[string]sift.Extra, reach drive.Set, j *jobs.Task) (string, error) {
 	said, err := a.mayGo(ctx, s.graph.Root, reach, j)
 	if err != nil {
 		return "", err
 	}
 	if len(said.Unread) > 0 {
-		return "", say(Conflict, "Not everybody could be asked", "‘"+said.Unread[0]+"’ could not be read. Nothing was put away.")
+		return "", fault.Say(fault.Conflict, "Not everybody could be asked", "‘"+said.Unread[0]+"’ could not be read. Nothing was put away.")
 	}
 	ledger, err := a.store.Ledger(a.formats())
 	if err != nil {
@@ -251,7 +253,7 @@ func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, kno
 		if err := ctx.Err(); err != nil {
 			return "", err
 		}
-		j.step("putting away", int64(i), int64(len(in.Paths)))
+		j.Step("putting away", int64(i), int64(len(in.Paths)))
 		uses, err := ledger.Into(at)
 		if err != nil {
 			return "", err

@@ -11,6 +11,7 @@ import (
 	"boundcrate/app/api/mending"
 	"boundcrate/app/api/places"
 	"boundcrate/app/api/tracing"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/pack/sift"
@@ -31,7 +32,7 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 	}
 	s := w.now.Load()
 	if s == nil {
-		if _, err := a.traceJob(p.ID, Join, false); err != nil {
+		if _, err := a.traceJob(p.ID, jobs.Join, false); err != nil {
 			return tracing.Summary{}, err
 		}
 		if err := a.store.SetOpened(p.ID, time.Now()); err != nil {
@@ -73,7 +74,7 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 		out.SealedStale = len(s.changedSince(p.LastSealed(), sealed.Along, reach))
 	}
 	looked := time.Unix(0, w.looked.Load())
-	out.Traced, out.Polled = &looked, a.live.polled(p.ID)
+	out.Traced, out.Polled = &looked, a.live.Polled(p.ID)
 	s.said(&out)
 	s.places(&out)
 	s.counts(&out)

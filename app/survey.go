@@ -8,6 +8,8 @@ import (
 	"boundcrate/app/api"
 	"boundcrate/app/api/overview"
 	"boundcrate/app/api/tracing"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/road/trace"
@@ -27,10 +29,10 @@ func (a *App) Clearout(ctx context.Context, in overview.AskClearout) (api.Starte
 		return api.Started{}, err
 	}
 	if !info.Mode.IsDir() {
-		return api.Started{}, say(Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, folder)+"’ is a file.")
+		return api.Started{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, folder)+"’ is a file.")
 	}
-	spec := job{Kind: api.JobSurvey, Slot: info.Real, Title: "Asking who needs " + drive.Label(reach.Drives, folder), Unit: "documents", Second: Again}
-	j, err := run(a.jobs, spec, func(ctx context.Context, j *task) (overview.Cleared, string, error) {
+	spec := jobs.Spec{Kind: api.JobSurvey, Slot: info.Real, Title: "Asking who needs " + drive.Label(reach.Drives, folder), Unit: "documents", Second: jobs.Again}
+	j, err := jobs.Run(a.jobs, spec, func(ctx context.Context, j *jobs.Task) (overview.Cleared, string, error) {
 		out, err := a.mayGo(ctx, info.Real, reach, j)
 		switch {
 		case err != nil:
@@ -43,16 +45,16 @@ func (a *App) Clearout(ctx context.Context, in overview.AskClearout) (api.Starte
 	if err != nil {
 		return api.Started{}, err
 	}
-	return j.view(), nil
+	return j.View(), nil
 }
 
 func (a *App) ClearedOut(ctx context.Context, job string) (overview.Cleared, error) {
-	return resultOf[overview.Cleared](a.jobs, job)
+	return jobs.ResultOf[overview.Cleared](a.jobs, job)
 }
 
 // mayGo looks through all drives, reads what changed since it was last read, and
 // asks.
-func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task) (overview.Cleared, error) {
+func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *jobs.Task) (overview.Cleared, error) {
 	out := overview.Cleared{Label: drive.Label(reach.Drives, folder), At: time.Now()}
 	var dirs []string
 	for i, answer := range a.probes.all(reach.Drives) {
@@ -60,9 +62,9 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 			dirs = append(dirs, reach.Drives[i].Dir)
 		}
 	}
-	j.unit("files")
+	j.Unit("files")
 	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) {
-		j.step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
+		j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
 	})
 	if err != nil {
 		return out, err
@@ -80,12 +82,12 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *task
 		return out, err
 	}
 	defer memory.Close()
-	j.unit("documents")
+	j.Unit("documents")
 	got, err := survey.Check(ctx, folder, survey.Options{
 		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives}, Index: x, Ledger: ledger, Hash: memory.Hasher(reach),
 		Progress: func(done, of int) {
 			out.Read = of
-			j.step("reading documents", int64(done), int64(of))
+			j.Step("reading documents", int64(done), int64(of))
 		},
 	})
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 	"boundcrate/app/table"
 	"boundcrate/store"
 )
@@ -96,7 +97,7 @@ func (a *App) asked(ctx context.Context, project int64, name string, q table.Que
 	}
 	var wrong *table.Error
 	if errors.As(l.check(q), &wrong) {
-		return nil, nil, say(Wrong, "No such list", "The list has no "+wrong.What+" “"+wrong.Name+"”.")
+		return nil, nil, fault.Say(fault.Wrong, "No such list", "The list has no "+wrong.What+" “"+wrong.Name+"”.")
 	}
 	return l, s, nil
 }
@@ -104,7 +105,7 @@ func (a *App) asked(ctx context.Context, project int64, name string, q table.Que
 // Window is a part of a table: at most limit lines from offset on. A limit of 0 is the largest.
 func (a *App) Window(ctx context.Context, project int64, name string, q table.Query, offset, limit int) (any, error) {
 	if offset < 0 || limit < 0 || limit > maxWindow {
-		return nil, say(Wrong, "No such part", fmt.Sprintf("A part of a list begins at its first line or later, and has %d lines at the most.", maxWindow))
+		return nil, fault.Say(fault.Wrong, "No such part", fmt.Sprintf("A part of a list begins at its first line or later, and has %d lines at the most.", maxWindow))
 	}
 	l, s, err := a.asked(ctx, project, name, q)
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"boundcrate/app/api/overview"
+	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/store"
 )
@@ -33,7 +34,7 @@ func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, err
 	}
 	name := strings.TrimSpace(in.Name)
 	if !plain(name) {
-		return overview.Begun{}, say(Wrong, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
+		return overview.Begun{}, fault.Say(fault.Wrong, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
 	}
 	reach, err := a.reach()
 	if err != nil {
@@ -46,7 +47,7 @@ func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, err
 	at := filepath.Join(folder, name)
 	switch err := list[in.Template].Make(at); {
 	case errors.Is(err, fs.ErrExist):
-		return overview.Begun{}, say(Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was made.")
+		return overview.Begun{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was made.")
 	case err != nil:
 		return overview.Begun{}, err
 	}

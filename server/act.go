@@ -14,8 +14,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/app"
 	"boundcrate/app/api"
+	"boundcrate/app/jobs"
 )
 
 // act is how an act of the application is asked for: its name, what of many it is about (nil:
@@ -145,7 +145,7 @@ func add(g *echo.Group, list []route) {
 func byPage(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		if page := c.Request().Header.Get("X-Page"); page != "" {
-			c.SetRequest(c.Request().WithContext(app.ByPage(c.Request().Context(), page)))
+			c.SetRequest(c.Request().WithContext(jobs.ByPage(c.Request().Context(), page)))
 		}
 		return next(c)
 	}

@@ -10,8 +10,9 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"boundcrate/app"
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
+	"boundcrate/app/jobs"
 )
 
 // kind is a kind of refusal: how HTTP says it (RFC 9110 §15), what its type is called, and what
@@ -21,15 +22,15 @@ type kind struct {
 	name, says string
 }
 
-var kinds = map[app.Code]kind{
-	app.Broken:      {http.StatusInternalServerError, "broken", "It went wrong inside, which is a fault of Bound Crate. The log tells more. Asking again may help."},
-	app.Wrong:       {http.StatusBadRequest, "wrong", "What was asked makes no sense: a value that does not exist, a path that is none. Asking the same again will not help."},
-	app.Unfit:       {http.StatusUnprocessableEntity, "unfit", "What was asked makes sense and cannot be done with what was given: a document that cannot be read, a choice that does not fit another."},
-	app.Unknown:     {http.StatusNotFound, "unknown", "There is no such thing, or not any more."},
-	app.Conflict:    {http.StatusConflict, "conflict", "It does not fit what holds by now: something changed since it was shown, is under way, or somebody has to say more first. Nothing was done. Ask for what holds, then decide anew."},
-	app.Forbidden:   {http.StatusForbidden, "forbidden", "Nobody may: it lies outside the drives, or the system refuses it."},
-	app.Unavailable: {http.StatusServiceUnavailable, "unavailable", "It cannot be told at present. Ask again later."},
-	app.Unsupported: {http.StatusUnsupportedMediaType, "unsupported", "Not for files of this kind."},
+var kinds = map[fault.Code]kind{
+	fault.Broken:      {http.StatusInternalServerError, "broken", "It went wrong inside, which is a fault of Bound Crate. The log tells more. Asking again may help."},
+	fault.Wrong:       {http.StatusBadRequest, "wrong", "What was asked makes no sense: a value that does not exist, a path that is none. Asking the same again will not help."},
+	fault.Unfit:       {http.StatusUnprocessableEntity, "unfit", "What was asked makes sense and cannot be done with what was given: a document that cannot be read, a choice that does not fit another."},
+	fault.Unknown:     {http.StatusNotFound, "unknown", "There is no such thing, or not any more."},
+	fault.Conflict:    {http.StatusConflict, "conflict", "It does not fit what holds by now: something changed since it was shown, is under way, or somebody has to say more first. Nothing was done. Ask for what holds, then decide anew."},
+	fault.Forbidden:   {http.StatusForbidden, "forbidden", "Nobody may: it lies outside the drives, or the system refuses it."},
+	fault.Unavailable: {http.StatusServiceUnavailable, "unavailable", "It cannot be told at present. Ask again later."},
+	fault.Unsupported: {http.StatusUnsupportedMediaType, "unsupported", "Not for files of this kind."},
 }
 
 // problemsPath is the page that explains the types of problems.
@@ -39,7 +40,7 @@ const problemsPath = "/problems"
 func problems(c *echo.Context) error {
 	var b strings.Builder
 	b.WriteString("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Problems · Bound Crate</title><h1>What a refusal means</h1><dl>")
-	for code := app.Broken; code <= app.Unsupported; code++ {
+	for code := fault.Broken; code <= fault.Unsupported; code++ {
 		k := kinds[code]
 		fmt.Fprintf(&b, "<dt id=%q><b>%s</b> (%d)</dt><dd>%s</dd>", k.name, k.name, k.status, html.EscapeString(k.says))
 	}
@@ -76,7 +77,7 @@ func explain(err error) api.ProblemReply {
 			out.Detail = "There is nothing at this address."
 		}
 	default:
-		f := app.Explain(err)
+		f := fault.Explain(err)
 		k := kinds[f.Code]
 		out.Type, out.Status, out.Title, out.Detail, out.More = problemsPath+"#"+k.name, k.status, f.Title, f.Detail, f.Problem
 	}
@@ -84,7 +85,7 @@ func explain(err error) api.ProblemReply {
 }
 
 func (s *Server) fail(c *echo.Context, err error) {
-	if on := (*app.Underway)(nil); errors.As(err, &on) {
+	if on := (*jobs.Underway)(nil); errors.As(err, &on) {
 		c.Response().Header().Set("Location", "/api/jobs/"+on.Job.ID+"/result")
 		_ = c.JSON(http.StatusAccepted, on.Started)
 		return

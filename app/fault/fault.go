@@ -1,4 +1,5 @@
-package app
+// Package fault is why an act is refused, in words for people.
+package fault
 
 import (
 	"context"
@@ -39,7 +40,8 @@ type Fault struct {
 
 func (f *Fault) Error() string { return f.Detail }
 
-func say(code Code, title, detail string) error {
+// Say refuses, in words.
+func Say(code Code, title, detail string) error {
 	return &Fault{Code: code, Title: title, Detail: detail}
 }
 

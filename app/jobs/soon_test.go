@@ -1,4 +1,4 @@
-package app
+package jobs
 
 import (
 	"context"
@@ -8,19 +8,19 @@ import (
 	"time"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 )
 
 // TestSoon: what is done soon is answered, what is not goes on as a job that is seen, and whose
 // result is asked for; a failure is told either way, and who gives up stops it.
 func TestSoon(t *testing.T) {
 	js, _, _ := working(t)
-	a := &App{jobs: js, ctx: js.ctx}
-	quick := func(context.Context, *task) (string, error) { return "done", nil }
-	if got, err := soon(t.Context(), a, job{Title: "Quick"}, quick); got != "done" || err != nil || len(js.list()) != 0 {
-		t.Errorf("%q %v, %d jobs are seen", got, err, len(js.list()))
+	quick := func(context.Context, *Task) (string, error) { return "done", nil }
+	if got, err := Soon(t.Context(), js, Spec{Title: "Quick"}, quick); got != "done" || err != nil || len(js.List()) != 0 {
+		t.Errorf("%q %v, %d jobs are seen", got, err, len(js.List()))
 	}
-	said := say(Wrong, "No", "It makes no sense.")
-	if _, err := soon(t.Context(), a, job{Title: "Wrong"}, func(context.Context, *task) (string, error) { return "", said }); !errors.Is(err, said) {
+	said := fault.Say(fault.Wrong, "No", "It makes no sense.")
+	if _, err := Soon(t.Context(), js, Spec{Title: "Wrong"}, func(context.Context, *Task) (string, error) { return "", said }); !errors.Is(err, said) {
 		t.Errorf("%v", err)
 	}
 	js.patience = time.Nanosecond
@@ -30,20 +30,20 @@ func TestSoon(t *testing.T) {
 		says   string
 	}{{nil, `"late"`, ""}, {said, "", "makes no sense"}, {context.Canceled, "", "was stopped"}} {
 		end := make(chan bool)
-		_, err := soon(t.Context(), a, job{Title: "Slow"}, func(context.Context, *task) (string, error) { <-end; return "late", x.fails })
+		_, err := Soon(t.Context(), js, Spec{Title: "Slow"}, func(context.Context, *Task) (string, error) { <-end; return "late", x.fails })
 		var on *Underway
-		if !errors.As(err, &on) || on.Job.State != api.Running || len(js.list()) == 0 {
+		if !errors.As(err, &on) || on.Job.State != api.Running || len(js.List()) == 0 {
 			t.Fatalf("%v", err)
 		}
 		close(end)
-		b, err := a.Result(t.Context(), on.Job.ID)
+		b, err := js.Result(t.Context(), on.Job.ID)
 		if string(b) != x.answer || (err == nil) != (x.says == "") || err != nil && !strings.Contains(err.Error(), x.says) {
 			t.Errorf("%s %v", b, err)
 		}
 	}
 	ctx, giveUp := context.WithCancel(t.Context())
 	js.patience = time.Hour
-	_, err := soon(ctx, a, job{Title: "Given up"}, func(within context.Context, _ *task) (string, error) {
+	_, err := Soon(ctx, js, Spec{Title: "Given up"}, func(within context.Context, _ *Task) (string, error) {
 		giveUp()
 		<-within.Done()
 		return "", within.Err()
@@ -51,7 +51,7 @@ func TestSoon(t *testing.T) {
 	if !errors.Is(err, context.Canceled) {
 		t.Errorf("%v", err)
 	}
-	if _, err := a.Result(t.Context(), "nobody"); err == nil {
+	if _, err := js.Result(t.Context(), "nobody"); err == nil {
 		t.Error("an unknown job has a result")
 	}
 }

@@ -1,4 +1,4 @@
-package app
+package jobs
 
 import (
 	"context"
@@ -15,35 +15,35 @@ import (
 	"boundcrate/store"
 )
 
-func working(t *testing.T) (*jobs, *store.Store, *hub) {
+func working(t *testing.T) (*Jobs, *store.Store, *Hub) {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	if err != nil {
 		t.Fatal(err)
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	h := newHub()
-	js := newJobs(ctx, s, h, slog.New(slog.NewTextHandler(io.Discard, nil)), patience)
+	h := NewHub()
+	js := New(ctx, s, h, slog.New(slog.NewTextHandler(io.Discard, nil)), Patience)
 	t.Cleanup(func() { stop(); js.wg.Wait(); s.Close() })
 	return js, s, h
 }
 
-func ended(t *testing.T, task *task) api.Job {
+func ended(t *testing.T, task *Task) api.Job {
 	t.Helper()
 	select {
 	case <-task.done:
 	case <-time.After(20 * time.Second):
 		t.Fatal("the job does not end")
 	}
-	return task.view().Job
+	return task.View().Job
 }
 
 // TestPanic: a job that panics fails in words, and neither the process nor the
 // next job goes with it.
 func TestPanic(t *testing.T) {
 	js, s, _ := working(t)
-	spec := job{Kind: api.JobTrace, Title: "Tracing"}
-	bad, err := run(js, spec, func(context.Context, *task) (api.Nothing, string, error) {
+	spec := Spec{Kind: api.JobTrace, Title: "Tracing"}
+	bad, err := Run(js, spec, func(context.Context, *Task) (api.Nothing, string, error) {
 		var none []int
 		return api.Nothing{}, "", fmt.Errorf("%d", none[3])
 	})
@@ -53,7 +53,7 @@ func TestPanic(t *testing.T) {
 	if j := ended(t, bad); j.State != api.Failed || !strings.Contains(j.Error, "inside") {
 		t.Errorf("%+v", j)
 	}
-	good, err := run(js, spec, func(context.Context, *task) (string, string, error) { return "x", "All of it", nil })
+	good, err := Run(js, spec, func(context.Context, *Task) (string, string, error) { return "x", "All of it", nil })
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +78,7 @@ func TestSecond(t *testing.T) {
 	js, _, _ := working(t)
 	var mu sync.Mutex
 	running, most := 0, 0
-	hold := func(ctx context.Context, _ *task) (api.Nothing, string, error) {
+	hold := func(ctx context.Context, _ *Task) (api.Nothing, string, error) {
 		mu.Lock()
 		running++
 		most = max(most, running)
@@ -89,8 +89,8 @@ func TestSecond(t *testing.T) {
 		mu.Unlock()
 		return api.Nothing{}, "", ctx.Err()
 	}
-	start := func(second Second, project int64) (*task, error) {
-		return run(js, job{Kind: api.JobSeal, Project: project, Title: "Sealing", Second: second}, hold)
+	start := func(second Second, project int64) (*Task, error) {
+		return Run(js, Spec{Kind: api.JobSeal, Project: project, Title: "Sealing", Second: second}, hold)
 	}
 	first, err := start(Refuse, 1)
 	if err != nil {
@@ -130,8 +130,8 @@ func TestStep(t *testing.T) {
 	page := h.join()
 	defer h.leave(page)
 	told := make(chan struct{})
-	task, err := run(js, job{Kind: api.JobSearch, Project: 3, Title: "Looking", Unit: "files"}, func(_ context.Context, j *task) (api.Nothing, string, error) {
-		j.step("in Bench", 40, 100)
+	task, err := Run(js, Spec{Kind: api.JobSearch, Project: 3, Title: "Looking", Unit: "files"}, func(_ context.Context, j *Task) (api.Nothing, string, error) {
+		j.Step("in Bench", 40, 100)
 		close(told)
 		return api.Nothing{}, "", errors.New("the drive is gone")
 	})
@@ -156,13 +156,13 @@ func TestStep(t *testing.T) {
 // TestHub: a page that does not listen for a while hears of the latest state of
 // each thing once, in the order they were first spoken of.
 func TestHub(t *testing.T) {
-	h := newHub()
+	h := NewHub()
 	slow, quick := h.join(), h.join()
 	for i := range 5000 {
-		h.send(api.Event{Type: api.EventSnapshot, Project: int64(i % 3), Snapshot: api.Snapshot(fmt.Sprint(i))})
+		h.Send(api.Event{Type: api.EventSnapshot, Project: int64(i % 3), Snapshot: api.Snapshot(fmt.Sprint(i))})
 		quick.take()
 	}
-	h.send(api.Event{Type: api.EventDrives})
+	h.Send(api.Event{Type: api.EventDrives})
 	list := slow.take()
 	if len(list) != 4 || list[0].Snapshot != "4998" || list[1].Snapshot != "4999" || list[2].Snapshot != "4997" || list[3].Type != api.EventDrives {
 		t.Errorf("%+v", list)
@@ -171,7 +171,7 @@ func TestHub(t *testing.T) {
 		t.Errorf("heard twice: %+v", again)
 	}
 	h.leave(slow)
-	h.send(api.Event{Type: api.EventDrives})
+	h.Send(api.Event{Type: api.EventDrives})
 	if len(slow.take()) != 0 || len(quick.take()) != 1 {
 		t.Error("a page that left still hears, or one that stayed does not")
 	}

@@ -1,4 +1,6 @@
-package app
+// Package jobs runs long work: a row in the database, progress, a stop; and tells pages what
+// happens.
+package jobs
 
 import (
 	"context"
@@ -14,115 +16,9 @@ import (
 	"github.com/google/uuid"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 	"boundcrate/store"
 )
-
-type pageKey struct{}
-
-// ByPage says which page asks for what is done under a context: it is not told what it did itself.
-func ByPage(ctx context.Context, page string) context.Context {
-	return context.WithValue(ctx, pageKey{}, page)
-}
-
-func pageOf(ctx context.Context) string {
-	page, _ := ctx.Value(pageKey{}).(string)
-	return page
-}
-
-// hub hands events to every open page. A page that does not keep up hears of
-// the latest state of each thing, and of nothing twice: no event is lost.
-type hub struct {
-	mu    sync.Mutex
-	pages map[*listener]bool
-}
-
-// listener is one page's events that it did not take yet, by what they are of.
-type listener struct {
-	mu      sync.Mutex
-	waiting map[string]api.Event
-	order   []string
-	wake    chan struct{}
-}
-
-func newHub() *hub { return &hub{pages: map[*listener]bool{}} }
-
-func (h *hub) send(e api.Event) {
-	key := fmt.Sprintf("%s %d", e.Type, e.Project)
-	if e.Job != nil {
-		key = "job " + e.Job.ID
-	}
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	for p := range h.pages {
-		p.mu.Lock()
-		one := e
-		was, known := p.waiting[key]
-		if !known {
-			p.order = append(p.order, key)
-		} else if was.By != e.By {
-			one.By = "" // of two pages' acts both hear
-		}
-		p.waiting[key] = one
-		p.mu.Unlock()
-		select {
-		case p.wake <- struct{}{}:
-		default:
-		}
-	}
-}
-
-func (l *listener) take() []api.Event {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	list := make([]api.Event, len(l.order))
-	for i, k := range l.order {
-		list[i] = l.waiting[k]
-	}
-	l.waiting, l.order = map[string]api.Event{}, nil
-	return list
-}
-
-func (h *hub) join() *listener {
-	p := &listener{waiting: map[string]api.Event{}, wake: make(chan struct{}, 1)}
-	h.mu.Lock()
-	h.pages[p] = true
-	h.mu.Unlock()
-	return p
-}
-
-// listens tells whether any page is open.
-func (h *hub) listens() bool {
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	return len(h.pages) > 0
-}
-
-func (h *hub) leave(p *listener) {
-	h.mu.Lock()
-	delete(h.pages, p)
-	h.mu.Unlock()
-}
-
-// Listener hears what happens, until it is closed.
-type Listener struct {
-	of *hub
-	*listener
-}
-
-// Listen begins to hear what happens.
-func (a *App) Listen() Listener { return Listener{a.hub, a.hub.join()} }
-
-// Wake is told when there is something to take.
-func (l Listener) Wake() <-chan struct{} { return l.wake }
-
-// Take is what happened since it was last asked.
-func (l Listener) Take() []api.Event { return l.take() }
-
-// Close hears no more.
-func (l Listener) Close() { l.of.leave(l.listener) }
-
-// Done is closed when the application ends.
-func (a *App) Done() <-chan struct{} { return a.ctx.Done() }
 
 // Second is what becomes of a job when one of its kind runs already for the
 // same thing.
@@ -135,8 +31,8 @@ const (
 	Again                // it would answer an older question: it ends, and says that it began again
 )
 
-// job describes long work.
-type job struct {
+// Spec describes long work.
+type Spec struct {
 	Kind    api.JobKind
 	Project int64
 	Slot    string // what else makes two of a kind the same
@@ -146,26 +42,26 @@ type job struct {
 	Quiet   bool // pages hear of it, and the log, only when it takes longer than people wait
 }
 
-// patience is how long quiet work stays unseen.
-const patience = 700 * time.Millisecond
+// Patience is how long people wait, and quiet work stays unseen.
+const Patience = 700 * time.Millisecond
 
-func (j job) slot() string { return fmt.Sprintf("%s %d %s", j.Kind, j.Project, j.Slot) }
+func (s Spec) slot() string { return fmt.Sprintf("%s %d %s", s.Kind, s.Project, s.Slot) }
 
-// jobs runs long work, one of a kind for each thing.
-type jobs struct {
+// Jobs runs long work, one of a kind for each thing.
+type Jobs struct {
 	ctx   context.Context
 	store *store.Store
-	hub   *hub
+	hub   *Hub
 	log   *slog.Logger
 	wg    sync.WaitGroup
 	mu    sync.Mutex
-	all   map[string]*task
+	all   map[string]*Task
 	// patience is how long quiet work stays unseen.
 	patience time.Duration
 }
 
-// task is a job that runs, or ran.
-type task struct {
+// Task is a job that runs, or ran.
+type Task struct {
 	mu     sync.Mutex
 	row    api.Job
 	quiet  bool // nobody was told of it yet
@@ -177,21 +73,25 @@ type task struct {
 	base   int64
 	result []byte // JSON
 	done   chan struct{}
-	jobs   *jobs
+	jobs   *Jobs
 }
 
-func newJobs(ctx context.Context, s *store.Store, h *hub, log *slog.Logger, patience time.Duration) *jobs {
-	return &jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*task{}, patience: patience}
+// New runs work until ctx ends.
+func New(ctx context.Context, s *store.Store, h *Hub, log *slog.Logger, patience time.Duration) *Jobs {
+	return &Jobs{ctx: ctx, store: s, hub: h, log: log, all: map[string]*Task{}, patience: patience}
 }
+
+// ErrOlder is that of work that answers an older question than what stands by now.
+var ErrOlder = errors.New("a newer one has overtaken it")
 
 // errAgain ends a job that was begun again.
 var errAgain = errors.New("begun again")
 
-// run begins work and returns at once. What it results in is kept with its row.
+// Run begins work and returns at once. What it results in is kept with its row.
 // A panic ends the work, and neither the process nor anything else.
-func run[R any](js *jobs, spec job, work func(context.Context, *task) (result R, message string, err error)) (*task, error) {
+func Run[R any](js *Jobs, spec Spec, work func(context.Context, *Task) (result R, message string, err error)) (*Task, error) {
 	js.mu.Lock()
-	var before *task
+	var before *Task
 	for _, t := range js.all {
 		if t.slot != spec.slot() || !t.running() {
 			continue
@@ -202,13 +102,13 @@ func run[R any](js *jobs, spec job, work func(context.Context, *task) (result R,
 			return t, nil
 		case Refuse:
 			js.mu.Unlock()
-			return nil, say(Conflict, "Already at it", "“"+t.title()+"” is still running. Wait for its end, or stop it first.")
+			return nil, fault.Say(fault.Conflict, "Already at it", "“"+t.title()+"” is still running. Wait for its end, or stop it first.")
 		}
 		before = t
 		t.cancel(errAgain)
 	}
 	ctx, cancel := context.WithCancelCause(js.ctx)
-	t := &task{cancel: cancel, jobs: js, quiet: spec.Quiet, slot: spec.slot(), done: make(chan struct{}), from: time.Now(), row: api.Job{
+	t := &Task{cancel: cancel, jobs: js, quiet: spec.Quiet, slot: spec.slot(), done: make(chan struct{}), from: time.Now(), row: api.Job{
 		ID: uuid.NewString(), Project: spec.Project, Kind: spec.Kind, Title: spec.Title, State: api.Running, Unit: spec.Unit, Began: time.Now(),
 	}}
 	js.all[t.row.ID] = t
@@ -236,7 +136,7 @@ func run[R any](js *jobs, spec job, work func(context.Context, *task) (result R,
 	return t, nil
 }
 
-func guarded[R any](ctx context.Context, t *task, work func(context.Context, *task) (R, string, error)) (result R, message string, err error) {
+func guarded[R any](ctx context.Context, t *Task, work func(context.Context, *Task) (R, string, error)) (result R, message string, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			t.jobs.log.Error("a job panicked", "job", t.row.Title, "panic", p, "stack", string(debug.Stack()))
@@ -248,21 +148,21 @@ func guarded[R any](ctx context.Context, t *task, work func(context.Context, *ta
 
 var errPanic = errors.New("It went wrong inside. Nothing else is touched; what was being written under a temporary name is taken away or taken up the next time.")
 
-func (t *task) running() bool {
+func (t *Task) running() bool {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.row.State == api.Running
 }
 
-// unseen tells that nobody was told of the work yet.
-func (t *task) unseen() bool {
+// Unseen tells that nobody was told of the work yet.
+func (t *Task) Unseen() bool {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.quiet
 }
 
 // show lets quiet work be seen, while it runs.
-func (t *task) show() {
+func (t *Task) show() {
 	if !t.running() {
 		return
 	}
@@ -270,20 +170,21 @@ func (t *task) show() {
 	t.keep()
 }
 
-func (t *task) title() string {
+func (t *Task) title() string {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.row.Title
 }
 
-func (t *task) unit(u string) {
+// Unit says what is counted.
+func (t *Task) Unit(u string) {
 	t.mu.Lock()
 	t.row.Unit = u
 	t.mu.Unlock()
 }
 
-// step tells how far the work is. Pages hear of it at most four times a second.
-func (t *task) step(step string, done, total int64) {
+// Step tells how far the work is. Pages hear of it at most four times a second.
+func (t *Task) Step(step string, done, total int64) {
 	t.mu.Lock()
 	now := time.Now()
 	if t.row.Step != step {
@@ -302,7 +203,7 @@ func (t *task) step(step string, done, total int64) {
 	t.send(false)
 }
 
-func (t *task) send(always bool) {
+func (t *Task) send(always bool) {
 	t.mu.Lock()
 	if t.quiet && time.Since(t.row.Began) < t.jobs.patience {
 		t.mu.Unlock()
@@ -316,10 +217,10 @@ func (t *task) send(always bool) {
 	t.sent = time.Now()
 	row := t.row
 	t.mu.Unlock()
-	t.jobs.hub.send(api.Event{Type: api.EventJob, Project: row.Project, Job: &row})
+	t.jobs.hub.Send(api.Event{Type: api.EventJob, Project: row.Project, Job: &row})
 }
 
-func (t *task) finish(message string, err error) {
+func (t *Task) finish(message string, err error) {
 	t.mu.Lock()
 	t.ended = time.Now()
 	t.row.Left = 0
@@ -329,10 +230,10 @@ func (t *task) finish(message string, err error) {
 		if t.row.Total > 0 {
 			t.row.Done = t.row.Total
 		}
-	case errors.Is(err, context.Canceled), errors.Is(err, errAgain), errors.Is(err, errOlder):
+	case errors.Is(err, context.Canceled), errors.Is(err, errAgain), errors.Is(err, ErrOlder):
 		t.row.State, t.row.Message = api.Stopped, message
 	default:
-		t.row.State, t.row.Error = api.Failed, Explain(err).Detail
+		t.row.State, t.row.Error = api.Failed, fault.Explain(err).Detail
 	}
 	unseen := t.quiet && t.row.State != api.Failed
 	t.quiet = unseen
@@ -348,7 +249,7 @@ func (t *task) finish(message string, err error) {
 }
 
 // keep writes the job's row. That it cannot be kept must not end the work.
-func (t *task) keep() {
+func (t *Task) keep() {
 	t.mu.Lock()
 	if t.quiet {
 		t.mu.Unlock()
@@ -368,9 +269,9 @@ func (t *task) keep() {
 // mostJobs is how many jobs pages are told of.
 const mostJobs = 20
 
-// list is what pages show: running jobs, and the last few that ended, those of
+// List is what pages show: running jobs, and the last few that ended, those of
 // before a restart too.
-func (js *jobs) list() []api.Job {
+func (js *Jobs) List() []api.Job {
 	js.mu.Lock()
 	out := []api.Job{}
 	for _, t := range js.all {
@@ -407,7 +308,7 @@ func (js *jobs) list() []api.Job {
 }
 
 // of are the running tasks of a project.
-func (js *jobs) of(project int64) (list []*task) {
+func (js *Jobs) of(project int64) (list []*Task) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	for _, t := range js.all {
@@ -418,35 +319,36 @@ func (js *jobs) of(project int64) (list []*task) {
 	return list
 }
 
-// anything is the title of some work that runs, "" for none.
-func (js *jobs) anything() string {
+// Anything is the title of some work that runs, "" for none.
+func (js *Jobs) Anything() string {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	for _, t := range js.all {
-		if t.running() && !t.unseen() {
+		if t.running() && !t.Unseen() {
 			return t.title()
 		}
 	}
 	return ""
 }
 
-func (js *jobs) busy(project int64) bool { return len(js.of(project)) > 0 }
+// Busy tells whether anything runs for a project.
+func (js *Jobs) Busy(project int64) bool { return len(js.of(project)) > 0 }
 
-// end stops all work for a project and waits for it.
-func (js *jobs) end(project int64) {
+// End stops all work for a project and waits for it.
+func (js *Jobs) End(project int64) {
 	for _, t := range js.of(project) {
 		t.cancel(nil)
 		<-t.done
 	}
 }
 
-func (js *jobs) forget(id string) {
+func (js *Jobs) forget(id string) {
 	js.mu.Lock()
 	delete(js.all, id)
 	js.mu.Unlock()
 }
 
-func (js *jobs) get(id string) (*task, error) {
+func (js *Jobs) get(id string) (*Task, error) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	t, ok := js.all[id]
@@ -456,8 +358,8 @@ func (js *jobs) get(id string) (*task, error) {
 	return t, nil
 }
 
-// resultOf is what a job that ended resulted in, also one of an earlier start.
-func resultOf[R any](js *jobs, id string) (R, error) {
+// ResultOf is what a job that ended resulted in, also one of an earlier start.
+func ResultOf[R any](js *Jobs, id string) (R, error) {
 	var r R
 	var said []byte
 	if t, err := js.get(id); err == nil {
@@ -477,18 +379,32 @@ func resultOf[R any](js *jobs, id string) (R, error) {
 	return r, nil
 }
 
-func (t *task) view() api.Started {
+// Done is closed when the work has ended.
+func (t *Task) Done() <-chan struct{} { return t.done }
+
+// View is how far the work is.
+func (t *Task) View() api.Started {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return api.Started{Job: t.row}
 }
 
-func (a *App) StopJob(ctx context.Context, id string) (api.Started, error) {
-	t, err := a.jobs.get(id)
+// Stop ends a job, and waits for its end.
+func (js *Jobs) Stop(id string) (api.Started, error) {
+	t, err := js.get(id)
 	if err != nil {
 		return api.Started{}, err
 	}
 	t.cancel(nil)
 	<-t.done
-	return t.view(), nil
+	return t.View(), nil
 }
+
+// Go does small work that is no job, beside all else; Wait waits for it, too.
+func (js *Jobs) Go(f func()) { js.wg.Go(f) }
+
+// Wait returns when no work is running any more.
+func (js *Jobs) Wait() { js.wg.Wait() }
+
+// Patience is how long whoever asks is kept waiting by quiet work.
+func (js *Jobs) Patience() time.Duration { return js.patience }

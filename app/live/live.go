@@ -1,9 +1,9 @@
-package app
+// Package live watches the folders that open projects lean on.
+package live
 
 import (
 	"context"
 	"errors"
-	"os"
 	"path/filepath"
 	"strings"
 	"sync"
@@ -22,13 +22,13 @@ const (
 	// watched: network drives send no events, and systems bound how many folders
 	// are watched.
 	polls = 1500 * time.Millisecond
-	// mostWatched is how many folders of one project are watched.
-	mostWatched = 4000
+	// Most is how many folders of one project are watched.
+	Most = 4000
 )
 
-// live watches the folders that open projects lean on. An event is only a reason
+// Watch watches folders for projects. An event is only a reason
 // to ask the disk again; what changed, the trace tells.
-type live struct {
+type Watch struct {
 	look func(project int64)
 	on   func() bool // somebody listens
 
@@ -40,53 +40,21 @@ type live struct {
 	due     map[int64]bool
 }
 
-func newLive(look func(int64), on func() bool) *live {
-	l := &live{look: look, on: on, of: map[int64]map[string]bool{}, by: map[string]map[int64]bool{}, blind: map[int64]bool{}, due: map[int64]bool{}}
+// New makes one that looks at a project when something happens to it; on tells whether somebody
+// listens.
+func New(look func(int64), on func() bool) *Watch {
+	l := &Watch{look: look, on: on, of: map[int64]map[string]bool{}, by: map[string]map[int64]bool{}, blind: map[int64]bool{}, due: map[int64]bool{}}
 	l.watcher, _ = fsnotify.NewWatcher() // without one everything is polled
 	return l
 }
 
-// folders are those whose changes a snapshot may show: of every file, of every
-// place where one is expected, and the project's own. Of a folder that is not
-// there, the nearest that is.
-func (s *snapshot) folders() map[string]bool {
-	dirs := map[string]bool{s.graph.Root: true}
-	for i := range s.graph.Files {
-		if len(dirs) > mostWatched {
-			break
-		}
-		if f := &s.graph.Files[i]; f.Frames != nil {
-			dirs[f.Frames.Pattern.Dir] = true
-		} else {
-			dirs[filepath.Dir(f.Path)] = true
-		}
-	}
-	there := map[string]bool{}
-	for d := range dirs {
-		for filepath.IsAbs(d) {
-			if info, err := os.Stat(d); err == nil && info.IsDir() {
-				there[d] = true
-				break
-			}
-			if d == filepath.Dir(d) {
-				break
-			}
-			d = filepath.Dir(d)
-		}
-	}
-	return there
-}
-
-// follow watches what a project leans on now, and lets go of what it leaned on.
-func (l *live) follow(project int64, s *snapshot) {
-	want := map[string]bool{}
-	if s != nil && s.graph != nil {
-		want = s.folders()
-	}
-	blind := l.watcher == nil || len(want) > mostWatched
-	if s != nil && !blind {
+// Follow watches the folders that a project leans on now, and lets go of those it leaned on;
+// none forgets the project.
+func (l *Watch) Follow(project int64, want map[string]bool, drives []drive.Drive) {
+	blind := l.watcher == nil || len(want) > Most
+	if !blind {
 		for d := range want {
-			if on, ok := drive.Find(s.drives, d); ok && (on.Kind == "network" || on.Kind == "synced") {
+			if on, ok := drive.Find(drives, d); ok && (on.Kind == "network" || on.Kind == "synced") {
 				blind = true
 			}
 		}
@@ -111,7 +79,7 @@ func (l *live) follow(project int64, s *snapshot) {
 	}
 	for d := range want {
 		if l.by[d] == nil {
-			if l.watcher == nil || len(l.by) > 4*mostWatched || l.watcher.Add(d) != nil {
+			if l.watcher == nil || len(l.by) > 4*Most || l.watcher.Add(d) != nil {
 				blind = true
 				continue
 			}
@@ -122,16 +90,16 @@ func (l *live) follow(project int64, s *snapshot) {
 	l.of[project], l.blind[project] = want, blind
 }
 
-// polled tells that a project is looked at again and again, since not all of it
+// Polled tells that a project is looked at again and again, since not all of it
 // can be watched.
-func (l *live) polled(project int64) bool {
+func (l *Watch) Polled(project int64) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	return l.blind[project]
 }
 
-// run waits for events until ctx ends.
-func (l *live) run(ctx context.Context) {
+// Run waits for events until ctx ends.
+func (l *Watch) Run(ctx context.Context) {
 	events, failed := make(chan fsnotify.Event), make(chan error)
 	if l.watcher != nil {
 		defer l.watcher.Close()
@@ -167,7 +135,7 @@ func (l *live) run(ctx context.Context) {
 }
 
 // changed looks soon at the projects that lean on one of the folders; "" is all.
-func (l *live) changed(ctx context.Context, dirs ...string) {
+func (l *Watch) changed(ctx context.Context, dirs ...string) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	for _, d := range dirs {
@@ -184,7 +152,7 @@ func (l *live) changed(ctx context.Context, dirs ...string) {
 }
 
 // soon looks at a project once what happens to it has settled. l.mu is held.
-func (l *live) soon(ctx context.Context, project int64) {
+func (l *Watch) soon(ctx context.Context, project int64) {
 	if l.due[project] {
 		return
 	}

@@ -1,0 +1,73 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"boundcrate/app/api"
+	"boundcrate/app/fault"
+)
+
+// Underway is the answer of work that takes longer than people wait for one: it goes on as a
+// job, whose result is asked for later.
+type Underway struct{ api.Started }
+
+func (u *Underway) Error() string { return "“" + u.Job.Title + "” goes on." }
+
+// Soon does work that is mostly quick. It answers when it is done, or that it is *Underway.
+// Whoever gives up before that stops it.
+func Soon[R any](ctx context.Context, js *Jobs, spec Spec, work func(context.Context, *Task) (R, error)) (R, error) {
+	var out R
+	var failed error
+	spec.Quiet = true
+	t, err := Run(js, spec, func(ctx context.Context, j *Task) (R, string, error) {
+		out, failed = work(ctx, j)
+		return out, "", failed
+	})
+	if err != nil {
+		return out, err
+	}
+	late := time.NewTimer(js.patience)
+	defer late.Stop()
+	select {
+	case <-t.done:
+		return out, failed
+	case <-ctx.Done():
+		t.cancel(nil)
+		<-t.done
+		return out, ctx.Err()
+	case <-late.C:
+	}
+	t.show()
+	var none R // the work still has out
+	return none, &Underway{t.View()}
+}
+
+// answersWithin is how long whoever asks for a result is kept waiting: longer, and a line that
+// stands between may be cut.
+const answersWithin = 20 * time.Second
+
+// Result is what a job resulted in, as JSON, once it is done; until then it is *Underway.
+func (js *Jobs) Result(ctx context.Context, id string) (json.RawMessage, error) {
+	t, err := js.get(id)
+	if err != nil {
+		return ResultOf[json.RawMessage](js, id)
+	}
+	late := time.NewTimer(answersWithin)
+	defer late.Stop()
+	select {
+	case <-t.done:
+	case <-late.C:
+		return nil, &Underway{t.View()}
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	switch j := t.View().Job; j.State {
+	case api.Failed:
+		return nil, fault.Say(fault.Unfit, "It did not work", j.Error)
+	case api.Stopped:
+		return nil, fault.Say(fault.Conflict, "Stopped", "“"+j.Title+"” was stopped.")
+	}
+	return ResultOf[json.RawMessage](js, id)
+}
