@@ -21,6 +21,7 @@ import (
 // unpluggedDir is where a stand-in keeps a drive's folder while it is out.
 const unpluggedDir = ".unplugged"
 
+// State is what the frame of every page shows: drives, projects, jobs, formats.
 func (a *App) State(ctx context.Context) (api.AppState, error) {
 	rows, err := a.store.Drives()
 	if err != nil {

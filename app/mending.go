@@ -81,6 +81,7 @@ func (s *snapshot) leaning() map[string]bool {
 	return live
 }
 
+// Mend is what is missing, what was found for it, and the repairs that hold.
 func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 	p, w, s, err := a.traced(project)
 	if err != nil {

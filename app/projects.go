@@ -13,6 +13,7 @@ import (
 	"boundcrate/store"
 )
 
+// AddProject opens documents together, or the project that has just these already.
 func (a *App) AddProject(ctx context.Context, in api.NewProject) (api.Project, error) {
 	reach, err := a.reach()
 	if err != nil {

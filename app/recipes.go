@@ -136,6 +136,7 @@ func (a *App) SetRecipe(ctx context.Context, in packing.SetRecipe) error {
 	return err
 }
 
+// DropRecipe forgets a recipe of the user's own.
 func (a *App) DropRecipe(ctx context.Context, name string) error {
 	return a.store.DropRecipe(name)
 }

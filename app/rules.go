@@ -42,6 +42,7 @@ func (a *App) freshFormats() format.Set {
 	return a.formats()
 }
 
+// Rules are the user's rules files, with what is wrong in each.
 func (a *App) Rules(ctx context.Context) (ruling.Rules, error) {
 	files, err := a.store.RulesFiles()
 	if err != nil {
@@ -80,6 +81,7 @@ func (a *App) SetRules(ctx context.Context, in ruling.SetRules) (ruling.Rules, e
 	return a.Rules(ctx)
 }
 
+// DropRules takes a rules file out of the data folder.
 func (a *App) DropRules(ctx context.Context, name string) (ruling.Rules, error) {
 	if err := a.store.DeleteRules(name); err != nil {
 		return ruling.Rules{}, err
@@ -108,6 +110,7 @@ func (a *App) rulesChanged() {
 // mostFinds is how many finds of a trial are listed.
 const mostFinds = 200
 
+// TryRules tells what a rules file finds in a document, and keeps nothing.
 func (a *App) TryRules(ctx context.Context, in ruling.TryRules) (ruling.RulesTried, error) {
 	f, problems := rules.Parse("x", []byte(in.Text))
 	out := ruling.RulesTried{Problems: append([]rules.Mistake{}, problems...), Finds: []rules.Find{}, Damage: []string{}}

@@ -76,6 +76,7 @@ func realDrives(drives []drive.Drive) []drive.Drive {
 	return list
 }
 
+// Destination tells what is at a place where a crate would go, and whether it fits there.
 func (a *App) Destination(ctx context.Context, project int64, q api.AskDestination) (packing.Destination, error) {
 	p, w, s, err := a.traced(project)
 	if err != nil {
@@ -173,6 +174,7 @@ func sealedReport(p store.Project) (sealedRow, error) {
 	return r, err
 }
 
+// Sealed is what came of the last sealing, and whether it still holds.
 func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error) {
 	p, w, err := a.open(project)
 	if err != nil {
@@ -251,6 +253,7 @@ func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.S
 	return list
 }
 
+// Seal makes the crate and proves it, as a job.
 func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (api.Started, error) {
 	p, w, s, err := a.on(project, in.Snapshot)
 	if err != nil {
@@ -433,6 +436,7 @@ func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, err
 	return j.View(), nil
 }
 
+// Received is what came of checking or unpacking a crate.
 func (a *App) Received(ctx context.Context, job string) (packing.Received, error) {
 	return jobs.ResultOf[packing.Received](a.jobs, job)
 }

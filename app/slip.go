@@ -33,6 +33,7 @@ func lastSeen(s mend.Seen) *api.LastSeen {
 	return l
 }
 
+// Slip is all that is known of one file or document.
 func (a *App) Slip(ctx context.Context, project int64, q api.AskKey) (tracing.Slip, error) {
 	_, w, s, err := a.traced(project)
 	if err != nil {

@@ -166,6 +166,7 @@ func berthsLedger(pl *planned) ledger {
 	}
 }
 
+// Stow is the crate as it would be: its folders, what stays, what is lost.
 func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	p, w, s, err := a.traced(project)
 	if err != nil {

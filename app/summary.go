@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/say/words"
 )
 
+// Summary is a project at a glance; of one that was not traced yet the trace begins.
 func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, error) {
 	p, w, err := a.open(project)
 	if err != nil {

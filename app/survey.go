@@ -48,6 +48,7 @@ func (a *App) Clearout(ctx context.Context, in overview.AskClearout) (api.Starte
 	return j.View(), nil
 }
 
+// ClearedOut is what came of asking whether a folder may go.
 func (a *App) ClearedOut(ctx context.Context, job string) (overview.Cleared, error) {
 	return jobs.ResultOf[overview.Cleared](a.jobs, job)
 }
