@@ -32,7 +32,7 @@ func (a *App) Hold(ctx context.Context, job string, in overview.Hold) (overview.
 	if err != nil {
 		return overview.HeldList{}, err
 	}
-	if time.Since(said.At) > stillTrue {
+	if !recent(said.At, stillTrue) {
 		return overview.HeldList{}, fault.Say(fault.Conflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
 	}
 	for _, of := range said.Needy {

@@ -223,6 +223,15 @@ const askAgain = 2 * time.Second
 // files with the time of their last tick.
 const clockLag = 20 * time.Millisecond
 
+// changed tells whether a file changed after a time. Where its inode says when, that counts alone:
+// a recorder whose clock is wrong gives its files times to come.
+func changed(f drive.Info, then time.Time) bool {
+	if f.Node.Changed != 0 {
+		return f.Node.Changed > then.UnixNano()
+	}
+	return f.ModTime.After(then)
+}
+
 // changedSince are the files that changed after a time, or are gone, by their
 // drives' names: those of the snapshot, and those that went along. A file put in
 // another's place may be older than it; when its inode changed tells.
@@ -233,7 +242,7 @@ func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.S
 	list, then := []string{}, when.Add(-clockLag)
 	for _, p := range s.graph.Leaves() {
 		info, err := reach.Stat(p)
-		if err == nil && !info.ModTime.After(then) && info.Node.Changed <= then.UnixNano() {
+		if err == nil && !changed(info, then) {
 			continue
 		}
 		if list = append(list, drive.Label(s.drives, p)); len(list) == mostStale {

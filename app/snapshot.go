@@ -179,6 +179,13 @@ func (a *App) Retrace(_ context.Context, project int64) (api.Started, error) {
 // lookAgain is how old the last look may be before opening a page asks the disk.
 const lookAgain = time.Second
 
+// recent tells whether something was less than some time ago. What a clock that went back puts
+// into the future was not.
+func recent(at time.Time, within time.Duration) bool {
+	ago := time.Since(at)
+	return ago >= 0 && ago < within
+}
+
 // Refresh asks the disk again whether everything is as the pages show it. Nobody
 // hears of it unless it takes long or something changed.
 func (a *App) Refresh(ctx context.Context, project int64) error {
@@ -186,7 +193,7 @@ func (a *App) Refresh(ctx context.Context, project int64) error {
 	if err != nil {
 		return err
 	}
-	if w.now.Load() == nil || time.Since(time.Unix(0, w.looked.Load())) < lookAgain {
+	if w.now.Load() == nil || recent(time.Unix(0, w.looked.Load()), lookAgain) {
 		return nil // the page's other questions trace it, or it is fresh
 	}
 	_, err = a.traceJob(p.ID, jobs.Join, true)

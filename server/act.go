@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"net/http"
 	"net/url"
@@ -141,6 +142,22 @@ func add(g *echo.Group, list []route) {
 	}
 }
 
+// strict reads JSON, and refuses a body that says what nobody asks by.
+type strict struct{ echo.DefaultJSONSerializer }
+
+// Deserialize implements echo.JSONSerializer.
+func (strict) Deserialize(c *echo.Context, into any) error {
+	d := json.NewDecoder(c.Request().Body)
+	d.DisallowUnknownFields()
+	if err := d.Decode(into); err != nil {
+		return err
+	}
+	if d.More() {
+		return errors.New("more follows than is asked by")
+	}
+	return nil
+}
+
 // byPage hands on which page asks.
 func byPage(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
@@ -193,7 +210,7 @@ func asked[In any](c *echo.Context) (in In, err error) {
 	// A body that trickles in holds nothing up; a test's recorder has no deadline.
 	line := http.NewResponseController(c.Response())
 	_ = line.SetReadDeadline(time.Now().Add(bodyArrives))
-	err = echo.BindBody(c, &in)
+	err = echo.BindBody(c, &in) // by strict
 	_ = line.SetReadDeadline(time.Time{})
 	if err != nil {
 		return in, unread(err)

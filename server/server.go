@@ -65,6 +65,7 @@ func New(ctx context.Context, o Options) (*app.App, http.Handler, error) {
 	}
 	e := echo.New()
 	e.Logger = s.log
+	e.JSONSerializer = strict{}
 	e.HTTPErrorHandler = s.fail
 	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimit(mostBody), answersPacked())
 	g := e.Group("/api", byPage)

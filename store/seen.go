@@ -443,7 +443,7 @@ func (r *remembering) sort() {
 			r.still(path, info, last, look)
 			continue
 		}
-		if m.Settle > 0 && r.now.Sub(info.ModTime) < m.Settle {
+		if m.Settle > 0 && r.now.Sub(info.ModTime).Abs() < m.Settle { // a clock may run ahead
 			m.Unsettled++
 			continue
 		}
