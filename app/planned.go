@@ -2,9 +2,12 @@ package app
 
 import (
 	"context"
+	"sync"
 	"sync/atomic"
 
+	"boundcrate/app/api"
 	"boundcrate/app/desk"
+	"boundcrate/app/jobs"
 	"boundcrate/app/table"
 	"boundcrate/core/pack/recipe"
 	"boundcrate/core/pack/sift"
@@ -25,6 +28,8 @@ type planned struct {
 	twins    *twins
 	berths   *table.Table[berthRow]
 	said     atomic.Pointer[stow.Texts] // what its documents will say, once somebody asked
+	proving  sync.Mutex
+	saying   atomic.Pointer[jobs.Task] // works that out
 }
 
 // texts is what is known of what the documents will say.
@@ -103,14 +108,41 @@ func (s *snapshot) whyAside() map[string]decide.Why {
 	return why
 }
 
+// saidSoon is said, where that takes no longer than people wait. Else it goes on, pages hear of
+// its end, and so far the plan's documents are unsaid. It ends when another plan takes its place.
+func (a *App) saidSoon(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil || pl.said.Load() != nil {
+		return pl, err
+	}
+	t := pl.saying.Load()
+	if t == nil {
+		t, err = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Title: "Working out what the documents will say", Quiet: true, Second: jobs.Again}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+			_, err := a.said(ctx, p, w, s)
+			if !j.Unseen() {
+				a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
+			}
+			return api.Nothing{}, "Every document was proved", err
+		})
+		if err != nil {
+			return nil, err
+		}
+		pl.saying.Store(t)
+	}
+	if !t.Late(ctx) && pl.said.Load() == nil && ctx.Err() == nil {
+		return a.said(ctx, p, w, s) // it failed, or was about a plan before
+	}
+	return pl, ctx.Err()
+}
+
 // said is planned, with what every document will say proved.
 func (a *App) said(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil {
 		return nil, err
 	}
-	w.planning.Lock()
-	defer w.planning.Unlock()
+	pl.proving.Lock()
+	defer pl.proving.Unlock()
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return nil, err

@@ -16,7 +16,7 @@ import (
 // end, and then reads what came meanwhile.
 func (a *App) remember(p store.Project, w *work, quiet bool) {
 	w.unread.Store(true)
-	t, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobRemember, Project: p.ID, Title: "Reading the contents of " + p.Name, Unit: "bytes", Second: jobs.Join, Quiet: quiet}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	t, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobRemember, Project: p.ID, Title: "Reading the contents of " + p.Name, Unit: "bytes", Second: jobs.Join, Quiet: quiet, Back: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		for w.unread.Swap(false) {
 			if s := w.now.Load(); s != nil && s.graph != nil {
 				if err := a.rememberNow(ctx, p, w, s.graph, quiet, j); err != nil {
@@ -51,7 +51,11 @@ func (a *App) rememberNow(ctx context.Context, p store.Project, w *work, g *grap
 		return err
 	}
 	defer memory.Close()
-	memory.Closely, memory.Turn = true, a.turns.take
+	memory.Closely = true
+	memory.Turn = func(ctx context.Context, drive string) (func(), error) {
+		a.jobs.GiveWay(ctx)
+		return a.turns.take(ctx, drive)
+	}
 	if quiet { // somebody may be writing at this moment
 		memory.Settle = stillWriting
 	}

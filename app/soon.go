@@ -21,6 +21,10 @@ func (a *App) StopJob(_ context.Context, id string) (api.Started, error) { retur
 // Listen begins to hear what happens.
 func (a *App) Listen() jobs.Listener { return a.hub.Listen() }
 
+// Waits says that somebody waits for an answer until over is called: what nobody waits for gives
+// way.
+func (a *App) Waits() (over func()) { return a.jobs.Waits() }
+
 // Done is closed when the application ends.
 func (a *App) Done() <-chan struct{} { return a.ctx.Done() }
 

@@ -3,6 +3,7 @@ package app
 import (
 	"cmp"
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"maps"
@@ -172,7 +173,7 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	if err != nil {
 		return packing.Stow{}, err
 	}
-	pl, err := a.said(ctx, p, w, s)
+	pl, err := a.saidSoon(ctx, p, w, s)
 	if err != nil {
 		return packing.Stow{}, err
 	}
@@ -190,7 +191,8 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 		out.Recipe = &v
 	}
 	out.Files, out.Bytes = plan.Totals()
-	out.About = plan.Margin() > 0
+	out.Saying = pl.said.Load() == nil
+	out.About = plan.Margin() > 0 || out.Saying
 	for _, l := range sift.Weigh(plan.Graph, plan.Judged, plan.Selection) {
 		out.Weighed = append(out.Weighed, packing.Weighed{Line: l, Word: words.Kind(l.Kind), From: words.Whose(l.Origin)})
 	}
@@ -340,6 +342,12 @@ func (a *App) Estimates(ctx context.Context, project int64) (packing.Estimates, 
 	if err != nil {
 		return packing.Estimates{}, err
 	}
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobTry, Project: p.ID, Title: "How large the crate will be", Slot: rand.Text()}, func(ctx context.Context, _ *jobs.Task) (packing.Estimates, error) {
+		return a.estimated(ctx, p, w, s)
+	})
+}
+
+func (a *App) estimated(ctx context.Context, p store.Project, w *work, s *snapshot) (packing.Estimates, error) {
 	pl, err := a.said(ctx, p, w, s)
 	if err != nil {
 		return packing.Estimates{}, err

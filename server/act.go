@@ -158,9 +158,12 @@ func (strict) Deserialize(c *echo.Context, into any) error {
 	return nil
 }
 
-// byPage hands on which page asks.
-func byPage(next echo.HandlerFunc) echo.HandlerFunc {
+// byPage hands on which page asks, and that somebody waits for the answer.
+func (s *Server) byPage(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
+		if c.Path() != "/api/events" {
+			defer s.app.Waits()()
+		}
 		if page := c.Request().Header.Get("X-Page"); page != "" {
 			c.SetRequest(c.Request().WithContext(jobs.ByPage(c.Request().Context(), page)))
 		}

@@ -68,7 +68,7 @@ func New(ctx context.Context, o Options) (*app.App, http.Handler, error) {
 	e.JSONSerializer = strict{}
 	e.HTTPErrorHandler = s.fail
 	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimit(mostBody), answersPacked())
-	g := e.Group("/api", byPage)
+	g := e.Group("/api", s.byPage)
 	add(g, routes(a))
 	for _, x := range streams(s) {
 		g.GET(x.path, x.call)

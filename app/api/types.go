@@ -92,6 +92,7 @@ const (
 	JobWrite    JobKind = "write"  // into documents
 	JobErase    JobKind = "erase"  // what waited in a holding folder
 	JobTry      JobKind = "try"    // what something would come to
+	JobSay      JobKind = "say"    // what documents will say in the crate
 )
 
 // JobState tells how far a job is.

@@ -11,6 +11,7 @@ import (
 	"runtime/debug"
 	"slices"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -40,6 +41,7 @@ type Spec struct {
 	Unit    string
 	Second  Second
 	Quiet   bool // pages hear of it, and the log, only when it takes longer than people wait
+	Back    bool // nobody waits for it: it gives way to all else
 }
 
 // Patience is how long people wait, and quiet work stays unseen.
@@ -58,6 +60,7 @@ type Jobs struct {
 	all   map[string]*Task
 	// patience is how long quiet work stays unseen.
 	patience time.Duration
+	waits    atomic.Int64 // how much of what runs somebody waits for
 }
 
 // Task is a job that runs, or ran.
@@ -115,8 +118,13 @@ func Run[R any](js *Jobs, spec Spec, work func(context.Context, *Task) (result R
 	js.mu.Unlock()
 	t.keep()
 	t.send(true)
+	over := func() {}
+	if !spec.Back {
+		over = js.Waits()
+	}
 	js.wg.Go(func() {
 		defer close(t.done)
+		defer over()
 		defer cancel(nil)
 		if before != nil {
 			<-before.done
@@ -398,6 +406,25 @@ func (js *Jobs) Stop(id string) (api.Started, error) {
 	t.cancel(nil)
 	<-t.done
 	return t.View(), nil
+}
+
+// Waits says that somebody waits for something, until over is called.
+func (js *Jobs) Waits() (over func()) {
+	js.waits.Add(1)
+	return func() { js.waits.Add(-1) }
+}
+
+const (
+	mostYield = time.Second
+	yields    = 2 * time.Millisecond
+)
+
+// GiveWay lets those go first whom somebody waits for, for a second at the most: who asks again
+// and again does not hold work up for good.
+func (js *Jobs) GiveWay(ctx context.Context) {
+	for began := time.Now(); js.waits.Load() > 0 && time.Since(began) < mostYield && ctx.Err() == nil; {
+		time.Sleep(yields)
+	}
 }
 
 // Go does small work that is no job, beside all else; Wait waits for it, too.

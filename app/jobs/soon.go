@@ -28,20 +28,31 @@ func Soon[R any](ctx context.Context, js *Jobs, spec Spec, work func(context.Con
 	if err != nil {
 		return out, err
 	}
-	late := time.NewTimer(js.patience)
-	defer late.Stop()
-	select {
-	case <-t.done:
+	switch {
+	case !t.Late(ctx):
 		return out, failed
-	case <-ctx.Done():
+	case ctx.Err() != nil:
 		t.cancel(nil)
 		<-t.done
 		return out, ctx.Err()
-	case <-late.C:
 	}
-	t.show()
 	var none R // the work still has out
 	return none, &Underway{t.View()}
+}
+
+// Late waits for the end of work as long as people wait. Work that is late is seen from then on.
+func (t *Task) Late(ctx context.Context) bool {
+	late := time.NewTimer(t.jobs.patience)
+	defer late.Stop()
+	select {
+	case <-t.done:
+		return false
+	case <-ctx.Done():
+		return true
+	case <-late.C:
+		t.show()
+		return true
+	}
 }
 
 // answersWithin is how long whoever asks for a result is kept waiting: longer, and a line that

@@ -46,6 +46,7 @@ type Stow struct {
 	Repoint    []report.Repoint  `json:"repoint"`   // names that whoever receives the crate must point anew
 	Passes     []int             `json:"passes"`
 	Problems   []words.Problem   `json:"problems"`
+	Saying     bool              `json:"saying"`  // what the documents will say is still worked out
 	Unheard    int               `json:"unheard"` // sounds that are still to be heard before all is told of them
 	Note       string            `json:"note"`
 	Out        string            `json:"out"`

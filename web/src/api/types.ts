@@ -168,7 +168,8 @@ export interface Job {
     | "listen"
     | "write"
     | "erase"
-    | "try";
+    | "try"
+    | "say";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -1145,6 +1146,7 @@ export interface Stow {
   repoint: Repoint[];
   passes: number[];
   problems: Problem[];
+  saying: boolean;
   unheard: number;
   note: string;
   out: string;

@@ -209,6 +209,9 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               . The crate is proved against that once it is sealed.
             </p>
           )}
+          {stow.saying ? (
+            <p className="mt-3 text-faint">What the documents will say in the crate is still being worked out.</p>
+          ) : null}
           {stow.all.problems + stow.unheard > 0 ? (
             <p className="mt-3 max-w-[64ch] border-l-[3px] border-ochre px-3 py-1">
               {stow.all.problems > 0 ? (

@@ -174,8 +174,9 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
 function Looks({ stow }: { stow: StowData }) {
   const [open, setOpen] = useState(false);
   const [first, ...more] = stow.problems;
-  const unheard =
-    stow.unheard > 0
+  const unheard = stow.saying
+    ? "Still working out what the documents will say in the crate."
+    : stow.unheard > 0
       ? `${plural(stow.unheard, "sound")} still being checked for damage and for samples beyond full scale.`
       : "";
   return (
