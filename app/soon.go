@@ -19,7 +19,7 @@ func (a *App) Result(ctx context.Context, id string) (json.RawMessage, error) {
 func (a *App) StopJob(_ context.Context, id string) (api.Started, error) { return a.jobs.Stop(id) }
 
 // Listen begins to hear what happens.
-func (a *App) Listen() jobs.Listener { return a.hub.Listen() }
+func (a *App) Listen() (jobs.Listener, error) { return a.hub.Listen() }
 
 // Waits says that somebody waits for an answer until over is called: what nobody waits for gives
 // way.

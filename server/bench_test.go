@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"database/sql"
 	"fmt"
 	"io"
 	"net/http"
@@ -189,4 +190,105 @@ func BenchmarkClients(b *testing.B) {
 	b.ReportMetric(float64(all[len(all)*99/100].Milliseconds()), "ms-of-99-in-100")
 	b.ReportMetric(float64(all[len(all)-1].Milliseconds()), "ms-at-most")
 	b.ReportMetric(float64(len(all))/b.Elapsed().Seconds(), "answers/s")
+}
+
+// BenchmarkArrives puts a missing file where 50,000 references lead, and tells how long it takes
+// until a page is right, and how many rows of the database came or went for it.
+func BenchmarkArrives(b *testing.B) {
+	files := map[string]string{}
+	list := "#EXTM3U\n"
+	for i := range 50_000 {
+		name := fmt.Sprintf("s%03d/clip %05d.wav", i/500, i)
+		list += name + "\n"
+		if i > 0 {
+			files["p/"+name] = fmt.Sprint(i)
+		}
+	}
+	files["p/cut.m3u"] = list
+	c := start(b, files)
+	p := c.open("p/cut.m3u")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	line, err := http.Get(c.url + "/api/events") // a page is open
+	if err != nil {
+		b.Fatal(err)
+	}
+	defer line.Body.Close()
+	c.snapshotSettled(at)
+	file := filepath.Join(c.dir, "p/s000/clip 00000.wav")
+	db, err := sql.Open("sqlite", filepath.Join(c.store.Dir(), "boundcrate.db"))
+	if err != nil {
+		b.Fatal(err)
+	}
+	defer db.Close()
+	rows, took, n := 0, time.Duration(0), 0
+	for b.Loop() {
+		before := everyRow(b, db)
+		began := time.Now()
+		if err := os.WriteFile(file, []byte("it came"), 0o644); err != nil {
+			b.Fatal(err)
+		}
+		until(c, at, "the file", func(s tracing.Summary) bool { return s.Missing == 0 })
+		took += time.Since(began)
+		c.snapshotSettled(at)
+		time.Sleep(4 * time.Second) // it is read once nobody writes to it any more
+		c.snapshotSettled(at)
+		after := everyRow(b, db)
+		for r := range after {
+			if !before[r] {
+				rows++
+			}
+		}
+		for r := range before {
+			if !after[r] {
+				rows++
+			}
+		}
+		n++
+		if err := os.Remove(file); err != nil {
+			b.Fatal(err)
+		}
+		until(c, at, "no file", func(s tracing.Summary) bool { return s.Missing == 1 })
+		c.snapshotSettled(at)
+	}
+	b.ReportMetric(took.Seconds()/float64(n), "s-until-right")
+	b.ReportMetric(float64(rows)/float64(n), "rows")
+}
+
+// everyRow is every row of every table, as text.
+func everyRow(b *testing.B, db *sql.DB) map[string]bool {
+	b.Helper()
+	names, err := db.Query("SELECT name FROM sqlite_master WHERE type = 'table'")
+	if err != nil {
+		b.Fatal(err)
+	}
+	var tables []string
+	for names.Next() {
+		var n string
+		if err := names.Scan(&n); err != nil {
+			b.Fatal(err)
+		}
+		tables = append(tables, n)
+	}
+	out := map[string]bool{}
+	for _, t := range tables {
+		rows, err := db.Query("SELECT * FROM " + t)
+		if err != nil {
+			b.Fatal(err)
+		}
+		columns, _ := rows.Columns()
+		cells, at := make([]any, len(columns)), make([]any, len(columns))
+		for i := range cells {
+			at[i] = &cells[i]
+		}
+		for rows.Next() {
+			if err := rows.Scan(at...); err != nil {
+				b.Fatal(err)
+			}
+			out[fmt.Sprint(t, cells)] = true
+		}
+		if err := rows.Err(); err != nil {
+			b.Fatal(err)
+		}
+	}
+	return out
 }

@@ -18,12 +18,15 @@ const stillHere = 20 * time.Second
 
 // events streams to one page (server-sent events).
 func (s *Server) events(c *echo.Context) error {
+	line, err := s.app.Listen()
+	if err != nil {
+		return err
+	}
+	defer line.Close()
 	w := c.Response()
 	flush := http.NewResponseController(w)
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
-	line := s.app.Listen()
-	defer line.Close()
 	fmt.Fprint(w, ": open\n\n")
 	if err := flush.Flush(); err != nil {
 		return err

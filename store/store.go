@@ -148,7 +148,7 @@ func Anew(dir string, now time.Time) (s *Store, kept string, err error) {
 }
 
 func connect(dsn string, most int) (*gorm.DB, error) {
-	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Discard, PrepareStmt: true})
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Discard, PrepareStmt: true, SkipDefaultTransaction: true})
 	if err != nil {
 		return nil, err
 	}

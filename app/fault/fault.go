@@ -45,6 +45,12 @@ func Say(code Code, title, detail string) error {
 	return &Fault{Code: code, Title: title, Detail: detail}
 }
 
+var troubles = map[store.Trouble]string{
+	store.Locked:     "Another program holds the database in the data folder. Nothing was kept; try again once it is done.",
+	store.Full:       "The disk that holds the data folder is full. Nothing was kept; make room there and try again.",
+	store.Unwritable: "The data folder cannot be written at present. Nothing was kept.",
+}
+
 // Explain is the one place where errors of acts become words.
 func Explain(err error) Fault {
 	var (
@@ -56,6 +62,9 @@ func Explain(err error) Fault {
 		no      *seal.NoCrate
 	)
 	as := func(code Code, title string) Fault { return Fault{Code: code, Title: title, Detail: words.Error(err)} }
+	if why, ok := troubles[store.TroubleOf(err)]; ok {
+		return Fault{Code: Unavailable, Title: "The database cannot be used", Detail: why}
+	}
 	switch {
 	case errors.As(err, &said):
 		return *said

@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"boundcrate/app/api"
+	"boundcrate/app/fault"
 )
 
 type pageKey struct{}
@@ -79,8 +80,11 @@ func (l *listener) take() []api.Event {
 func (h *Hub) join() *listener {
 	p := &listener{waiting: map[string]api.Event{}, wake: make(chan struct{}, 1)}
 	h.mu.Lock()
+	defer h.mu.Unlock()
+	if len(h.pages) >= mostPages {
+		return nil
+	}
 	h.pages[p] = true
-	h.mu.Unlock()
 	return p
 }
 
@@ -103,8 +107,18 @@ type Listener struct {
 	*listener
 }
 
+// mostPages is how many pages are told of what happens: each holds a line, and this machine
+// has not so many for one program.
+const mostPages = 500
+
 // Listen begins to hear what happens.
-func (h *Hub) Listen() Listener { return Listener{h, h.join()} }
+func (h *Hub) Listen() (Listener, error) {
+	p := h.join()
+	if p == nil {
+		return Listener{}, fault.Say(fault.Unavailable, "Too many pages", "So many pages listen already that one more is not told. Close some.")
+	}
+	return Listener{h, p}, nil
+}
 
 // Wake is told when there is something to take.
 func (l Listener) Wake() <-chan struct{} { return l.wake }
