@@ -40,6 +40,27 @@ func (pl *planned) texts() *stow.Texts {
 	return pl.plan.Unsaid()
 }
 
+// plannedAlready is the plan, where it is made. Else it is begun, and pages hear of its end: who
+// only wants to know how a project is does not wait for it.
+func (a *App) plannedAlready(p store.Project, w *work, s *snapshot) *planned {
+	if pl := w.plan.Load(); pl.fits(w, s) { // what goes along may still be looked for
+		return pl
+	}
+	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Slot: "plan", Title: "Planning the crate", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+		_, err := a.planned(ctx, p, w, s)
+		if err == nil {
+			a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
+		}
+		return api.Nothing{}, "Planned", err
+	})
+	return nil
+}
+
+// fits tells whether it is the plan of a snapshot, under the choices that hold now.
+func (pl *planned) fits(w *work, s *snapshot) bool {
+	return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load() && pl.twins == w.twins.Load()
+}
+
 // planned is the stow plan of the present snapshot and choices. It is made
 // outside all locks but the one of planning, so that many wishes at once end in
 // the plan of the last.
@@ -48,9 +69,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 	if err != nil {
 		return nil, err
 	}
-	fits := func(pl *planned) bool {
-		return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load() && pl.loose == l.Loose && pl.twins == w.twins.Load()
-	}
+	fits := func(pl *planned) bool { return pl.fits(w, s) && pl.loose == l.Loose }
 	if pl := w.plan.Load(); fits(pl) {
 		return pl, nil
 	}

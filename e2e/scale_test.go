@@ -16,6 +16,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
+
 	"boundcrate/app/api"
 )
 
@@ -59,13 +61,15 @@ func TestScale(t *testing.T) {
 	}
 	fmt.Printf("| server after opening | %d MB |\n", resident(t, pid))
 
-	stroke := func(what, list, filter string) {
-		began := time.Now()
-		p.write("Filter "+list, filter)
-		p.until("for the filter", fmt.Sprintf("%s > 0 && %s < %d", rows(list), rows(list), *scaled/4))
-		took(what, began)
-	}
-	stroke("filter typed", "References", "clip 0000")
+	// The last letter of a filter that is typed.
+	p.write("Filter References", "clip 000")
+	p.until("for the filter", fmt.Sprintf("%s > 0 && %s < %d", rows("References"), rows("References"), *scaled/4))
+	settle()
+	many := eval[int](p, rows("References"))
+	began = time.Now()
+	p.do(chromedp.KeyEvent("0"))
+	p.until("for the filter", fmt.Sprintf("%s > 0 && %s < %d", rows("References"), rows("References"), many))
+	took("filter: a letter → rows", began)
 	began = time.Now()
 	p.station("Sift")
 	p.sees("travel")

@@ -33,7 +33,7 @@ type Summary struct {
 	Unknown     bool                   `json:"unknown"` // a document of no known format in which nothing was recognised
 	AllHere     bool                   `json:"allHere"` // everything that is named is there and is what it should be, and nothing is left unread
 	CanStay     int64                  `json:"canStay"` // bytes of what is not used
-	Clashes     int                    `json:"clashes"`
+	Clashes     *int                   `json:"clashes"` // nil: the crate is being planned
 	Repairs     int                    `json:"repairs"`
 	CanUndo     bool                   `json:"canUndo"`
 	CanRedo     bool                   `json:"canRedo"`

@@ -1388,7 +1388,7 @@ export interface Summary {
   unknown: boolean;
   allHere: boolean;
   canStay: number;
-  clashes: number;
+  clashes: number | null;
   repairs: number;
   canUndo: boolean;
   canRedo: boolean;

@@ -77,13 +77,15 @@ export const stations: StationOf[] = [
     key: "4",
     asks: "where each file goes",
     figure: (s) =>
-      s.clashes > 0
-        ? {
-            figure: count(s.clashes),
-            says: s.clashes === 1 ? "clash, renamed" : "clashes, renamed",
-            tone: "text-ochre",
-          }
-        : { figure: "0", says: "names clash" },
+      s.clashes === null
+        ? { figure: "…", says: "being planned" }
+        : s.clashes > 0
+          ? {
+              figure: count(s.clashes),
+              says: s.clashes === 1 ? "clash, renamed" : "clashes, renamed",
+              tone: "text-ochre",
+            }
+          : { figure: "0", says: "names clash" },
     passed: (s) => s.sealed,
   },
   {
