@@ -125,7 +125,7 @@ type thinner struct {
 }
 
 func newThinner(from int) *thinner {
-	return &thinner{step: rate / float64(max(1, from)), out: make([]float64, 0, seconds*rate)}
+	return &thinner{step: rate / float64(max(1, from)), out: make([]float64, 0, rate)} // most sounds are short
 }
 
 func (t *thinner) full() bool { return len(t.out) >= seconds*rate }
