@@ -209,7 +209,8 @@ func (a *App) write(ctx context.Context, p store.Project, w *work, s *snapshot, 
 	// nothing leans on (to a drive that is out) stay, and those of names that could
 	// not be written.
 	var ids []int64
-	for _, r := range s.repairs(s.leaning()) {
+	kept, _ := s.repairs(s.log, s.leaning(), len(s.log))
+	for _, r := range kept {
 		needed := slices.ContainsFunc(wrote.Keep, func(at string) bool {
 			return at == r.From || r.Prefix && drive.Within(r.From, at)
 		})

@@ -73,7 +73,7 @@ const mostAsked = 2000
 // first.
 func (a *App) missedBy(repairs []mending.Repair, names *store.Namer, reach drive.Set) ([]mending.OtherProject, error) {
 	missing := map[int64]int{}
-	for _, r := range repairs[max(0, len(repairs)-mostAsked):] {
+	for _, r := range repairs {
 		by, err := names.By(r.From, r.Prefix)
 		if err != nil {
 			return nil, err

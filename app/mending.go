@@ -34,18 +34,25 @@ func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Readi
 	return mend.Reading{Reach: reach, Memory: memory.Of, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g), Claimed: memory.Claimed(g)}
 }
 
-// repairs are those that hold in a snapshot. live tells the expected places
-// that something leans on.
-func (s *snapshot) repairs(live map[string]bool) []mending.Repair {
-	list := []mending.Repair{}
-	for i := range s.log {
-		d := &s.log[i]
-		if d.Undone || d.Kind != decide.Mend && d.Kind != decide.Move {
-			continue
+// repairs are the last of those that hold by a log, at most so many, and how many hold. live
+// tells the expected places that something leans on; of what was decided since the snapshot that
+// is not known yet, and it counts as such.
+func (s *snapshot) repairs(log decide.Log, live map[string]bool, most int) (list []mending.Repair, all int) {
+	var hold []*decide.Decision
+	for i := range log {
+		if d := &log[i]; !d.Undone && (d.Kind == decide.Mend || d.Kind == decide.Move) {
+			hold = append(hold, d)
 		}
+	}
+	traced := int64(0)
+	for i := range s.log {
+		traced = max(traced, s.log[i].ID)
+	}
+	list = []mending.Repair{}
+	for _, d := range hold[max(0, len(hold)-most):] {
 		from, _ := drive.Abs(s.drives, d.From)
 		to, _ := drive.Abs(s.drives, d.To)
-		v := mending.Repair{ID: d.ID, Batch: d.Batch, From: from, To: to, FromLabel: label(s.drives, from), ToLabel: label(s.drives, to), Prefix: d.Kind == decide.Move, Certainty: mend.Certainty(d.Certainty), Live: live[from], Reasons: reasonsOf(d)}
+		v := mending.Repair{ID: d.ID, Batch: d.Batch, From: from, To: to, FromLabel: label(s.drives, from), ToLabel: label(s.drives, to), Prefix: d.Kind == decide.Move, Certainty: mend.Certainty(d.Certainty), Live: live[from] || d.ID > traced, Reasons: reasonsOf(d)}
 		if v.Prefix {
 			for at := range live {
 				v.Live = v.Live || drive.Within(from, at)
@@ -53,7 +60,7 @@ func (s *snapshot) repairs(live map[string]bool) []mending.Repair {
 		}
 		list = append(list, v)
 	}
-	return list
+	return list, len(hold)
 }
 
 // mostRepairs is how many of them, the last, are told.
@@ -93,8 +100,13 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 	}
 	out := mending.Mend{Snapshot: s.id, Missing: s.tally.ToFind, Folders: []string{}, Groups: []mending.Group{}, Writable: append([]string{}, writing.Writable(s.graph)...), Suggest: []mending.Suggest{}, Aside: s.asides(), Loose: s.loose()}
 	slices.Sort(out.Writable)
-	all := s.repairs(s.leaning())
-	out.Repairs, out.AllRepairs = all[max(0, len(all)-mostRepairs):], len(all)
+	log, err := a.store.Decisions(p.ID) // what was just decided shows before it is traced
+	if err != nil {
+		return mending.Mend{}, err
+	}
+	var lately []mending.Repair
+	lately, out.AllRepairs = s.repairs(log, s.leaning(), mostAsked)
+	out.Repairs = lately[max(0, len(lately)-mostRepairs):]
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
 		out.Folders = append(out.Folders, f.folders...)
@@ -111,7 +123,7 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 		return out, err
 	}
 	defer names.Close()
-	if out.Others, err = a.missedBy(all, names, reach); err != nil {
+	if out.Others, err = a.missedBy(lately, names, reach); err != nil {
 		return out, err
 	}
 	known, err := a.store.Catalogue(reach.Drives)

@@ -145,7 +145,8 @@ func (a *App) slipOf(out *tracing.Slip, row *fileRow, s *snapshot, w *work) erro
 		}
 	}
 	if r.Repaired {
-		for _, rep := range s.repairs(map[string]bool{r.Expected: true}) {
+		kept, _ := s.repairs(s.log, map[string]bool{r.Expected: true}, len(s.log))
+		for _, rep := range kept {
 			if rep.From == r.Expected || rep.Prefix && drive.Within(rep.From, r.Expected) {
 				out.Repair = &rep
 			}
