@@ -28,7 +28,7 @@ import (
 // the end is what another start makes of the same disk and the same decisions. make faults runs
 // 200 of them, and make test a few with the race detector.
 func TestSequences(t *testing.T) {
-	seeds := 5
+	seeds := 4
 	if os.Getenv("FAULTS") != "" {
 		seeds = 200
 	}
