@@ -3,10 +3,10 @@ package app
 import (
 	"context"
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"reflect"
-	"strconv"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -432,7 +432,7 @@ func (a *App) publish(id int64, w *work, s *snapshot) error {
 			}
 			s.number = now.number + 1
 		}
-		s.id = api.Snapshot(a.start + "-" + strconv.Itoa(s.number))
+		s.id = api.Snapshot(fmt.Sprintf("%s.%d-%d", a.start, id, s.number)) // of this start, this project
 		if w.now.CompareAndSwap(now, s) {
 			a.live.Follow(id, s.folders(), s.drives)
 			a.hub.Send(api.Event{Type: api.EventSnapshot, Project: id, Snapshot: s.id})
@@ -445,6 +445,9 @@ func (a *App) publish(id int64, w *work, s *snapshot) error {
 // place where one is expected, and the project's own. Of a folder that is not
 // there, the nearest that is.
 func (s *snapshot) folders() map[string]bool {
+	if s.graph == nil {
+		return nil // it could not be read
+	}
 	dirs := map[string]bool{s.graph.Root: true}
 	for i := range s.graph.Files {
 		if len(dirs) > live.Most {

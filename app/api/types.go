@@ -188,7 +188,7 @@ type PutBack struct {
 	Act int64 `json:"act"`
 }
 
-// Snapshot names one trace of a project, of this start of the application: what was decided on
+// Snapshot names one trace of one project, of this start of the application: what was decided on
 // another is not done.
 type Snapshot string
 
