@@ -61,8 +61,14 @@ func start(t testing.TB, files map[string]string) *client {
 // anew is the same, served by another start of the application.
 func (c *client) anew() *client {
 	c.t.Helper()
+	return c.served(app.Options{})
+}
+
+func (c *client) served(o app.Options) *client {
+	c.t.Helper()
+	o.Store = c.store
 	ctx, stop := context.WithCancel(context.Background())
-	a, h, err := server.New(ctx, server.Options{App: app.Options{Store: c.store}, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
+	a, h, err := server.New(ctx, server.Options{App: o, Files: fstest.MapFS{"index.html": {Data: []byte("<p>page</p>")}}})
 	if err != nil {
 		c.t.Fatal(err)
 	}
