@@ -4,6 +4,7 @@ import (
 	"context"
 	"sync"
 	"sync/atomic"
+	"time"
 
 	"boundcrate/app/api"
 	"boundcrate/app/desk"
@@ -40,20 +41,41 @@ func (pl *planned) texts() *stow.Texts {
 	return pl.plan.Unsaid()
 }
 
-// plannedAlready is the plan, where it is made. Else it is begun, and pages hear of its end: who
-// only wants to know how a project is does not wait for it.
-func (a *App) plannedAlready(p store.Project, w *work, s *snapshot) *planned {
+// unplanned is why there is no plan of a snapshot under one state of the choices.
+type unplanned struct {
+	snapshot int
+	choices  int64
+	at       time.Time
+	err      error
+}
+
+// planAgain is how long a failed plan is not tried anew by whoever only looks.
+const planAgain = 5 * time.Second
+
+// plannedAlready is the plan, where it is made, or why it cannot be. Else it is begun, and pages
+// hear of its end: who only wants to know how a project is does not wait for it.
+func (a *App) plannedAlready(p store.Project, w *work, s *snapshot) (*planned, error) {
 	if pl := w.plan.Load(); pl.fits(w, s) { // what goes along may still be looked for
-		return pl
+		return pl, nil
 	}
-	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Slot: "plan", Title: "Planning the crate", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	choices := w.choices.Load()
+	if no := w.unplanned.Load(); no != nil && no.snapshot == s.number && no.choices == choices && recent(no.at, planAgain) {
+		return nil, no.err
+	}
+	_, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Slot: "plan", Title: "Planning the crate", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+		said := "Planned"
 		_, err := a.planned(ctx, p, w, s)
-		if err == nil {
-			a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
+		if ctx.Err() != nil {
+			return api.Nothing{}, "", ctx.Err()
 		}
-		return api.Nothing{}, "Planned", err
+		if err != nil { // whoever asks next is told; a job that failed would make pages ask again and again
+			w.unplanned.Store(&unplanned{s.number, choices, time.Now(), err})
+			said = "It could not be planned"
+		}
+		a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
+		return api.Nothing{}, said, nil
 	})
-	return nil
+	return nil, err
 }
 
 // fits tells whether it is the plan of a snapshot, under the choices that hold now.
@@ -135,7 +157,7 @@ func (a *App) saidSoon(ctx context.Context, p store.Project, w *work, s *snapsho
 		return pl, err
 	}
 	t := pl.saying.Load()
-	if t == nil {
+	if t == nil || t.View().Job.State == api.Stopped {
 		t, err = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Title: "Working out what the documents will say", Quiet: true, Second: jobs.Again}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 			_, err := a.said(ctx, p, w, s)
 			if !j.Unseen() {

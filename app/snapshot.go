@@ -38,6 +38,7 @@ type work struct {
 	now       atomic.Pointer[snapshot]
 	found     atomic.Pointer[finds]
 	plan      atomic.Pointer[planned]
+	unplanned atomic.Pointer[unplanned]
 	came      atomic.Pointer[[]string] // outside files that came since somebody was asked
 	elsewhere atomic.Pointer[elsewhere]
 	readings  trace.Readings

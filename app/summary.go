@@ -79,10 +79,11 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 	s.said(&out)
 	s.places(&out)
 	s.counts(&out)
-	if pl := a.plannedAlready(p, w, s); pl != nil {
+	pl, err := a.plannedAlready(p, w, s)
+	if pl != nil {
 		out.Clashes = &pl.plan.Clashes
 	}
-	return out, nil
+	return out, err
 }
 
 // said is what a snapshot tells of itself.

@@ -75,6 +75,7 @@ type Task struct {
 	from   time.Time // when the present step began
 	base   int64
 	result []byte // JSON
+	failed error
 	done   chan struct{}
 	jobs   *Jobs
 }
@@ -169,13 +170,18 @@ func (t *Task) Unseen() bool {
 	return t.quiet
 }
 
-// show lets quiet work be seen, while it runs.
-func (t *Task) show() {
-	if !t.running() {
-		return
+// show lets quiet work be seen. Of work that ended unseen nothing is kept, and it tells so.
+func (t *Task) show() bool {
+	t.mu.Lock()
+	if t.row.State != api.Running {
+		t.mu.Unlock()
+		return false
 	}
-	t.send(true)
+	t.quiet = false
+	t.mu.Unlock()
 	t.keep()
+	t.send(true)
+	return true
 }
 
 func (t *Task) title() string {
@@ -230,7 +236,7 @@ func (t *Task) send(always bool) {
 
 func (t *Task) finish(message string, err error) {
 	t.mu.Lock()
-	t.ended = time.Now()
+	t.ended, t.failed = time.Now(), err
 	t.row.Left = 0
 	switch {
 	case err == nil:

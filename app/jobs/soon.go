@@ -50,8 +50,11 @@ func (t *Task) Late(ctx context.Context) bool {
 	case <-ctx.Done():
 		return true
 	case <-late.C:
-		t.show()
-		return true
+		if t.show() {
+			return true
+		}
+		<-t.done // it was just ending
+		return false
 	}
 }
 
@@ -74,11 +77,11 @@ func (js *Jobs) Result(ctx context.Context, id string) (json.RawMessage, error) 
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
-	switch j := t.View().Job; j.State {
+	switch t.View().Job.State {
 	case api.Failed:
-		return nil, fault.Say(fault.Unfit, "It did not work", j.Error)
+		return nil, t.failed
 	case api.Stopped:
-		return nil, fault.Say(fault.Conflict, "Stopped", "“"+j.Title+"” was stopped.")
+		return nil, fault.Say(fault.Conflict, "Stopped", "“"+t.title()+"” was stopped.")
 	}
 	return ResultOf[json.RawMessage](js, id)
 }

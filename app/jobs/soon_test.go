@@ -3,6 +3,7 @@ package jobs
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -53,5 +54,27 @@ func TestSoon(t *testing.T) {
 	}
 	if _, err := js.Result(t.Context(), "nobody"); err == nil {
 		t.Error("an unknown job has a result")
+	}
+}
+
+// TestSoonAtTheEdge: work that ends just when patience does is answered, or its result is found;
+// neither is lost in between.
+func TestSoonAtTheEdge(t *testing.T) {
+	js, _, _ := working(t)
+	js.patience = time.Millisecond
+	for i := range 300 {
+		got, err := Soon(t.Context(), js, Spec{Title: "Edge", Slot: fmt.Sprint(i)}, func(context.Context, *Task) (string, error) {
+			time.Sleep(time.Millisecond)
+			return "done", nil
+		})
+		var on *Underway
+		if errors.As(err, &on) {
+			b, err := js.Result(t.Context(), on.Job.ID)
+			if string(b) != `"done"` || err != nil {
+				t.Fatalf("%d: its result is %q, %v", i, b, err)
+			}
+		} else if got != "done" || err != nil {
+			t.Fatalf("%d: %q %v", i, got, err)
+		}
 	}
 }

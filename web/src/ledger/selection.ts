@@ -32,6 +32,7 @@ export function every(snapshot: string, asked: Asked, rows: number): Picked {
  * trace; of many the server knows which they are.
  */
 export async function together(list: List, x: Stretch, part: Partial<Rows>): Promise<Picked> {
+  if (x.rows === 0) return nothing; // the list does not show them any more
   if (x.last - x.first >= atOnce)
     return {
       size: x.rows,
