@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"boundcrate/app"
+	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
 )
 
@@ -49,5 +50,36 @@ func TestSaying(t *testing.T) {
 	var e packing.Estimates
 	if err := json.Unmarshal([]byte(body), &e); err != nil || status != 200 || len(e.Archives) == 0 || e.Archives[0].Bytes == 0 {
 		t.Errorf("%d %s", status, body)
+	}
+}
+
+// TestUnplanned: where no plan can be made, a project at a glance says why; pages that ask again
+// begin no job each time.
+func TestUnplanned(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "film/a.wav": "a"})
+	p := c.open("film/cut.m3u")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	if err := c.store.SetOptions(p.ID, "{ damaged"); err != nil {
+		t.Fatal(err)
+	}
+	c = c.anew()
+	c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+	status, body := 200, ""
+	for range 200 {
+		if status, body, _ = c.ask("GET", at, nil); status != 200 {
+			break
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	if status < 400 || body == "" {
+		t.Errorf("%d %s", status, body)
+	}
+	for range 20 {
+		_, _, _ = c.ask("GET", at, nil)
+	}
+	for _, j := range get[api.AppState](c, "/api/state").Jobs {
+		if j.Kind == api.JobSay {
+			t.Errorf("%+v", j)
+		}
 	}
 }
