@@ -54,7 +54,8 @@ type App struct {
 	jobs    *jobs.Jobs
 	ctx     context.Context
 	probes  *probes
-	turns   turns // at the drives
+	turns   turns // at the drives, of those who read contents
+	trials  turns // of those who try something: they do not wait for a file of hours that is read
 	live    *live.Watch
 
 	editionsDir string

@@ -66,11 +66,11 @@ func (a *App) rememberNow(ctx context.Context, p store.Project, w *work, g *grap
 	return err
 }
 
-// readersEach is how many files of a drive are read at once, whoever asks: more only make its
+// readersEach is how many of one sort read from a drive at once, whoever asks: more only make its
 // heads jump.
 const readersEach = 2
 
-// turns are the drives' queues of those who read whole files.
+// turns are the drives' queues.
 type turns struct {
 	mu sync.Mutex
 	of map[string]chan struct{}

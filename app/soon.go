@@ -38,7 +38,7 @@ func tried[R any](ctx context.Context, a *App, title string, project int64, file
 			return out, err
 		}
 		d, _ := drive.Find(drives, file)
-		done, err := a.turns.take(ctx, d.ID)
+		done, err := a.trials.take(ctx, d.ID)
 		if err != nil {
 			return out, err
 		}

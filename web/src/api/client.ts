@@ -65,7 +65,10 @@ export interface Change<T> {
   run: (signal?: AbortSignal) => Promise<T>;
 }
 
-/** trial asks what a change would come to, without its being done. */
+/** tries is a change that is only asked about: it makes nothing stale. */
+export const tries = <T>({ run }: Change<T>): Change<T> => ({ run, stale: [] });
+
+/** trial asks what a change would come to, as a question whose answer is kept. */
 export const trial = <T>(queryKey: Key, { run }: Change<T>) => ({
   queryKey,
   queryFn: ({ signal }: { signal?: AbortSignal }) => run(signal),

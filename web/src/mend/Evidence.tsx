@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import * as acts from "../api/acts";
+import { tries } from "../api/client";
 import { useAct } from "../api/queries";
 import type { Candidate, Choose, Entry, Facts, SayMeant, Wanted, WantedRow } from "../api/types";
 import { Acts } from "../frame/Station";
@@ -36,7 +37,7 @@ export function Evidence({
   const [picking, setPicking] = useState(false);
   const [hand, setHand] = useState<Candidate | null>(null);
   const choose = useAct(
-    (c: Choose) => acts.choose(id, c),
+    (c: Choose) => (c.try ? tries(acts.choose(id, c)) : acts.choose(id, c)),
     (out) => {
       if (out.applied) onDone();
       else {

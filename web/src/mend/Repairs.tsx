@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import * as acts from "../api/acts";
+import { tries } from "../api/client";
 import { useAct, useSummary } from "../api/queries";
 import type { Mend, Repair, WriteRepairs, WriteResult } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
@@ -19,7 +20,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
   const [said, setSaid] = useState<boolean | null>(null);
   const [result, setResult] = useState<WriteResult | null>(null);
   const undo = useAct((r: Repair) => acts.undoRepair(id, r.id));
-  const look = useAct((r: WriteRepairs) => acts.write(id, r), setAsking);
+  const look = useAct((r: WriteRepairs) => tries(acts.write(id, r)), setAsking);
   const write = useAct(
     (r: WriteRepairs) => acts.write(id, r),
     (r) => {

@@ -232,7 +232,7 @@ function Yours({ listed, name, busy, onOpen, onSet }: YoursProps) {
           <li className="py-1 text-faint">None yet. Write the first one on the left.</li>
         ) : null}
       </ul>
-      {name !== fresh ? (
+      {listed.files.some((f) => f.name === name) ? (
         <Button kind="small" className="mt-2" onClick={() => onOpen(fresh)}>
           Write another
         </Button>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import * as acts from "../api/acts";
+import { tries } from "../api/client";
 import { useAct, useProjectID, useSummary } from "../api/queries";
 import type { Aimed, PointRow, Points as Answer, SetPoints } from "../api/types";
 import { LastWritten } from "../frame/LastWritten";
@@ -45,7 +46,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
     try: true,
   });
   const look = useAct(
-    (what: SetPoints) => acts.setPoints(id, what),
+    (what: SetPoints) => tries(acts.setPoints(id, what)),
     (lines, what) => setAsked({ what, lines }),
   );
   const write = useAct(
