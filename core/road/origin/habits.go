@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -97,21 +98,6 @@ func parseHabits(b []byte, h Habits) (Habits, error) {
 	return h, nil
 }
 
-// follows tells whether a name follows one of the rules for names of its kind.
-func follows(rules []string, name string, folder bool) bool {
-	name = strings.ToLower(name)
-	for _, r := range rules {
-		rule, isFolder := strings.CutSuffix(strings.ToLower(r), "/")
-		if isFolder != folder {
-			continue
-		}
-		if ok, _ := path.Match(rule, name); ok {
-			return true
-		}
-	}
-	return false
-}
-
 // Rebuilt tells files that a program makes again, by their names and by those of
 // the folders they stand in below a root, or on their drive.
 func (h Habits) Rebuilt(root, file string) bool {
@@ -121,16 +107,52 @@ func (h Habits) Rebuilt(root, file string) bool {
 // Rendered tells files that were made of a project, by the same.
 func (h Habits) Rendered(root, file string) bool { return habit(h.Renders, root, file) }
 
-func habit(rules []string, root, file string) bool {
-	if follows(rules, filepath.Base(file), false) {
-		return true
-	}
-	for at := filepath.Dir(file); at != filepath.Dir(at) && at != root; at = filepath.Dir(at) {
-		if follows(rules, filepath.Base(at), true) {
-			return true
+func habit(rules []string, root, file string) bool { return newHabit(rules, root).holds(file) }
+
+// oneHabit holds many files below a root against the rules of one habit.
+type oneHabit struct {
+	root           string
+	files, folders []string        // the rules for names of either, in small letters
+	met            map[string]bool // of folders that were asked for: they, or one above them, follow a rule
+}
+
+func newHabit(rules []string, root string) *oneHabit {
+	h := &oneHabit{root: root, met: map[string]bool{}}
+	for _, r := range rules {
+		if rule, folder := strings.CutSuffix(strings.ToLower(r), "/"); folder {
+			h.folders = append(h.folders, rule)
+		} else {
+			h.files = append(h.files, rule)
 		}
 	}
-	return false
+	return h
+}
+
+func (h *oneHabit) holds(file string) bool {
+	dir, name := filepath.Split(file)
+	return matches(h.files, name) || h.below(filepath.Clean(dir))
+}
+
+// below tells that a folder, or one above it and below the root, follows a rule.
+func (h *oneHabit) below(dir string) bool {
+	if dir == h.root || dir == filepath.Dir(dir) {
+		return false
+	}
+	v, known := h.met[dir]
+	if !known {
+		v = matches(h.folders, filepath.Base(dir)) || h.below(filepath.Dir(dir))
+		h.met[dir] = v
+	}
+	return v
+}
+
+// matches tells whether a name follows one of the rules, which are in small letters.
+func matches(rules []string, name string) bool {
+	name = strings.ToLower(name)
+	return slices.ContainsFunc(rules, func(rule string) bool {
+		ok, _ := path.Match(rule, name)
+		return ok
+	})
 }
 
 // beside is what a companion's rule makes of a file's name.
@@ -168,28 +190,29 @@ func (j *judge) companions(moved []Move) (list []Companion) {
 			named[p] = true
 		}
 	}
+	const sep = string(filepath.Separator)
 	met := map[string]bool{}
 	of := func(file string, was []string) {
 		dir, base := filepath.Split(file)
 		dir = filepath.Clean(dir)
+		here, parent := in(dir), strings.TrimSuffix(dir, sep)+sep
 		for _, rule := range j.Habits.Companions {
 			name, folder := beside(rule, base)
-			at := filepath.Join(dir, name)
-			if name == base || met[at] || named[at] {
+			c := Companion{Of: file, Path: parent + name, Rule: strings.TrimSuffix(rule, "/")}
+			if name == base || met[c.Path] || named[c.Path] {
 				continue
 			}
-			if isDir, there := in(dir)[name]; there && isDir == folder {
-				met[at] = true
-				list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: graph.Here})
+			if isDir, there := here[name]; there && isDir == folder {
+				c.State = graph.Here
+			} else if c.Found = j.elsewhere(in, was, dir, name, base, folder); c.Found != "" {
+				c.State = apart
+			} else if j.Once != nil && j.Once(c.Path) {
+				c.State = graph.Missing
+			} else {
 				continue
 			}
-			if found := j.elsewhere(in, was, dir, name, base, folder); found != "" {
-				met[at] = true
-				list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: apart, Found: found})
-			} else if j.Once != nil && j.Once(at) {
-				met[at] = true
-				list = append(list, Companion{Of: file, Path: at, Rule: strings.TrimSuffix(rule, "/"), State: graph.Missing})
-			}
+			met[c.Path] = true
+			list = append(list, c)
 		}
 	}
 	for i := range j.g.Files {

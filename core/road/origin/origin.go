@@ -172,7 +172,7 @@ func Judge(g *graph.Graph, o Options) *Judged {
 	if o.Habits == nil {
 		o.Habits = &DefaultHabits
 	}
-	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}, given: map[string]bool{}, files: make([]Judgement, len(g.Files))}
+	j := &judge{Options: o, g: g, holds: map[string]bool{}, ours: map[string]bool{}, given: map[string]bool{}, dumps: newHabit(o.Habits.Dumps, g.Root), files: make([]Judgement, len(g.Files))}
 	for i := range g.Documents {
 		j.ours[g.Documents[i].Path] = true
 	}
@@ -209,6 +209,7 @@ type judge struct {
 	ours  map[string]bool // documents of this project
 	given map[string]bool // those it begins with
 	asked int             // companions that the index was asked for
+	dumps *oneHabit
 }
 
 func folderOf(f *graph.File) string {
@@ -245,7 +246,7 @@ func (j *judge) of(dir string) (graph.Origin, string) {
 		if onDrive && at == d.Dir || at == top && at != dir {
 			break
 		}
-		if at != top && follows(j.Habits.Dumps, filepath.Base(at), true) {
+		if at != top && matches(j.dumps.folders, filepath.Base(at)) {
 			return graph.OfDump, at
 		}
 		if j.otherProject(at) {
