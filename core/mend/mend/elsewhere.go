@@ -66,7 +66,7 @@ func Elsewhere(missing []Wanted, repairs []Foreign, rd Reading, exists func(path
 		if examined++; examined <= mostExamined {
 			rd.hold(&c, w)
 		}
-		c.rate()
+		rate(&c)
 		k := key{filepath.Dir(w.Expected), filepath.Dir(to)}
 		g := by[k]
 		if g == nil {

@@ -17,19 +17,25 @@ type Code string
 
 // What speaks for a candidate.
 const (
-	Content     Code = "content"        // the very content that was last seen
-	SameFile    Code = "same-file"      // the very file that was last seen, by its place on the drive, size and time
-	LentContent Code = "lent-content"   // what another document was seen to use under this path
-	Name        Code = "name"           // the same name, letter for letter
-	NameLoose   Code = "name-loose"     // the same in another letter case, Unicode form or escaping
-	NameParted  Code = "name-parted"    // the same words, parted otherwise
-	NameExt     Code = "name-extension" // the same stem with another extension, in Text
-	NameLonger  Code = "name-longer"    // the same with more at its end, in Text; N 1: at its beginning
-	NameShorter Code = "name-shorter"   // the same with less at its end, in Text; N 1: at its beginning
-	NameAlike   Code = "name-alike"     // a like name; N of 100
-	OtherName   Code = "other-name"     // under another name
-	Parent      Code = "parent"         // in a folder of the same name, N deep
-	SameFolder  Code = "same-folder"    // in the folder it is missing from
+	Content     Code = "content"         // the very content that was last seen
+	SameFile    Code = "same-file"       // the very file that was last seen, by its place on the drive, size and time
+	LentContent Code = "lent-content"    // what another document was seen to use under this path
+	Name        Code = "name"            // the same name, letter for letter
+	NameLoose   Code = "name-loose"      // the same in another letter case, Unicode form or escaping
+	NameParted  Code = "name-parted"     // the same words, parted otherwise
+	NameSpelled Code = "name-spelled"    // the same words and numbers, in another manner of writing
+	NameExt     Code = "name-extension"  // the same stem with another extension, in Text
+	NameLonger  Code = "name-longer"     // the same with more at its end, in Text; N 1: at its beginning
+	NameShorter Code = "name-shorter"    // the same with less at its end, in Text; N 1: at its beginning
+	NameAlike   Code = "name-alike"      // a like name; N of 100
+	OtherName   Code = "other-name"      // under another name
+	Parent      Code = "parent"          // in a folder of the same name, N deep
+	SameFolder  Code = "same-folder"     // in the folder it is missing from
+	Nearest     Code = "nearest"         // of the files so called, the one whose folders are called most alike
+	FolderAlike Code = "folders-alike"   // its folders' words are those of the missing one's, N of 100
+	FolderSaid  Code = "folder-in-name"  // what its name has more is the name of the missing one's folder
+	DateAdded   Code = "date-in-name"    // what its name has more is a date
+	BesideDoc   Code = "beside-document" // it stands in or below the folder of the document that misses it
 	SameSize    Code = "size"
 	SameID      Code = "embedded-id"
 	SameLength  Code = "length" // and rate
@@ -68,6 +74,10 @@ const (
 	TooShort     Code = "shorter-than-used"
 	OtherNumber  Code = "other-number" // its name has another number
 	PutBy        Code = "put-by"       // its name says that it was put by: a copy, or an older one
+	OtherWord    Code = "other-word"   // a word of its name is another one
+	Counted      Code = "counted"      // what its name has more is a number
+	InBackup     Code = "in-backup"    // its folders say that copies are kept there
+	OtherSet     Code = "other-set"    // its folders say that another set of files lies there under the same names
 	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
 
 	OtherReel        Code = "other-reel"         // it says another reel than a document, in Text
@@ -86,13 +96,13 @@ type Evidence struct {
 	Have, Want *facts.Facts // where both tell
 }
 
-// weights are what a fact adds to the log-odds that a candidate is the missing file,
-// by its value. They are fitted on the corpus of mendtest, and TestWeights holds
-// them to that (docs/evidence.md).
+// weights are what a fact adds to the log-odds that a candidate is the missing file rather
+// than none of those that are offered, by its value. They are fitted on the corpora of
+// mendtest, and TestWeights holds them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Prior: -6.0, Name: 3.1, NameLoose: 1.8, NameParted: 3.0, NameExt: 1.9, NameLonger: 2.8, NameShorter: -0.1, NameAlike: 3.0,
-	OnlyOne: 1.2, Parent: 2.0, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.2,
-	OtherNumber: -1.6, TooShort: -3.1, UsedAlready: -2.3, OtherToldLength: -5.7,
+	Prior: -6.0, Name: 3.1, NameLoose: 1.8, NameParted: 3.0, NameSpelled: 2, NameExt: 1.9, NameLonger: 2.8, NameShorter: -0.1, NameAlike: 3.0,
+	OnlyOne: 1.2, Nearest: 1, Parent: 2.0, FolderAlike: 2, FolderSaid: 2, DateAdded: 1, BesideDoc: 1, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.2,
+	OtherNumber: -1.6, OtherWord: -1, Counted: -1, PutBy: -1, InBackup: -1, OtherSet: -1, TooShort: -3.1, UsedAlready: -2.3, OtherToldLength: -5.7,
 }
 
 // Prior is the code of what stands before any fact: few of those that are offered
@@ -102,8 +112,8 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 4, SamePicture: 8, Follows: 4, MendedElsewhere: 4, SameSize: 2, SameID: 4, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 3, OneOfTwins: 2.5,
-	OtherContent: -3, OtherSize: -1.5, OtherID: -3, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, PutBy: -3, OtherToldSize: -2, OtherToldContent: -4,
+	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 9, SamePicture: 8, Follows: 9, MendedElsewhere: 9, SameSize: 4, SameID: 9, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 5, OneOfTwins: 2.5,
+	OtherContent: -5, OtherSize: -3, OtherID: -5, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
 // value is how much of its weight a fact has.
@@ -113,6 +123,8 @@ func (e Evidence) value() float64 {
 		return math.Max(0, float64(e.N)-80) / 20
 	case Parent:
 		return 1 - math.Pow(0.5, float64(e.N))
+	case FolderAlike:
+		return float64(e.N) / 100
 	case InOneMove:
 		return float64(e.N) / float64(e.Of) * (1 - 1/float64(e.N))
 	}
@@ -136,20 +148,48 @@ func (c *Candidate) Features() map[Code]float64 {
 // Weights are those in force, for whoever holds them to a corpus.
 func Weights() map[Code]float64 { return maps.Clone(weights) }
 
-// rate gives a candidate its score from its facts.
-func (c *Candidate) rate() {
-	odds := weights[Prior]
+// odds are a candidate's against none of those that are offered, from its facts.
+func (c *Candidate) odds() float64 {
+	sum := weights[Prior]
 	for _, list := range [][]Evidence{c.For, c.Against} {
 		for _, e := range list {
-			odds += (weights[e.Code] + given[e.Code]) * e.value()
+			sum += (weights[e.Code] + given[e.Code]) * e.value()
 		}
 	}
-	c.Score = 1 / (1 + math.Exp(-odds))
-	if c.proved() {
-		c.Score = 0.9 + 0.1*c.Score
-	}
-	c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
+	return math.Exp(sum)
 }
+
+// rate gives the candidates of one missing file their scores, which are shares of one: how
+// likely each is the right one, and what is left, that none is. The word follows from the
+// score; certain is another matter, and is proved.
+func rate(list ...*Candidate) {
+	all := 1.0
+	odds := make([]float64, len(list))
+	for i, c := range list {
+		odds[i] = c.odds()
+		all += odds[i]
+	}
+	for i, c := range list {
+		c.Score = odds[i] / all
+		if c.proved() {
+			c.Score = 0.9 + 0.1*c.Score
+		} else if c.Warns(OtherSet) || c.Warns(InBackup) {
+			c.Score = min(c.Score, mostOther)
+		}
+		c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
+		if c.Certainty == Certain {
+			continue
+		}
+		if c.Certainty = Possible; c.Score >= likelyFrom {
+			c.Certainty = Likely
+		}
+	}
+}
+
+const (
+	likelyFrom = 0.9  // right nine times of ten
+	mostOther  = 0.85 // of what may be another set of files, whatever the names say
+)
 
 // proved tells that it has the very bytes that are wanted.
 func (c *Candidate) proved() bool {
@@ -222,8 +262,8 @@ func surer(a, b *Candidate) int {
 
 // score gives the candidates of a wanted file their scores and puts the best first.
 func (f *finder) score(s *search) {
+	rate(s.found...)
 	for _, c := range s.found {
-		c.rate()
 		c.turn = f.rd.turn(c.Path)
 	}
 	slices.SortFunc(s.found, surer)
@@ -253,7 +293,7 @@ func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, 
 	}
 	rd.compare(&c, &w, same)
 	rd.Examine(&c, &w)
-	c.rate()
+	rate(&c)
 	return c, nil
 }
 

@@ -88,7 +88,6 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 		c.against(Evidence{Code: OtherSize, N: c.Size, Of: last.Size})
 	case c.Size == last.Size && last.SHA256 == "":
 		c.add(Evidence{Code: SameSize})
-		c.Certainty = Likely
 		rd.inode(c, last)
 	}
 	if last.Facts != (facts.Facts{}) {
@@ -124,7 +123,6 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 		return
 	}
 	defer f.Close()
-	before := len(c.Against)
 	if proved {
 		if got, err := facts.Read(f, f.Size()); err == nil {
 			w.lasts(c, got)
@@ -151,9 +149,6 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 			rd.listen(c, w, f)
 		}
 	}
-	if len(c.Against) > before && c.Certainty == Likely {
-		c.Certainty = Possible
-	}
 }
 
 // unwrap tells the same sound or picture in another wrapping, where everything but the
@@ -172,9 +167,6 @@ func (c *Candidate) unwrap(f drive.File, got, last *facts.Facts) {
 	c.first(Evidence{Code: code, Text: strings.ToUpper(strings.TrimPrefix(filepath.Ext(c.Path), "."))})
 	// That size and bytes are others is what another wrapping is.
 	c.Against = slices.DeleteFunc(c.Against, func(e Evidence) bool { return e.Code == OtherSize || e.Code == OtherContent })
-	if len(c.Against) == 0 {
-		c.Certainty = Likely
-	}
 }
 
 // listen tells a recording that sounds as the missing one did, through a lossy coding or
@@ -203,7 +195,6 @@ func (c *Candidate) differs(got *facts.Facts, seen *Seen) {
 	if last.ID != "" && got.ID != "" {
 		if got.ID == last.ID {
 			c.add(pair(SameID))
-			c.Certainty = Likely
 		} else {
 			c.against(pair(OtherID))
 		}
@@ -224,9 +215,9 @@ func (c *Candidate) differs(got *facts.Facts, seen *Seen) {
 	}
 }
 
-// halfFrame is how many seconds a used part may stick out of its file: documents
-// round to frames.
-const halfFrame = 0.5 / 24
+// aFrame is how many seconds a length that a document tells or uses may differ from that of
+// its file: documents count in frames, and some cut off what is less than one.
+const aFrame = 1.0 / 24
 
 // product holds what a part says that it is against what the document says.
 func (w *Wanted) product(c *Candidate, f drive.File) {
@@ -247,7 +238,7 @@ func (w *Wanted) lasts(c *Candidate, got facts.Facts) {
 		return
 	}
 	switch need := w.needs(got); {
-	case need > got.Seconds+halfFrame:
+	case need > got.Seconds+aFrame:
 		c.against(Evidence{Code: TooShort, N: int64(1000 * got.Seconds), Of: int64(1000 * need)})
 	case need > 0:
 		c.add(Evidence{Code: LongEnough})
@@ -266,7 +257,7 @@ func (w *Wanted) lasts(c *Candidate, got facts.Facts) {
 	if w.Told.Seconds <= 0 {
 		return
 	}
-	if math.Abs(w.Told.Seconds-got.Seconds) <= halfFrame {
+	if math.Abs(w.Told.Seconds-got.Seconds) <= aFrame {
 		c.add(Evidence{Code: ToldLength})
 	} else {
 		c.against(Evidence{Code: OtherToldLength, N: int64(1000 * got.Seconds), Of: int64(1000 * w.Told.Seconds)})
@@ -284,7 +275,7 @@ func reelOf(name string) string {
 func (w *Wanted) early(f facts.Facts) bool {
 	begins, told := f.Begins()
 	return told && slices.ContainsFunc(w.Ranges, func(r mention.Range) bool {
-		return r.Start >= 3600 && r.Start < begins-halfFrame
+		return r.Start >= 3600 && r.Start < begins-aFrame
 	})
 }
 

@@ -134,17 +134,17 @@ type finder struct {
 
 // search is one wanted file on its way.
 type search struct {
-	w         *Wanted
-	base      string
-	stem, ext string // the stem loosely
-	dir       string
-	shape     string // the stem with a mark for each number
-	plain     string // the stem without the zeros before numbers
-	found     []*Candidate
-	known     map[string]*Candidate // by path, once there are many
-	exact     int
-	near      []hit // files whose names are alike, by their numbers in the index
-	least     int64 // what the least alike of them comes to, when there is no more room
+	w       *Wanted
+	base    string
+	spelled        // as it is expected
+	same    string // what it has in common with names that are spelled otherwise
+	dir     string
+	beside  string // the folder of the document that misses it
+	found   []*Candidate
+	known   map[string]*Candidate // by path, once there are many
+	exact   int
+	near    []hit // files whose names are alike, by their numbers in the index
+	least   int64 // what the least alike of them comes to, when there is no more room
 }
 
 // hit is a file that was met by its name alone.
@@ -236,10 +236,9 @@ func (f *finder) begin(s *search, w *Wanted) error {
 	if w.Sequence != nil {
 		return nil
 	}
-	s.base, s.dir = filepath.Base(w.Expected), filepath.Dir(w.Expected)
-	stem, ext := names.Split(s.base)
-	s.stem, s.ext = names.Loose(stem), ext
-	s.shape, s.plain = numbers(s.stem, "#", false), unpadded(s.stem)
+	s.base, s.dir, s.beside = filepath.Base(w.Expected), filepath.Dir(w.Expected), filepath.Dir(w.Document)
+	s.spelled = spell(s.base)
+	stem, _ := names.Split(s.base)
 	named, err := f.crowd("name "+s.base, func() ([]index.Entry, error) { return f.x.Named(s.base) })
 	if err != nil {
 		return err
@@ -283,38 +282,15 @@ func (f *finder) gather(s *search) error {
 		if s.w.Last != nil || s.w.Told != nil && s.w.Told.Size > 0 {
 			f.weigh(c)
 		}
-		if dir := filepath.Dir(c.Path); dir == s.dir {
-			c.add(Evidence{Code: SameFolder})
-		} else if n := tailsShared(dir, s.dir); n > 0 {
-			c.add(Evidence{Code: Parent, N: int64(n)})
-		}
-		if otherNumber(s.base, filepath.Base(c.Path)) {
-			c.against(Evidence{Code: OtherNumber})
-		}
-		switch {
-		case c.proved():
-			c.Certainty = Likely
-		case s.exact == 1 && c.Says(Name):
-			if c.add(Evidence{Code: OnlyOne}); s.w.Last == nil {
-				c.Certainty = Likely
-			}
-		}
-		if c.putBy() {
-			c.against(Evidence{Code: PutBy})
+		s.named(c)
+		s.placed(c)
+		if s.exact == 1 && c.Says(Name) {
+			c.add(Evidence{Code: OnlyOne})
 		}
 		f.rd.compare(c, s.w, c.proved())
 	}
+	s.neighbours()
 	return nil
-}
-
-// putBy tells that a name has a word more than the wanted one which is said of copies.
-func (c *Candidate) putBy() bool {
-	for _, e := range c.For {
-		if e.Code == NameLonger && meet(strings.Fields(e.Text), putBy) {
-			return true
-		}
-	}
-	return false
 }
 
 // byContent looks for the bytes that were last seen, or whose digest a document
@@ -345,7 +321,6 @@ func (f *finder) byContent(s *search) error {
 			if c := s.has(e.Path); c != nil {
 				if last.Lent {
 					c.first(Evidence{Code: LentContent})
-					c.Certainty = Likely
 				} else {
 					c.first(Evidence{Code: Content})
 				}

@@ -52,7 +52,7 @@ func Follow(chosen Wanted, path string, missing []Wanted, rd Reading, exists fun
 		if i < mostExamined {
 			rd.hold(&m.Best, &missing[m.Wanted])
 		}
-		m.Best.rate()
+		rate(&m.Best)
 		best.Take(m)
 	}
 	return best

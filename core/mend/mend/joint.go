@@ -77,7 +77,6 @@ func (f *finder) joint() error {
 	}
 	for c, m := range best {
 		c.move = m
-		c.variant = m.key.how.Same() && !moved(m.key.from, m.key.to)
 		c.add(Evidence{Code: InOneMove, N: int64(len(m.members)), Of: int64(m.of)})
 	}
 	return nil
@@ -179,16 +178,6 @@ func (f *finder) conclude() {
 		if len(s.found) == 0 {
 			continue
 		}
-		c := s.found[0]
-		for _, d := range s.found {
-			if (len(d.Against) > 0 || d.variant) && d.Certainty == Likely && !d.proved() {
-				d.Certainty = Possible
-			}
-		}
-		ahead := func(d *Candidate) bool { return d == c || len(d.Against) > 0 || d.Score <= c.Score-likelyGap }
-		if c.Certainty == Possible && len(c.Against) == 0 && !c.variant && c.Score >= likelyFrom && !slices.ContainsFunc(s.found, func(d *Candidate) bool { return !ahead(d) }) {
-			c.Certainty = Likely
-		}
 		slices.SortFunc(s.found, surer)
 	}
 }
@@ -216,13 +205,6 @@ func (f *finder) taken() {
 		}
 	}
 }
-
-// From what score on a candidate is likely, and by how much it must be ahead of any
-// other against which nothing speaks (docs/evidence.md).
-const (
-	likelyFrom = 0.6
-	likelyGap  = 0.2
-)
 
 // leastCertain is how many files must have moved together, each of them well, to be
 // certain without having been seen before.
@@ -276,12 +258,18 @@ func moved(from, to string) bool {
 	if filepath.Dir(from) == filepath.Dir(to) && (meet(was, is) || meet(is, made) || meet(was, made)) || anotherSet(from, to) {
 		return false
 	}
+	return !keeps(from, to)
+}
+
+// keeps tells that a folder is called as those in which copies are kept, and the first one
+// is not.
+func keeps(from, to string) bool {
 	for dir := to; dir != filepath.Dir(dir); dir = filepath.Dir(dir) {
 		if meet(words(filepath.Base(dir)), putBy) && !strings.Contains(from, filepath.Base(dir)) {
-			return false
+			return true
 		}
 	}
-	return true
+	return false
 }
 
 func words(name string) []string { return strings.Fields(names.Loose(name)) }
@@ -292,7 +280,7 @@ func meet(a, b []string) bool {
 
 // made are words in the names of folders that hold what was made of other files
 // (common practice).
-var made = []string{"raw", "clean", "cleaned", "processed", "denoised", "mix", "mixed", "mixdown", "mixdowns", "edit", "edited", "edits", "final", "selected", "master", "masters", "render", "renders", "export", "exports", "graded", "proxy", "proxies", "small", "large", "low", "high", "draft"}
+var made = []string{"raw", "clean", "cleaned", "processed", "denoised", "mix", "mixed", "mixdown", "mixdowns", "edit", "edited", "edits", "final", "selected", "master", "masters", "render", "renders", "export", "exports", "graded", "proxy", "proxies", "small", "large", "low", "high", "draft", "drafts", "selects"}
 
 // putBy are words in the names of folders that hold copies (common practice).
 var putBy = []string{"backup", "backups", "bak", "copy", "copies", "old", "older", "previous", "prev", "versions", "version", "snapshot", "snapshots", "trash", "alt", "alternative", "alternatives"}

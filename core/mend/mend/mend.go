@@ -92,7 +92,6 @@ type Candidate struct {
 	disputed bool  // other documents saw something else under the wanted one's path
 	move     *move // the one it belongs to
 	turn     int   // the search folder it was found in, in the order they were named
-	variant  bool  // its folder may hold what was made of the wanted ones, or a copy
 }
 
 // Codes are the codes of what speaks for and against the candidate.

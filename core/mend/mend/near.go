@@ -28,10 +28,9 @@ type sharers struct {
 
 // met is a file with what it may share with wanted ones.
 type met struct {
-	id        int64
-	name      string
-	stem, ext string // the stem loosely
-	keys      []*sharers
+	id   int64
+	name string
+	keys []*sharers
 }
 
 // near meets every name once and keeps those that are alike. One hand takes the
@@ -67,7 +66,7 @@ func (f *finder) keys() map[uint64]*sharers {
 		if s.w.Sequence != nil || s.stem == "" {
 			continue
 		}
-		hashes = nearKeys(s.stem, hashes[:0])
+		hashes = nearKeys(s.stem, true, hashes[:0])
 		for _, h := range hashes {
 			k := keys[h]
 			if k == nil {
@@ -104,9 +103,9 @@ func (f *finder) takeApart(ctx context.Context, keys map[uint64]*sharers, batche
 		return nil
 	}
 	err := f.x.Each(func(id int64, name string) error {
-		stem, ext := names.Split(name)
+		stem, _ := names.Split(name)
 		stem = names.Loose(stem)
-		hashes = nearKeys(stem, hashes[:0])
+		hashes = nearKeys(stem, false, hashes[:0])
 		from := len(shared)
 		for _, h := range hashes {
 			if k := keys[h]; k != nil {
@@ -114,7 +113,7 @@ func (f *finder) takeApart(ctx context.Context, keys map[uint64]*sharers, batche
 			}
 		}
 		if len(shared) > from {
-			batch = append(batch, met{id, name, stem, ext, shared[from:len(shared):len(shared)]})
+			batch = append(batch, met{id, name, shared[from:len(shared):len(shared)]})
 		}
 		if len(batch) == size {
 			return send()
@@ -132,6 +131,7 @@ func (f *finder) takeApart(ctx context.Context, keys map[uint64]*sharers, batche
 
 // hold holds a file against the wanted ones it shares something with.
 func (f *finder) hold(m *met, asked []int64) {
+	is := spell(m.name)
 	for _, k := range m.keys {
 		if k.met > mostMet {
 			continue
@@ -143,7 +143,7 @@ func (f *finder) hold(m *met, asked []int64) {
 				continue
 			}
 			asked[i] = m.id + 1
-			ev, ok := s.resembles(m.name, m.stem, m.ext)
+			ev, ok := s.resembles(m.name, &is)
 			if ok && (ev.Code != NameAlike || ev.N > s.least) {
 				s.meet(m.id, ev)
 			}
@@ -192,39 +192,53 @@ const atBeginning = 1
 
 // resembles tells how a name is like the wanted one; equal stems were looked up
 // already.
-func (s *search) resembles(name, stem, ext string) (Evidence, bool) {
-	if stem == s.stem || stem == "" || !strings.EqualFold(ext, s.ext) || !s.fits(name, ext) {
+func (s *search) resembles(name string, is *spelled) (Evidence, bool) {
+	if is.stem == s.stem || is.stem == "" || !s.fits(name, is.ext) {
 		return Evidence{}, false
 	}
-	switch {
-	case len(s.stem) >= 3 && strings.HasPrefix(stem, s.stem+" "):
-		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[len(s.stem):])}, true
-	case len(s.stem) >= 3 && strings.HasSuffix(stem, " "+s.stem):
-		return Evidence{Code: NameLonger, Text: strings.TrimSpace(stem[:len(stem)-len(s.stem)]), N: atBeginning}, true
-	case len(stem) >= 3 && strings.HasSuffix(s.stem, " "+stem):
-		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[:len(s.stem)-len(stem)]), N: atBeginning}, true
-	case len(stem) >= 3 && strings.HasPrefix(s.stem, stem+" "):
-		return Evidence{Code: NameShorter, Text: strings.TrimSpace(s.stem[len(stem):])}, true
-	case 2*len(stem) < len(s.stem) || 2*len(s.stem) < len(stem):
+	if slices.Equal(is.parts, s.parts) {
+		return Evidence{Code: NameSpelled}, true
+	}
+	if !strings.EqualFold(is.ext, s.ext) {
+		return Evidence{}, false
+	}
+	if before, after, ok := inside(s.parts, is.parts); ok && len(s.stem) >= 3 {
+		return added(NameLonger, before, after), true
+	}
+	if before, after, ok := inside(is.parts, s.parts); ok && len(is.stem) >= 3 && !allOf(is.parts, number) {
+		return added(NameShorter, before, after), true
+	}
+	if 2*len(is.stem) < len(s.stem) || 2*len(s.stem) < len(is.stem) {
 		return Evidence{}, false
 	}
 	// Where the very name is there, another number only stands in its light.
-	if s.exact > 0 && numbers(stem, "#", false) == s.shape && unpadded(stem) != s.plain {
+	if s.exact > 0 && otherCount(is.parts, s.parts) {
 		return Evidence{}, false
 	}
-	if l := likeness(s.stem, stem); l >= alike {
+	if l := likeness(s.stem, is.stem); l >= alike {
 		return Evidence{Code: NameAlike, N: int64(math.Round(100 * l))}, true
 	}
 	return Evidence{}, false
 }
 
-// nearKeys are what two loose stems that are alike nearly always share one of:
-// a word, the first four letters, the last four.
-func nearKeys(stem string, list []uint64) []uint64 {
+// added tells what stands before or after the one name in the other.
+func added(code Code, before, after []part) Evidence {
+	e := Evidence{Code: code, Text: strings.Join(textsOf(slices.Concat(before, after)), " ")}
+	if len(after) == 0 {
+		e.N = atBeginning
+	}
+	return e
+}
+
+// nearKeys are what two loose stems that are alike nearly always share one of: a word, the
+// first four letters, the last four, the whole of the one as the beginning or the end of
+// the other. wanted tells whose they are.
+func nearKeys(stem string, wanted bool, list []uint64) []uint64 {
 	if stem == "" {
 		return list
 	}
 	add := func(mark byte, s string) { list = append(list, xxh3.HashString(s)^uint64(mark)<<56) }
+	list = wholeKeys(stem, wanted, list)
 	add('^', stem[:min(4, len(stem))])
 	add('$', stem[max(0, len(stem)-4):])
 	for from := 0; from < len(stem); {
@@ -239,6 +253,36 @@ func nearKeys(stem string, list []uint64) []uint64 {
 	}
 	return list
 }
+
+// wholeKeys are those of names of which the one begins or ends with all of the other: the
+// whole of a wanted name against the beginnings and ends of those in an index, and the
+// other way round.
+func wholeKeys(stem string, wanted bool, list []uint64) []uint64 {
+	const whole, piece = uint64('=') << 56, uint64('<') << 56
+	var room [96]byte
+	var at [16]int
+	text, ends := compact(stem, room[:], at[:0])
+	of, into := whole, piece // of an index: its whole is looked for among pieces of the wanted
+	if wanted {
+		of, into = piece, whole
+	}
+	list = append(list, xxh3.Hash(text)^whole)
+	if !wanted {
+		list = append(list, xxh3.Hash(text)^into)
+	}
+	for _, end := range ends {
+		if end >= leastWhole && end < len(text) {
+			list = append(list, xxh3.Hash(text[:end])^of)
+		}
+		if len(text)-end >= leastWhole && end > 0 {
+			list = append(list, xxh3.Hash(text[end:])^of)
+		}
+	}
+	return list
+}
+
+// leastWhole is how long a name must be to be met as a part of another one.
+const leastWhole = 3
 
 func digitsOnly(s string) bool {
 	for i := 0; i < len(s); i++ {

@@ -88,7 +88,7 @@ func TestGit(t *testing.T) {
 		return string(out)
 	}
 	git("init", "-q")
-	rel := func(p string) string { r, _ := filepath.Rel(s.Search, p); return r }
+	rel := func(p string) string { r, _ := filepath.Rel(s.Search[0], p); return r }
 	bytesOf := map[string]string{}
 	for expected, truth := range s.Truth {
 		if len(truth) == 0 || filepath.Ext(truth[0]) != filepath.Ext(expected) {
@@ -126,7 +126,7 @@ func TestGit(t *testing.T) {
 	}
 	list := mend.Missing(g, nil, s.Memory)
 	rd := mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: s.Memory, Used: mend.Used(g)}
-	offered, err := mend.Find(context.Background(), build(t, s.Search, false), list, rd, nil)
+	offered, err := mend.Find(context.Background(), build(t, s.Search[0], false), list, rd, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -87,7 +87,7 @@ func hollow(f *graph.File, w Wanted) (graph.Suspicion, bool) {
 	case facts.BrokenOff:
 		return graph.IsBroken, true
 	case facts.CutShort: // what is used of it may all be there
-		if need := w.needs(f.Look.Facts); need == 0 || need > f.Look.Facts.Seconds+halfFrame {
+		if need := w.needs(f.Look.Facts); need == 0 || need > f.Look.Facts.Seconds+aFrame {
 			return graph.IsBroken, true
 		}
 	}
@@ -103,7 +103,7 @@ func (w *Wanted) suspect(f *graph.File) (list []graph.Suspicion) {
 	if got.Unclosed {
 		list = append(list, graph.NeverClosed)
 	}
-	if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+halfFrame {
+	if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+aFrame {
 		list = append(list, graph.ShorterThanUsed)
 	}
 	if w.Told != nil && w.Told.Rate > 0 && got.Rate > 0 && math.Abs(float64(w.Told.Rate-got.Rate)) >= 1 {

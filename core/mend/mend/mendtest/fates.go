@@ -4,20 +4,24 @@ import (
 	"bytes"
 	"fmt"
 	"path/filepath"
-	"slices"
 	"strings"
 )
 
-// fate is what becomes of a folder.
-type fate func(b *builder, f *folder)
+// folderFate is what becomes of a folder, and how often for a start: each studio draws
+// shares of its own from that. Mostly somebody moves a folder, as practitioners tell
+// (common practice, no source).
+type folderFate struct {
+	name    string
+	often   float64
+	happens func(b *builder, f *folder)
+}
 
-// fates are weighted by how often they stand here: mostly somebody moved a folder, as
-// practitioners tell (common practice, no source).
-var fates = slices.Concat(
-	slices.Repeat([]fate{elsewhere, under}, 16),
-	slices.Repeat([]fate{renamedFolder, before, after, respelled, converted, dump, oneByOne, scattered, gone}, 2),
-	[]fate{variant, padded, dated, numbered, split, nextDay, nextDay, twoCopies, olderCopy, partly, partly},
-)
+var fates = []folderFate{
+	{"moved tree", 8, elsewhere}, {"moved tree", 8, under}, {"folder renamed", 2, renamedFolder},
+	{"put before", 2, before}, {"put after", 2, after}, {"respelled", 2, respelled}, {"padded", 1, padded}, {"dated", 1, dated}, {"numbered", 1, numbered},
+	{"converted", 2, converted}, {"all together", 2, dump}, {"one by one", 2, oneByOne}, {"moved singly", 2, scattered}, {"split", 1, split},
+	{"gone", 2, gone}, {"variant", 1, variant}, {"next day", 2, nextDay}, {"two copies", 1, twoCopies}, {"older copy", 1, olderCopy}, {"partly", 2, partly},
+}
 
 func (b *builder) to(f *folder, dir string, name func(string) string) {
 	for _, x := range f.files {
@@ -154,7 +158,7 @@ func scattered(b *builder, f *folder) {
 // split: one half went here, the other there.
 func split(b *builder, f *folder) {
 	for i, x := range f.files {
-		b.put(f, x, filepath.Join(b.s.Search, attics[i%2], "parted", filepath.Base(f.dir), x.name), x.content)
+		b.put(f, x, filepath.Join(b.s.Search[0], attics[i%2], "parted", filepath.Base(f.dir), x.name), x.content)
 	}
 }
 
@@ -173,13 +177,13 @@ func nextDay(b *builder, f *folder) {
 // twoCopies: it was moved, and copied once more.
 func twoCopies(b *builder, f *folder) {
 	elsewhere(b, f)
-	b.to(f, filepath.Join(b.s.Search, "second drive", fmt.Sprint("lot ", b.IntN(90)), filepath.Base(f.dir)), same)
+	b.to(f, filepath.Join(b.s.Search[0], "second drive", fmt.Sprint("lot ", b.IntN(90)), filepath.Base(f.dir)), same)
 }
 
 // olderCopy: only a copy from before is left, in which some are as they were and
 // some are not.
 func olderCopy(b *builder, f *folder) {
-	dir := filepath.Join(b.s.Search, "backup of spring", filepath.FromSlash(f.dir))
+	dir := filepath.Join(b.s.Search[0], "backup of spring", filepath.FromSlash(f.dir))
 	for _, x := range f.files {
 		if b.IntN(2) == 0 {
 			b.put(f, x, filepath.Join(dir, x.name), x.content)
@@ -196,6 +200,7 @@ func partly(b *builder, f *folder) {
 	for i, x := range f.files {
 		if key := b.expected(f, x.name); i%2 == 0 {
 			delete(b.s.Truth, key)
+			delete(b.s.Fate, key)
 			b.write(key, x.content)
 		} else {
 			b.put(f, x, filepath.Join(dir, x.name), x.content)

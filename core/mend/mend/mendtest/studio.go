@@ -27,11 +27,13 @@ import (
 // Studio is one that lost things.
 type Studio struct {
 	Root      string   // the project's folder
-	Search    string   // where to look
+	Search    []string // where to look
 	Documents []string // timelines
 	// Truth is where each lost file went, by the path that is expected of it. Several:
 	// copies of the same bytes, any of which is right. None: it is gone for good.
 	Truth map[string][]string
+	// Fate is what became of each, in a word or two.
+	Fate map[string]string
 	// Seen is what was known of each before.
 	Seen map[string]mend.Seen
 }
@@ -71,9 +73,9 @@ type builder struct {
 
 // Make makes a studio below a folder, with about so many references.
 func Make(dir string, seed uint64, references int) (*Studio, error) {
-	b := &builder{Rand: rand.New(rand.NewPCG(seed, 7)), s: &Studio{
-		Root: filepath.Join(dir, "studio", "harbour film"), Search: filepath.Join(dir, "studio"), Truth: map[string][]string{}, Seen: map[string]mend.Seen{},
-	}}
+	b := newBuilder(filepath.Join(dir, "studio"), seed, 7)
+	b.s.Root = filepath.Join(dir, "studio", "harbour film")
+	fate := lots(b, fates, func(f folderFate) float64 { return f.often })
 	met := map[string]bool{}
 	var folders []*folder
 	for n := 0; n < references; {
@@ -94,11 +96,11 @@ func Make(dir string, seed uint64, references int) (*Studio, error) {
 			}
 			continue
 		}
+		became := fate.draw(b)
 		for _, x := range f.files {
-			b.s.Truth[b.expected(f, x.name)] = nil
-			b.s.Seen[b.expected(f, x.name)] = seen(x.content)
+			b.lose(b.expected(f, x.name), x.content, became.name)
 		}
-		fates[b.IntN(len(fates))](b, f)
+		became.happens(b, f)
 	}
 	for range references { // what else lies about, in whatever folders
 		f := folders[b.IntN(len(folders))]
@@ -120,7 +122,7 @@ func Make(dir string, seed uint64, references int) (*Studio, error) {
 		case 11, 12, 13, 14:
 			stem += fmt.Sprintf(" take %d", 2+b.IntN(7))
 		}
-		b.write(filepath.Join(b.s.Search, b.pick(attics), fmt.Sprint("lot ", b.IntN(9)), stem+ext), b.file(f.kind, "").content)
+		b.write(filepath.Join(b.s.Search[0], b.pick(attics), fmt.Sprint("lot ", b.IntN(9)), stem+ext), b.file(f.kind, "").content)
 	}
 	return b.s, b.err
 }
@@ -267,27 +269,24 @@ func (b *builder) expected(f *folder, name string) string {
 	return filepath.Join(b.s.Root, filepath.FromSlash(f.dir), name)
 }
 
-func (b *builder) write(path string, content []byte) {
+// write writes a file; what is there already stays.
+func (b *builder) write(path string, content []byte) bool {
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 		b.err = err
-		return
+		return false
 	}
 	if _, err := os.Lstat(path); err == nil {
-		return // what is there already stays
+		return false
 	}
 	if err := os.WriteFile(path, content, 0o644); err != nil {
 		b.err = err
 	}
+	return true
 }
 
 // put writes a file where it went, and keeps that as the truth.
 func (b *builder) put(f *folder, x file, path string, content []byte) {
-	if _, err := os.Lstat(path); err == nil {
-		return // somebody else's is there: this one is gone
-	}
-	b.write(path, content)
-	key := b.expected(f, x.name)
-	b.s.Truth[key] = append(b.s.Truth[key], path)
+	b.lies(b.expected(f, x.name), path, content)
 }
 
 // documents are three timelines that share the folders: half of the clips tell how
@@ -349,7 +348,7 @@ func (b *builder) sums(folders []*folder) {
 	b.s.Documents = append(b.s.Documents, path)
 }
 
-func (b *builder) attic() string { return filepath.Join(b.s.Search, b.pick(attics)) }
+func (b *builder) attic() string { return filepath.Join(b.s.Search[0], b.pick(attics)) }
 
 // Right tells whether a file is what was wanted.
 func (s *Studio) Right(expected, path string) bool { return slices.Contains(s.Truth[expected], path) }
