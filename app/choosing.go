@@ -90,7 +90,7 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 	}
 	out := mending.Chosen{Candidate: candidateView(reach, *chosen)}
 	// What speaks against a file is said before it is taken.
-	if in.Try || len(chosen.Against) > 0 && !in.Despite {
+	if in.Try || chosen.Doubtful() && !in.Despite {
 		return out, nil
 	}
 	if err := a.repair(p, w, s, repairOf(s.drives, wanted.Expected, *chosen)); err != nil {

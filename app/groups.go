@@ -140,7 +140,7 @@ func (a *App) MendGroup(ctx context.Context, project int64, in mending.MendGroup
 	}
 	var list []decide.Decision
 	for _, m := range g.Members {
-		if slices.Contains(in.Without, m.Expected) || len(m.Best.Against) > 0 && !in.Despite {
+		if slices.Contains(in.Without, m.Expected) || m.Best.Doubtful() && !in.Despite {
 			continue
 		}
 		if !m.Best.Sequence {

@@ -196,7 +196,7 @@ func (s *snapshot) wantedView(r *wantedRow) mending.WantedRow {
 	if len(r.candidates) > 0 {
 		best := &r.candidates[0]
 		at := label(s.drives, best.Path)
-		v.Best, v.BestLabel, v.Certainty, v.Doubtful = filepath.Base(at), filepath.Dir(at), best.Certainty, len(best.Against) > 0
+		v.Best, v.BestLabel, v.Certainty, v.Doubtful = filepath.Base(at), filepath.Dir(at), best.Certainty, best.Doubtful()
 	}
 	return v
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"maps"
 	"math"
+	"path/filepath"
 	"slices"
 
 	"boundcrate/core/disk/drive"
@@ -31,7 +32,7 @@ const (
 	OtherName   Code = "other-name"      // under another name
 	Parent      Code = "parent"          // in a folder of the same name, N deep
 	SameFolder  Code = "same-folder"     // in the folder it is missing from
-	Nearest     Code = "nearest"         // of the files so called, the one whose folders are called most alike
+	Nearest     Code = "nearest"         // no other name is as close, in folders that are called as much alike
 	FolderAlike Code = "folders-alike"   // its folders' words are those of the missing one's, N of 100
 	FolderSaid  Code = "folder-in-name"  // what its name has more is the name of the missing one's folder
 	DateAdded   Code = "date-in-name"    // what its name has more is a date
@@ -40,13 +41,16 @@ const (
 	SameID      Code = "embedded-id"
 	SameLength  Code = "length" // and rate
 	SameFrame   Code = "frame-size"
-	OneOf       Code = "one-of"  // N files have this content
-	Frames      Code = "frames"  // N of Of files of a sequence
-	Fills       Code = "fills"   // N of Of numbers it lacks
-	ByHand      Code = "by-hand" // a person chose it
+	OneOf       Code = "one-of"   // N files have this content
+	Copies      Code = "copies"   // N of those that are offered are as large as one another, and alike at the beginning, in the middle and at the end
+	ByPlace     Code = "by-place" // of several with this content, the one whose folders are called most alike
+	Frames      Code = "frames"   // N of Of files of a sequence
+	Fills       Code = "fills"    // N of Of numbers it lacks
+	ByHand      Code = "by-hand"  // a person chose it
 	OneOfTwins  Code = "twin"
 	OnlyOne     Code = "only-one"     // no other file where it looked has the name
 	InOneMove   Code = "move"         // N of Of files of its folder are where this one is; Text is how they are renamed
+	OnlyMove    Code = "only-folder"  // and no other folder holds a third of them
 	ToldContent Code = "told-content" // it has the digest that a document tells, computed by Text
 	ToldSize    Code = "told-size"    // of as many bytes as a document tells
 	ToldLength  Code = "told-length"  // as long as a document tells
@@ -76,6 +80,7 @@ const (
 	PutBy        Code = "put-by"       // its name says that it was put by: a copy, or an older one
 	OtherWord    Code = "other-word"   // a word of its name is another one
 	Counted      Code = "counted"      // what its name has more is a number
+	OtherDate    Code = "other-date"   // its path tells another date than the missing one's
 	InBackup     Code = "in-backup"    // its folders say that copies are kept there
 	OtherSet     Code = "other-set"    // its folders say that another set of files lies there under the same names
 	FitsAnother  Code = "fits-another" // another missing file fits it better, in Text
@@ -100,9 +105,9 @@ type Evidence struct {
 // than none of those that are offered, by its value. They are fitted on the corpora of
 // mendtest, and TestWeights holds them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Prior: -6.0, Name: 3.1, NameLoose: 1.8, NameParted: 3.0, NameSpelled: 2, NameExt: 1.9, NameLonger: 2.8, NameShorter: -0.1, NameAlike: 3.0,
-	OnlyOne: 1.2, Nearest: 1, Parent: 2.0, FolderAlike: 2, FolderSaid: 2, DateAdded: 1, BesideDoc: 1, SameFolder: 2.6, InOneMove: 5.2, ToldLength: 2.1, LongEnough: 1.2,
-	OtherNumber: -1.6, OtherWord: -1, Counted: -1, PutBy: -1, InBackup: -1, OtherSet: -1, TooShort: -3.1, UsedAlready: -2.3, OtherToldLength: -5.7,
+	Prior: -4.0, Name: 1.9, NameLoose: 1.9, NameParted: 1.9, NameSpelled: 1.9, NameExt: 0.4, NameLonger: 1.9, NameShorter: -3.3, NameAlike: 1.9,
+	Nearest: 2.3, FolderAlike: 4.7, FolderSaid: 3.5, DateAdded: 4.5, BesideDoc: 1.7, SameFolder: 4.4, OnlyMove: 1.2, ToldLength: 1.9, LongEnough: 0.1,
+	OtherNumber: -1.0, OtherWord: -3.2, InBackup: -3.8, OtherSet: -2.9, TooShort: -3.0, UsedAlready: -3.1, OtherToldLength: -3.7,
 }
 
 // Prior is the code of what stands before any fact: few of those that are offered
@@ -112,8 +117,8 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameProduct: 4, OtherProduct: -3, SameReel: 3, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 9, SamePicture: 8, Follows: 9, MendedElsewhere: 9, SameSize: 4, SameID: 9, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 5, OneOfTwins: 2.5,
-	OtherContent: -5, OtherSize: -3, OtherID: -5, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
+	SameProduct: 5.5, OtherProduct: -3, SameReel: 7, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 9, SamePicture: 8, Follows: 9, MendedElsewhere: 9, SameSize: 4, SameID: 9, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 5, OneOfTwins: 2.5,
+	OtherContent: -5, OtherSize: -3, OtherID: -5, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, OtherDate: -5, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 
 // value is how much of its weight a fact has.
@@ -121,11 +126,9 @@ func (e Evidence) value() float64 {
 	switch e.Code {
 	case NameAlike: // from a faint likeness to none that could be told apart
 		return math.Max(0, float64(e.N)-80) / 20
-	case Parent:
-		return 1 - math.Pow(0.5, float64(e.N))
 	case FolderAlike:
 		return float64(e.N) / 100
-	case InOneMove:
+	case OnlyMove:
 		return float64(e.N) / float64(e.Of) * (1 - 1/float64(e.N))
 	}
 	return 1
@@ -134,7 +137,7 @@ func (e Evidence) value() float64 {
 // Features are the values of a candidate's facts by their codes, for whoever fits
 // weights to them.
 func (c *Candidate) Features() map[Code]float64 {
-	out := map[Code]float64{Prior: 1}
+	out := map[Code]float64{Prior: -4}
 	for _, list := range [][]Evidence{c.For, c.Against} {
 		for _, e := range list {
 			if _, known := weights[e.Code]; known {
@@ -143,6 +146,23 @@ func (c *Candidate) Features() map[Code]float64 {
 		}
 	}
 	return out
+}
+
+// IsAgainst tells codes that speak against a candidate.
+func IsAgainst(c Code) bool { return slices.Contains(speakingAgainst, c) }
+
+var speakingAgainst = []Code{
+	OtherNumber, OtherWord, Counted, PutBy, InBackup, OtherSet, OtherDate, TooShort, UsedAlready, OtherToldLength, OtherToldSize, OtherToldContent,
+	OtherContent, OtherSize, OtherID, OtherLength, OtherFrame, OtherKind, Harmed, FitsAnother, OtherReel, OtherClock, OtherProduct,
+}
+
+// setWide is what speaks against all that lies in a folder alike.
+var setWide = []Code{OtherSet, InBackup, OtherDate}
+
+// Doubtful tells that something speaks against the candidate by itself, and not only
+// against all that lies where it does.
+func (c *Candidate) Doubtful() bool {
+	return slices.ContainsFunc(c.Against, func(e Evidence) bool { return !slices.Contains(setWide, e.Code) })
 }
 
 // Weights are those in force, for whoever holds them to a corpus.
@@ -164,15 +184,21 @@ func (c *Candidate) odds() float64 {
 // score; certain is another matter, and is proved.
 func rate(list ...*Candidate) {
 	all := 1.0
-	odds := make([]float64, len(list))
-	for i, c := range list {
-		odds[i] = c.odds()
-		all += odds[i]
+	together := map[string]float64{} // copies of one another are right together
+	for _, c := range list {
+		c.own = c.odds()
+		all += c.own
+		together[c.bytes] += c.own
 	}
-	for i, c := range list {
-		c.Score = odds[i] / all
+	for _, c := range list {
+		if c.Score = c.own / all; c.bytes != "" {
+			c.Score = together[c.bytes] / all
+		}
+		c.Score = calibrated(c.Score)
 		if c.proved() {
-			c.Score = 0.9 + 0.1*c.Score
+			c.Score = likelyFrom + (1-likelyFrom)*c.Score
+		} else if slices.ContainsFunc(rejects, c.Warns) {
+			c.Score = min(c.Score, mostRejected)
 		} else if c.Warns(OtherSet) || c.Warns(InBackup) {
 			c.Score = min(c.Score, mostOther)
 		}
@@ -186,9 +212,31 @@ func rate(list ...*Candidate) {
 	}
 }
 
+// scale is which share was right of the candidates whose odds come to a share, fitted by
+// isotonic regression (Barlow, Bartholomew, Bremner, Brunk 1972) on the same studios as the
+// weights.
+var scale = [][2]float64{
+	{0, 0}, {0.004, 0.013}, {0.09, 0.2}, {0.22, 0.29}, {0.33, 0.5}, {0.48, 0.54}, {0.53, 0.64}, {0.63, 0.66}, {0.78, 0.72}, {0.82, 0.82}, {0.88, 0.9}, {0.925, 0.95}, {0.986, 0.98}, {1, 1},
+}
+
+// calibrated reads the scale, in a straight line from one entry to the next.
+func calibrated(share float64) float64 {
+	i := 1
+	for i < len(scale)-1 && share > scale[i][0] {
+		i++
+	}
+	a, b := scale[i-1], scale[i]
+	return a[1] + (b[1]-a[1])*(share-a[0])/(b[0]-a[0])
+}
+
+// rejects is what documents tell, use, or a header says, that makes a file another one,
+// whatever its name says for it.
+var rejects = []Code{TooShort, OtherToldLength, OtherToldSize, OtherToldContent, OtherClock, OtherReel, OtherProduct, OtherKind, OtherContent, OtherSize, OtherID, OtherLength, OtherFrame, Harmed}
+
 const (
-	likelyFrom = 0.9  // right nine times of ten
-	mostOther  = 0.85 // of what may be another set of files, whatever the names say
+	mostRejected = 0.6
+	likelyFrom   = 0.95 // so that nine of ten are right on every corpus, the hardest one too
+	mostOther    = 0.9  // of what may be another set of files, whatever the names say
 )
 
 // proved tells that it has the very bytes that are wanted.
@@ -202,12 +250,12 @@ func (c *Candidate) first(e Evidence) { c.For = slices.Insert(c.For, 0, e) }
 
 func (c *Candidate) against(e Evidence) { c.Against = append(c.Against, e) }
 
-// settle makes the one candidate certain that has the content and stands alone
-// with it, or alone with it under the same name.
-func settle(found []*Candidate) {
+// settle makes the one candidate certain that has the content and stands alone with it, or
+// alone with it under the same name, or with it in the place that is most like the first.
+func (s *search) settle() {
 	var contents []*Candidate
 	var named []*Candidate
-	for _, c := range found {
+	for _, c := range s.found {
 		if c.proved() {
 			contents = append(contents, c)
 			if c.Says(Name) {
@@ -224,7 +272,38 @@ func settle(found []*Candidate) {
 	}
 	if len(named) == 1 {
 		named[0].settled()
+	} else if c := s.byPlace(contents, named); c != nil {
+		c.For = append(c.For, Evidence{Code: ByPlace})
+		c.settled()
 	}
+}
+
+// byPlace is the one of several copies of the same content whose folders are called the most
+// like those of the missing file; of those called as it is, where there are any. Where
+// copies are kept is no such place.
+func (s *search) byPlace(contents, named []*Candidate) *Candidate {
+	if len(named) > 1 {
+		contents = named
+	}
+	var best *Candidate
+	most, several := math.MinInt, false
+	for _, c := range contents {
+		dir := filepath.Dir(c.Path)
+		n := 100*tailsShared(dir, s.dir) - len(folders(dir)) // the shorter way of two
+		if keeps(s.dir, dir) {
+			n -= 50
+		}
+		switch {
+		case n > most:
+			best, most, several = c, n, false
+		case n == most:
+			several = true
+		}
+	}
+	if several {
+		return nil
+	}
+	return best
 }
 
 // settled makes a candidate certain, unless what the documents tell of it or use says
@@ -241,8 +320,9 @@ func (c *Candidate) settled() {
 const mostOffered = 12
 
 // listed are the best of what was found, settled, in order.
-func listed(found []*Candidate) []Candidate {
-	settle(found)
+func (s *search) listed() []Candidate {
+	s.settle()
+	found := s.found
 	list := make([]Candidate, 0, len(found))
 	for _, c := range found {
 		list = append(list, *c)
@@ -257,11 +337,12 @@ func order(list []Candidate) {
 }
 
 func surer(a, b *Candidate) int {
-	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(a.turn, b.turn), cmp.Compare(a.Path, b.Path))
+	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(math.Round(100*b.own), math.Round(100*a.own)), cmp.Compare(a.turn, b.turn), cmp.Compare(a.Path, b.Path))
 }
 
 // score gives the candidates of a wanted file their scores and puts the best first.
 func (f *finder) score(s *search) {
+	s.nearest()
 	rate(s.found...)
 	for _, c := range s.found {
 		c.turn = f.rd.turn(c.Path)

@@ -64,7 +64,7 @@ func (rd Reading) turn(path string) int {
 // header says against being the file that is wanted. Headers are opened only
 // where something is known that they could contradict; Examine opens the rest.
 func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
-	if rd.Used != nil && rd.Used(c.Path) {
+	if !content && rd.Used != nil && rd.Used(c.Path) {
 		c.against(Evidence{Code: UsedAlready})
 	}
 	if kind := facts.KindOfName(c.Path); kind != w.Kind && w.Kind != facts.Other {

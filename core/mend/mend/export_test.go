@@ -1,5 +1,7 @@
 package mend
 
+import "boundcrate/core/media/facts"
+
 // Assign is for tests outside the package.
 var Assign = assign
 
@@ -8,3 +10,26 @@ var Likeness = likeness
 
 // RenamingOf is for tests outside the package.
 var RenamingOf = renamingOf
+
+// Relation tells tests outside the package how a name is like a wanted one, and what is
+// other about it; "" where it is not offered.
+func Relation(wanted, name string) (code Code, more []Code) {
+	s := &search{spelled: spell(wanted), w: &Wanted{}, dir: "/gone/harbour"}
+	is := spell(name)
+	switch {
+	case wanted == name:
+		code = Name
+	case is.stem == s.stem && is.ext == s.ext:
+		code = NameParted
+	default:
+		s.w.Kind = facts.KindOfName(wanted)
+		e, ok := s.resembles(name, &is)
+		if !ok {
+			return "", nil
+		}
+		code = e.Code
+	}
+	c := &Candidate{Path: "/there/" + name}
+	s.named(c)
+	return code, c.Codes()
+}

@@ -51,7 +51,7 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 	}
 	f.conclude()
 	for i := range wanted {
-		if out[i] = listed(f.open[i].found); wanted[i].Sequence != nil {
+		if out[i] = f.open[i].listed(); wanted[i].Sequence != nil {
 			out[i] = frames[i]
 		}
 		for k := range out[i] {
@@ -130,6 +130,9 @@ type finder struct {
 	rd     Reading
 	open   []search
 	crowds map[string]*crowd
+
+	mu       sync.Mutex
+	standing map[string]bool // of folders that were asked for
 }
 
 // search is one wanted file on its way.
@@ -137,9 +140,9 @@ type search struct {
 	w       *Wanted
 	base    string
 	spelled        // as it is expected
-	same    string // what it has in common with names that are spelled otherwise
 	dir     string
 	beside  string // the folder of the document that misses it
+	stands  bool   // the folder that it is missing from holds files
 	found   []*Candidate
 	known   map[string]*Candidate // by path, once there are many
 	exact   int
@@ -278,6 +281,7 @@ func (f *finder) gather(s *search) error {
 		return err
 	}
 	s.prune()
+	s.stands = f.stand(s.dir)
 	for _, c := range s.found {
 		if s.w.Last != nil || s.w.Told != nil && s.w.Told.Size > 0 {
 			f.weigh(c)
@@ -373,6 +377,9 @@ const worthALook = 0.1
 // finish opens what would be taken first.
 func (f *finder) finish(s *search) {
 	f.score(s)
+	if f.copies(s) {
+		f.score(s)
+	}
 	for range 2 * looked { // another one may be first then
 		i := slices.IndexFunc(s.found[:min(looked, len(s.found))], func(c *Candidate) bool {
 			return !c.examined && (!c.proved() || c.Says(Content) && (s.w.Told != nil || len(s.w.Ranges) > 0)) && c.Score >= worthALook*s.found[0].Score

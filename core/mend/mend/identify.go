@@ -18,7 +18,7 @@ func (f *finder) identify() error {
 	kinds := map[facts.Kind]bool{}
 	for i := range f.open {
 		s := &f.open[i]
-		if s.w.Sequence != nil || s.w.Last == nil || s.w.Last.Facts.ID == "" || s.stands() {
+		if s.w.Sequence != nil || s.w.Last == nil || s.w.Last.Facts.ID == "" || s.sized() {
 			continue
 		}
 		id := s.w.Last.Facts.ID
@@ -46,8 +46,8 @@ func (f *finder) identify() error {
 	})
 }
 
-// stands tells that a file of the wanted name and size was offered.
-func (s *search) stands() bool {
+// sized tells that a file of the wanted name and size was offered.
+func (s *search) sized() bool {
 	for _, c := range s.found {
 		if c.Says(Name) && c.Size == s.w.Last.Size {
 			return true

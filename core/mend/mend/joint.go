@@ -65,9 +65,13 @@ func (f *finder) joint() error {
 		return err
 	}
 	best := map[*Candidate]*move{}
+	from := map[string][]*move{} // those that hold a third of a folder
 	for _, m := range moves {
 		if m.of = below[m.key.from]; len(m.members) < leastMoved {
 			continue
+		}
+		if 3*len(m.members) >= m.of {
+			from[m.key.from] = append(from[m.key.from], m)
 		}
 		for _, c := range m.members {
 			if was := best[c]; was == nil || m.better(was) {
@@ -78,8 +82,19 @@ func (f *finder) joint() error {
 	for c, m := range best {
 		c.move = m
 		c.add(Evidence{Code: InOneMove, N: int64(len(m.members)), Of: int64(m.of)})
+		if !slices.ContainsFunc(from[m.key.from], m.rivals) {
+			c.add(Evidence{Code: OnlyMove, N: int64(len(m.members)), Of: int64(m.of)})
+			if c.parallel && len(m.members) > leastMoved && 3*len(m.members) >= 2*m.of {
+				c.Against = slices.DeleteFunc(c.Against, func(e Evidence) bool { return e.Code == OtherSet })
+			}
+		}
 	}
 	return nil
+}
+
+// rivals tells moves of one folder to two places.
+func (m *move) rivals(o *move) bool {
+	return o.key.to != m.key.to && !drive.Within(o.key.to, m.key.to) && !drive.Within(m.key.to, o.key.to)
 }
 
 // better orders moves: what explains more of its folder, then more files, then the
@@ -244,6 +259,24 @@ func (f *finder) earn(m *move, who []int) {
 	}
 }
 
+// stand is stands, asked of the disk once.
+func (f *finder) stand(dir string) bool {
+	f.mu.Lock()
+	v, known := f.standing[dir]
+	f.mu.Unlock()
+	if known {
+		return v
+	}
+	v = f.stands(dir)
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.standing == nil {
+		f.standing = map[string]bool{}
+	}
+	f.standing[dir] = v
+	return v
+}
+
 // stands tells that a folder holds files still: what was taken from it was chosen, and the
 // folder did not move.
 func (f *finder) stands(dir string) bool {
@@ -347,7 +380,7 @@ type Member struct {
 // asked for by itself, and leaves the rest as sure as it is.
 func (g *Group) Take(m *Member) {
 	switch {
-	case len(m.Best.Against) > 0:
+	case m.Best.Doubtful():
 		if g.Doubts++; g.Certainty == Certain {
 			g.Certainty = Likely
 		}

@@ -152,7 +152,7 @@ func TestMoved(t *testing.T) {
 		}
 		groups := mend.Groups(list, offered)
 		if len(groups) != 1 || groups[0].Certainty != c.want || groups[0].Files() != c.files1 {
-			t.Errorf("%s: %+v", c.name, groups)
+			t.Errorf("%s: %d groups, %s", c.name, len(groups), groups[0].Certainty)
 			continue
 		}
 		for i, cs := range offered {
@@ -230,7 +230,7 @@ func TestOtherSets(t *testing.T) {
 		}
 		groups := mend.Groups(list, offered)
 		if len(groups) != 1 || groups[0].Files() != len(fiveNames) || groups[0].Certainty != c.want {
-			t.Errorf("%s: wanted %s\n%+v", c.name, c.want, groups)
+			t.Errorf("%s: wanted %s: %d groups, %s\n%q", c.name, c.want, len(groups), groups[0].Certainty, told(offered[0]))
 		}
 	}
 }

@@ -89,9 +89,12 @@ type Candidate struct {
 	Sequence  bool // Path is a graph.Pattern
 
 	examined bool
-	disputed bool  // other documents saw something else under the wanted one's path
-	move     *move // the one it belongs to
-	turn     int   // the search folder it was found in, in the order they were named
+	parallel bool    // what speaks for another set is that its folder lies beside the first, which stands
+	own      float64 // its odds against none of them
+	bytes    string  // what it has in common with its copies, where some were found
+	disputed bool    // other documents saw something else under the wanted one's path
+	move     *move   // the one it belongs to
+	turn     int     // the search folder it was found in, in the order they were named
 }
 
 // Codes are the codes of what speaks for and against the candidate.

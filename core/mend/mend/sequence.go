@@ -13,7 +13,7 @@ import (
 // What a sequence's name counts, whole or alike (common practice and trial, no
 // source), and what is left of it where the content is another.
 const (
-	namedSequence     = 0.55
+	namedSequence     = 0.92
 	likeSequence      = 0.36
 	otherContentShare = 0.6
 )
@@ -75,7 +75,9 @@ func (f *finder) sequences() (map[int][]Candidate, error) {
 		return nil, err
 	}
 	for _, p := range list {
-		out[p.at] = listed(found[p.at])
+		s := search{w: f.open[p.at].w, dir: p.pat.Dir, found: found[p.at]}
+		sayHowSure(s.found)
+		out[p.at] = s.listed()
 	}
 	return out, nil
 }
@@ -143,16 +145,32 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 		case same == sameAll && lacking == 0:
 			c.first(Evidence{Code: Content})
 			c.Score = 0.9 + 0.1*c.Score
-			c.Certainty = Likely
 		case same == sameOther:
 			c.against(Evidence{Code: OtherContent, N: 1})
 			c.Score *= otherContentShare
-		case head == pat.Head && lacking == 0:
-			c.Certainty = Likely
 		}
 		out = append(out, c)
 	}
 	return out, nil
+}
+
+// sayHowSure gives the sequences that are offered for one the word that follows from their scores.
+// Several that are whole share what there is to be sure of.
+func sayHowSure(found []*Candidate) {
+	whole := 0
+	for _, c := range found {
+		if !c.proved() && c.Score >= likelyFrom {
+			whole++
+		}
+	}
+	for _, c := range found {
+		if whole > 1 && !c.proved() && c.Score >= likelyFrom {
+			c.Score /= float64(whole)
+		}
+		if c.Score >= likelyFrom {
+			c.Certainty = Likely
+		}
+	}
 }
 
 // within keeps the files whose numbers lie in gaps, and counts all such numbers.

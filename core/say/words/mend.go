@@ -36,6 +36,12 @@ func Evidence(e mend.Evidence) string {
 			return fmt.Sprintf("in folders of the same names, %d deep", e.N)
 		}
 		return "same parent folder"
+	case mend.FolderAlike:
+		return fmt.Sprintf("folders are similar (%d of 100)", e.N)
+	case mend.FolderSaid:
+		return "its name also says “" + e.Text + "”, as the folder of the missing file does"
+	case mend.Copies:
+		return fmt.Sprintf("one of %d copies, alike in size and wherever they were read", e.N)
 	case mend.OneOf:
 		return fmt.Sprintf("one of %d with this content", e.N)
 	case mend.Frames:
@@ -110,7 +116,13 @@ var plainly = map[mend.Code]string{
 	mend.LentContent: "same content as other documents saw under this path",
 	mend.Name:        "same name",
 	mend.NameLoose:   "same name, spelled otherwise",
-	mend.NameParted:  "same name, its words parted otherwise",
+	mend.NameParted:  "same name, other separators",
+	mend.NameSpelled: "same words and numbers, written another way",
+	mend.Nearest:     "closest name, in the most similar folders",
+	mend.DateAdded:   "a date was added to the name",
+	mend.BesideDoc:   "in the folder of the document that misses it",
+	mend.ByPlace:     "of several files with this content, the one in the most similar folders",
+	mend.OnlyMove:    "no other folder holds a third of them",
 	mend.OtherName:   "under another name",
 	mend.SameFolder:  "in the folder it is missing from",
 	mend.SameSize:    "same size as last seen",
@@ -125,8 +137,13 @@ var plainly = map[mend.Code]string{
 	mend.OtherID:     "another embedded id than when last seen",
 	mend.UsedAlready: "another reference already leads to this file",
 	mend.OtherClock:  "what is used of it lies before its timecode begins",
-	mend.OnlyOne:     "no other file of the name was met",
-	mend.PutBy:       "its name says that it was put by",
+	mend.OnlyOne:     "only file with this name",
+	mend.PutBy:       "its name says that it is a copy or an older version",
+	mend.Counted:     "a number was added to the name",
+	mend.OtherWord:   "another word in its name",
+	mend.OtherDate:   "from another date, by its name or folders",
+	mend.InBackup:    "in a folder of backups or copies",
+	mend.OtherSet:    "its folder may hold another set of files with the same names",
 	mend.OtherNumber: "another number in its name",
 }
 

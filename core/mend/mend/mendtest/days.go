@@ -76,8 +76,12 @@ func Days(dir string, seed uint64, references int) (*Studio, error) {
 				stem, ext := parts(name)
 				put(filepath.Join(dir, "vault", day, stem+" orig"+ext))
 				b.lies(t.path, filepath.Join(dir, "vault", day, name), b.otherFile(name))
-			case "older copy":
-				b.write(filepath.Join(dir, "old disk", day, unit, name), b.otherFile(name))
+			case "older copy": // half of it was written over since
+				if path := filepath.Join(dir, "old disk", day, unit, name); i%2 == 0 {
+					put(path)
+				} else {
+					b.write(path, b.otherFile(name))
+				}
 			case "two copies":
 				put(filepath.Join(dir, "vault", day, unit, name))
 				put(filepath.Join(dir, "mirror", "vault", day, unit, name))
@@ -160,7 +164,11 @@ func Parts(dir string, seed uint64, references int) (*Studio, error) {
 		case "converted":
 			put("vault", group, stem+".obj")
 		case "older copy":
-			b.write(filepath.Join(dir, "old vault", group, p.file.name), b.otherFile(p.file.name))
+			if b.IntN(2) == 0 {
+				put("old vault", group, p.file.name)
+			} else {
+				b.write(filepath.Join(dir, "old vault", group, p.file.name), b.otherFile(p.file.name))
+			}
 		}
 	}
 	return b.s, b.err

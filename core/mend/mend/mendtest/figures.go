@@ -175,13 +175,14 @@ var lesser = []mend.Code{mend.NameLoose, mend.NameParted, mend.NameSpelled, mend
 // Learning, §4.4).
 func Fit(samples []Sample, codes []mend.Code) map[mend.Code]float64 {
 	const ridge, rounds = 1.0, 40
-	w := map[mend.Code]float64{}
+	w := map[mend.Code]float64{mend.Prior: mend.Weights()[mend.Prior]}
 	odds := make([][]float64, len(samples))
 	having := map[mend.Code][]int{}
 	for i, s := range samples {
 		odds[i] = make([]float64, len(s))
 		met := map[mend.Code]bool{}
-		for _, o := range s {
+		for k, o := range s {
+			odds[i][k] = w[mend.Prior]
 			for c := range o.Facts {
 				if !met[c] {
 					met[c] = true
@@ -192,10 +193,10 @@ func Fit(samples []Sample, codes []mend.Code) map[mend.Code]float64 {
 	}
 	for range rounds {
 		for _, c := range codes {
-			slope, curve := -ridge*w[c], ridge
-			if c == mend.Prior {
-				slope, curve = 0, 1e-9
+			if c == mend.Prior { // every name has a class of its own, which tells as much
+				continue
 			}
+			slope, curve := -ridge*w[c], ridge
 			for _, i := range having[c] {
 				s, c := samples[i].pull(odds[i], c)
 				slope, curve = slope+s, curve+c
@@ -203,6 +204,9 @@ func Fit(samples []Sample, codes []mend.Code) map[mend.Code]float64 {
 			step := max(-1, min(1, slope/curve))
 			if slices.Contains(lesser, c) { // whatever the corpora hold, another spelling is no better than the name
 				step = min(step, w[mend.Name]-w[c])
+			}
+			if mend.IsAgainst(c) { // nor does what speaks against a file speak for it
+				step = min(step, -w[c])
 			}
 			w[c] += step
 			for _, i := range having[c] {

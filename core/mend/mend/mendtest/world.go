@@ -16,17 +16,18 @@ import (
 type Maker struct {
 	Name string
 	Make func(dir string, seed uint64, references int) (*Studio, error)
-	Fits bool // its even seeds are what weights are fitted on
+	Fits bool // weights are fitted on it, by even seeds; odd ones report
 }
 
 // Makers are the corpora. Each was written from other assumptions about who works how
 // and what goes wrong, so that what fits one need not fit another. All of it is invented.
 var Makers = []Maker{
-	{"harbour", Make, true},      // a film: whole folders are moved, renamed, split
-	{"scattered", Scatter, true}, // many small documents, single files on four drives, misleading copies
-	{"packs", Packs, true},       // libraries in which hundreds of files have the same few names
-	{"days", Days, false},        // recordings counted by machines, day after day; edits after copying
-	{"assemblies", Parts, false}, // part numbers, revisions, releases, a vault that was tidied
+	{"harbour", Make, true},         // a film: whole folders are moved, renamed, split
+	{"scattered", Scatter, true},    // many small documents, single files on four drives, misleading copies
+	{"packs", Packs, true},          // libraries in which hundreds of files have the same few names
+	{"days", Days, true},            // recordings counted by machines, day after day; edits after copying
+	{"assemblies", Parts, false},    // part numbers, revisions, releases, a vault that was tidied
+	{"catalogue", Catalogue, false}, // pages for clients; years put away, names written as addresses
 }
 
 func newBuilder(dir string, seed, of uint64) *builder {
