@@ -139,7 +139,7 @@ type finder struct {
 type search struct {
 	w       *Wanted
 	base    string
-	spelled        // as it is expected
+	spelled // as it is expected
 	dir     string
 	beside  string // the folder of the document that misses it
 	stands  bool   // the folder that it is missing from holds files
