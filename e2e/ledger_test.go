@@ -179,7 +179,7 @@ func TestSeveralDocuments(t *testing.T) {
 	p.station("Mend")
 	p.sees("Where should it look?")
 	p.click("Look for everything missing") // the likeliest folder is chosen already
-	p.until("for the candidate", `document.body.innerText.includes('old') && document.body.innerText.includes('likely')`)
+	p.until("for the candidate", `document.body.innerText.includes('old') && document.body.innerText.includes('possible')`)
 	p.idle()
 	p.click("Use this file")
 	p.sees("Nothing is missing")

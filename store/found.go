@@ -90,6 +90,9 @@ func (s *Store) goneFrames(r *graph.Reference, drives []drive.Drive, doc drive.P
 // and that document never did. It is a mend.Memory.
 func (m *Memory) Of(document, path string) (mend.Seen, bool) {
 	last, ok := m.Last(path)
+	if !ok && document != "" && !filepath.IsAbs(path) {
+		return m.byTail(document, path)
+	}
 	if !ok || document == "" {
 		return last, ok
 	}
@@ -101,6 +104,45 @@ func (m *Memory) Of(document, path string) (mend.Seen, bool) {
 		return w == untold || w.size == last.Size && w.mod == nanos(last.ModTime)
 	})
 	return last, ok
+}
+
+// byTail is what was last seen of a file that a document names by a path of another machine:
+// of those it found here before, the one whose path ends in the same way, folder and name at
+// the least. It is lent: two may end alike.
+func (m *Memory) byTail(document, path string) (mend.Seen, bool) {
+	stamps, err := m.foundBy(drive.At(m.drives, document))
+	if err != nil {
+		return mend.Seen{}, false
+	}
+	var best drive.Path
+	most, several := leastTail-1, false
+	for p := range stamps {
+		switch n := tail(p.Path, path); {
+		case n > most:
+			best, most, several = p, n, false
+		case n == most:
+			several = true
+		}
+	}
+	at, ok := drive.Abs(m.drives, best)
+	if !ok || most < leastTail || several {
+		return mend.Seen{}, false
+	}
+	last, ok := m.Last(at)
+	last.Lent = true
+	return last, ok
+}
+
+// leastTail is how many parts of two paths must be the same from their ends.
+const leastTail = 2
+
+// tail counts them.
+func tail(a, b string) (n int) {
+	x, y := strings.Split(a, "/"), strings.Split(b, "/")
+	for n < len(x) && n < len(y) && x[len(x)-1-n] == y[len(y)-1-n] {
+		n++
+	}
+	return n
 }
 
 // foundBy is what the files that a document names were when it found them, by any project that
@@ -158,6 +200,33 @@ func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
 		})
 		return claimed || err != nil // where nobody can tell, it is
 	}
+}
+
+// mostBelow is how many files in a folder and below it are told of at once.
+const mostBelow = 2000
+
+// NamedBelow are files that any known document reads in a folder or below it, the first of
+// them where they are many. It is what mend.Reading asks for as Others.
+func (m *Memory) NamedBelow(dir string) (list []string) {
+	at := drive.At(m.drives, dir)
+	from, to := at.Path+"/", at.Path+"0" // "0" follows "/"
+	if at.Path == "" || at.Path == "." {
+		from, to = "", "\U0010ffff"
+	}
+	err := m.s.each("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND role != 'write' ORDER BY path LIMIT ?", []any{at.Drive, from, to, mostBelow}, func(scan scan) error {
+		p := drive.Path{Drive: at.Drive}
+		if err := scan(&p.Path); err != nil {
+			return err
+		}
+		if abs, ok := drive.Abs(m.drives, p); ok {
+			list = append(list, abs)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil // nobody votes then
+	}
+	return list
 }
 
 // use is one row of what a document names.

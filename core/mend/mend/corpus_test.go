@@ -23,7 +23,7 @@ const (
 	each     = 500 // references of a studio
 )
 
-func measure(t testing.TB, m mendtest.Maker, seed uint64, remember, alone bool) *mendtest.Figures {
+func measure(t testing.TB, m mendtest.Maker, seed uint64, remember bool, how mendtest.How) *mendtest.Figures {
 	t.Helper()
 	s, err := m.Make(t.TempDir(), seed, each)
 	if err != nil {
@@ -33,7 +33,7 @@ func measure(t testing.TB, m mendtest.Maker, seed uint64, remember, alone bool) 
 	if remember {
 		memory = s.Memory
 	}
-	f, err := s.Measure(context.Background(), memory, alone)
+	f, err := s.Measure(context.Background(), memory, how)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,8 +44,8 @@ func measure(t testing.TB, m mendtest.Maker, seed uint64, remember, alone bool) 
 func samples(t testing.TB, of ...mendtest.Maker) (list []mendtest.Sample) {
 	for _, m := range of {
 		for n := range uint64(toFit) {
-			for _, alone := range []bool{true, false} {
-				list = append(list, measure(t, m, 2*n, false, alone).Samples...)
+			for _, how := range []mendtest.How{mendtest.Alone, mendtest.Together} {
+				list = append(list, measure(t, m, 2*n, false, how).Samples...)
 			}
 		}
 	}
@@ -135,15 +135,14 @@ func TestCorpora(t *testing.T) {
 	}
 	var all, new mendtest.Figures
 	for _, m := range mendtest.Makers {
-		for _, alone := range []bool{true, false} {
+		for which, how := range []string{"documents alone", "alone, others known", "all together"} {
 			var f mendtest.Figures
 			for n := range uint64(toReport) {
-				f.Add(measure(t, m, 2*n+1, false, alone))
+				f.Add(measure(t, m, 2*n+1, false, mendtest.How(which)))
 			}
-			how := map[bool]string{true: "documents alone", false: "all together"}[alone]
 			t.Logf("%s, %s: %s\n%s", m.Name, how, &f, f.Table())
 			there := float64(f.There)
-			least1, least3 := map[bool]float64{true: 0.75, false: 0.82}[alone], map[bool]float64{true: 0.9, false: 0.93}[alone]
+			least1, least3 := []float64{0.75, 0.75, 0.82}[which], []float64{0.9, 0.9, 0.93}[which]
 			if float64(f.Top1) < least1*there || float64(f.Top3) < least3*there || f.CertainWrong > 0 || float64(f.LikelyWrong) > 0.1*float64(f.LikelyRight+f.LikelyWrong) {
 				t.Errorf("%s, %s: %s\n%q", m.Name, how, &f, f.Wrong)
 			}
@@ -214,7 +213,7 @@ func TestRemembered(t *testing.T) {
 	for _, m := range mendtest.Makers {
 		var f mendtest.Figures
 		for n := range uint64(2) {
-			f.Add(measure(t, m, 2*n+1, true, false))
+			f.Add(measure(t, m, 2*n+1, true, mendtest.Together))
 		}
 		t.Log(m.Name, &f)
 		all.Add(&f)
@@ -237,7 +236,7 @@ func TestNeverWrong(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			f, err := s.Measure(context.Background(), mend.Nothing, false)
+			f, err := s.Measure(context.Background(), mend.Nothing, mendtest.Together)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"io/fs"
+	"maps"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -20,8 +21,9 @@ import (
 // move is a folder whose files are in another one, by one renaming.
 type move struct {
 	key     moveKey
-	members map[int]*Candidate // by the wanted file
-	of      int                // how many are wanted from the folder
+	members map[int]*Candidate // by the wanted file; from len(open) on, by what other documents miss
+	of      int                // how many are missing from the folder
+	own     int                // of them, those that are wanted here
 }
 
 type moveKey struct {
@@ -50,16 +52,14 @@ func (f *finder) joint() error {
 		if s.w.Sequence != nil {
 			continue
 		}
-		for dir, n := s.dir, 0; n < levels; n++ {
-			below[dir]++
-			if dir == filepath.Dir(dir) {
-				break
-			}
-			dir = filepath.Dir(dir)
-		}
+		count(below, s.dir)
 		for _, c := range s.found {
-			f.vote(moves, i, c)
+			vote(moves, i, s.base, s.dir, c)
 		}
+	}
+	own := maps.Clone(below)
+	if err := f.others(moves, below); err != nil {
+		return err
 	}
 	if err := f.follow(moves); err != nil {
 		return err
@@ -67,13 +67,16 @@ func (f *finder) joint() error {
 	best := map[*Candidate]*move{}
 	from := map[string][]*move{} // those that hold a third of a folder
 	for _, m := range moves {
-		if m.of = below[m.key.from]; len(m.members) < leastMoved {
+		if m.of, m.own = below[m.key.from], own[m.key.from]; len(m.members) < leastMoved {
 			continue
 		}
 		if 3*len(m.members) >= m.of {
 			from[m.key.from] = append(from[m.key.from], m)
 		}
-		for _, c := range m.members {
+		for i, c := range m.members {
+			if i >= len(f.open) {
+				continue
+			}
 			if was := best[c]; was == nil || m.better(was) {
 				best[c] = m
 			}
@@ -104,13 +107,12 @@ func (m *move) better(o *move) bool {
 }
 
 // vote counts a candidate for the moves of its folder and of those above it.
-func (f *finder) vote(moves map[moveKey]*move, i int, c *Candidate) {
-	s := &f.open[i]
-	how, ok := renamingOf(s.base, filepath.Base(c.Path))
+func vote(moves map[moveKey]*move, i int, base, dir string, c *Candidate) {
+	how, ok := renamingOf(base, filepath.Base(c.Path))
 	if !ok {
 		return
 	}
-	from, to := s.dir, filepath.Dir(c.Path)
+	from, to := dir, filepath.Dir(c.Path)
 	for range levels {
 		if from == to && how.Same() {
 			return
@@ -129,6 +131,65 @@ func (f *finder) vote(moves map[moveKey]*move, i int, c *Candidate) {
 		}
 		from, to = filepath.Dir(from), filepath.Dir(to)
 	}
+}
+
+// count counts a file for its folder and those above it.
+func count(below map[string]int, dir string) {
+	for n := 0; n < levels; n++ {
+		below[dir]++
+		if dir == filepath.Dir(dir) {
+			return
+		}
+		dir = filepath.Dir(dir)
+	}
+}
+
+// mostBeside bounds how many files of other documents vote along, mostDirs from how many
+// folders.
+const (
+	mostBeside = 5000
+	mostDirs   = 400
+)
+
+// others lets the files vote that other known documents miss from the same folders, and from
+// those beside them: by their very names alone.
+func (f *finder) others(moves map[moveKey]*move, below map[string]int) error {
+	if f.rd.Others == nil {
+		return nil
+	}
+	met := map[string]bool{}
+	dirs := map[string]bool{}
+	for i := range f.open {
+		if s := &f.open[i]; s.w.Sequence == nil {
+			met[s.w.Expected] = true
+			dirs[filepath.Dir(s.dir)] = true
+		}
+	}
+	next := len(f.open)
+	for _, dir := range slices.Sorted(maps.Keys(dirs))[:min(len(dirs), mostDirs)] {
+		for _, p := range f.rd.Others(dir) {
+			if met[p] || next-len(f.open) >= mostBeside {
+				continue
+			}
+			met[p] = true
+			if _, err := f.rd.Reach.Lstat(p); !errors.Is(err, fs.ErrNotExist) {
+				continue
+			}
+			base, at := filepath.Base(p), filepath.Dir(p)
+			named, err := f.x.Named(base)
+			if err != nil {
+				return err
+			}
+			count(below, at)
+			for _, e := range named[:min(len(named), mostOffered)] {
+				if filepath.Base(e.Path) == base {
+					vote(moves, next, base, at, &Candidate{Path: e.Path})
+				}
+			}
+			next++
+		}
+	}
+	return f.ctx.Err()
 }
 
 // follow asks for the files of a folder that a renaming would have brought where the
@@ -166,7 +227,7 @@ func (f *finder) follow(moves map[moveKey]*move) error {
 				}
 				s.offer(e, Evidence{Code: OtherName})
 				if c := s.has(e.Path); c != nil {
-					f.vote(moves, i, c)
+					vote(moves, i, s.base, s.dir, c)
 				}
 			}
 		}
@@ -232,7 +293,7 @@ const leastCertain = 5
 // whole paths are not those of two sets; the first is gone; the second is nobody else's,
 // and nobody knew the files there before.
 func (f *finder) earn(m *move, who []int) {
-	if !m.key.how.Same() || len(who) < leastCertain || len(who) != m.of || len(m.members) != m.of || !moved(m.key.from, m.key.to) {
+	if !m.key.how.Same() || len(who) < leastCertain || len(who) != m.own || len(m.members) != m.of || !moved(m.key.from, m.key.to) {
 		return
 	}
 	told := map[int64]bool{}

@@ -92,8 +92,18 @@ type Offered struct {
 	Right bool
 }
 
-// Measure looks for all that a studio lost: every document alone, or all of them together.
-func (s *Studio) Measure(ctx context.Context, memory mend.Memory, alone bool) (*Figures, error) {
+// How documents are looked through.
+type How int
+
+// Every document by itself; the same, while what the others miss is known; all at once.
+const (
+	Alone How = iota
+	Known
+	Together
+)
+
+// Measure looks for all that a studio lost.
+func (s *Studio) Measure(ctx context.Context, memory mend.Memory, how How) (*Figures, error) {
 	f := &Figures{}
 	x, err := index.Build(ctx, index.Options{Reach: drive.System{}, Dirs: s.Search})
 	if err != nil {
@@ -104,8 +114,12 @@ func (s *Studio) Measure(ctx context.Context, memory mend.Memory, alone bool) (*
 		return nil, err
 	}
 	sets := [][]string{s.Documents}
-	if alone {
+	if how != Together {
 		sets = slices.Collect(slices.Chunk(s.Documents, 1))
+	}
+	rd := mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: memory}
+	if how == Known {
+		rd.Others = s.below
 	}
 	for _, documents := range sets {
 		g, err := trace.Run(ctx, trace.Options{Formats: all.Formats(), Reach: drive.System{}, Root: s.Root}, documents...)
@@ -113,7 +127,8 @@ func (s *Studio) Measure(ctx context.Context, memory mend.Memory, alone bool) (*
 			return nil, err
 		}
 		wanted := mend.Missing(g, origin.Judge(g, origin.Options{Reach: drive.System{}}), memory)
-		offered, err := mend.Find(ctx, x, wanted, mend.Reading{Reach: drive.System{}, Hash: mend.Once(drive.System{}, nil), Memory: memory, Used: mend.Used(g)}, nil)
+		rd.Used = mend.Used(g)
+		offered, err := mend.Find(ctx, x, wanted, rd, nil)
 		if err != nil {
 			return nil, err
 		}
@@ -122,6 +137,17 @@ func (s *Studio) Measure(ctx context.Context, memory mend.Memory, alone bool) (*
 		}
 	}
 	return f, nil
+}
+
+// below are the files that documents lost in a folder or below it.
+func (s *Studio) below(dir string) (list []string) {
+	for p := range s.Truth {
+		if drive.Within(dir, p) {
+			list = append(list, p)
+		}
+	}
+	slices.Sort(list)
+	return list
 }
 
 func (s *Studio) count(f *Figures, w *mend.Wanted, offered []mend.Candidate, p plain) {
