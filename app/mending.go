@@ -153,13 +153,14 @@ type wantedRow struct {
 	file       graph.FileID
 	expected   string
 	candidates []mend.Candidate
+	looked     bool
 }
 
 func wantedRows(s *snapshot, f *finds) []wantedRow {
 	wanted := s.wantedFiles(mend.Nothing)
 	rows := make([]wantedRow, len(wanted))
 	for i, w := range wanted {
-		rows[i] = wantedRow{w.File, w.Expected, s.offered(f, w.File, w.Expected)}
+		rows[i] = wantedRow{w.File, w.Expected, s.offered(f, w.File, w.Expected), f.lookedFor(w.Expected)}
 	}
 	return rows
 }
@@ -182,10 +183,19 @@ func (s *snapshot) offered(f *finds, id graph.FileID, expected string) []mend.Ca
 	return cs
 }
 
+// lookedFor tells that a file was among those that the last search was for.
+func (f *finds) lookedFor(expected string) bool {
+	if f == nil {
+		return false
+	}
+	_, ok := f.offered[expected]
+	return ok
+}
+
 func (s *snapshot) wantedView(r *wantedRow) mending.WantedRow {
 	f := &s.graph.Files[r.file]
 	full := label(s.drives, r.expected)
-	v := mending.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates)}
+	v := mending.WantedRow{Key: r.expected, Name: filepath.Base(full), Label: filepath.Dir(full), Kind: f.Kind, Word: words.Kind(f.Kind), State: f.State, Use: f.Use, Uses: len(f.Refs), Candidates: len(r.candidates), Looked: r.looked}
 	v.Suspect = []string{}
 	for _, x := range s.judged.Suspicions(r.file) {
 		v.Suspect = append(v.Suspect, words.Suspicion(x))
@@ -262,7 +272,7 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 }
 
 func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
-	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: c.Says(mend.Content)}
+	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: sameness(&c)}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
 	if pat, ok := graph.ParsePattern(c.Path); ok && c.Sequence {
@@ -285,6 +295,17 @@ func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
 	return v
 }
 
+// sameness tells what is known of a candidate's bytes: as they were last seen, others, or nothing.
+func sameness(c *mend.Candidate) mending.Sameness {
+	switch {
+	case c.Says(mend.Content), c.Says(mend.LentContent), c.Says(mend.SameFile):
+		return mending.Same
+	case c.Warns(mend.OtherContent), c.Warns(mend.OtherSize):
+		return mending.Other
+	}
+	return mending.Unread
+}
+
 // Wanted is one file to find again, with its candidates.
 func (a *App) Wanted(ctx context.Context, project int64, q api.AskKey) (mending.Wanted, error) {
 	_, w, s, err := a.traced(project)
@@ -304,9 +325,13 @@ func (a *App) Wanted(ctx context.Context, project int64, q api.AskKey) (mending.
 	if !ok {
 		return mending.Wanted{Candidates: []mending.Candidate{}, Ranges: []mention.Range{}}, nil // found since
 	}
-	row := wantedRow{m.File, m.Expected, s.offered(w.found.Load(), m.File, m.Expected)}
+	found := w.found.Load()
+	row := wantedRow{m.File, m.Expected, s.offered(found, m.File, m.Expected), found.lookedFor(m.Expected)}
 	view := s.wantedView(&row)
 	out := mending.Wanted{Row: &view, Candidates: []mending.Candidate{}, Ranges: append([]mention.Range{}, m.Ranges...)}
+	if m.Told != nil {
+		out.Told = &mending.Told{Size: max(0, m.Told.Size), Seconds: max(0, m.Told.Seconds), Rate: max(0, m.Told.Rate)}
+	}
 	if m.Last != nil {
 		out.Last = lastSeen(*m.Last)
 		seen, err := memory.Look(m.Expected)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -149,7 +150,7 @@ func printMend(w io.Writer, rep *report.Mend) {
 			found++
 		}
 		for _, c := range m.Candidates {
-			fmt.Fprintf(w, "  %-8s %.3f %s (%v)\n", c.Certainty, c.Score, c.Path, c.Reasons)
+			fmt.Fprintf(w, "  %-8s %.3f %s (%s)\n", c.Certainty, c.Score, c.Path, strings.Join(c.Reasons, ", "))
 			for _, x := range c.Warnings {
 				fmt.Fprintf(w, "           but: %s\n", x)
 			}

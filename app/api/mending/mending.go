@@ -152,6 +152,7 @@ type WantedRow struct {
 	Uses       int            `json:"uses"`
 	Gaps       string         `json:"gaps"`       // of a sequence that is there in part
 	Candidates int            `json:"candidates"` // how many were found
+	Looked     bool           `json:"looked"`     // the last search was for it
 	Best       string         `json:"best"`       // name of the first
 	BestLabel  string         `json:"bestLabel"`  // its folder
 	Certainty  mend.Certainty `json:"certainty"`  // its certainty; "" without one
@@ -162,6 +163,7 @@ type WantedRow struct {
 type Wanted struct {
 	Row        *WantedRow      `json:"row"` // nil: it is not missing any more
 	Last       *api.LastSeen   `json:"last"`
+	Told       *Told           `json:"told"`
 	Text       bool            `json:"text"`   // it was a text, which is remembered
 	Looks      bool            `json:"looks"`  // it is remembered what it looked like
 	Ranges     []mention.Range `json:"ranges"` // the parts of it that are used
@@ -176,7 +178,24 @@ type Candidate struct {
 	Facts   *facts.Facts `json:"facts"`
 	Preview api.Preview  `json:"preview"`
 	Sample  string       `json:"sample"`  // the file to preview: itself, or a frame
-	Content bool         `json:"content"` // it has the very content that was last seen
+	Content Sameness     `json:"content"` // its bytes against those last seen
+}
+
+// Sameness is what is known of a candidate's bytes.
+type Sameness string
+
+// As they were last seen, others, or not read.
+const (
+	Same   Sameness = "same"
+	Other  Sameness = "other"
+	Unread Sameness = ""
+)
+
+// Told is what documents tell of a file; zero is nothing.
+type Told struct {
+	Size    int64   `json:"size"`
+	Seconds float64 `json:"seconds"`
+	Rate    int     `json:"rate"`
 }
 
 // Repair is an applied repair.

@@ -10,6 +10,7 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/tracing"
 	"boundcrate/core/bring/inside"
@@ -36,6 +37,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[stow.Layout]():         {stow.ByKind, stow.Flat, stow.AsStands, stow.ByDocument},
 	reflect.TypeFor[stow.Renaming]():       {stow.AsItWas, stow.Clash, stow.Portably, stow.Pattern, stow.ByWish, stow.Wrapped, stow.Apart},
 	reflect.TypeFor[sift.Given]():          {sift.DormantTakes, sift.ListedFiles, sift.EarlierDocuments, sift.GivenCompanions, sift.GivenDrawings, sift.GivenRenders, sift.GivenStrays, sift.UnusedParts, sift.Undoing},
+	reflect.TypeFor[mending.Sameness]():    {mending.Unread, mending.Same, mending.Other},
 	reflect.TypeFor[mend.Certainty]():      {mend.Certainty(""), mend.Certain, mend.Likely, mend.Possible},
 	reflect.TypeFor[mention.Use]():         {"used", "dormant", "listed"},
 	reflect.TypeFor[decide.Kind]():         {decide.Mend, decide.Move, decide.Wish, decide.Leave, decide.Carry, decide.Aside, decide.Meant},

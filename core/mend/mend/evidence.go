@@ -11,6 +11,7 @@ import (
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/road/graph"
+	"boundcrate/core/text/names"
 )
 
 // Code is what a piece of evidence is about.
@@ -337,7 +338,19 @@ func order(list []Candidate) {
 }
 
 func surer(a, b *Candidate) int {
-	return cmp.Or(cmp.Compare(a.Certainty.rank(), b.Certainty.rank()), cmp.Compare(b.Score, a.Score), cmp.Compare(math.Round(100*b.own), math.Round(100*a.own)), cmp.Compare(a.turn, b.turn), cmp.Compare(a.Path, b.Path))
+	first := cmp.Compare(a.Certainty.rank(), b.Certainty.rank())
+	if a.proved() && b.proved() || a.bytes != "" && a.bytes == b.bytes { // the original before its copy
+		first = cmp.Or(first, cmp.Compare(a.copyNamed(), b.copyNamed()))
+	}
+	return cmp.Or(first, cmp.Compare(b.Score, a.Score), cmp.Compare(math.Round(100*b.own), math.Round(100*a.own)), cmp.Compare(a.turn, b.turn), cmp.Compare(a.Path, b.Path))
+}
+
+// copyNamed is 1 for a file that is called a copy.
+func (c *Candidate) copyNamed() int {
+	if stem, _ := names.Split(filepath.Base(c.Path)); meet(words(stem), putBy) {
+		return 1
+	}
+	return 0
 }
 
 // score gives the candidates of a wanted file their scores and puts the best first.

@@ -284,7 +284,7 @@ export interface Candidate {
   facts: Facts | null;
   preview: "" | "sound" | "picture";
   sample: string;
-  content: boolean;
+  content: "" | "same" | "other";
 }
 export interface Facts {
   seconds?: number;
@@ -1485,6 +1485,7 @@ export interface UseRecipe {
 export interface Wanted {
   row: WantedRow | null;
   last: LastSeen | null;
+  told: Told | null;
   text: boolean;
   looks: boolean;
   ranges: Range[];
@@ -1513,10 +1514,16 @@ export interface WantedRow {
   uses: number;
   gaps: string;
   candidates: number;
+  looked: boolean;
   best: string;
   bestLabel: string;
   certainty: "" | "certain" | "likely" | "possible";
   doubtful: boolean;
+}
+export interface Told {
+  size: number;
+  seconds: number;
+  rate: number;
 }
 export interface WantedList {
   snapshot: string;

@@ -4,33 +4,30 @@ import { useState } from "react";
 import * as acts from "../api/acts";
 import { tries } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Candidate, Choose, Entry, Facts, SayMeant, Wanted, WantedRow } from "../api/types";
+import type { Candidate, Choose, Entry, SayMeant, Wanted, WantedRow } from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
-import { modelWords, soundWords } from "../shared/FactList";
 import { FolderPicker } from "../shared/FolderPicker";
 import { useKeys } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { DialogFoot } from "../shared/kit";
 import { Button, Section, Trouble } from "../shared/parts";
 import { LastSound, Picture, Pictures, Sound } from "../shared/Sound";
-import { tip } from "../shared/Tip";
-import { exact, length, plural, short, when } from "../shared/words";
+import { plural, when } from "../shared/words";
 import { PutAside } from "./Aside";
-import { Certainty } from "./Certainty";
+import { Candidates } from "./Candidates";
+import { Compare } from "./Compare";
 
 /** Evidence lays what was last seen beside a candidate, and says what agrees and what does not. */
 export function Evidence({
   id,
   row,
   wanted,
-  searched,
   onDone,
 }: {
   id: number;
   row: WantedRow;
   wanted: Wanted;
-  searched: boolean;
   onDone: () => void;
 }) {
   const [at, setAt] = useState(0);
@@ -53,7 +50,15 @@ export function Evidence({
   const doubtful = (candidate?.warnings.length ?? 0) > 0;
   const apply = () =>
     candidate && choose.mutate({ expected: row.key, path: candidate.path, try: false, despite: doubtful });
-  useKeys({ Enter: candidate && !doubtful && !choose.isPending ? apply : undefined });
+  useKeys({
+    Enter:
+      candidate && !choose.isPending
+        ? (e) => {
+            if (!doubtful || e.shiftKey) apply();
+          }
+        : undefined,
+    c: list.length > 1 ? (e) => setAt((at + (e.shiftKey ? list.length - 1 : 1)) % list.length) : undefined,
+  });
   return (
     <>
       <div className="flex items-center gap-2.5">
@@ -72,14 +77,14 @@ export function Evidence({
           ? `Last seen ${when(wanted.last.at)}.`
           : "Never seen before: its name, its folder and what the documents tell must do."}
       </p>
-      <Candidates list={list} on={candidate} onChoose={setAt} />
+      <Candidates list={list} row={row} on={candidate} onChoose={setAt} />
       {candidate ? (
         <SpeaksFor row={row} wanted={wanted} candidate={candidate} />
       ) : (
         <p className="mt-4 text-ink2">
-          {searched
-            ? "Nothing like it was met. Look in another folder, or choose the file yourself."
-            : "Choose folders on the left and let it look, or choose the file yourself."}
+          {row.looked
+            ? "No file like it was found. Look in another folder, or choose the file yourself."
+            : "It was not looked for yet. Choose folders on the left and look, or choose the file yourself."}
         </p>
       )}
       <Trouble error={choose.error ?? meant.error} />
@@ -87,7 +92,7 @@ export function Evidence({
         {candidate ? (
           <Button
             kind={doubtful ? "plain" : "first"}
-            hint={doubtful ? undefined : "Enter"}
+            hint={doubtful ? "Shift Enter" : "Enter"}
             disabled={choose.isPending}
             onClick={apply}
           >
@@ -119,40 +124,6 @@ export function Evidence({
         </DialogFoot>
       </Sheet>
     </>
-  );
-}
-
-interface CandidatesProps {
-  list: readonly Candidate[];
-  on: Candidate | undefined;
-  onChoose: (i: number) => void;
-}
-
-/** Candidates are what may be the wanted file, the best first. */
-function Candidates({ list, on, onChoose }: CandidatesProps) {
-  if (list.length === 0) return null;
-  return (
-    <Section title="Candidates" aside={plural(list.length, "file")}>
-      <ul aria-label="Candidates">
-        {list.map((c, i) => (
-          <li key={c.path}>
-            <button
-              type="button"
-              aria-pressed={c === on}
-              onClick={() => onChoose(i)}
-              className={`flex w-full items-center gap-2 border-b border-hair px-1 py-1 text-left ${c === on ? "bg-seawash" : "hover:bg-band"}`}
-              {...tip(c.path)}
-            >
-              <span className="min-w-0 flex-1">
-                <span className="block truncate font-medium">{c.name}</span>
-                <span className="block truncate font-mono text-[11.5px] text-faint">{c.label}</span>
-              </span>
-              <Certainty of={c.certainty} />
-            </button>
-          </li>
-        ))}
-      </ul>
-    </Section>
   );
 }
 
@@ -195,45 +166,6 @@ function SpeaksFor({ row, wanted, candidate }: SpeaksProps) {
         )
       ) : null}
     </Section>
-  );
-}
-
-/** Compare is the table of facts: agreeing rows are plain, parting ones raised. */
-function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }) {
-  const last = wanted.last;
-  if (!last) return null;
-  const say = (f: Facts | null | undefined) => ({
-    length: f?.seconds ? length(f.seconds) : "",
-    sound: f ? soundWords(f) : "",
-    frame: f?.width ? `${f.width} × ${f.height}` : "",
-    model: f ? modelWords(f) : "",
-    id: f?.id ? short(f.id) : "",
-  });
-  const a = say(last.facts);
-  const b = say(candidate.facts);
-  const rows: [string, string, string][] = [["size", exact(last.size), exact(candidate.size)]];
-  for (const k of ["length", "sound", "frame", "model", "id"] as const)
-    if (a[k] || b[k]) rows.push([k, a[k] || "—", b[k] || "—"]);
-  if (last.sha256) rows.push(["content", short(last.sha256), candidate.content ? short(last.sha256) : "another"]);
-  return (
-    <table className="my-2 w-full font-mono text-[11.5px]">
-      <thead>
-        <tr className="text-left font-sans text-faint">
-          <th className="font-normal" />
-          <th className="font-normal">last seen</th>
-          <th className="font-normal">candidate</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map(([what, was, is]) => (
-          <tr key={what} className="border-t border-hair align-top">
-            <td className="pr-2 font-sans text-faint">{what}</td>
-            <td className="pr-2">{was}</td>
-            <td className={was === is ? "" : "bg-rustwash text-rust"}>{is}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   );
 }
 

@@ -77,7 +77,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
   );
   let slip = <Mended mend={mend} />;
   if (wanted && row && mend.missing > 0)
-    slip = <Evidence key={row.key} row={row} id={id} wanted={wanted} searched={mend.searched > 0} onDone={next} />;
+    slip = <Evidence key={row.key} row={row} id={id} wanted={wanted} onDone={next} />;
   else if (mend.missing > 0) slip = <Waiting what="Looking it up." />;
   return <Station name="Mend" slipName="Evidence" sheet={sheet} slip={slip} />;
 }
@@ -131,7 +131,7 @@ const columns: Column<WantedRow>[] = [
           <Path faint>{w.bestLabel}</Path>
         </>
       ) : (
-        <span className="text-faint">nothing like it where it looked</span>
+        <span className="text-faint">{w.looked ? "no file like it" : "not looked for yet"}</span>
       ),
   },
   { id: "kind", title: "kind", width: "64px", text: (w) => w.word },

@@ -1,0 +1,54 @@
+import type { Candidate, Facts, Wanted } from "../api/types";
+import { modelWords, soundWords } from "../shared/FactList";
+import { exact, length, short } from "../shared/words";
+
+/** Compare is the table of facts: what is known of the wanted file beside a candidate; parting ones are raised. */
+export function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Candidate }) {
+  const { last, told } = wanted;
+  const was = last ? { size: last.size, ...said(last.facts) } : { ...said(null), size: told?.size ?? 0 };
+  if (!last && told?.seconds) was.length = length(told.seconds);
+  const is = said(candidate.facts);
+  const rows: Row[] = [["size", was.size > 0 ? exact(was.size) : "", exact(candidate.size)]];
+  for (const k of ["length", "sound", "frame", "model", "id"] as const)
+    if (was[k] || is[k]) rows.push([k, was[k], is[k] || "—"]);
+  if (last?.sha256)
+    rows.push([
+      "content",
+      short(last.sha256),
+      { same: short(last.sha256), other: "another", "": "not read" }[candidate.content],
+    ]);
+  const known = rows.some(([, w]) => w !== "");
+  return (
+    <table className="my-2 w-full font-mono text-[11px]">
+      <thead>
+        <tr className="text-left font-sans text-faint">
+          <th className="font-normal" />
+          {known ? <th className="font-normal">{last ? "last seen" : "the document says"}</th> : null}
+          <th className="font-normal">candidate</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(([what, w, i]) => (
+          <tr key={what} className="border-t border-hair align-top">
+            <td className="pr-2 font-sans text-faint">{what}</td>
+            {known ? <td className="pr-2">{w || "—"}</td> : null}
+            <td className={(last || what === "size") && parts(w, i) ? "bg-rustwash text-rust" : ""}>{i}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+type Row = [what: string, was: string, is: string];
+
+/** parts tells facts that are known of both and are not the same. */
+const parts = (was: string, is: string) => was !== "" && is !== "not read" && was !== is;
+
+const said = (f: Facts | null | undefined) => ({
+  length: f?.seconds ? length(f.seconds) : "",
+  sound: f ? soundWords(f) : "",
+  frame: f?.width ? `${f.width} × ${f.height}` : "",
+  model: f ? modelWords(f) : "",
+  id: f?.id ? short(f.id) : "",
+});
