@@ -102,6 +102,35 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 	return out, err
 }
 
+// mostLacking is how many names are told of files that a folder lacks.
+const mostLacking = 5
+
+// CountMove tells what Move would find.
+func (a *App) CountMove(_ context.Context, project int64, q api.AskMove) (mending.MoveCount, error) {
+	out := mending.MoveCount{Lacking: []string{}}
+	_, _, s, err := a.traced(project)
+	if err != nil {
+		return out, err
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return out, err
+	}
+	from, to := strings.TrimSuffix(q.From, "/"), filepath.Clean(q.To)
+	for _, w := range s.wantedFiles(mend.Nothing) {
+		rest, below := strings.CutPrefix(w.Expected, from+"/")
+		if !below {
+			continue
+		}
+		if out.Of++; stands(reach, filepath.Join(to, rest)) {
+			out.There++
+		} else if len(out.Lacking) < mostLacking {
+			out.Lacking = append(out.Lacking, rest)
+		}
+	}
+	return out, nil
+}
+
 // Move applies "everything under From is now under To".
 func (a *App) Move(ctx context.Context, project int64, in mending.MoveFolder) (api.Started, error) {
 	p, _, s, err := a.traced(project)

@@ -116,6 +116,7 @@ func projectRoutes(a *app.App) []route {
 		{post, "/spell", tellOf(a.Spell), ofProject},
 		{post, "/meant", withOf(a.SayMeant), ofProject},
 		{get, "/group", withOf(a.Group), nil},
+		{get, "/move", withOf(a.CountMove), nil},
 		{post, "/group", withOf(a.MendGroup), ofProject},
 		{get, "/decisions", tellOf(a.Decisions), nil},
 		{post, "/undo", doOf(a.Undo), ofProject},

@@ -9,6 +9,11 @@ type (
 	AskKey struct {
 		Key string `query:"key"`
 	}
+	// AskMove is a folder, and where all that is expected below it may be.
+	AskMove struct {
+		From string `query:"from"`
+		To   string `query:"to"`
+	}
 	// AskPath is a file.
 	AskPath struct {
 		Path string `query:"path"`

@@ -118,6 +118,13 @@ type MoveFolder struct {
 	To   string `json:"to"`
 }
 
+// MoveCount is how many of the files that are missing below a folder are below another.
+type MoveCount struct {
+	Of      int      `json:"of"`
+	There   int      `json:"there"`
+	Lacking []string `json:"lacking"` // the first of those that are not, by name
+}
+
 // Suggest is a folder worth looking in.
 type Suggest struct {
 	Path  string `json:"path"`

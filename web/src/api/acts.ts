@@ -30,6 +30,7 @@ import type {
   LearnRules,
   Mend,
   MendGroup,
+  MoveCount,
   MoveFolder,
   NewDrive,
   NewProject,
@@ -175,6 +176,8 @@ export const sayMeant = (id: number, body: SayMeant) =>
   changes<Started>("POST", `/projects/${id}/meant`, body, stale.ofProject(id));
 export const group = (id: number, q: { key?: string } = {}) =>
   asks<GroupFiles>(["projects", id, "group", q], `/projects/${id}/group`, q);
+export const countMove = (id: number, q: { from?: string; to?: string } = {}) =>
+  asks<MoveCount>(["projects", id, "move", q], `/projects/${id}/move`, q);
 export const mendGroup = (id: number, body: MendGroup) =>
   changes<Started>("POST", `/projects/${id}/group`, body, stale.ofProject(id));
 export const decisions = (id: number) => asks<Decisions>(["projects", id, "decisions"], `/projects/${id}/decisions`);

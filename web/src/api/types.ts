@@ -39,6 +39,7 @@ export interface Wire {
   LearnRules?: LearnRules;
   Mend?: Mend;
   MendGroup?: MendGroup;
+  MoveCount?: MoveCount;
   MoveFolder?: MoveFolder;
   NewDrive?: NewDrive;
   NewProject?: NewProject;
@@ -713,6 +714,11 @@ export interface MendGroup {
   key: string;
   without: string[];
   despite: boolean;
+}
+export interface MoveCount {
+  of: number;
+  there: number;
+  lacking: string[];
 }
 export interface MoveFolder {
   from: string;

@@ -17,6 +17,7 @@ import { plural, when } from "../shared/words";
 import { PutAside } from "./Aside";
 import { Candidates } from "./Candidates";
 import { Compare } from "./Compare";
+import { FolderMoved } from "./FolderMoved";
 
 /** Evidence lays what was last seen beside a candidate, and says what agrees and what does not. */
 export function Evidence({
@@ -106,6 +107,7 @@ export function Evidence({
           </Button>
         ) : null}
         {row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
+        {row.gaps || row.suspect.length > 0 ? null : <FolderMoved id={id} row={row} onDone={onDone} />}
         {row.gaps || row.suspect.length > 0 ? null : (
           <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />
         )}

@@ -1,0 +1,69 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"boundcrate/core/mend/mend/mendtest"
+)
+
+// TestFolderMoved: a person says which folder moved and where to, hears how many files would
+// be found there before it is done, and undoes it with one act. Then the files are gone
+// through by keys alone.
+func TestFolderMoved(t *testing.T) {
+	files := map[string]string{}
+	list := "#EXTM3U\n"
+	for i, n := range []string{"gull", "winch", "horn", "deck"} {
+		list += "sound/wood/" + n + ".wav\n"
+		if n != "deck" {
+			files["other/timber/"+n+".wav"] = string(mendtest.Wave([]byte(strings.Repeat(string(rune('a'+i)), 2000+i))))
+		}
+	}
+	files["film/cut.m3u"] = list
+	a := bare(t, files)
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "film")
+	p.clickIn("aside", "cut.m3u")
+	p.click("Open cut.m3u")
+	p.sees("4 missing")
+	p.idle()
+	p.station("Mend")
+	p.sees("It was not looked for yet")
+	p.click("Its folder moved")
+	p.sees("All files expected in")
+	p.press("[role=dialog] button", "Bench")
+	p.press("[role=dialog] button", "other")
+	p.press("[role=dialog] button", "timber")
+	p.sees("3 of 4 missing files would be found there")
+	p.sees("Not there: deck.wav")
+	p.press("[role=dialog] button", "Relink 3 files")
+	p.until("for one to be left", rows("Wanted files")+" === 1")
+	p.idle()
+	p.click("Undo")
+	p.until("for all to be missing", rows("Wanted files")+" === 4")
+	p.idle()
+
+	p.lookIn("Bench")
+	p.click("Look for everything missing")
+	p.sees("4 looked for")
+	p.idle()
+	p.sees("no file like it")
+	usable := `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Use this') && !b.disabled)`
+	for left := 3; left > 0; left-- {
+		for _, k := range "kkkjjj" { // the one that has no candidate is passed by
+			time.Sleep(200 * time.Millisecond)
+			if eval[bool](p, usable) {
+				break
+			}
+			p.key(string(k))
+		}
+		p.until("for a candidate", usable)
+		p.key("\r")
+		p.until("for one less", fmt.Sprintf("%s === %d", rows("Wanted files"), left))
+		p.idle()
+	}
+}
