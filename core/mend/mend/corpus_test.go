@@ -74,6 +74,12 @@ func TestWeights(t *testing.T) {
 			t.Errorf("%q weighs %.2f, the corpora give %.2f", c, have[c], w)
 		}
 	}
+	for _, k := range mendtest.Scale(slices.Concat(one, other), 20) {
+		t.Logf("{%.3f, %.3f},", k[0], k[1])
+		if have := mend.Calibrated(k[0]); math.Abs(have-k[1]) > 0.08 {
+			t.Errorf("a share of %.2f is read as %.2f, the corpora give %.2f", k[0], have, k[1])
+		}
+	}
 	a, b := mendtest.Fit(one, codes), mendtest.Fit(other, codes)
 	if k, n := kappa(a, b); k < 0.6 {
 		t.Errorf("kappa of the signs of %d weights is %.2f\n%v\n%v", n, k, a, b)

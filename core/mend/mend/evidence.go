@@ -195,7 +195,8 @@ func rate(list ...*Candidate) {
 		if c.Score = c.own / all; c.bytes != "" {
 			c.Score = together[c.bytes] / all
 		}
-		c.Score = calibrated(c.Score)
+		c.share = c.Score
+		c.Score = calibrated(c.share)
 		if c.proved() {
 			c.Score = likelyFrom + (1-likelyFrom)*c.Score
 		} else if slices.ContainsFunc(rejects, c.Warns) {
@@ -212,6 +213,10 @@ func rate(list ...*Candidate) {
 		}
 	}
 }
+
+// Share is what the candidate's odds come to out of all that is offered, before the scale:
+// for whoever fits it.
+func (c *Candidate) Share() float64 { return c.share }
 
 // scale is which share was right of the candidates whose odds come to a share, fitted by
 // isotonic regression (Barlow, Bartholomew, Bremner, Brunk 1972) on the same studios as the

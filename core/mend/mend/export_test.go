@@ -11,6 +11,9 @@ var Likeness = likeness
 // RenamingOf is for tests outside the package.
 var RenamingOf = renamingOf
 
+// Calibrated is for tests outside the package.
+var Calibrated = calibrated
+
 // Relation tells tests outside the package how a name is like a wanted one, and what is
 // other about it; "" where it is not offered.
 func Relation(wanted, name string) (code Code, more []Code) {

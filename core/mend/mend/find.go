@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"boundcrate/core/disk/index"
 	"boundcrate/core/media/facts"
@@ -130,6 +131,8 @@ type finder struct {
 	rd     Reading
 	open   []search
 	crowds map[string]*crowd
+
+	opened atomic.Int64 // headers that were read
 
 	mu       sync.Mutex
 	standing map[string]bool // of folders that were asked for
@@ -385,13 +388,36 @@ func (f *finder) finish(s *search) {
 			return !c.examined && (!c.proved() || c.Says(Content) && (s.w.Told != nil || len(s.w.Ranges) > 0)) && c.Score >= worthALook*s.found[0].Score
 		})
 		if i < 0 {
-			return
+			break
 		}
-		f.rd.Examine(s.found[i], s.w)
-		s.found[i].examined = true
+		f.header(s.found[i], s)
 		f.score(s)
 	}
+	// Where names do not decide and a document tells something, the headers of the others may.
+	if len(s.found) == 0 || s.found[0].Score >= likelyFrom || s.w.Told == nil && len(s.w.Ranges) == 0 {
+		return
+	}
+	for _, c := range slices.Clone(s.found) {
+		if !c.examined && c.Score >= faint && f.opened.Load() < mostOpened {
+			f.header(c, s)
+		}
+	}
+	f.score(s)
 }
+
+// header reads a candidate's header.
+func (f *finder) header(c *Candidate, s *search) {
+	f.opened.Add(1)
+	f.rd.Examine(c, s.w)
+	c.examined = true
+}
+
+// faint is the score from which a candidate is opened where names do not decide; mostOpened
+// is how many files are opened for one search before only the first three of each are.
+const (
+	faint      = 0.01
+	mostOpened = 20_000
+)
 
 // weigh fills in a size the index does not know. Of a file that is gone in
 // between it stays unknown; whoever applies it will be told.

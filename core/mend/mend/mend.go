@@ -89,7 +89,8 @@ type Candidate struct {
 	Sequence  bool // Path is a graph.Pattern
 
 	examined bool
-	parallel bool    // what speaks for another set is that its folder lies beside the first, which stands
+	parallel bool // what speaks for another set is that its folder lies beside the first, which stands
+	share    float64
 	own      float64 // its odds against none of them
 	bytes    string  // what it has in common with its copies, where some were found
 	disputed bool    // other documents saw something else under the wanted one's path

@@ -89,6 +89,7 @@ type Sample []Offered
 type Offered struct {
 	Facts map[mend.Code]float64
 	Score float64
+	Share float64 // before the scale
 	Right bool
 }
 
@@ -155,7 +156,7 @@ func (s *Studio) count(f *Figures, w *mend.Wanted, offered []mend.Candidate, p p
 	right := func(path string) bool { return s.Right(w.Expected, path) }
 	var sample Sample
 	for _, c := range offered {
-		sample = append(sample, Offered{c.Features(), c.Score, right(c.Path)})
+		sample = append(sample, Offered{c.Features(), c.Score, c.Share(), right(c.Path)})
 	}
 	f.Samples = append(f.Samples, sample)
 	var t Tally

@@ -1,25 +1,24 @@
 package mendtest
 
-import "slices"
+import (
+	"cmp"
+	"slices"
+)
 
 // Scale gives, for shares in steps, the share that was right of the candidates whose odds
 // came to it: isotonic regression by pooling adjacent violators (Barlow, Bartholomew,
 // Bremner, Brunk 1972) over bins of equal width.
-func Scale(shares []Share, bins int) (scale [][2]float64) {
+func Scale(samples []Sample, bins int) (scale [][2]float64) {
 	type block struct{ n, right, sum float64 }
 	var blocks []block
-	slices.SortFunc(shares, func(a, b Share) int {
-		if a.Of < b.Of {
-			return -1
-		}
-		return 1
-	})
+	shares := slices.Concat(samples...)
+	slices.SortFunc(shares, func(a, b Offered) int { return cmp.Compare(a.Share, b.Share) })
 	at := 0
 	for k := range bins {
 		var b block
-		for ; at < len(shares) && (k == bins-1 || shares[at].Of < float64(k+1)/float64(bins)); at++ {
+		for ; at < len(shares) && (k == bins-1 || shares[at].Share < float64(k+1)/float64(bins)); at++ {
 			b.n++
-			b.sum += shares[at].Of
+			b.sum += shares[at].Share
 			if shares[at].Right {
 				b.right++
 			}
@@ -38,10 +37,4 @@ func Scale(shares []Share, bins int) (scale [][2]float64) {
 		scale = append(scale, [2]float64{b.sum / b.n, b.right / b.n})
 	}
 	return append(scale, [2]float64{1, 1})
-}
-
-// Share is one candidate: what its odds come to, and whether it was right.
-type Share struct {
-	Of    float64
-	Right bool
 }
