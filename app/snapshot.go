@@ -416,11 +416,12 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 	s.docs = table.New(docSpec(s), docRows(s))
 }
 
-// SetAside tells that a file is missing, or suspect, and does not count for now.
+// setAside tells that a file is missing, lacks numbers, or is suspect, and does not count for now.
 func (s *snapshot) setAside(id graph.FileID) bool {
 	f := &s.graph.Files[id]
 	_, ok := s.aside[s.graph.References[f.Refs[0]].Expected]
-	return ok && (f.State == graph.Missing || f.State == graph.Twins || len(s.judged.Suspicions(id)) > 0)
+	gaps := f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0
+	return ok && (f.State == graph.Missing || f.State == graph.Twins || gaps || len(s.judged.Suspicions(id)) > 0)
 }
 
 func (a *App) publish(id int64, w *work, s *snapshot) error {

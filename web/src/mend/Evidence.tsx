@@ -108,7 +108,7 @@ export function Evidence({
         ) : null}
         {row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
         {row.gaps || row.suspect.length > 0 ? null : <FolderMoved id={id} row={row} onDone={onDone} />}
-        {row.gaps || row.suspect.length > 0 ? null : (
+        {row.suspect.length > 0 ? null : (
           <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />
         )}
       </Acts>

@@ -1,0 +1,39 @@
+package server_test
+
+import (
+	"fmt"
+	"testing"
+
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/tracing"
+)
+
+// TestGapsAside: the numbers that a sequence lacks are set aside as a missing file is, and
+// brought back.
+func TestGapsAside(t *testing.T) {
+	frame := func(n int) string {
+		return fmt.Sprintf(`{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%d}`, n)
+	}
+	files := map[string]string{"film/cut.otio": `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"V1","kind":"Video","children":[{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"sun/","name_prefix":"sun.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":4,"available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":` + frame(1) + `,"duration":` + frame(4) + `}}}]}]}}`}
+	for _, n := range []int{1, 2, 4} {
+		files[fmt.Sprintf("film/sun/sun.%04d.png", n)] = fmt.Sprint("frame ", n)
+	}
+	c := start(t, files)
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	list := get[mending.WantedList](c, at+"/tables/wanted")
+	if len(list.Lines) != 1 || list.Lines[0].Row.Gaps == "" {
+		t.Fatalf("%+v", list)
+	}
+	send[api.Started](c, "POST", at+"/aside", mending.SetAside{Expected: []string{list.Lines[0].Row.Key}, Why: "later"})
+	if s := c.settled(p.ID); s.ToFind != 0 || s.Gapped != 1 {
+		t.Errorf("%d to find, %d with gaps", s.ToFind, s.Gapped)
+	}
+	m := get[mending.Mend](c, at+"/mend")
+	if len(m.Aside) != 1 {
+		t.Fatalf("%+v", m.Aside)
+	}
+	send[any](c, "DELETE", fmt.Sprintf("%s/repairs/%d", at, m.Aside[0].ID), nil)
+	until(c, at, "it back", func(s tracing.Summary) bool { return s.ToFind == 1 })
+}
