@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -83,6 +84,9 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 	}
 	if chosen == nil {
 		got, err := wanted.Check(ctx, filepath.Clean(in.Path), rd)
+		if errors.Is(err, mend.ErrNoFrame) {
+			return mending.Chosen{}, fault.Say(fault.Unfit, "Not a frame of it", "‘"+filepath.Base(in.Path)+"’ is no frame of that sequence: it has no number where the sequence has one, or another ending.")
+		}
 		if err != nil {
 			return mending.Chosen{}, err
 		}

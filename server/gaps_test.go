@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"fmt"
+	"path/filepath"
 	"testing"
 
 	"boundcrate/app/api"
@@ -12,10 +13,7 @@ import (
 // TestGapsAside: the numbers that a sequence lacks are set aside as a missing file is, and
 // brought back.
 func TestGapsAside(t *testing.T) {
-	frame := func(n int) string {
-		return fmt.Sprintf(`{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%d}`, n)
-	}
-	files := map[string]string{"film/cut.otio": `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"V1","kind":"Video","children":[{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"sun/","name_prefix":"sun.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":4,"available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":` + frame(1) + `,"duration":` + frame(4) + `}}}]}]}}`}
+	files := map[string]string{"film/cut.otio": sunrise}
 	for _, n := range []int{1, 2, 4} {
 		files[fmt.Sprintf("film/sun/sun.%04d.png", n)] = fmt.Sprint("frame ", n)
 	}
@@ -36,4 +34,33 @@ func TestGapsAside(t *testing.T) {
 	}
 	send[any](c, "DELETE", fmt.Sprintf("%s/repairs/%d", at, m.Aside[0].ID), nil)
 	until(c, at, "it back", func(s tracing.Summary) bool { return s.ToFind == 1 })
+}
+
+// sunrise names four frames.
+var sunrise = func() string {
+	frame := func(n int) string {
+		return fmt.Sprintf(`{"OTIO_SCHEMA":"RationalTime.1","rate":24,"value":%d}`, n)
+	}
+	return `{"OTIO_SCHEMA":"Timeline.1","name":"t","tracks":{"OTIO_SCHEMA":"Stack.1","name":"s","children":[{"OTIO_SCHEMA":"Track.1","name":"V1","kind":"Video","children":[{"OTIO_SCHEMA":"Clip.1","name":"c","media_reference":{"OTIO_SCHEMA":"ImageSequenceReference.1","target_url_base":"sun/","name_prefix":"sun.","name_suffix":".png","start_frame":1,"frame_step":1,"rate":24,"frame_zero_padding":4,"available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":` + frame(1) + `,"duration":` + frame(4) + `}}}]}]}}`
+}()
+
+// TestFramesByHand: any frame that a person chooses stands for the whole sequence, under
+// whatever name; what is none of its frames is refused.
+func TestFramesByHand(t *testing.T) {
+	files := map[string]string{"film/cut.otio": sunrise, "attic/dawn.png": "no frame"}
+	for n := 1; n <= 4; n++ {
+		files[fmt.Sprintf("attic/dawn over harbour_%04d.png", n)] = fmt.Sprint("frame ", n)
+	}
+	c := start(t, files)
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	row := get[mending.WantedList](c, at+"/tables/wanted").Lines[0].Row
+	c.refusals(refused{{"POST", at + "/repairs", mending.Choose{Expected: row.Key, Path: filepath.Join(c.dir, "attic/dawn.png")}, 422}})
+	got := send[mending.Chosen](c, "POST", at+"/repairs", mending.Choose{Expected: row.Key, Path: filepath.Join(c.dir, "attic/dawn over harbour_0002.png")})
+	if !got.Applied || got.Candidate.Files != 4 {
+		t.Fatalf("%+v", got)
+	}
+	if s := c.settled(p.ID); s.ToFind != 0 || s.Missing != 0 {
+		t.Errorf("%+v", s.Tally)
+	}
 }

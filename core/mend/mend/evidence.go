@@ -369,7 +369,8 @@ func (f *finder) score(s *search) {
 }
 
 // Check tells whether a file chosen by hand can stand for the wanted one, and
-// what speaks against it.
+// what speaks against it; of a sequence any frame stands for all of them. Errors are
+// drive.ErrNotRegular, ErrNoFrame, and those of the disk.
 func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, error) {
 	info, err := rd.Reach.Stat(path)
 	if err != nil {
@@ -377,6 +378,9 @@ func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, 
 	}
 	if !info.Mode.IsRegular() {
 		return Candidate{}, drive.ErrNotRegular
+	}
+	if w.Sequence != nil {
+		return w.checkFrames(ctx, path, rd)
 	}
 	c := Candidate{Path: path, Size: info.Size, Files: 1, Certainty: Possible}
 	c.add(Evidence{Code: ByHand})

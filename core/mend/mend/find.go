@@ -131,6 +131,7 @@ type finder struct {
 	rd     Reading
 	open   []search
 	crowds map[string]*crowd
+	byHand bool // a person chose: names need not be alike
 
 	opened atomic.Int64 // headers that were read
 

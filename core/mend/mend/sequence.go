@@ -1,6 +1,8 @@
 package mend
 
 import (
+	"context"
+	"errors"
 	"path/filepath"
 	"strings"
 
@@ -100,7 +102,7 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 	var out []*Candidate
 	for head := range heads {
 		like := likeness(names.Loose(head), names.Loose(pat.Head))
-		if head != pat.Head && like < alike {
+		if head != pat.Head && like < alike && !f.byHand {
 			continue
 		}
 		at := graph.Pattern{Dir: dir, Head: head, Tail: pat.Tail, Digits: pat.Digits}
@@ -223,3 +225,43 @@ func (f *finder) sameFrames(document string, was, at graph.Pattern, files []stri
 	}
 	return sameAll, nil
 }
+
+// checkFrames is Check for a sequence: path is one of the frames that a person chose, and all
+// that belong to it in their folder are held against what is wanted.
+func (w Wanted) checkFrames(ctx context.Context, path string, rd Reading) (Candidate, error) {
+	pat, ok := graph.ParsePattern(w.Expected)
+	head, frame := pat.HeadOf(filepath.Base(path))
+	if !ok || !frame {
+		return Candidate{}, ErrNoFrame
+	}
+	dir := filepath.Dir(path)
+	list, err := rd.Reach.ReadDir(dir)
+	if err != nil {
+		return Candidate{}, err
+	}
+	var entries []index.Entry
+	for _, e := range list {
+		if info, err := rd.Reach.Stat(filepath.Join(dir, e.Name())); err == nil && info.Mode.IsRegular() {
+			entries = append(entries, index.Entry{Path: filepath.Join(dir, e.Name()), Size: info.Size})
+		}
+	}
+	f := &finder{ctx: ctx, rd: rd, byHand: true}
+	found, err := f.framesIn(dir, entries, &w, pat)
+	if err != nil {
+		return Candidate{}, err
+	}
+	for _, c := range found {
+		if at, ok := graph.ParsePattern(c.Path); ok && at.Head == head {
+			c.first(Evidence{Code: ByHand})
+			if c.proved() {
+				c.Certainty = Certain
+			}
+			return *c, nil
+		}
+	}
+	return Candidate{}, ErrNoFrame
+}
+
+// ErrNoFrame: a file that is no frame of what is wanted: it has no number where the sequence
+// has one, or another ending.
+var ErrNoFrame = errors.New("it is no frame of that sequence")

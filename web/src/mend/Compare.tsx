@@ -8,16 +8,16 @@ export function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Cand
   const was = last ? { size: last.size, ...said(last.facts) } : { ...said(null), size: told?.size ?? 0 };
   if (!last && told?.seconds) was.length = length(told.seconds);
   const is = said(candidate.facts);
-  const rows: Row[] = [["size", was.size > 0 ? exact(was.size) : "", exact(candidate.size)]];
+  const rows: Row[] = [row("size", was.size > 0 ? exact(was.size) : "", exact(candidate.size))];
   for (const k of ["length", "sound", "frame", "model", "id"] as const)
-    if (was[k] || is[k]) rows.push([k, was[k], is[k] || "—"]);
-  if (last?.sha256)
-    rows.push([
-      "content",
-      short(last.sha256),
-      { same: short(last.sha256), other: "another", "": "not read" }[candidate.content],
-    ]);
-  const known = rows.some(([, w]) => w !== "");
+    if (was[k] || is[k])
+      rows.push({ ...row(k, was[k], is[k] || "—"), parts: last !== null && was[k] !== "" && was[k] !== is[k] });
+  if (last?.sha256) {
+    const content = short(last.sha256);
+    const said = { same: content, other: "another", "": "not read" }[candidate.content];
+    rows.push({ ...row("content", content, said), parts: candidate.content === "other" });
+  }
+  const known = rows.some((r) => r.was !== "");
   return (
     <table className="my-2 w-full font-mono text-[11px]">
       <thead>
@@ -28,11 +28,11 @@ export function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Cand
         </tr>
       </thead>
       <tbody>
-        {rows.map(([what, w, i]) => (
-          <tr key={what} className="border-t border-hair align-top">
-            <td className="pr-2 font-sans text-faint">{what}</td>
-            {known ? <td className="pr-2">{w || "—"}</td> : null}
-            <td className={(last || what === "size") && parts(w, i) ? "bg-rustwash text-rust" : ""}>{i}</td>
+        {rows.map((r) => (
+          <tr key={r.what} className="border-t border-hair align-top">
+            <td className="pr-2 font-sans text-faint">{r.what}</td>
+            {known ? <td className="pr-2">{r.was || "—"}</td> : null}
+            <td className={r.parts ? "bg-rustwash text-rust" : ""}>{r.is}</td>
           </tr>
         ))}
       </tbody>
@@ -40,10 +40,15 @@ export function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Cand
   );
 }
 
-type Row = [what: string, was: string, is: string];
+interface Row {
+  what: string;
+  was: string;
+  is: string;
+  /** both are known, and are not the same */
+  parts: boolean;
+}
 
-/** parts tells facts that are known of both and are not the same. */
-const parts = (was: string, is: string) => was !== "" && is !== "not read" && was !== is;
+const row = (what: string, was: string, is: string): Row => ({ what, was, is, parts: was !== "" && was !== is });
 
 const said = (f: Facts | null | undefined) => ({
   length: f?.seconds ? length(f.seconds) : "",

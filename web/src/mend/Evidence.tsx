@@ -106,15 +106,17 @@ export function Evidence({
             It is the one that is meant
           </Button>
         ) : null}
-        {row.kind === "sequence" ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
+        {row.gaps ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
         {row.gaps || row.suspect.length > 0 ? null : <FolderMoved id={id} row={row} onDone={onDone} />}
-        {row.suspect.length > 0 ? null : (
-          <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />
-        )}
+        {row.suspect.length > 0 ? null : <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />}
       </Acts>
       <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${row.name}”?`} wide>
         <div className="px-5 pb-4">
-          <p className="mb-2 text-ink2">It is compared with what was last seen before you decide.</p>
+          <p className="mb-2 text-ink2">
+            {row.kind === "sequence"
+              ? "Choose any one of its frames. All that belong to it are compared before you decide."
+              : "It is compared with what was last seen before you decide."}
+          </p>
           <FolderPicker
             files={(e: Entry) => !e.folder}
             onFile={(e) => choose.mutate({ expected: row.key, path: e.path, try: true, despite: false })}
