@@ -156,8 +156,8 @@ func TestCorpora(t *testing.T) {
 				t.Errorf("%s, %s: the plain ranking is better: %s", m.Name, how, &f)
 			}
 			for fate, k := range f.Fates {
-				if fate == "older copy" && m.Name == "catalogue" {
-					continue // what lies in a folder of copies is trusted less than the plain ranking does: here it should not be
+				if slices.Contains(below, m.Name+", "+fate) {
+					continue
 				}
 				// A fate of few files is a matter of luck.
 				if slack := 1 + k.There/12; k.Top1+slack < k.Plain1 || k.Top3+slack < k.Plain3 {
@@ -182,6 +182,10 @@ func TestCorpora(t *testing.T) {
 		}
 	}
 }
+
+// below are the kinds of fate in which the plain ranking is better, as docs/evidence.md says:
+// what lies in a folder of copies is trusted less than it, and so is a name that lacks its end.
+var below = []string{"catalogue, older copy", "theatre, cut short"}
 
 type bin struct {
 	n            int

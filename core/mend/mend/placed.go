@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/text/names"
 )
 
 // named tells what is other in a candidate's name. Of what has the very bytes it matters not.
@@ -81,11 +82,11 @@ func (s *search) placed(c *Candidate) {
 	}
 }
 
-// beside tells folders whose paths are the same but for the name of one that they lie in:
-// where the first still stands, the second is the next one of its kind.
+// beside tells folders of one name whose paths are the same but for one that they lie in:
+// where the first still stands, the second is that of the next one of its kind.
 func beside(from, to string) bool {
 	was, is := differing(from, to)
-	return len(was) == 1 && len(is) == 1 && !meet(words(was[0]), words(is[0])) && len(folders(from)) == len(folders(to))
+	return names.Fold(filepath.Base(from)) == names.Fold(filepath.Base(to)) && len(was) == 1 && len(is) == 1 && !meet(words(was[0]), words(is[0])) && len(folders(from)) == len(folders(to))
 }
 
 // datesOf are the dates that a path tells.
