@@ -70,6 +70,9 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 	defer memory.Close()
 	wanted, ok := s.missing(in.Expected, memory.Of)
 	if !ok {
+		wanted, ok = s.outside(in.Expected, memory.Of)
+	}
+	if !ok {
 		return mending.Chosen{}, fault.Say(fault.Conflict, "Not missing", "That file is not missing any more.")
 	}
 	var chosen *mend.Candidate

@@ -358,6 +358,17 @@ func (s *snapshot) missing(expected string, memory mend.Memory) (mend.Wanted, bo
 	return mend.Wanted{}, false
 }
 
+// outside is a file that is there, outside the project, and that somebody wants another for.
+func (s *snapshot) outside(expected string, memory mend.Memory) (mend.Wanted, bool) {
+	for i := range s.graph.Files {
+		f := &s.graph.Files[i]
+		if f.State == graph.Away && len(f.Refs) > 0 && (s.graph.References[f.Refs[0]].Expected == expected || f.At.String() == expected) {
+			return mend.NamedAt(s.graph, graph.FileID(i), memory)
+		}
+	}
+	return mend.Wanted{}, false
+}
+
 // Search looks for what is missing in the folders it is told, applies what is
 // certain and alone, and keeps the candidates for the rest.
 func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api.Started, error) {

@@ -67,3 +67,28 @@ func TestFolderMoved(t *testing.T) {
 		p.idle()
 	}
 }
+
+// TestAnother: a file outside the project is pointed at the copy inside it.
+func TestAnother(t *testing.T) {
+	wav := string(mendtest.Wave([]byte(strings.Repeat("g", 2000))))
+	a := bare(t, map[string]string{"film/cut.m3u": "#EXTM3U\n../downloads/gull.wav\n", "downloads/gull.wav": wav, "film/sound/gull.wav": wav})
+	p := open(t, a)
+	p.visit("/")
+	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "film")
+	p.clickIn("aside", "cut.m3u")
+	p.click("Open cut.m3u")
+	p.sees("1 reference")
+	p.idle()
+	p.press("[role=row]", "gull.wav")
+	p.click("Use another file")
+	p.press("[role=dialog] button", "Bench")
+	p.press("[role=dialog] button", "film")
+	p.press("[role=dialog] button", "sound")
+	p.press("[role=dialog] button", "gull.wav")
+	p.sees("same name")
+	p.press("[role=dialog] button", "Use this file")
+	p.until("for the dialog to be closed", "!document.querySelector('[role=dialog]')")
+	p.sees("Everything is here")
+	p.seesNot("Outside the project folder")
+}

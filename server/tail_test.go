@@ -9,6 +9,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/mend/mend"
 )
 
@@ -40,4 +41,24 @@ func TestForeignPath(t *testing.T) {
 		return
 	}
 	t.Errorf("nothing is missing: %+v", list)
+}
+
+// TestOutsideElsewhere: a file that lies outside the project is there, and somebody wants
+// another one in its place: it is compared, taken, and given back.
+func TestOutsideElsewhere(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.m3u": "#EXTM3U\n../downloads/gull.wav\n", "downloads/gull.wav": "gull", "film/sound/gull.wav": "gull"})
+	p := c.open("film/cut.m3u")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	if s := get[tracing.Summary](c, at); s.Away != 1 {
+		t.Fatalf("%+v", s.Tally)
+	}
+	got := send[mending.Chosen](c, "POST", at+"/repairs", mending.Choose{Expected: filepath.Join(c.dir, "downloads/gull.wav"), Path: filepath.Join(c.dir, "film/sound/gull.wav")})
+	if !got.Applied {
+		t.Fatalf("%+v", got)
+	}
+	if s := c.settled(p.ID); s.Away != 0 || s.Missing != 0 {
+		t.Errorf("%+v", s.Tally)
+	}
+	send[any](c, "POST", at+"/undo", nil)
+	until(c, at, "it outside again", func(s tracing.Summary) bool { return s.Away == 1 })
 }

@@ -159,24 +159,35 @@ func WantedAt(g *graph.Graph, judged *origin.Judged, id graph.FileID, memory Mem
 	f := &g.Files[id]
 	suspect := judged.Suspicions(id)
 	gaps := f.State.Found() && f.Frames != nil && len(f.Frames.Gaps) > 0
-	if judged.Rebuildable(id) || len(f.Refs) == 0 || f.State != graph.Missing && f.State != graph.Twins && !gaps && len(suspect) == 0 {
+	if judged.Rebuildable(id) || f.State != graph.Missing && f.State != graph.Twins && !gaps && len(suspect) == 0 {
+		return Wanted{}, false
+	}
+	w, ok := NamedAt(g, id, memory)
+	if w.Suspect = suspect; w.Last != nil && w.Last.Before != nil && len(suspect) > 0 {
+		w.Last = w.Last.Before
+	}
+	if gaps {
+		w.Gaps = f.Frames.Gaps
+	}
+	return w, ok
+}
+
+// NamedAt is what the documents want of any file that they name, also of one that is there:
+// somebody may want another in its place. False where it has no place of its own.
+func NamedAt(g *graph.Graph, id graph.FileID, memory Memory) (Wanted, bool) {
+	f := &g.Files[id]
+	if len(f.Refs) == 0 {
 		return Wanted{}, false
 	}
 	r := &g.References[f.Refs[0]]
 	if r.Expected == "" {
 		return Wanted{}, false
 	}
-	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Document: g.Documents[r.Doc].Path, Last: lastOf(g, f.Refs, memory), Guessed: r.Guessed, Suspect: suspect}
-	if w.Last != nil && w.Last.Before != nil && len(suspect) > 0 {
-		w.Last = w.Last.Before
-	}
+	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Document: g.Documents[r.Doc].Path, Last: lastOf(g, f.Refs, memory), Guessed: r.Guessed}
 	if f.Frames != nil {
 		w.Sequence = &f.Frames.Said
 	} else {
 		w.Ranges, w.Told = ranges(g, f.Refs), told(g, f.Refs)
-	}
-	if gaps {
-		w.Gaps = f.Frames.Gaps
 	}
 	return w, true
 }

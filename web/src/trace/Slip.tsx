@@ -15,6 +15,7 @@ import { PathCompare } from "../shared/PathCompare";
 import { Picture, Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
 import { length, bytes, plural, when, count } from "../shared/words";
+import { Another } from "./Another";
 import { AskHome, Home } from "./Home";
 import { SearchFolders, Siblings } from "./Around";
 
@@ -219,6 +220,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
             {slip.row.state === "twins" ? "Choose one" : "Look for it"}
           </Button>
         ) : null}
+        {slip.row.state === "away" ? <Another id={id} expected={slip.row.key} name={slip.row.name} /> : null}
         <Button hint="c" onClick={copy}>
           {copied === path ? "Copied" : "Copy path"}
         </Button>
