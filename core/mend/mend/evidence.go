@@ -384,6 +384,9 @@ func (w Wanted) Check(ctx context.Context, path string, rd Reading) (Candidate, 
 	}
 	c := Candidate{Path: path, Size: info.Size, Files: 1, Certainty: Possible}
 	c.add(Evidence{Code: ByHand})
+	if filepath.Base(path) == filepath.Base(w.Expected) {
+		c.add(Evidence{Code: Name})
+	}
 	same := false
 	if w.Last != nil && w.Last.SHA256 != "" && w.Last.Size == info.Size {
 		if sum, err := rd.Hash(ctx, path); err == nil && sum == w.Last.SHA256 {
