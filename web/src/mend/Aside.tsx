@@ -38,7 +38,9 @@ export function PutAside({
   );
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Set aside</Button>
+      <Button kind="small" onClick={() => setOpen(true)}>
+        Set aside
+      </Button>
       <Sheet open={open} onClose={() => setOpen(false)} title={`Why does “${name}” not count for now?`}>
         <div className="px-5 pb-4">
           <p className="mb-3 text-ink2">It stays missing, and can be brought back with one act.</p>

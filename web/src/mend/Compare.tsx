@@ -52,7 +52,7 @@ const row = (what: string, was: string, is: string): Row => ({ what, was, is, pa
 
 const said = (f: Facts | null | undefined) => ({
   length: f?.seconds ? length(f.seconds) : "",
-  sound: f ? soundWords(f) : "",
+  sound: f ? soundWords(f).replaceAll(/(\d) (?=\p{L})/gu, "$1\u00a0") : "", // a figure stays with its unit
   frame: f?.width ? `${f.width} × ${f.height}` : "",
   model: f ? modelWords(f) : "",
   id: f?.id ? short(f.id) : "",

@@ -106,9 +106,15 @@ export function Evidence({
             It is the one that is meant
           </Button>
         ) : null}
-        {row.gaps ? null : <Button onClick={() => setPicking(true)}>Choose by hand</Button>}
-        {row.gaps || row.suspect.length > 0 ? null : <FolderMoved id={id} row={row} onDone={onDone} />}
-        {row.suspect.length > 0 ? null : <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />}
+        <div className="flex gap-2 *:flex-1">
+          {row.gaps ? null : (
+            <Button kind="small" onClick={() => setPicking(true)}>
+              Choose by hand
+            </Button>
+          )}
+          {row.gaps || row.suspect.length > 0 ? null : <FolderMoved id={id} row={row} onDone={onDone} />}
+          {row.suspect.length > 0 ? null : <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />}
+        </div>
       </Acts>
       <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${row.name}”?`} wide>
         <div className="px-5 pb-4">

@@ -18,7 +18,9 @@ export function FolderMoved({ id, row, onDone }: { id: number; row: WantedRow; o
   if (above.length === 0) return null;
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Its folder moved</Button>
+      <Button kind="small" onClick={() => setOpen(true)}>
+        Its folder moved
+      </Button>
       <Sheet open={open} onClose={() => setOpen(false)} title="Which folder moved, and where to?" wide>
         <Choice id={id} above={above} onClose={() => setOpen(false)} onDone={onDone} />
       </Sheet>
