@@ -106,9 +106,9 @@ type Evidence struct {
 // than none of those that are offered, by its value. They are fitted on the corpora of
 // mendtest, and TestWeights holds them to that (docs/evidence.md).
 var weights = map[Code]float64{
-	Prior: -4.0, Name: 1.9, NameLoose: 1.9, NameParted: 1.9, NameSpelled: 1.9, NameExt: 0.4, NameLonger: 1.9, NameShorter: -3.3, NameAlike: 1.9,
-	Nearest: 2.3, FolderAlike: 4.7, FolderSaid: 3.5, DateAdded: 4.5, BesideDoc: 1.7, SameFolder: 4.4, OnlyMove: 1.2, ToldLength: 1.9, LongEnough: 0.1,
-	OtherNumber: -1.0, OtherWord: -3.2, InBackup: -3.8, OtherSet: -2.9, TooShort: -3.0, UsedAlready: -3.1, OtherToldLength: -3.7,
+	Prior: -4.0, Name: 2.0, NameLoose: 1.9, NameParted: 2.0, NameSpelled: 2.0, NameExt: 0.4, NameLonger: 1.8, NameShorter: -3.5, NameAlike: 2.0,
+	Nearest: 2.3, FolderAlike: 4.5, FolderSaid: 3.5, DateAdded: 4.6, BesideDoc: 1.6, SameFolder: 4.5, OnlyMove: 1.2, ToldLength: 1.9, LongEnough: 0,
+	OtherNumber: -1.0, OtherWord: -3.3, InBackup: -3.8, OtherSet: -2.7, TooShort: -3.0, UsedAlready: -3.3, OtherToldLength: -3.7,
 }
 
 // Prior is the code of what stands before any fact: few of those that are offered

@@ -188,18 +188,23 @@ func aSlip(a, b []part) bool {
 	return true
 }
 
-// otherWords tells that a word of a name stands for another one, and is no slip of the same:
-// left and right.
+// otherWords tells names of which each has a word that the other has not, nor one that is a
+// slip of it: left and right. A last word of which only the beginning is left was cut short.
 func otherWords(a, b []part) bool {
-	if len(a) != len(b) {
+	lacks := func(a, b []part) bool {
+		return slices.ContainsFunc(a, func(p part) bool {
+			return p.kind == word && !slices.ContainsFunc(b, func(q part) bool { return q.kind == word && (p.text == q.text || likeness(p.text, q.text) >= slip) })
+		})
+	}
+	if n := min(len(a), len(b)); n > 1 && len(a) == len(b) && slices.Equal(a[:n-1], b[:n-1]) && cut(a[n-1], b[n-1]) {
 		return false
 	}
-	for i := range a {
-		if a[i].kind == word && b[i].kind == word && a[i].text != b[i].text && likeness(a[i].text, b[i].text) < slip {
-			return true
-		}
-	}
-	return false
+	return lacks(a, b) && lacks(b, a)
+}
+
+// cut tells that one of two words is the beginning of the other.
+func cut(a, b part) bool {
+	return a.kind == word && b.kind == word && (strings.HasPrefix(a.text, b.text) || strings.HasPrefix(b.text, a.text))
 }
 
 // slip is the Jaro–Winkler measure from which two words are one with a slip in it.

@@ -39,6 +39,8 @@ func TestSpelled(t *testing.T) {
 		{"gull.wav", "gull close.wav", mend.NameLonger, nil},
 		{"gull close.wav", "gull.wav", mend.NameShorter, nil},
 		{"door far left.png", "door far right.png", mend.NameAlike, []mend.Code{mend.OtherWord}},
+		{"river front.png", "river open 9.png", mend.NameAlike, []mend.Code{mend.OtherWord}},
+		{"Q130 glass near.wav", "Q130 glass n.wav", mend.NameAlike, nil},
 		{"lantern wide.png", "lanten wide.png", mend.NameAlike, nil},
 		{"gull.wav", "horn.wav", "", nil},
 		{"gull.wav", "gull copy.png", "", nil},

@@ -11,8 +11,8 @@ import (
 // in a revival they are counted anew, words change places, names are cut to what an old
 // player takes, and another show has cues of the same words.
 //
-// It was written after the weights were fitted and the facts chosen, and nothing was changed
-// for it since.
+// It was written after the weights were fitted and the facts chosen; docs/evidence.md has what
+// it reported first, and what was changed since.
 func Theatre(dir string, seed uint64, references int) (*Studio, error) {
 	b := newBuilder(dir, seed, 71)
 	b.s.Root = filepath.Join(dir, "shows")

@@ -28,7 +28,7 @@ var Makers = []Maker{
 	{"days", Days, true},            // recordings counted by machines, day after day; edits after copying
 	{"assemblies", Parts, false},    // part numbers, revisions, releases, a vault that was tidied
 	{"catalogue", Catalogue, false}, // pages for clients; years put away, names written as addresses
-	{"theatre", Theatre, false},     // cues that are counted anew and cut short; written last, and nothing was changed for it
+	{"theatre", Theatre, false},     // cues that are counted anew and cut short; written last
 }
 
 func newBuilder(dir string, seed, of uint64) *builder {
