@@ -107,7 +107,7 @@ func (a *App) unpluggable(d api.Drive, writes string) (bool, string) {
 	case !d.Connected:
 		return true, ""
 	case running != "":
-		return false, "“" + running + "” is running and may lean on it"
+		return false, "“" + running + "” is running and may use it"
 	case writes != "":
 		return false, writes + " is open and will write there"
 	}

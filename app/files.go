@@ -232,7 +232,7 @@ func (s *snapshot) badges(r *fileRow) []tracing.Badge {
 		}
 		switch s.judged.File(s.graph, r.file).Origin {
 		case graph.OfDump:
-			add(tracing.BadgeDump, "dumping ground")
+			add(tracing.BadgeDump, "Downloads or temporary")
 		case graph.OfOtherProject:
 			add(tracing.BadgeProject, "another project")
 		case graph.OfLibrary:

@@ -257,7 +257,7 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 			{ID: "certainty", Key: func(r *wantedRow) string { return string(certainty(r)) }, Rank: func(k string) int { return rank[mend.Certainty(k)] },
 				Title: func(k string) string {
 					if k == "" {
-						return "Nothing like it was met"
+						return "No candidates found"
 					}
 					return capital(k)
 				}},

@@ -53,7 +53,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			return have, nil
 		}
 		looked := w.looked.Load()
-		j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeek, Project: p.ID, Title: "Looking for what nothing names", Unit: "files", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+		j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeek, Project: p.ID, Title: "Looking for unreferenced files", Unit: "files", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 			l, err := a.seek(ctx, p, w, s, looked, j)
 			if err != nil {
 				return api.Nothing{}, "", err
@@ -76,7 +76,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			return &looseFiles{snapshot: s.number, Loose: unsought}, nil
 		case <-j.Done():
 			if v := j.View().Job; v.State != api.Done {
-				return nil, fault.Say(fault.Unavailable, "Not looked through", "What nothing names could not be told. "+v.Error)
+				return nil, fault.Say(fault.Unavailable, "Not looked through", "Unreferenced files could not be told. "+v.Error)
 			}
 		}
 	}
@@ -179,7 +179,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 	var list []decide.Decision
 	for _, at := range in.Paths {
 		if !known[at] {
-			return fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file of the project that nothing names.")
+			return fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file of the project.")
 		}
 		d := decide.Decision{Kind: decide.Leave, File: drive.At(s.drives, at), At: nowFunc()}
 		if in.Travels {
@@ -218,7 +218,7 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 	}
 	for _, at := range in.Paths {
 		if e, ok := known[at]; !ok || e.What == sift.Companions || e.What == sift.Editions {
-			return api.Started{}, fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is no file that nothing names.")
+			return api.Started{}, fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file.")
 		}
 	}
 	reach, err := a.reach()

@@ -38,7 +38,7 @@ func (a *App) Clearout(ctx context.Context, in overview.AskClearout) (api.Starte
 		case err != nil:
 			return out, "", err
 		case out.Safe:
-			return out, "Nobody needs it", nil
+			return out, "Safe to remove", nil
 		}
 		return out, "Not safe", nil
 	})

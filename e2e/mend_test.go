@@ -82,7 +82,7 @@ func TestTogether(t *testing.T) {
 	// Set aside, and brought back.
 	p.click("nowhere.wav")
 	p.click("Set aside")
-	p.click("It comes later")
+	p.click("Will be supplied later")
 	p.sees("1 file set aside")
 	p.sees("1 file to find")
 	p.click("Show them")

@@ -92,13 +92,13 @@ func TestKeys(t *testing.T) {
 	p.key("\x1b")
 	p.until("for the filter to let the keys go", "document.activeElement?.type !== 'search'")
 	p.key("j")
-	p.sees("The path it is asked for")
+	p.sees("Path in document")
 	place := p.at()
 	if !strings.Contains(place, "sel=") || !strings.Contains(place, "filter=winch") {
 		t.Error(place)
 	}
 	p.visit(place)
-	p.sees("The path it is asked for")
+	p.sees("Path in document")
 	p.sees("1 reference · ")
 	p.key("m")
 	p.until("for Mend", "location.pathname === '/p/1/mend'")
@@ -249,7 +249,7 @@ func TestClearout(t *testing.T) {
 		p.clickIn("aside", dir)
 	}
 	p.click("Ask who needs it")
-	p.sees("It must not go as it is")
+	p.sees("Not safe to remove")
 	p.sees("cut-04.otio")
 	p.sees("keeper on fog.wav")
 	p.sees("Could not be read")
@@ -262,7 +262,7 @@ func TestClearout(t *testing.T) {
 	p.clickIn("aside", "up")
 	p.clickIn("aside", "renders")
 	p.click("Ask who needs it")
-	p.sees("Nobody is known to need it")
+	p.sees("No known document needs it")
 	p.sees("quiet hour.xspf") // a playlist that nobody can read may need anything
 	p.seesNot("drive is not connected")
 

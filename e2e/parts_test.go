@@ -61,7 +61,7 @@ func TestParts(t *testing.T) {
 	p.clickIn("aside [aria-label='Folder contents']", "Bench")
 	p.clickIn("aside [aria-label='Folder contents']", "film crate-2of3.zip")
 	p.click("Check it")
-	p.sees("Whole, and not complete")
+	p.sees("Undamaged, but incomplete")
 	p.sees("2 of 3")
 	p.sees("does not lie beside it")
 	if err := os.Rename(away, third); err != nil {

@@ -56,7 +56,7 @@ func TestRoad(t *testing.T) {
 	p.sees("8 missing (7 sounds, 1 picture)")
 	p.sees("2 frames are gone")
 	p.sees("2 on Shuttle, which is not connected")
-	p.sees("5 files live outside this project (2 in other projects' folders, 1 in a dumping ground)")
+	p.sees("5 files live outside this project (2 in other projects' folders, 1 in Downloads or a temporary folder)")
 	p.idle()
 
 	// Where the missing horn is asked for, and by whom.
@@ -154,7 +154,7 @@ func TestRoad(t *testing.T) {
 	p.sees("Tide Clock film crate")
 	p.do(clickExact(p, "Tide Clock film crate"))
 	p.click("Check it")
-	p.sees("Something is not as it was sealed")
+	p.sees("Damaged: differs from what was sealed")
 	p.sees("data/audio/wave.wav")
 }
 
@@ -196,7 +196,7 @@ func TestRepairs(t *testing.T) {
 	}
 	p.click("Write them into 1 document")
 	p.sees("These lines change, and no other byte")
-	p.click("Leave it")
+	p.click("Cancel")
 	p.click("Write them into 1 document")
 	p.clickIn("[role=dialog]", "Write them")
 	p.sees("Its earlier state is kept as")
@@ -230,7 +230,7 @@ func TestMissingStays(t *testing.T) {
 	p.sees("would not be complete")
 	p.click("Seal it")
 	p.sees("Sealed, and not complete")
-	p.sees("What keeps it open")
+	p.sees("Not complete")
 	p.sees("sun.####.png")
 	p.seesNot("sun.<4>.png")
 	cut, err := os.ReadFile(a.path("Bench/Tide Clock film crate/data/cut-04.otio"))

@@ -27,8 +27,8 @@ func TestShots(t *testing.T) {
 	}
 	p.visit("/")
 	p.sees("Tide Clock film")
-	p.click("Look at all")
-	p.sees("need somebody")
+	p.click("Check all projects")
+	p.sees("need attention")
 	p.idle()
 	take("survey")
 
@@ -66,7 +66,7 @@ func TestShots(t *testing.T) {
 	p.sees("looked for")
 	p.idle()
 	p.click("gull over stern.wav")
-	p.sees("What speaks for it")
+	p.sees("of 100")
 	take("mend")
 	p.click("Log")
 	p.sees("Bench/tide-clock/film/location/T003.wav is")
@@ -119,7 +119,7 @@ func TestShots(t *testing.T) {
 	p.click("Drives")
 	p.press("main button", "Loft")
 	p.sees("while Gallery bells plays")
-	p.click("Measure")
+	p.click("Test speed")
 	p.sees("measured ")
 	p.idle()
 	take("drives")
@@ -130,7 +130,7 @@ func TestShots(t *testing.T) {
 		p.clickIn("aside", dir)
 	}
 	p.click("Ask who needs it")
-	p.sees("It must not go as it is")
+	p.sees("Not safe to remove")
 	p.idle()
 	take("clearout")
 

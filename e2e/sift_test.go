@@ -77,7 +77,7 @@ func TestSiftAndStow(t *testing.T) {
 
 	p.station("Sift")
 	p.sees("42 files were found")
-	p.sees("Not right for an archive")
+	p.sees("Not suitable as an archive")
 	p.idle()
 	stays := func(name string) {
 		t.Helper()
@@ -101,14 +101,14 @@ func TestSiftAndStow(t *testing.T) {
 	p.press("main button", "switches")
 	stays("What is there twice")
 	p.until("for the twin to stay", "[...document.querySelectorAll('aside')].some((e) => /another file of the same content/.test(e.innerText))")
-	p.press("main button", "twice, or of one name")
+	p.press("main button", "duplicates and same names")
 	p.sees("film/twin/gull.wav")
 
 	// What nothing names: the take of last night, and what was there before.
-	p.press("main button", "what nothing names")
+	p.press("main button", "unreferenced files")
 	p.sees("old take.wav")
-	p.press("main li button", "Adopt it")
-	p.sees("Leave it")
+	p.press("main li button", "Include it")
+	p.sees("Do not include")
 	eval[bool](p, "document.querySelector('[aria-label=\"notes.txt\"]').click(), true")
 	p.click("Put them away")
 	p.sees("that cannot be undone")
@@ -148,7 +148,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.click("Recipes")
 	p.sees("The folders as they stand, with companions, earlier states, the newest renderings and strays.")
 	p.press("[role=dialog] button", "Use archive")
-	p.sees("Right for an archive")
+	p.sees("Suitable as an archive")
 	stays("Strays in the project folder")
 	p.sees("differs by now in what goes along")
 	p.click("Recipes")

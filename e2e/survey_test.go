@@ -90,8 +90,8 @@ func TestSurvey(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/")
 	p.sees("15 projects, not looked at yet")
-	p.click("Look at all")
-	p.sees("7 of 15 projects need somebody")
+	p.click("Check all projects")
+	p.sees("7 of 15 projects need attention")
 	p.idle()
 	if first := eval[string](p, `document.querySelector('main li a').innerText`); first != "Tide Clock film" {
 		t.Errorf("%s stands first", first)
@@ -115,19 +115,19 @@ func TestDrives(t *testing.T) {
 	p.sees("References")
 	p.idle()
 	p.visit("/")
-	p.click("Look at all")
-	p.sees("need somebody")
+	p.click("Check all projects")
+	p.sees("need attention")
 	p.idle()
 	p.visit("/drives")
 	p.press("main button", "Loft")
 	p.sees("while Gallery bells plays")
-	p.click("Measure")
+	p.click("Test speed")
 	p.sees("measured ")
 	p.idle()
 	p.until("for a disc's speed", `(() => { const m = document.querySelector('aside').innerText.match(/([\d.]+) MB\/s, measured/); return m && Math.abs(Number(m[1]) - 1.385) < 0.2; })()`)
 	p.press("main button", "Bench")
 	p.sees("is open and will write there")
-	p.click("Say what a folder is")
+	p.click("Mark as library or managed store")
 	p.press("aside button", "downloads")
 	p.click("It is a library")
 	p.sees("Take back")
@@ -139,7 +139,7 @@ func TestDrives(t *testing.T) {
 	p.visit("/drives")
 	p.press("main button", "Shuttle")
 	p.click("Plug it in")
-	p.sees("can be taken out")
+	p.sees("safe to eject")
 }
 
 // TestHolding: the old copy of the film must not go, since two tracks write into
@@ -220,7 +220,7 @@ func TestSpread(t *testing.T) {
 func TestAround(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/p/1/trace")
-	p.sees("States of it")
+	p.sees("Versions of this document")
 	p.idle()
 	p.press("aside button", "cut-03.otio")
 	p.sees("1 file in both")
@@ -272,7 +272,7 @@ func TestNewFolders(t *testing.T) {
 	if b := read(t, a, "Bench/Harbour walk/READ ME.txt"); !bytes.HasPrefix(b, []byte("Harbour walk")) {
 		t.Errorf("%q", b)
 	}
-	p.click("Well")
+	p.click("OK")
 	p.click("New folders")
 	p.press("aside form button", "Bench")
 	p.write("its name", "downloads")

@@ -126,7 +126,7 @@ func TestSetAside(t *testing.T) {
 	}
 	c.wait(send[api.Started](c, "POST", at+"/aside", mending.SetAside{Expected: []string{b}, Why: decide.Later}).Job.ID)
 	m := get[mending.Mend](c, at+"/mend")
-	if m.Missing != 0 || len(m.Aside) != 1 || m.Aside[0].Says != "it comes later" {
+	if m.Missing != 0 || len(m.Aside) != 1 || m.Aside[0].Says != "will be supplied later" {
 		t.Fatalf("%+v", m)
 	}
 	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: filepath.Join(c.dir, "crate")}).Job.ID)
@@ -134,7 +134,7 @@ func TestSetAside(t *testing.T) {
 	sheets, _ := filepath.Glob(filepath.Join(c.dir, "crate", "*.txt"))
 	for _, f := range sheets {
 		b, err := os.ReadFile(f)
-		told = told || err == nil && strings.Contains(string(b), "set aside: it comes later")
+		told = told || err == nil && strings.Contains(string(b), "set aside: will be supplied later")
 	}
 	if !told {
 		t.Errorf("none of %q says why it is missing", sheets)

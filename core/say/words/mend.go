@@ -223,9 +223,9 @@ func Aside(w decide.Why) string {
 	case decide.Rebuild:
 		return "its program makes it again"
 	case decide.Later:
-		return "it comes later"
+		return "will be supplied later"
 	case decide.NotNeeded:
-		return "nobody needs it"
+		return "not needed"
 	case decide.Replaced:
 		return "something else takes its place"
 	}

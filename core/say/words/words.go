@@ -138,7 +138,7 @@ func Whose(o graph.Origin) string {
 	case graph.OfStore:
 		return "a managed store"
 	case graph.OfDump:
-		return "a dumping ground"
+		return "a Downloads or temporary folder"
 	case graph.Loose:
 		return "elsewhere"
 	case graph.Nowhere:

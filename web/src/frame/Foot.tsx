@@ -266,7 +266,7 @@ function Said({ id }: { id: number }) {
             </span>
             <span className="flex gap-1.5">
               {d.undone ? <Badge tone="sea">undone</Badge> : null}
-              {d.lost && !d.undone ? <Badge>nothing leans on it any more</Badge> : null}
+              {d.lost && !d.undone ? <Badge>no longer used</Badge> : null}
             </span>
           </li>
         ))}

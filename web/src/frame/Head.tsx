@@ -96,8 +96,8 @@ export function Head({
       <button
         type="button"
         onClick={switchTheme}
-        aria-label="Day or night"
-        {...tip("Day or night  n")}
+        aria-label="Light or dark"
+        {...tip("Light or dark  n")}
         className="px-1"
       >
         <svg viewBox="0 0 16 16" width="15" height="15" aria-hidden>

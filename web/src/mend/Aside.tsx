@@ -10,10 +10,10 @@ import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 
 const whys: readonly { why: SetAside["why"]; word: string }[] = [
-  { why: "later", word: "It comes later" },
+  { why: "later", word: "Will be supplied later" },
   { why: "rebuild", word: "Its program makes it again" },
   { why: "replaced", word: "Something else takes its place" },
-  { why: "not-needed", word: "Nobody needs it" },
+  { why: "not-needed", word: "Not needed" },
 ];
 
 /** PutAside takes a file out of the count, with a reason. */
@@ -58,7 +58,7 @@ export function PutAside({
           <Trouble error={set.error} />
         </div>
         <DialogFoot>
-          <Button onClick={() => setOpen(false)}>Leave it</Button>
+          <Button onClick={() => setOpen(false)}>Cancel</Button>
         </DialogFoot>
       </Sheet>
     </>

@@ -76,7 +76,7 @@ export function Evidence({
               : `Named ${plural(row.uses, "time")}; one repair heals them all.`}{" "}
         {wanted.last
           ? `Last seen ${when(wanted.last.at)}.`
-          : "Never seen before: its name, its folder and what the documents tell must do."}
+          : "No earlier record of this file; matching by name, folder and what the document says."}
       </p>
       <Candidates list={list} row={row} on={candidate} onChoose={setAt} />
       {candidate ? (
@@ -146,7 +146,7 @@ interface SpeaksProps {
 /** SpeaksFor lays a candidate beside what was last seen: what agrees, what does not, how it looks and sounds. */
 function SpeaksFor({ row, wanted, candidate }: SpeaksProps) {
   return (
-    <Section title="What speaks for it" aside={`${Math.round(candidate.score * 100)} of 100`}>
+    <Section title="Evidence" aside={`${Math.round(candidate.score * 100)} of 100`}>
       <ul>
         {candidate.reasons.map((r) => (
           <li key={r} className="flex gap-2 py-px">

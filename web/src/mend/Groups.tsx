@@ -39,6 +39,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
   const clear = g.files - g.doubts;
   const takenOut = data?.list.filter((r) => r.warnings.length === 0 && out.includes(r.expected)).length ?? 0;
   const count = clear - takenOut;
+  const chosen = count < g.files ? figure(count) : count === 1 ? "it" : `all ${figure(count)}`;
   return (
     <li className="border-b border-hair px-[18px] py-2 last:border-b-0">
       <div className="flex items-center gap-3">
@@ -65,16 +66,21 @@ function Together({ id, group: g }: { id: number; group: Group }) {
           {g.renamed ? <span>, {g.renamed}</span> : null}
           <span className="block text-[12px] text-faint">
             {g.reasons.join(" · ")}
-            {g.doubts > 0 ? <span className="text-rust"> · {g.doubts} to look at first</span> : null}
+            {g.doubts > 0 ? (
+              <span className="text-rust">
+                {" "}
+                · {figure(g.doubts)} {g.doubts === 1 ? "needs" : "need"} checking
+              </span>
+            ) : null}
           </span>
         </p>
         <Certainty of={g.certainty} />
         <Button
           kind={g.certainty === "possible" || count === 0 ? "small" : "smallFirst"}
-          disabled={mend.isPending || count === 0}
-          onClick={() => mend.mutate({ key: g.key, without: [...out], despite: false })}
+          disabled={mend.isPending || (count === 0 && g.doubts === 0)}
+          onClick={() => (count === 0 ? setOpen(true) : mend.mutate({ key: g.key, without: [...out], despite: false }))}
         >
-          Mend {count === g.files ? (count === 1 ? "it" : `all ${figure(count)}`) : figure(count)}
+          {count === 0 && g.doubts > 0 ? `Check ${figure(g.doubts)}` : `Mend ${chosen}`}
         </Button>
       </div>
       <Trouble error={mend.error ?? error} />

@@ -36,14 +36,14 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         {mend.searched === 0 ? (
           <>
             <b className="font-semibold">Where should it look?</b> The likeliest folders are chosen; choose others,
-            nearest first. Only what is certain and alone is repaired unasked.
+            nearest first. Only certain, unambiguous matches are applied automatically.
           </>
         ) : (
           <>
             <b className="font-semibold">
               {count(mend.looked)} looked for, {count(mend.found)} found for certain
             </b>{" "}
-            among {plural(mend.searched, "file")}. {mend.missing > 0 ? "The rest needs your eye." : ""}
+            among {plural(mend.searched, "file")}. {mend.missing > 0 ? "Please check the rest." : ""}
           </>
         )}
       </p>

@@ -46,7 +46,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
               {shows ? "Hide them" : "Show them"}
             </Button>
             <span className="flex-1 truncate text-right text-[12px] text-faint">
-              kept here, which is enough for a crate; the documents are as they were
+              Saved in Bound Crate only; documents unchanged
             </span>
             {mend.writable.length > 0 ? (
               <Button
@@ -89,7 +89,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
                   </span>
                   <span className="block truncate text-[11.5px] text-faint">
                     {[r.certainty, ...r.reasons].filter(Boolean).join(", ")}
-                    {r.live ? "" : " · nothing leans on it any more"}
+                    {r.live ? "" : " · no longer used"}
                   </span>
                 </span>
                 <Button kind="small" disabled={undo.isPending} onClick={() => undo.mutate(r)}>

@@ -26,7 +26,7 @@ export function Begin({ onDone }: { onDone: () => void }) {
           <b className="font-semibold">{made.label}</b> is there. Save the document into it, then open it here.
         </p>
         <Button kind="small" className="mt-2" onClick={onDone}>
-          Well
+          OK
         </Button>
       </div>
     );
@@ -64,7 +64,7 @@ export function Begin({ onDone }: { onDone: () => void }) {
         >
           Make the folders
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

@@ -93,9 +93,9 @@ function Outcome({ got }: { got: Received }) {
         {got.into
           ? "Checked and unpacked"
           : got.harm > 0
-            ? "Something is not as it was sealed"
+            ? "Damaged: differs from what was sealed"
             : open
-              ? "Whole, and not complete"
+              ? "Undamaged, but incomplete"
               : "Whole and complete"}
       </h2>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
@@ -104,10 +104,7 @@ function Outcome({ got }: { got: Received }) {
       </p>
       <Proof lines={got.proof} />
       {open ? (
-        <Section
-          title={got.harm > 0 ? "What is wrong" : "What keeps it open"}
-          aside={String(got.report.problems.length)}
-        >
+        <Section title={got.harm > 0 ? "What is wrong" : "Not complete"} aside={String(got.report.problems.length)}>
           <ul>
             {got.report.problems.map((p, i) => (
               <li key={i} className="border-b border-hair py-1">

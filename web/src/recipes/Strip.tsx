@@ -176,7 +176,7 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
           {text === null ? "Keep the present choices" : "Bring it in"}
         </Button>
         <span className="flex-1" />
-        <Button onClick={() => setText(text === null ? "" : null)}>{text === null ? "Bring one in" : "Do not"}</Button>
+        <Button onClick={() => setText(text === null ? "" : null)}>{text === null ? "Bring one in" : "Cancel"}</Button>
         <Button onClick={onDone}>Close</Button>
       </div>
     </>

@@ -66,7 +66,7 @@ function Desk({ of }: { of: Answer }) {
           </div>
           <Trouble error={error} />
           <Names title="Made again" of={tried?.rebuildable ?? []} />
-          <Names title="In dumping grounds" of={tried?.dumps ?? []} />
+          <Names title="In Downloads or temporary folders" of={tried?.dumps ?? []} />
           <Names
             title="Belong to a file"
             of={(tried?.companions ?? []).map(

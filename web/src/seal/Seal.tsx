@@ -150,7 +150,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : null}
           <Proof lines={sealed.proof} />
           {rep.problems.length > 0 ? (
-            <Section title="What keeps it open" aside={count(sealed.all.problems)}>
+            <Section title="Not complete" aside={count(sealed.all.problems)}>
               <ul>
                 {rep.problems.map((p, i) => (
                   <li key={i} className="border-b border-hair py-1">

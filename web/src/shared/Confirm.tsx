@@ -26,7 +26,7 @@ export function Confirm({
     <Sheet open={open} onClose={onClose} title={title}>
       <div className="px-5 pb-4">{children}</div>
       <DialogFoot>
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button kind="first" onClick={onAct} disabled={busy}>
           {act}
         </Button>

@@ -34,7 +34,7 @@ export function LinesSheet({
         {children}
       </div>
       <DialogFoot>
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button kind="first" disabled={busy || lines.length === 0} onClick={onWrite}>
           Write them
         </Button>

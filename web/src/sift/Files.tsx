@@ -34,7 +34,7 @@ export function Files({ id }: { id: number }) {
         sums={(s) => `${plural(s.files, "file travels", "files travel")} of these · ${bytes(s.bytes)}`}
         faint={faint}
         keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen.said, { stays: !b.stays }) : undefined })}
-        empty={<Empty title="Nothing of that sort">Take the narrowing away to see every file.</Empty>}
+        empty={<Empty title="Nothing of that sort">Clear the filter to see all files.</Empty>}
         lead={
           narrowed.length > 0 ? (
             <>

@@ -155,9 +155,9 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
               { value: "files", word: "every file" },
               {
                 value: "unnamed",
-                word: `what nothing names · ${stow.seeking ? "…" : count(unnamed)}`,
+                word: `unreferenced files · ${stow.seeking ? "…" : count(unnamed)}`,
               },
-              { value: "twice", word: "twice, or of one name" },
+              { value: "twice", word: "duplicates and same names" },
             ]}
           />
           {stow.passes.length > 2 ? <span className="text-[12px] text-faint">{passed(stow.passes)}</span> : null}
@@ -477,14 +477,14 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
   return (
     <>
       <h2 className="text-[22px]">
-        {stow.forArchive ? "Right for an archive" : stays ? "A lean crate" : "All that is used travels"}
+        {stow.forArchive ? "Suitable as an archive" : stays ? "A lean crate" : "Everything in use is included"}
       </h2>
       <p className="mt-1">
         {stow.forArchive
           ? "Strays, companions, earlier states, notes and renderings travel too. What no crate takes along:"
           : stays
             ? "Right for a handoff. What it gives up:"
-            : "Everything the documents name goes along. Not right for an archive: it gives up"}
+            : "Everything the documents name goes along. Not suitable as an archive. Leaves out:"}
       </p>
       <ul className="mt-1">
         {stow.givesUp.map((g) => (

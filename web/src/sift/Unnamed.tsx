@@ -86,7 +86,7 @@ function List({ id, data }: { id: number; data: Strays }) {
       </Confirm>
       <Trouble error={putAway.error} />
       <Trouble error={adopt.error} />
-      <ul className="min-h-0 flex-1 overflow-auto" aria-label="What nothing names" tabIndex={0} role="list">
+      <ul className="min-h-0 flex-1 overflow-auto" aria-label="Unreferenced files" tabIndex={0} role="list">
         {data.list.map((s) => (
           <li key={s.path} className="border-b border-hair px-[18px] py-1">
             <div className="grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1fr)_104px_76px_96px] items-center gap-2">
@@ -116,7 +116,7 @@ function List({ id, data }: { id: number; data: Strays }) {
               <Size of={s.size} />
               <span className="text-right">
                 <Button kind="small" disabled={adopt.isPending} onClick={() => say([s], !s.travels)}>
-                  {s.travels ? "Leave it" : "Adopt it"}
+                  {s.travels ? "Do not include" : "Include it"}
                 </Button>
               </span>
             </div>

@@ -76,7 +76,7 @@ export function Berths({ id }: { id: number }) {
             </Button>
             <Into onFolder={(folder) => say(said, { folder })} />
             <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
-              Forget the wishes
+              Reset changes
             </Button>
           </>
         )}

@@ -314,7 +314,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
       <h2 className="text-[22px]">The crate as it will be</h2>
       <Tree id={id} stow={stow} />
       {stow.repoint.length > 0 ? (
-        <Section title="To point anew" aside={plural(stow.all.repoint, "name")}>
+        <Section title="Relink by hand" aside={plural(stow.all.repoint, "name")}>
           <p className="text-[12px] text-ink2">
             These documents cannot be rewritten. Whoever receives the crate points their names anew; repoint.csv in it
             tells where to.

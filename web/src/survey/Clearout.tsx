@@ -242,7 +242,7 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The verdict">
       <h2 className={`text-[24px] ${a.safe ? "text-moss" : needed ? "text-rust" : "text-ochre"}`}>
-        {a.safe ? "Nobody needs it" : needed ? "It must not go as it is" : "Nobody is known to need it"}
+        {a.safe ? "Safe to remove" : needed ? "Not safe to remove" : "No known document needs it"}
       </h2>
       <p className="mb-1 font-mono text-[12px] break-words text-ink2">
         {a.label} · {plural(a.files, "file")} · {bytes(a.bytes)}

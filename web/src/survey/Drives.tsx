@@ -116,11 +116,11 @@ function Column({ card: c, on, onChoose }: { card: DriveCard; on: boolean; onCho
       </span>
       <span className="text-[12.5px] text-ink2">
         {c.projects.length === 0
-          ? "no project leans on it"
-          : `${plural(c.projects.length, "project leans", "projects lean")} on it`}
+          ? "no project uses it"
+          : `${plural(c.projects.length, "project uses", "projects use")} it`}
       </span>
       <span className={`border-t border-hair pt-1 text-[12.5px] font-medium ${c.safe ? "text-moss" : "text-ochre"}`}>
-        {!d.connected ? "out" : c.safe ? "can be taken out" : "leave it in"}
+        {!d.connected ? "out" : d.kind === "fixed" ? "fixed drive" : c.safe ? "safe to eject" : "do not eject"}
       </span>
     </button>
   );
@@ -176,9 +176,11 @@ function Chosen({ card: c }: { card: DriveCard }) {
           ? d.silent
             ? "It does not answer."
             : "It is not connected."
-          : c.safe
-            ? "Nothing runs that may lean on it: it can be taken out."
-            : `Leave it in: ${c.why}.`}
+          : d.kind === "fixed"
+            ? "It is a fixed drive."
+            : c.safe
+              ? "Safe to eject: nothing that runs uses it."
+              : `Do not eject: ${c.why}.`}
       </p>
       <dl>
         <Fact name="folder">{d.dir}</Fact>
@@ -223,14 +225,14 @@ function Chosen({ card: c }: { card: DriveCard }) {
             disabled={!d.connected || measure.isPending || runs(work.measure)}
             onClick={() => measure.mutate(undefined)}
           >
-            {runs(work.measure) ? "Measuring" : "Measure"}
+            {runs(work.measure) ? "Testing speed" : "Test speed"}
           </Button>
           <Button
             className="flex-1"
             disabled={!d.connected || index.isPending || runs(work.index)}
             onClick={() => index.mutate(undefined)}
           >
-            {runs(work.index) ? "Looking through" : "Look through"}
+            {runs(work.index) ? "Indexing" : "Index"}
           </Button>
         </div>
         {d.standIn ? (
@@ -319,13 +321,13 @@ function Folders({ card: c }: { card: DriveCard }) {
               It is a managed store
             </Button>
             <Button kind="small" onClick={() => setDeclaring(false)}>
-              Leave it
+              Cancel
             </Button>
           </div>
         </div>
       ) : (
         <Button kind="small" className="mt-1" disabled={!d.connected} onClick={() => setDeclaring(true)}>
-          Say what a folder is
+          Mark as library or managed store
         </Button>
       )}
       <Trouble error={declare.error} />

@@ -44,7 +44,7 @@ export function Survey({ state }: { state: AppState }) {
                       <b className="font-semibold text-rust">
                         {ill} of {plural(known.length, "project")}
                       </b>{" "}
-                      {ill === 1 ? "needs" : "need"} somebody.
+                      {ill === 1 ? "needs" : "need"} attention.
                       {lone > 0 ? ` ${plural(lone, "document belongs", "documents belong")} to no project yet.` : ""}
                     </>
                   )}
@@ -58,13 +58,17 @@ export function Survey({ state }: { state: AppState }) {
                 <Trouble error={look.error} />
               </div>
               <Button disabled={running || look.isPending} onClick={() => look.mutate(undefined)}>
-                {running ? "Looking at all" : known.length === 0 ? "Look at all" : "Look at all again"}
+                {running
+                  ? "Checking all projects"
+                  : known.length === 0
+                    ? "Check all projects"
+                    : "Check all projects again"}
               </Button>
             </div>
             {rows.length > 0 ? (
               <div className={`${columns} border-y border-rule bg-band py-1 text-[11.5px] text-faint`}>
                 <span>project</span>
-                <span>what ails it</span>
+                <span>problems</span>
                 <span>looked at</span>
                 <span>sealed</span>
                 <span />

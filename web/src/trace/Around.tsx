@@ -14,7 +14,7 @@ export function Siblings({ summary }: { summary: Summary }) {
   const [open, setOpen] = useState("");
   if (summary.siblings.length < 2) return null;
   return (
-    <Section title="States of it" aside={plural(summary.siblings.length, "document")}>
+    <Section title="Versions of this document" aside={plural(summary.siblings.length, "document")}>
       <ul className="max-h-72 overflow-auto">
         {summary.siblings.map((s) => (
           <li key={s.path} className="border-b border-hair py-0.5">
@@ -129,7 +129,7 @@ export function SearchFolders({ summary }: { summary: Summary }) {
               Look there
             </Button>
             <Button kind="small" onClick={() => setAdding(false)}>
-              Leave it
+              Cancel
             </Button>
           </div>
         </div>

@@ -119,7 +119,7 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
               value={to}
               onChoose={(v) => setTo(v as "each" | "one")}
               choices={[
-                { value: "each", word: "where its like lies" },
+                { value: "each", word: "beside similar files" },
                 { value: "one", word: "one folder" },
               ]}
             />

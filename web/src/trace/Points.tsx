@@ -168,7 +168,7 @@ function Table({ list, chosen }: { list: readonly PointRow[]; chosen: Choice }) 
       <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
         <span />
         <span>writes next</span>
-        <span className="text-center">the project’s wall</span>
+        <span className="text-center">project folder boundary</span>
         <span className="pl-3">to</span>
       </div>
       <ul className="min-h-0 flex-1 overflow-auto" aria-label="Write points">

@@ -119,15 +119,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           Numbers not there: <span className="font-mono text-[12px]">{slip.gaps}</span>
         </p>
       ) : null}
-      <Section
-        title={
-          slip.row.write
-            ? "Where it will be written"
-            : slip.path
-              ? "The path it is found under"
-              : "The path it is asked for"
-        }
-      >
+      <Section title={slip.row.write ? "Where it will be written" : slip.path ? "Path on disk" : "Path in document"}>
         <PathCompare lines={slip.paths} />
       </Section>
       {slip.preview && slip.path ? (
@@ -171,7 +163,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         </Section>
       ) : null}
       {slip.uses.length > 0 ? (
-        <Section title="Asked for by" aside={plural(slip.row.uses, "place")}>
+        <Section title="Used in" aside={plural(slip.row.uses, "place")}>
           <ul>
             {slip.uses.map((u, i) => (
               <UseLine key={i} use={u} />

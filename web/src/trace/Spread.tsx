@@ -24,7 +24,7 @@ const says: Record<Node["kind"], string> = {
   "": "of several kinds",
   own: "the project's own folder",
   project: "another project's folder",
-  dump: "a dumping ground",
+  dump: "a Downloads or temporary folder",
   library: "a library or managed store",
   other: "elsewhere",
   unplugged: "not connected",

@@ -86,7 +86,10 @@ export function Verdict({
   state("unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, away);
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
-  const notes = [foreign > 0 && `${foreign} in other projects' folders`, dumped > 0 && `${dumped} in a dumping ground`];
+  const notes = [
+    foreign > 0 && `${foreign} in other projects' folders`,
+    dumped > 0 && `${dumped} in Downloads or a temporary folder`,
+  ];
   const note = notes.filter(Boolean).join(", ");
   const lives = plural(of("away"), "file lives", "files live");
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");

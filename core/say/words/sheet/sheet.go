@@ -62,7 +62,7 @@ func Text(s seal.Sheet) string {
 	}
 	for _, m := range s.Simpler {
 		if m.Form == "" {
-			fmt.Fprintf(&b, "\nTo point anew\n-------------\n%s lists names in documents that could not be rewritten,\nand what each shall lead to.\n", m.To)
+			fmt.Fprintf(&b, "\nRelink by hand\n--------------\n%s lists names in documents that could not be rewritten,\nand what each shall lead to.\n", m.To)
 			continue
 		}
 		title := "What " + m.To + " cannot carry"
