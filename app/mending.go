@@ -358,11 +358,15 @@ func (s *snapshot) missing(expected string, memory mend.Memory) (mend.Wanted, bo
 	return mend.Wanted{}, false
 }
 
-// outside is a file that is there, outside the project, and that somebody wants another for.
+// outside is a file that is there, outside the project, and that somebody wants another for;
+// what was mended already is given back first.
 func (s *snapshot) outside(expected string, memory mend.Memory) (mend.Wanted, bool) {
 	for i := range s.graph.Files {
 		f := &s.graph.Files[i]
-		if f.State == graph.Away && len(f.Refs) > 0 && (s.graph.References[f.Refs[0]].Expected == expected || f.At.String() == expected) {
+		if f.State != graph.Away || len(f.Refs) == 0 {
+			continue
+		}
+		if r := &s.graph.References[f.Refs[0]]; !r.Repaired && (r.Expected == expected || f.At.String() == expected) {
 			return mend.NamedAt(s.graph, graph.FileID(i), memory)
 		}
 	}

@@ -10,9 +10,10 @@ import (
 	"boundcrate/core/text/names"
 )
 
-// named tells what is other in a candidate's name. Of what has the very bytes it matters not.
+// named tells what is other in a candidate's name. Of what has the bytes, or was found by
+// something else than its name, it matters not.
 func (s *search) named(c *Candidate) {
-	if c.proved() {
+	if c.proved() || c.Says(OtherName) || c.Says(LentContent) {
 		return
 	}
 	is := spell(filepath.Base(c.Path))
