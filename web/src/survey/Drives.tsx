@@ -177,7 +177,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
             ? "It does not answer."
             : "It is not connected."
           : d.kind === "fixed"
-            ? "It is a fixed drive."
+            ? `It is a fixed drive${c.safe ? "" : `, in use: ${c.why}`}.`
             : c.safe
               ? "Safe to eject: nothing that runs uses it."
               : `Do not eject: ${c.why}.`}
