@@ -62,7 +62,7 @@ func GivesUp(x sift.GivenUp) string {
 	case sift.GivenRenders:
 		return "what was rendered last: " + of("file")
 	case sift.GivenStrays:
-		return "what lies in the project folder and nothing names: " + of("file")
+		return "unreferenced files in the project folder: " + of("file")
 	case sift.UnusedParts:
 		return "the way back to the unused parts of what is trimmed: " + of("file")
 	case sift.Undoing:

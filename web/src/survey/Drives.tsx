@@ -119,7 +119,9 @@ function Column({ card: c, on, onChoose }: { card: DriveCard; on: boolean; onCho
           ? "no project uses it"
           : `${plural(c.projects.length, "project uses", "projects use")} it`}
       </span>
-      <span className={`border-t border-hair pt-1 text-[12.5px] font-medium ${c.safe ? "text-moss" : "text-ochre"}`}>
+      <span
+        className={`border-t border-hair pt-1 text-[12.5px] font-medium ${d.kind === "fixed" ? "text-ink2" : c.safe ? "text-moss" : "text-ochre"}`}
+      >
         {!d.connected ? "out" : d.kind === "fixed" ? "fixed drive" : c.safe ? "safe to eject" : "do not eject"}
       </span>
     </button>
@@ -248,7 +250,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
 /** Leans are the projects that use files of a drive, or write to it. */
 function Leans({ card: c }: { card: DriveCard }) {
   return (
-    <Section title="Leans on it" aside={c.projects.length > 0 ? String(c.projects.length) : undefined}>
+    <Section title="Used by" aside={c.projects.length > 0 ? String(c.projects.length) : undefined}>
       {c.projects.length === 0 ? <p className="text-faint">No project that was traced.</p> : null}
       <ul className="max-h-40 overflow-auto">
         {c.projects.map((p) => (
