@@ -31,7 +31,7 @@ import (
 
 // reading is what candidates are compared by.
 func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Reading {
-	return mend.Reading{Reach: reach, Memory: memory.Of, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g), Claimed: memory.Claimed(g), Others: memory.NamedBelow}
+	return mend.Reading{Reach: reach, Memory: memory.Of, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g), Claimed: memory.Claimed(g), Others: memory.NamedBelow(g)}
 }
 
 // repairs are the last of those that hold by a log, at most so many, and how many hold. live

@@ -62,3 +62,40 @@ func TestOutsideElsewhere(t *testing.T) {
 	send[any](c, "POST", at+"/undo", nil)
 	until(c, at, "it outside again", func(s tracing.Summary) bool { return s.Away == 1 })
 }
+
+// TestOthersVote: what another known document misses from the same folder votes along; in
+// what other ways a document's own names might be read does not.
+func TestOthersVote(t *testing.T) {
+	var own, others []string
+	files := map[string]string{}
+	for i := range 8 {
+		name := fmt.Sprintf("sound/s %d/clip %02d.wav", i/4, i)
+		files["elsewhere/"+strings.TrimPrefix(name, "sound/")] = fmt.Sprint(i)
+		if i < 5 {
+			own = append(own, name)
+		} else {
+			others = append(others, "../film/"+name)
+		}
+	}
+	files["film/cut.otio"], files["trailer/other.otio"] = timeline(own...), timeline(others...)
+	c := start(t, files)
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	look := func() (said string) {
+		c.snapshotSettled(at)
+		c.wait(send[api.Started](c, "POST", at+"/search", mending.Search{Folders: []string{c.dir}}).Job.ID)
+		m := get[mending.Mend](c, at+"/mend")
+		if len(m.Groups) != 1 || m.Groups[0].Files != 5 {
+			t.Fatalf("%+v", m.Groups)
+		}
+		return strings.Join(m.Groups[0].Reasons, "; ")
+	}
+	if said := look(); !strings.Contains(said, "5 of 5 files") {
+		t.Error(said)
+	}
+	other := c.open("trailer/other.otio")
+	c.snapshotSettled(fmt.Sprintf("/api/projects/%d", other.ID))
+	if said := look(); !strings.Contains(said, "of 8 files") {
+		t.Error("the other document has no vote:", said)
+	}
+}

@@ -185,10 +185,7 @@ const mostDocs = 64
 // Claimed tells files that documents other than those of a graph name, where they found
 // them.
 func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
-	own := map[drive.Path]bool{}
-	for i := range g.Documents {
-		own[drive.At(m.drives, g.Documents[i].Path)] = true
-	}
+	own := m.own(g)
 	return func(path string) bool {
 		p := drive.At(m.drives, path)
 		claimed := false
@@ -202,31 +199,46 @@ func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
 	}
 }
 
-// mostBelow is how many files in a folder and below it are told of at once.
-const mostBelow = 2000
+// mostBelow is how many rows of files in a folder and below it are looked at.
+const mostBelow = 4000
 
-// NamedBelow are files that any known document reads in a folder or below it, the first of
-// them where they are many. It is what mend.Reading asks for as Others.
-func (m *Memory) NamedBelow(dir string) (list []string) {
-	at := drive.At(m.drives, dir)
-	from, to := at.Path+"/", at.Path+"0" // "0" follows "/"
-	if at.Path == "" || at.Path == "." {
-		from, to = "", "\U0010ffff"
-	}
-	err := m.s.each("SELECT DISTINCT path FROM uses WHERE drive = ? AND path > ? AND path < ? AND role != 'write' ORDER BY path LIMIT ?", []any{at.Drive, from, to, mostBelow}, func(scan scan) error {
-		p := drive.Path{Drive: at.Drive}
-		if err := scan(&p.Path); err != nil {
-			return err
+// NamedBelow tells the files that documents other than those of a graph read in a folder or
+// below it, the first of them where they are many. It is what mend.Reading asks for as Others.
+func (m *Memory) NamedBelow(g *graph.Graph) func(dir string) []string {
+	own := m.own(g)
+	return func(dir string) (list []string) {
+		at := drive.At(m.drives, dir)
+		from, to := at.Path+"/", at.Path+"0" // "0" follows "/"
+		if at.Path == "" || at.Path == "." {
+			from, to = "", "\U0010ffff"
 		}
-		if abs, ok := drive.Abs(m.drives, p); ok {
-			list = append(list, abs)
+		met := map[string]bool{}
+		err := m.s.each("SELECT path, doc_drive, doc_path FROM uses WHERE drive = ? AND path > ? AND path < ? AND role != 'write' ORDER BY path LIMIT ?", []any{at.Drive, from, to, mostBelow}, func(scan scan) error {
+			p := drive.Path{Drive: at.Drive}
+			var d drive.Path
+			if err := scan(&p.Path, &d.Drive, &d.Path); err != nil {
+				return err
+			}
+			if abs, ok := drive.Abs(m.drives, p); ok && !own[d] && !met[abs] {
+				met[abs] = true
+				list = append(list, abs)
+			}
+			return nil
+		})
+		if err != nil {
+			return nil // nobody votes then
 		}
-		return nil
-	})
-	if err != nil {
-		return nil // nobody votes then
+		return list
 	}
-	return list
+}
+
+// own are the documents of a graph.
+func (m *Memory) own(g *graph.Graph) map[drive.Path]bool {
+	own := map[drive.Path]bool{}
+	for i := range g.Documents {
+		own[drive.At(m.drives, g.Documents[i].Path)] = true
+	}
+	return own
 }
 
 // use is one row of what a document names.

@@ -83,7 +83,7 @@ func (s *session) mend(folders []string, write bool, accept string) (*report.Men
 	rep := &report.Mend{Document: s.docs[0], Missing: []report.Missing{}, Groups: []report.Group{}, Written: []writing.Written{}}
 	rd := s.reading(&rep.Read.Bytes)
 	if rd.Used, rd.First = mend.Used(g), folders; s.memory != nil {
-		rd.Claimed, rd.Others = s.memory.Claimed(g), s.memory.NamedBelow
+		rd.Claimed, rd.Others = s.memory.Claimed(g), s.memory.NamedBelow(g)
 	}
 	rep.Moved, rep.Unplugged = append([]origin.Move{}, judged.Moved...), report.OfUnplugged(g, s.trace.Drives)
 	if accept == acceptMoved {

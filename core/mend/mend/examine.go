@@ -47,7 +47,7 @@ type Reading struct {
 	// while the missing one was at its own: such a file is nobody's that moved. nil: nobody
 	// knows.
 	Claimed func(path string) bool
-	// Others tells the files that any known document names in a folder or below it, as far as
+	// Others tells the files that other known documents name in a folder or below it, as far as
 	// they are few enough to be asked for. nil: nobody knows.
 	Others func(dir string) []string
 	First  []string // folders in the order they were named: of what is alike in all, that of an earlier one comes first

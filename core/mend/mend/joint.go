@@ -180,12 +180,17 @@ func (f *finder) others(moves map[moveKey]*move, below map[string]int) error {
 			if err != nil {
 				return err
 			}
-			count(below, at)
+			there := false
 			for _, e := range named[:min(len(named), mostOffered)] {
 				if filepath.Base(e.Path) == base {
+					there = true
 					vote(moves, next, base, at, &Candidate{Path: e.Path})
 				}
 			}
+			if !there {
+				continue // gone, or only a way in which a name might have been read
+			}
+			count(below, at)
 			next++
 		}
 	}
