@@ -126,7 +126,7 @@ func (a *App) CountMove(_ context.Context, project int64, q api.AskMove) (mendin
 	from, to := strings.TrimSuffix(q.From, "/"), filepath.Clean(q.To)
 	for _, w := range s.wantedFiles(mend.Nothing) {
 		rest, below := strings.CutPrefix(w.Expected, from+"/")
-		if !below {
+		if !below || len(w.Suspect) > 0 || len(w.Gaps) > 0 { // those are there
 			continue
 		}
 		if out.Of++; stands(reach, filepath.Join(to, rest)) {

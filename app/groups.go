@@ -111,12 +111,19 @@ func (a *App) Group(ctx context.Context, project int64, q api.AskKey) (mending.G
 		wanted, found := label(s.drives, m.Expected), label(s.drives, m.Best.Path)
 		out.List = append(out.List, mending.GroupedRow{
 			Expected: m.Expected, Name: filepath.Base(wanted), Label: filepath.Dir(wanted), Path: m.Best.Path, Found: filepath.Base(found), FoundIn: filepath.Dir(found),
-			Certainty: m.Best.Certainty, Warnings: words.AllEvidence(m.Best.Against),
+			Certainty: m.Best.Certainty, Warnings: words.AllEvidence(m.Best.Against), Doubtful: m.Best.Doubtful(),
 		})
 	}
 	// What is doubtful first: it is what somebody has to look at.
-	slices.SortStableFunc(out.List, func(x, y mending.GroupedRow) int { return min(1, len(y.Warnings)) - min(1, len(x.Warnings)) })
+	slices.SortStableFunc(out.List, func(x, y mending.GroupedRow) int { return doubts(y) - doubts(x) })
 	return out, nil
+}
+
+func doubts(r mending.GroupedRow) int {
+	if r.Doubtful {
+		return 1
+	}
+	return 0
 }
 
 // MendGroup applies what a group offers, as one act. Each file is looked at again at

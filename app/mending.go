@@ -272,7 +272,7 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 }
 
 func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
-	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: sameness(&c)}
+	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: sameness(&c), Doubtful: c.Doubtful()}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
 	if pat, ok := graph.ParsePattern(c.Path); ok && c.Sequence {

@@ -103,6 +103,7 @@ type GroupedRow struct {
 	FoundIn   string         `json:"foundIn"`
 	Certainty mend.Certainty `json:"certainty"`
 	Warnings  []string       `json:"warnings"`
+	Doubtful  bool           `json:"doubtful"` // something speaks against it by itself
 }
 
 // MendGroup mends the files of a group as one act.
@@ -180,12 +181,13 @@ type Wanted struct {
 // Candidate is a file that may be the wanted one.
 type Candidate struct {
 	report.Candidate
-	Name    string       `json:"name"`
-	Label   string       `json:"label"` // its folder
-	Facts   *facts.Facts `json:"facts"`
-	Preview api.Preview  `json:"preview"`
-	Sample  string       `json:"sample"`  // the file to preview: itself, or a frame
-	Content Sameness     `json:"content"` // its bytes against those last seen
+	Name     string       `json:"name"`
+	Label    string       `json:"label"` // its folder
+	Facts    *facts.Facts `json:"facts"`
+	Preview  api.Preview  `json:"preview"`
+	Sample   string       `json:"sample"`   // the file to preview: itself, or a frame
+	Content  Sameness     `json:"content"`  // its bytes against those last seen
+	Doubtful bool         `json:"doubtful"` // something speaks against it by itself
 }
 
 // Sameness is what is known of a candidate's bytes.

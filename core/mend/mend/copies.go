@@ -6,12 +6,10 @@ import (
 	"strings"
 
 	"github.com/zeebo/xxh3"
-
-	"boundcrate/core/disk/index"
 )
 
 // copies finds those of the best candidates that are copies of one another, as far as their
-// sizes and three pieces of them tell: whichever is taken, it is the same file.
+// sizes and three pieces of them tell.
 func (f *finder) copies(s *search) bool {
 	type key struct {
 		size int64
@@ -22,7 +20,7 @@ func (f *finder) copies(s *search) bool {
 		if c.proved() || c.Score < worthALook*s.found[0].Score {
 			continue
 		}
-		if f.weigh(c); c.Size > 0 && c.Size != index.Unknown {
+		if f.weigh(c); c.Size > 0 {
 			k := key{c.Size, strings.ToLower(filepath.Ext(c.Path))}
 			sized[k] = append(sized[k], c)
 		}

@@ -138,7 +138,7 @@ func (e Evidence) value() float64 {
 // Features are the values of a candidate's facts by their codes, for whoever fits
 // weights to them.
 func (c *Candidate) Features() map[Code]float64 {
-	out := map[Code]float64{Prior: -4}
+	out := map[Code]float64{Prior: 1}
 	for _, list := range [][]Evidence{c.For, c.Against} {
 		for _, e := range list {
 			if _, known := weights[e.Code]; known {
@@ -201,7 +201,7 @@ func rate(list ...*Candidate) {
 			c.Score = likelyFrom + (1-likelyFrom)*c.Score
 		} else if slices.ContainsFunc(rejects, c.Warns) {
 			c.Score = min(c.Score, mostRejected)
-		} else if c.Warns(OtherSet) || c.Warns(InBackup) {
+		} else if slices.ContainsFunc(setWide, c.Warns) {
 			c.Score = min(c.Score, mostOther)
 		}
 		c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
@@ -285,8 +285,8 @@ func (s *search) settle() {
 }
 
 // byPlace is the one of several copies of the same content whose folders are called the most
-// like those of the missing file; of those called as it is, where there are any. Where
-// copies are kept is no such place.
+// like those of the missing file; of those called as it is, where there are any. Nil where
+// no folder is called alike, or two places are as good; where copies are kept is less good.
 func (s *search) byPlace(contents, named []*Candidate) *Candidate {
 	if len(named) > 1 {
 		contents = named
@@ -295,7 +295,11 @@ func (s *search) byPlace(contents, named []*Candidate) *Candidate {
 	most, several := math.MinInt, false
 	for _, c := range contents {
 		dir := filepath.Dir(c.Path)
-		n := 100*tailsShared(dir, s.dir) - len(folders(dir)) // the shorter way of two
+		tails := tailsShared(dir, s.dir)
+		if tails == 0 {
+			continue // its place tells nothing
+		}
+		n := 100*tails - len(folders(dir)) // of two as alike the one with less around it
 		if keeps(s.dir, dir) {
 			n -= 50
 		}

@@ -144,7 +144,7 @@ func count(below map[string]int, dir string) {
 	}
 }
 
-// mostBeside bounds how many files of other documents vote along, mostDirs from how many
+// mostBeside bounds how many files of other documents are asked for, mostDirs from how many
 // folders.
 const (
 	mostBeside = 5000
@@ -165,13 +165,14 @@ func (f *finder) others(moves map[moveKey]*move, below map[string]int) error {
 			dirs[filepath.Dir(s.dir)] = true
 		}
 	}
-	next := len(f.open)
+	next, asked := len(f.open), 0
 	for _, dir := range slices.Sorted(maps.Keys(dirs))[:min(len(dirs), mostDirs)] {
 		for _, p := range f.rd.Others(dir) {
-			if met[p] || next-len(f.open) >= mostBeside {
+			if met[p] || asked >= mostBeside {
 				continue
 			}
 			met[p] = true
+			asked++
 			if _, err := f.rd.Reach.Lstat(p); !errors.Is(err, fs.ErrNotExist) {
 				continue
 			}

@@ -286,6 +286,7 @@ export interface Candidate {
   preview: "" | "sound" | "picture";
   sample: string;
   content: "" | "same" | "other";
+  doubtful: boolean;
 }
 export interface Facts {
   seconds?: number;
@@ -600,6 +601,7 @@ export interface GroupedRow {
   foundIn: string;
   certainty: "" | "certain" | "likely" | "possible";
   warnings: string[];
+  doubtful: boolean;
 }
 export interface Habits {
   text: string;

@@ -48,7 +48,7 @@ export function Evidence({
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
   // What speaks against a file is read before it is taken: Enter alone does not.
-  const doubtful = (candidate?.warnings.length ?? 0) > 0;
+  const doubtful = candidate?.doubtful ?? false;
   const apply = () =>
     candidate && choose.mutate({ expected: row.key, path: candidate.path, try: false, despite: doubtful });
   useKeys({

@@ -37,7 +37,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
   });
   const mend = useAct((m: MendGroup) => acts.mendGroup(id, m));
   const clear = g.files - g.doubts;
-  const takenOut = data?.list.filter((r) => r.warnings.length === 0 && out.includes(r.expected)).length ?? 0;
+  const takenOut = data?.list.filter((r) => !r.doubtful && out.includes(r.expected)).length ?? 0;
   const count = clear - takenOut;
   const chosen = count < g.files ? figure(count) : count === 1 ? "it" : `all ${figure(count)}`;
   return (
@@ -91,7 +91,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
               key={r.expected}
               className="grid grid-cols-[26px_minmax(0,1fr)_14px_minmax(0,1fr)] items-center gap-1.5 py-px pl-2"
             >
-              {r.warnings.length > 0 ? (
+              {r.doubtful ? (
                 <Mark state="missing" />
               ) : (
                 <Check

@@ -24,7 +24,7 @@ export function Another({ id, expected, name }: { id: number; expected: string; 
       else setTried(out.candidate);
     },
   );
-  const doubtful = (tried?.warnings.length ?? 0) > 0;
+  const doubtful = tried?.doubtful ?? false;
   return (
     <>
       <Button onClick={() => setOpen(true)}>Use another file</Button>

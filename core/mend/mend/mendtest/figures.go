@@ -209,7 +209,7 @@ func Fit(samples []Sample, codes []mend.Code) map[mend.Code]float64 {
 		odds[i] = make([]float64, len(s))
 		met := map[mend.Code]bool{}
 		for k, o := range s {
-			odds[i][k] = w[mend.Prior]
+			odds[i][k] = w[mend.Prior] * o.Facts[mend.Prior]
 			for c := range o.Facts {
 				if !met[c] {
 					met[c] = true
