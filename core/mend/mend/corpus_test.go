@@ -148,8 +148,8 @@ func TestCorpora(t *testing.T) {
 			}
 			t.Logf("%s, %s: %s\n%s", m.Name, how, &f, f.Table())
 			there := float64(f.There)
-			least1, least3 := []float64{0.75, 0.75, 0.82}[which], []float64{0.9, 0.9, 0.93}[which]
-			if float64(f.Top1) < least1*there || float64(f.Top3) < least3*there || f.CertainWrong > 0 || float64(f.LikelyWrong) > 0.1*float64(f.LikelyRight+f.LikelyWrong) {
+			least := floors[m.Name]
+			if float64(f.Top1) < least[0]*there || float64(f.Top3) < least[1]*there || float64(f.CertainRight) < least[2]*there || f.CertainWrong > 0 || float64(f.LikelyWrong) > 0.1*float64(f.LikelyRight+f.LikelyWrong) {
 				t.Errorf("%s, %s: %s\n%q", m.Name, how, &f, f.Wrong)
 			}
 			if f.Top1 < f.Plain1 || f.Top3 < f.Plain3 {
@@ -183,6 +183,13 @@ func TestCorpora(t *testing.T) {
 	}
 }
 
+// floors are the least that each corpus must come to: the right file first, among the first
+// three, and certain, as shares of what is still there.
+var floors = map[string][3]float64{
+	"harbour": {0.95, 0.98, 0.1}, "scattered": {0.85, 0.95}, "packs": {0.75, 0.9}, "days": {0.97, 0.99},
+	"assemblies": {0.98, 0.99}, "catalogue": {0.94, 0.98}, "theatre": {0.9, 0.98},
+}
+
 // below are the kinds of fate in which the plain ranking is better, as docs/evidence.md says:
 // what lies in a folder of copies is trusted less than it, and so is a name that lacks its end.
 var below = []string{"catalogue, older copy", "theatre, cut short"}
@@ -211,24 +218,23 @@ func reliability(f *mendtest.Figures) (bins [10]bin) {
 	return bins
 }
 
-// TestRemembered: with memory of every file, nearly all is found for certain. What was put
-// into another wrapping never is.
+// TestRemembered: with memory of every file, nearly all is found for certain, on every corpus.
+// What was put into another wrapping has other bytes and never is, so it does not count there.
 func TestRemembered(t *testing.T) {
-	var all mendtest.Figures
-	defer func() {
-		if float64(all.CertainRight) < 0.95*float64(all.There) {
-			t.Errorf("of all: %s", &all)
-		}
-	}()
 	for _, m := range mendtest.Makers {
 		var f mendtest.Figures
 		for n := range uint64(2) {
 			f.Add(measure(t, m, 2*n+1, true, mendtest.Together))
 		}
 		t.Log(m.Name, &f)
-		all.Add(&f)
-		if there := float64(f.There); float64(f.Top1) < 0.99*there || float64(f.Top3) < 0.995*there || float64(f.CertainRight) < 0.9*there || f.CertainWrong > 0 {
-			t.Errorf("%s: %s\n%q", m.Name, &f, f.Wrong)
+		sure, of := 0, 0
+		for fate, k := range f.Fates {
+			if fate != "converted" {
+				sure, of = sure+k.Certain, of+k.There
+			}
+		}
+		if there := float64(f.There); float64(f.Top1) < 0.99*there || float64(f.Top3) < 0.995*there || float64(sure) < 0.95*float64(of) || f.CertainWrong > 0 {
+			t.Errorf("%s: %s; %d of %d certain\n%q", m.Name, &f, sure, of, f.Wrong)
 		}
 	}
 }

@@ -154,16 +154,17 @@ func (l *lister) others(x index.Index, habits origin.Habits) error {
 	renders := map[string]Extra{}
 	var strays []Extra
 	crates := map[string]bool{}
+	rebuilt, rendered := habits.Rebuilt(l.Root), habits.Rendered(l.Root)
 	err := x.Below(l.Root, func(e index.Entry) error {
 		if filepath.Base(e.Path) == bag.Declaration {
 			crates[filepath.Dir(e.Path)] = true
 		}
 		rel := strings.TrimPrefix(strings.TrimPrefix(e.Path, l.Root), "/")
-		if l.met[e.Path] || hidden(rel) || edition.Is(e.Path) || habits.Rebuilt(l.Root, e.Path) {
+		if l.met[e.Path] || hidden(rel) || edition.Is(e.Path) || rebuilt(e.Path) {
 			return nil
 		}
 		x := Extra{Path: e.Path, Size: max(0, e.Size), Mod: e.Mod, What: Strays}
-		if !habits.Rendered(l.Root, e.Path) {
+		if !rendered(e.Path) {
 			strays = append(strays, x)
 			return nil
 		}

@@ -100,14 +100,12 @@ func parseHabits(b []byte, h Habits) (Habits, error) {
 
 // Rebuilt tells files that a program makes again, by their names and by those of
 // the folders they stand in below a root, or on their drive.
-func (h Habits) Rebuilt(root, file string) bool {
-	return habit(h.Rebuildable, root, file)
+func (h Habits) Rebuilt(root string) func(file string) bool {
+	return newHabit(h.Rebuildable, root).holds
 }
 
 // Rendered tells files that were made of a project, by the same.
-func (h Habits) Rendered(root, file string) bool { return habit(h.Renders, root, file) }
-
-func habit(rules []string, root, file string) bool { return newHabit(rules, root).holds(file) }
+func (h Habits) Rendered(root string) func(file string) bool { return newHabit(h.Renders, root).holds }
 
 // oneHabit holds many files below a root against the rules of one habit.
 type oneHabit struct {

@@ -25,7 +25,7 @@ func TestRebuildable(t *testing.T) {
 		if strings.HasPrefix(file, "/cache") {
 			root = "/cache/film" // what lies above the project tells nothing
 		}
-		if got := h.Rebuilt(root, file); got != want {
+		if got := h.Rebuilt(root)(file); got != want {
 			t.Errorf("%s: %v", file, got)
 		}
 	}

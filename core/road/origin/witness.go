@@ -21,12 +21,12 @@ type witness struct {
 	o       Options
 	stems   map[string][]graph.FileID  // files that are there and no habit names, by stem
 	folders map[string]map[string]bool // of folders that were listed: stems of the files in them
-	made    *oneHabit                  // the habit of what is made again
-	always  *oneHabit
+	made    func(file string) bool     // the habit of what is made again
+	always  func(file string) bool
 }
 
 func witnesses(g *graph.Graph, o Options) *witness {
-	return &witness{g: g, o: o, made: newHabit(o.Habits.Rebuildable, g.Root), always: newHabit(alwaysMade, g.Root)}
+	return &witness{g: g, o: o, made: o.Habits.Rebuilt(g.Root), always: newHabit(alwaysMade, g.Root).holds}
 }
 
 // alwaysMade are the habits whose files are made by a program whatever uses them.
@@ -38,9 +38,9 @@ var madeWords = []string{"_proxy", "-proxy", ".proxy", "_preview", "-preview", "
 func (w *witness) rebuilt(id graph.FileID) bool {
 	f := &w.g.Files[id]
 	switch {
-	case !w.made.holds(f.Path):
+	case !w.made(f.Path):
 		return false
-	case f.Use != mention.Used, w.always.holds(f.Path):
+	case f.Use != mention.Used, w.always(f.Path):
 		return true
 	}
 	return w.original(id)
@@ -79,7 +79,7 @@ func (w *witness) original(id graph.FileID) bool {
 func (w *witness) index() {
 	w.stems = map[string][]graph.FileID{}
 	for i := range w.g.Files {
-		if f := &w.g.Files[i]; f.Carried && !w.made.holds(f.Path) {
+		if f := &w.g.Files[i]; f.Carried && !w.made(f.Path) {
 			stem := madeOf(filepath.Base(f.Path))
 			w.stems[stem] = append(w.stems[stem], graph.FileID(i))
 		}
@@ -100,7 +100,7 @@ func (w *witness) listed(dir string) map[string]bool {
 	w.folders[dir] = known
 	entries, _ := w.o.Reach.ReadDir(dir) // what cannot be listed is no witness
 	for _, e := range entries {
-		if !e.IsDir() && !w.made.holds(filepath.Join(dir, e.Name())) {
+		if !e.IsDir() && !w.made(filepath.Join(dir, e.Name())) {
 			known[madeOf(e.Name())+"\x00"+plays(facts.KindOfName(e.Name()))] = true
 		}
 	}

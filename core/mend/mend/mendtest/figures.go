@@ -34,10 +34,12 @@ type Figures struct {
 type Tally struct {
 	There, Top1, Top3, Plain1, Plain3 int
 	Likely                            int // likely, or certain, and right
+	Certain                           int // certain and right
 }
 
 func (t *Tally) add(o Tally) {
 	t.There, t.Top1, t.Top3, t.Likely = t.There+o.There, t.Top1+o.Top1, t.Top3+o.Top3, t.Likely+o.Likely
+	t.Certain += o.Certain
 	t.Plain1, t.Plain3 = t.Plain1+o.Plain1, t.Plain3+o.Plain3
 }
 
@@ -170,6 +172,7 @@ func (s *Studio) count(f *Figures, w *mend.Wanted, offered []mend.Candidate, p p
 	}
 	if best, ok := mend.Sure(offered); ok && right(best.Path) {
 		f.CertainRight++
+		t.Certain++
 	} else if ok {
 		f.CertainWrong++
 		f.Wrong = append(f.Wrong, w.Expected+" → "+best.Path)
