@@ -1,6 +1,11 @@
 package mend
 
-import "boundcrate/core/media/facts"
+import (
+	"slices"
+
+	"boundcrate/core/media/facts"
+	"boundcrate/core/text/names"
+)
 
 // Assign is for tests outside the package.
 var Assign = assign
@@ -35,4 +40,15 @@ func Relation(wanted, name string) (code Code, more []Code) {
 	c := &Candidate{Path: "/there/" + name}
 	s.named(c)
 	return code, c.Codes()
+}
+
+// SameParts tells tests outside the package that two stems are read alike.
+func SameParts(a, b string) bool {
+	return slices.Equal(spell(a+".x").parts, spell(b+".x").parts)
+}
+
+// Compact is for tests outside the package.
+func Compact(stem string) string {
+	text, _ := compact(names.Loose(stem), nil, nil)
+	return string(text)
 }

@@ -55,10 +55,10 @@ func spell(name string) spelled {
 			} else {
 				s.parts = append(s.parts, part{number, value})
 			}
-		case parts(c):
+		case separates(c):
 			k++
 		default:
-			for k < len(text) && !digit(text[k]) && !parts(text[k]) {
+			for k < len(text) && !digit(text[k]) && !separates(text[k]) {
 				k++
 			}
 			if w := text[i:k]; w != "v" || k == len(text) || !digit(text[k]) {
@@ -70,8 +70,8 @@ func spell(name string) spelled {
 	return s
 }
 
-// parts tells what stands between the words of a name.
-func parts(c byte) bool { return strings.IndexByte(" _-.()[]{}+,;&#'~=", c) >= 0 }
+// separates tells what stands between the words of a name.
+func separates(c byte) bool { return strings.IndexByte(" _-.()[]{}+,;&#'~=", c) >= 0 }
 
 // dateAt reads a date of this century or the last that begins with the number from i to k:
 // eight digits in one, or three numbers one after the other.
@@ -86,7 +86,7 @@ func dateAt(s string, i, k int) (d string, to int, ok bool) {
 		return "", 0, false
 	}
 	rest := s[k : i+10]
-	if !parts(rest[0]) || !digit(rest[1]) || !digit(rest[2]) || !parts(rest[3]) || !digit(rest[4]) || !digit(rest[5]) || len(s) > i+10 && digit(s[i+10]) {
+	if !separates(rest[0]) || !digit(rest[1]) || !digit(rest[2]) || !separates(rest[3]) || !digit(rest[4]) || !digit(rest[5]) || len(s) > i+10 && digit(s[i+10]) {
 		return "", 0, false
 	}
 	if d = s[i:k] + rest[1:3] + rest[4:]; !valid(d) {
@@ -140,9 +140,9 @@ func compact(stem string, room []byte, ends []int) ([]byte, []int) {
 			end()
 			numbered = true
 			continue
-		case parts(c):
+		case separates(c):
 			end()
-		case c == 'v' && i+1 < len(stem) && digit(stem[i+1]) && (i == 0 || parts(stem[i-1]) || digit(stem[i-1])):
+		case c == 'v' && i+1 < len(stem) && digit(stem[i+1]) && (i == 0 || separates(stem[i-1]) || digit(stem[i-1])):
 		default:
 			out = append(out, c)
 			numbered = false

@@ -1,6 +1,8 @@
 package mend_test
 
 import (
+	"fmt"
+	"math/rand/v2"
 	"slices"
 	"testing"
 
@@ -49,6 +51,35 @@ func TestSpelled(t *testing.T) {
 		code, more := mend.Relation(c.wanted, c.name)
 		if code != c.code || !slices.Equal(more, c.more) && len(more)+len(c.more) > 0 {
 			t.Errorf("%s and %s: %s %q, wanted %s %q", c.wanted, c.name, code, more, c.code, c.more)
+		}
+	}
+}
+
+// TestCompact: names of the same words and numbers are met by the same key, however they
+// are written.
+func TestCompact(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 6))
+	between := []string{" ", "_", "-", ".", " (", "__"}
+	for range 3000 {
+		write := func(seed uint64) string {
+			words, how := rand.New(rand.NewPCG(seed, 1)), rng
+			name := ""
+			for range 1 + words.IntN(4) {
+				if name != "" {
+					name += between[how.IntN(len(between))]
+				}
+				if words.IntN(2) == 0 {
+					name += []string{"gull", "v", "Fäden", "take"}[words.IntN(4)]
+				} else {
+					name += fmt.Sprintf("%0*d", 1+how.IntN(4), words.IntN(40))
+				}
+			}
+			return name
+		}
+		seed := rng.Uint64()
+		a, b := write(seed), write(seed)
+		if mend.SameParts(a, b) && mend.Compact(a) != mend.Compact(b) {
+			t.Errorf("%q and %q have the same parts, and the keys %q and %q", a, b, mend.Compact(a), mend.Compact(b))
 		}
 	}
 }
