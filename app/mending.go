@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"path/filepath"
 	"slices"
 	"time"
@@ -272,7 +273,7 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 }
 
 func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
-	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, Content: sameness(&c), Doubtful: c.Doubtful()}
+	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, UsedBy: []string{}, Fills: c.Says(mend.Fills), Content: sameness(&c), Doubtful: c.Doubtful()}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
 	if pat, ok := graph.ParsePattern(c.Path); ok && c.Sequence {
@@ -345,7 +346,31 @@ func (a *App) Wanted(ctx context.Context, project int64, q api.AskKey) (mending.
 		rd.Examine(&cand, &m)
 		out.Candidates = append(out.Candidates, candidateView(reach, cand))
 	}
-	return out, nil
+	return out, a.tellOwners(project, reach, out.Candidates)
+}
+
+// tellOwners names the other projects that use each candidate, as they were last traced.
+func (a *App) tellOwners(project int64, reach drive.Set, list []mending.Candidate) error {
+	if len(list) == 0 {
+		return nil
+	}
+	names, err := a.store.Namer(project, reach.Drives)
+	if err != nil {
+		return err
+	}
+	defer names.Close()
+	for i := range list {
+		by, err := names.By(list[i].Sample, false)
+		if err != nil {
+			return err
+		}
+		for _, id := range slices.Sorted(maps.Keys(by)) {
+			if p, err := a.store.Project(id); err == nil {
+				list[i].UsedBy = append(list[i].UsedBy, p.Name)
+			}
+		}
+	}
+	return nil
 }
 
 // missing is the wanted file that is expected at a place, or has an identity.

@@ -34,6 +34,7 @@ func TestDecidedOnAnother(t *testing.T) {
 			"points":  places.SetPoints{Snapshot: s},
 			"inside":  places.WriteOut{Snapshot: s},
 			"home":    places.BringHome{Snapshot: s},
+			"frames":  mending.CopyFrames{Snapshot: s},
 			"putaway": packing.PutAway{Snapshot: s, Paths: []string{filepath.Join(c.dir, "film/notes.txt")}, Days: 1},
 			"seal":    packing.SealRequest{Snapshot: s, Out: filepath.Join(c.dir, "crate")},
 		} {

@@ -2,6 +2,8 @@ package server_test
 
 import (
 	"fmt"
+	"net/url"
+	"os"
 	"path/filepath"
 	"testing"
 
@@ -62,5 +64,59 @@ func TestFramesByHand(t *testing.T) {
 	}
 	if s := c.settled(p.ID); s.ToFind != 0 || s.Missing != 0 {
 		t.Errorf("%+v", s.Tally)
+	}
+}
+
+// TestFramesCopied: the frames that a sequence lacks are copied into its folder from a candidate,
+// and nothing else is; where one of them is there meanwhile, none is copied. A path that no search
+// offered is refused.
+func TestFramesCopied(t *testing.T) {
+	files := map[string]string{"film/cut.otio": sunrise}
+	for _, n := range []int{1, 4} {
+		files[fmt.Sprintf("film/sun/sun.%04d.png", n)] = fmt.Sprint("frame ", n)
+	}
+	for n := 1; n <= 4; n++ {
+		files[fmt.Sprintf("attic/sun.%04d.png", n)] = fmt.Sprint("rendered anew ", n)
+	}
+	c := start(t, files)
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	c.wait(send[api.Started](c, "POST", at+"/search", mending.Search{Folders: []string{filepath.Join(c.dir, "attic")}}).Job.ID)
+	row := get[mending.WantedList](c, at+"/tables/wanted").Lines[0].Row
+	wanted := get[mending.Wanted](c, at+"/wanted?key="+url.QueryEscape(row.Key))
+	if len(wanted.Candidates) != 1 || !wanted.Candidates[0].Fills || wanted.Candidates[0].Files != 2 {
+		t.Fatalf("%+v", wanted.Candidates)
+	}
+	ask := func() mending.CopyFrames {
+		return mending.CopyFrames{Snapshot: c.snapshot(at), Expected: row.Key, Path: wanted.Candidates[0].Path}
+	}
+	other := ask()
+	other.Path = filepath.Join(c.dir, "film/sun/sun.<4>.png")
+	c.refusals(refused{{"POST", at + "/frames", other, 422}})
+
+	// A folder of that name is not seen as a frame, and nothing can be copied over it.
+	blocked := filepath.Join(c.dir, "film/sun/sun.0003.png")
+	if err := os.Mkdir(blocked, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if j := c.wait(send[api.Started](c, "POST", at+"/frames", ask()).Job.ID); j.State != api.Failed {
+		t.Errorf("%+v", j)
+	}
+	if _, err := os.Stat(filepath.Join(c.dir, "film/sun/sun.0002.png")); err == nil {
+		t.Error("one frame was copied although another could not be")
+	}
+	if err := os.Remove(blocked); err != nil {
+		t.Fatal(err)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+	c.wait(send[api.Started](c, "POST", at+"/frames", ask()).Job.ID)
+	until(c, at, "no gaps", func(s tracing.Summary) bool { return s.Gapped == 0 && s.ToFind == 0 })
+	for n, want := range map[int]string{1: "frame 1", 2: "rendered anew 2", 3: "rendered anew 3", 4: "frame 4"} {
+		if got, err := os.ReadFile(filepath.Join(c.dir, fmt.Sprintf("film/sun/sun.%04d.png", n))); err != nil || string(got) != want {
+			t.Errorf("frame %d: %q, %v", n, got, err)
+		}
+	}
+	if got, err := os.ReadFile(filepath.Join(c.dir, "film/cut.otio")); err != nil || string(got) != sunrise {
+		t.Errorf("the document changed: %v", err)
 	}
 }

@@ -110,6 +110,7 @@ func projectRoutes(a *app.App) []route {
 		{post, "/search", withOf(a.Search), ofProject},
 		{put, "/search", withOf(a.SetSearch), ofProject},
 		{post, "/repairs", withOf(a.Choose), ofProject},
+		{post, "/frames", withOf(a.CopyFrames), ofProject},
 		{drop, "/repairs/:repair", doWithOf(a.UndoRepair), ofProject},
 		{post, "/moves", withOf(a.Move), ofProject},
 		{post, "/aside", withOf(a.SetAside), ofProject},

@@ -188,6 +188,8 @@ type Candidate struct {
 	Sample   string       `json:"sample"`   // the file to preview: itself, or a frame
 	Content  Sameness     `json:"content"`  // its bytes against those last seen
 	Doubtful bool         `json:"doubtful"` // something speaks against it by itself
+	UsedBy   []string     `json:"usedBy"`   // other projects that use it, by name
+	Fills    bool         `json:"fills"`    // it has frames that a sequence lacks
 }
 
 // Sameness is what is known of a candidate's bytes.
@@ -227,6 +229,13 @@ type Choose struct {
 	Path     string `json:"path"`
 	Try      bool   `json:"try"`     // only ask
 	Despite  bool   `json:"despite"` // of what speaks against it; else that is said, and nothing done
+}
+
+// CopyFrames copies the frames that a sequence lacks from a candidate into its own folder.
+type CopyFrames struct {
+	Snapshot api.Snapshot `json:"snapshot"`
+	Expected string       `json:"expected"`
+	Path     string       `json:"path"` // of the candidate
 }
 
 // Chosen is what came of it.

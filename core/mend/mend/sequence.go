@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"path/filepath"
+	"slices"
 	"strings"
 
+	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/resolve"
@@ -260,6 +262,46 @@ func (w Wanted) checkFrames(ctx context.Context, path string, rd Reading) (Candi
 		}
 	}
 	return Candidate{}, ErrNoFrame
+}
+
+// Frame is a file of another folder that has a number a sequence lacks, and the path it would
+// have in the sequence's own folder.
+type Frame struct {
+	From, To string
+	Size     int64 // bytes
+}
+
+// Filling lists the files of a candidate (a pattern, as Candidate.Path) that have the numbers w
+// lacks, rising. It is ErrNoFrame where the candidate is no pattern or w is no sequence with gaps.
+func (w Wanted) Filling(candidate string, reach drive.Reach) ([]Frame, error) {
+	own, ok := graph.ParsePattern(w.Expected)
+	from, isPattern := graph.ParsePattern(candidate)
+	if !ok || !isPattern || len(w.Gaps) == 0 {
+		return nil, ErrNoFrame
+	}
+	list, err := reach.ReadDir(from.Dir)
+	if err != nil {
+		return nil, err
+	}
+	var files []string
+	var sizes []int64
+	for _, e := range list {
+		path := filepath.Join(from.Dir, e.Name())
+		if _, ok := from.Number(e.Name()); !ok {
+			continue
+		}
+		if info, err := reach.Stat(path); err == nil && info.Mode.IsRegular() {
+			files, sizes = append(files, path), append(sizes, info.Size)
+		}
+	}
+	files, sizes, _ = within(w.Gaps, from, files, sizes)
+	out := make([]Frame, len(files))
+	for i, f := range files {
+		n, _ := from.Number(filepath.Base(f))
+		out[i] = Frame{From: f, To: filepath.Join(own.Dir, own.Name(n)), Size: sizes[i]}
+	}
+	slices.SortFunc(out, func(a, b Frame) int { return strings.Compare(a.To, b.To) })
+	return out, nil
 }
 
 // ErrNoFrame: a file that is no frame of what is wanted: it has no number where the sequence

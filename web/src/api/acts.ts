@@ -13,6 +13,7 @@ import type {
   Chosen,
   Cleared,
   Compared,
+  CopyFrames,
   Decisions,
   Declare,
   Destination,
@@ -165,6 +166,8 @@ export const setSearch = (id: number, body: SetSearch) =>
   changes<Started>("PUT", `/projects/${id}/search`, body, stale.ofProject(id));
 export const choose = (id: number, body: Choose) =>
   changes<Chosen>("POST", `/projects/${id}/repairs`, body, stale.ofProject(id));
+export const copyFrames = (id: number, body: CopyFrames) =>
+  changes<Started>("POST", `/projects/${id}/frames`, body, stale.ofProject(id));
 export const undoRepair = (id: number, repair: number, q: { batch?: boolean } = {}) =>
   changes<void>("DELETE", `/projects/${id}/repairs/${repair}`, undefined, stale.ofProject(id), q);
 export const move = (id: number, body: MoveFolder) =>

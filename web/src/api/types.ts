@@ -19,6 +19,7 @@ export interface Wire {
   Chosen?: Chosen;
   Cleared?: Cleared;
   Compared?: Compared;
+  CopyFrames?: CopyFrames;
   Decisions?: Decisions;
   Declare?: Declare;
   Destination?: Destination;
@@ -287,6 +288,8 @@ export interface Candidate {
   sample: string;
   content: "" | "same" | "other";
   doubtful: boolean;
+  usedBy: string[];
+  fills: boolean;
 }
 export interface Facts {
   seconds?: number;
@@ -357,6 +360,11 @@ export interface Compared {
   came: string[];
   went: string[];
   same: number;
+}
+export interface CopyFrames {
+  snapshot: string;
+  expected: string;
+  path: string;
 }
 export interface Decisions {
   list: Decision[];

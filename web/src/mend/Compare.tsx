@@ -17,6 +17,7 @@ export function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Cand
     const said = { same: content, other: "another", "": "not read" }[candidate.content];
     rows.push({ ...row("content", content, said), parts: candidate.content === "other" });
   }
+  if (candidate.usedBy.length > 0) rows.push(row("used by", "", candidate.usedBy.join(", ")));
   const known = rows.some((r) => r.was !== "");
   return (
     <table className="my-2 w-full font-mono text-[11px]">

@@ -4,7 +4,7 @@ import { useState } from "react";
 import * as acts from "../api/acts";
 import { tries } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Candidate, Choose, Entry, SayMeant, Wanted, WantedRow } from "../api/types";
+import type { Candidate, Choose, CopyFrames, Entry, SayMeant, Wanted, WantedRow } from "../api/types";
 import { Acts } from "../frame/Station";
 import { Sheet } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
@@ -24,11 +24,13 @@ export function Evidence({
   id,
   row,
   wanted,
+  snapshot,
   onDone,
 }: {
   id: number;
   row: WantedRow;
   wanted: Wanted;
+  snapshot: string;
   onDone: () => void;
 }) {
   const [at, setAt] = useState(0);
@@ -44,6 +46,7 @@ export function Evidence({
       }
     },
   );
+  const copy = useAct((c: CopyFrames) => acts.copyFrames(id, c));
   const meant = useAct((m: SayMeant) => acts.sayMeant(id, m), onDone);
   const list = hand ? [hand, ...wanted.candidates.filter((c) => c.path !== hand.path)] : wanted.candidates;
   const candidate = list[Math.min(at, list.length - 1)];
@@ -88,7 +91,7 @@ export function Evidence({
             : "It was not looked for yet. Choose folders on the left and look, or choose the file yourself."}
         </p>
       )}
-      <Trouble error={choose.error ?? meant.error} />
+      <Trouble error={choose.error ?? copy.error ?? meant.error} />
       <Acts>
         {candidate ? (
           <Button
@@ -99,6 +102,14 @@ export function Evidence({
           >
             Use this {candidate.files > 1 ? `(${candidate.files} files)` : "file"}
             {doubtful ? " all the same" : ""}
+          </Button>
+        ) : null}
+        {candidate?.fills ? (
+          <Button
+            disabled={copy.isPending}
+            onClick={() => copy.mutate({ snapshot, expected: row.key, path: candidate.path })}
+          >
+            Copy {plural(candidate.files, "frame")} into the sequence’s folder
           </Button>
         ) : null}
         {row.suspect.length > 0 ? (

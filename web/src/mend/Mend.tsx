@@ -77,7 +77,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
   );
   let slip = <Mended mend={mend} />;
   if (wanted && row && mend.missing > 0)
-    slip = <Evidence key={row.key} row={row} id={id} wanted={wanted} onDone={next} />;
+    slip = <Evidence key={row.key} row={row} id={id} wanted={wanted} snapshot={mend.snapshot} onDone={next} />;
   else if (mend.missing > 0) slip = <Waiting what="Looking it up." />;
   return <Station name="Mend" slipName="Evidence" sheet={sheet} slip={slip} />;
 }
