@@ -327,7 +327,7 @@ func (p *page) lookIn(names ...string) {
 	p.t.Helper()
 	want, _ := json.Marshal(names)
 	p.until("for the folders to choose", fmt.Sprintf(`(() => {
-		const chips = [...document.querySelectorAll('[aria-label="Where to look"] [aria-pressed]')];
+		const chips = [...document.querySelectorAll('[aria-label="Folders to search"] [aria-pressed]')];
 		const want = %s;
 		if (!want.every((w) => chips.some((c) => c.innerText === w))) return false;
 		const wrong = chips.find((c) => (c.getAttribute('aria-pressed') === 'true') !== want.includes(c.innerText));
@@ -373,13 +373,13 @@ func (p *page) mendRest() {
 	p.t.Helper()
 	for range 12 {
 		p.station("Mend")
-		p.until("for Mend", rows("Wanted files")+` > 0 || document.body.innerText.includes('Nothing is missing')`)
+		p.until("for Mend", rows("Missing files")+` > 0 || document.body.innerText.includes('Nothing is missing')`)
 		p.idle()
 		if eval[bool](p, "document.body.innerText.includes('Nothing is missing')") {
 			return
 		}
-		before := eval[int](p, rows("Wanted files"))
+		before := eval[int](p, rows("Missing files"))
 		p.click("Use this")
-		p.until("for one less to find", fmt.Sprintf("%s < %d", rows("Wanted files"), before))
+		p.until("for one less to find", fmt.Sprintf("%s < %d", rows("Missing files"), before))
 	}
 }

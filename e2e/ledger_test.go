@@ -40,9 +40,9 @@ func TestAxe(t *testing.T) {
 	p := open(t, a)
 	for _, theme := range []string{"day", "night"} {
 		for _, v := range []struct{ path, sees string }{
-			{"/", "What can be opened"}, {"/p/1/trace", "Outside the project folder"}, {"/p/1/trace?list=documents", "not found"}, {"/p/1/mend", "Where should it look?"},
-			{"/p/1/sift", "Weighed by kind"}, {"/p/1/stow", "names every system takes"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"},
-			{"/p/1/points", "lead out of the project"}, {"/p/2/inside", "weather stain"}, {"/drives", "free of"}, {"/doctor", "data folder"}, {"/habits", "What programs and people"}, {"/clearout", "May this folder go?"},
+			{"/", "Documents that can be opened"}, {"/p/1/trace", "Outside the project folder"}, {"/p/1/trace?list=documents", "not found"}, {"/p/1/mend", "Where should Bound Crate search?"},
+			{"/p/1/sift", "Weighed by kind"}, {"/p/1/stow", "portable names"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"},
+			{"/p/1/points", "lead out of the project"}, {"/p/2/inside", "weather stain"}, {"/drives", "free of"}, {"/doctor", "data folder"}, {"/habits", "What programs and people"}, {"/clearout", "Can this folder be removed?"},
 		} {
 			p.visit(v.path)
 			p.sees(v.sees)
@@ -91,12 +91,12 @@ func TestLedger(t *testing.T) {
 	// Two tabs: what is decided in one is seen in the other.
 	q := open(t, a)
 	q.visit("/p/1/stow")
-	q.sees("names every system takes")
+	q.sees("portable names")
 	q.idle()
 	q.press("[role=gridcell]", "clock tick.wav")
 	q.until("for the row", `document.querySelector('[role=row][aria-selected=true]')`)
 	p.visit("/p/1/stow")
-	p.sees("names every system takes")
+	p.sees("portable names")
 	q.key("x")
 	for _, tab := range []*page{q, p} {
 		tab.until("for the file to stay", `[...document.querySelectorAll('[role=row]')].some((r) => r.innerText.includes('clock tick.wav') && r.innerText.includes('stays'))`)
@@ -119,7 +119,7 @@ func TestLedger(t *testing.T) {
 		t.Error("a key that is held down acted again")
 	}
 	p.click("All keys")
-	p.click("Single letters are keys")
+	p.click("Single-letter keys on")
 	p.click("Close")
 	p.key("1")
 	p.key("?")
@@ -134,7 +134,7 @@ func TestPages(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("What can be opened")
+	p.sees("Documents that can be opened")
 	p.idle()
 	p.do(clickLink(p, "Tide Clock film"))
 	titles := map[string]bool{}
@@ -177,15 +177,15 @@ func TestSeveralDocuments(t *testing.T) {
 	p.sees("Named 2 times, by 2 documents")
 	p.expectConsole("422") // these sounds are no sounds
 	p.station("Mend")
-	p.sees("Where should it look?")
-	p.click("Look for everything missing") // the likeliest folder is chosen already
+	p.sees("Where should Bound Crate search?")
+	p.click("Search these folders") // the likeliest folder is chosen already
 	p.until("for the candidate", `document.body.innerText.includes('old') && document.body.innerText.includes('possible')`)
 	p.idle()
 	p.click("Use this file")
 	p.sees("Nothing is missing")
 	p.expectConsole("422")
 	p.station("Seal")
-	p.sees("Every used reference is found")
+	p.sees("All files in use were found")
 	p.click("Seal it")
 	p.sees("Sealed and proved complete")
 	judge(t, a.path("Bench/job crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")

@@ -12,7 +12,7 @@ import (
 )
 
 // TestTogether: a folder that nobody saw before moved: one look mends all of it; a
-// file that is too short for what is used of it is not taken with Enter; a set aside
+// file that is too short for part in use of it is not taken with Enter; a set aside
 // comes back; both documents are written at once, and an independent reader finds in
 // them what was meant.
 func TestTogether(t *testing.T) {
@@ -54,10 +54,10 @@ func TestTogether(t *testing.T) {
 	p.idle()
 	p.station("Mend")
 	p.lookIn("Bench")
-	p.click("Look for everything missing")
+	p.click("Search these folders")
 	p.sees("8 looked for, 0 found for certain") // by names alone nothing is
 	p.idle()
-	p.click("Mend all 6")
+	p.click("Relink all 6")
 	p.sees("2 files to find")
 	p.sees("6 repairs in place")
 	// One act undoes all six.
@@ -68,7 +68,7 @@ func TestTogether(t *testing.T) {
 	q := p.tab() // somebody else looks at the same
 	q.visit(p.at())
 	q.sees("8 files to find")
-	p.click("Mend all 6")
+	p.click("Relink all 6")
 	p.sees("6 repairs in place")
 	q.sees("6 repairs in place")
 	p.sees("misses 3 files mended here too")
@@ -90,9 +90,9 @@ func TestTogether(t *testing.T) {
 	p.sees("2 files to find")
 	p.idle()
 	// The lines first, then both documents at once.
-	p.click("Write them into 2 documents")
+	p.click("Write into 2 documents")
 	p.sees("../attic/wood/bell%20far.wav")
-	p.clickIn("[role=dialog]", "Write them")
+	p.clickIn("[role=dialog]", "Write")
 	p.sees("Its earlier state is kept")
 	p.idle()
 	var cut struct {
@@ -127,6 +127,6 @@ func TestTogether(t *testing.T) {
 	// written.
 	p.visit(strings.Replace(other, "/trace", "/mend", 1))
 	p.sees("was mended so")
-	p.click("Mend all 3")
+	p.click("Relink all 3")
 	p.sees("Nothing is missing")
 }

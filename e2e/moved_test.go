@@ -32,8 +32,8 @@ func TestFolderMoved(t *testing.T) {
 	p.sees("4 missing")
 	p.idle()
 	p.station("Mend")
-	p.sees("It was not looked for yet")
-	p.click("Its folder moved")
+	p.sees("It was not searched yet")
+	p.click("Folder moved")
 	p.sees("All files expected in")
 	p.press("[role=dialog] button", "Bench")
 	p.press("[role=dialog] button", "other")
@@ -41,17 +41,17 @@ func TestFolderMoved(t *testing.T) {
 	p.sees("3 of 4 missing files would be found there")
 	p.sees("Not there: deck.wav")
 	p.press("[role=dialog] button", "Relink 3 files")
-	p.until("for one to be left", rows("Wanted files")+" === 1")
+	p.until("for one to be left", rows("Missing files")+" === 1")
 	p.idle()
 	p.click("Undo")
-	p.until("for all to be missing", rows("Wanted files")+" === 4")
+	p.until("for all to be missing", rows("Missing files")+" === 4")
 	p.idle()
 
 	p.lookIn("Bench")
-	p.click("Look for everything missing")
+	p.click("Search these folders")
 	p.sees("4 looked for")
 	p.idle()
-	p.sees("no file like it")
+	p.sees("no candidates")
 	usable := `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Use this') && !b.disabled)`
 	for left := 3; left > 0; left-- {
 		for _, k := range "kkkjjj" { // the one that has no candidate is passed by
@@ -63,7 +63,7 @@ func TestFolderMoved(t *testing.T) {
 		}
 		p.until("for a candidate", usable)
 		p.key("\r")
-		p.until("for one less", fmt.Sprintf("%s === %d", rows("Wanted files"), left))
+		p.until("for one less", fmt.Sprintf("%s === %d", rows("Missing files"), left))
 		p.idle()
 	}
 }

@@ -49,11 +49,11 @@ func TestFirstStart(t *testing.T) {
 	a := serve(t, dir, filepath.Join(dir, "data"), false)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("Which folders do you work in?")
-	p.write("folder, the whole path", filepath.Join(dir, "nowhere")+enter)
+	p.sees("Folder template do you work in?")
+	p.write("folder (full path)", filepath.Join(dir, "nowhere")+enter)
 	p.sees("is not a folder on this machine")
 	p.expectConsole("400")
-	p.write("folder, the whole path", filepath.Join(dir, "drives", "Workshop")+enter)
+	p.write("folder (full path)", filepath.Join(dir, "drives", "Workshop")+enter)
 	p.sees("Add a project")
 	p.clickIn("aside", "Workshop")
 	p.clickIn("aside", "scene")
@@ -111,7 +111,7 @@ func TestKeys(t *testing.T) {
 	p.key("\x1b")
 	p.seesNot("Keys and words")
 	p.key("p")
-	p.sees("All projects, or add one")
+	p.sees("All projects · add a project")
 	p.until("for the first project", "document.activeElement?.getAttribute('role') === 'menuitem' && document.activeElement.innerText.includes('Tide Clock film')")
 	p.key(enter)
 	p.until("for the project", "location.pathname === '/p/1/trace'")
@@ -166,7 +166,7 @@ func TestContrast(t *testing.T) {
 	a := serve(t, t.TempDir(), t.TempDir(), false)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("Which folders do you work in?")
+	p.sees("Folder template do you work in?")
 	grounds := []string{"paper", "sheet", "band", "field"}
 	pairs := [][2]string{{"onsea", "sea"}, {"headtext", "head"}, {"headfaint", "head"}, {"brass", "head"}, {"sheet", "ink"},
 		{"rust", "rustwash"}, {"sea", "seawash"}, {"ochre", "ochrewash"}, {"moss", "mosswash"}, {"ink", "seawash"}, {"faint", "seawash"}, {"ink2", "mosswash"},
@@ -212,13 +212,13 @@ func TestManyTabs(t *testing.T) {
 	a := serveDemo(t)
 	first := open(t, a)
 	first.visit("/p/1/stow")
-	first.sees("names every system takes")
+	first.sees("portable names")
 	first.idle()
 	var tabs []*page
 	for range 8 {
 		tab := first.tab()
 		tab.visit("/p/1/stow")
-		tab.sees("names every system takes")
+		tab.sees("portable names")
 		tabs = append(tabs, tab)
 	}
 	stays := `[...document.querySelectorAll('[role=row]')].some((r) => r.innerText.includes('clock tick.wav') && r.innerText.includes('stays'))`
@@ -244,11 +244,11 @@ func TestManyTabs(t *testing.T) {
 func TestClearout(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/clearout")
-	p.sees("May this folder go?")
+	p.sees("Can this folder be removed?")
 	for _, dir := range []string{"Bench", "tide-clock", "spoken-memories"} {
 		p.clickIn("aside", dir)
 	}
-	p.click("Ask who needs it")
+	p.click("Check folder")
 	p.sees("Not safe to remove")
 	p.sees("cut-04.otio")
 	p.sees("keeper on fog.wav")
@@ -256,12 +256,12 @@ func TestClearout(t *testing.T) {
 	p.sees("Shuttle")
 
 	p.press("header button", "Shuttle")
-	p.click("Plug it in")
+	p.click("Plug in")
 	p.key("\x1b")
 	p.idle()
 	p.clickIn("aside", "up")
 	p.clickIn("aside", "renders")
-	p.click("Ask who needs it")
+	p.click("Check folder")
 	p.sees("No known document needs it")
 	p.sees("quiet hour.xspf") // a playlist that nobody can read may need anything
 	p.seesNot("drive is not connected")
@@ -305,12 +305,12 @@ func TestLive(t *testing.T) {
 func TestHome(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/p/1/trace")
-	p.sees("5 files live outside this project")
+	p.sees("5 files are outside this project")
 	p.idle()
-	p.click("Bring outside files home")
+	p.click("Copy outside files into project")
 	p.sees("lens flare plate.png")
 	p.click("Copy 3 files")
-	p.sees("2 files live outside this project") // those of the library
+	p.sees("2 files are outside this project") // those of the library
 	p.idle()
 	p.sees("8 missing")
 	p.click("Log")

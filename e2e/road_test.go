@@ -56,25 +56,25 @@ func TestRoad(t *testing.T) {
 	p.sees("8 missing (7 sounds, 1 picture)")
 	p.sees("2 frames are gone")
 	p.sees("2 on Shuttle, which is not connected")
-	p.sees("5 files live outside this project (2 in other projects' folders, 1 in Downloads or a temporary folder)")
+	p.sees("5 files are outside this project (2 in other projects' folders, 1 in Downloads or a temporary folder)")
 	p.idle()
 
 	// Where the missing horn is asked for, and by whom.
 	p.click("foghorn_low_02.wav")
 	p.sees("Named 2 times, by 2 documents")
 	p.sees("4,032,044 bytes")
-	p.click("Look for it")
+	p.click("Find it")
 
 	// What is certain and alone is applied, the rest asks.
-	p.sees("Where should it look?")
+	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Quay")
-	p.click("Look for everything missing")
+	p.click("Search these folders")
 	p.sees("9 looked for, 7 found for certain")
 	p.click("gull over stern.wav")
 	p.sees("one of 2 with this content")
 	p.click("stern gull 3.wav")
 	p.click("Use this file")
-	p.until("for the horn to be next", rows("Wanted files")+` === 1 && document.querySelector('aside h2').innerText === 'foghorn_low_02.wav'`)
+	p.until("for the horn to be next", rows("Missing files")+` === 1 && document.querySelector('aside h2').innerText === 'foghorn_low_02.wav'`)
 	p.idle()
 	p.sees("other content than when last seen")
 	p.click("Use this file")
@@ -82,21 +82,21 @@ func TestRoad(t *testing.T) {
 
 	// The drive is plugged in: no search is needed for what lies on it.
 	p.click("Drive Shuttle")
-	p.click("Plug it in")
+	p.click("Plug in")
 	p.key("\x1b")
 	p.station("Sift")
-	p.sees("What is switched off")
+	p.sees("Inactive")
 	p.idle()
 	p.sees("90 files were found")
 
 	p.station("Stow")
-	p.sees("1 name would have clashed and was renamed")
+	p.sees("1 name had the same name and was renamed")
 	p.write("Name of bell_strike_A.wav", "bell one"+enter)
 	p.sees("reset")
 	p.until("for the new name", `[...document.querySelectorAll('input')].some((e) => e.value === 'bell one.wav')`)
 
 	p.station("Seal")
-	p.sees("Every used reference is found")
+	p.sees("All files in use were found")
 	p.write("Note", "For the mixer: horns are loud.")
 	p.click("Seal it")
 	p.sees("Sealed and proved complete")
@@ -121,7 +121,7 @@ func TestRoad(t *testing.T) {
 
 	// The archive of the same, over the browser, judged by unzip.
 	p.click("ZIP")
-	p.click("Seal it again")
+	p.click("Seal again")
 	p.sees("Bench/Tide Clock film crate.zip, ")
 	p.sees("Sealed and proved complete")
 	judge(t, a.path("Bench"), "unzip", "-tq", "Tide Clock film crate.zip")
@@ -135,7 +135,7 @@ func TestRoad(t *testing.T) {
 	p.clickIn("aside [aria-label='Folder contents']", "Bench")
 	p.clickIn("aside [aria-label='Folder contents']", "Tide Clock film crate.zip")
 	p.clickIn("aside section:nth-of-type(2) [aria-label='Folder contents']", "Quay")
-	p.click("Check it and unpack")
+	p.click("Check and unpack")
 	p.sees("Checked and unpacked")
 	judge(t, a.path("Quay/Tide Clock film crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")
 
@@ -169,10 +169,10 @@ func TestRepairs(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.visit("/p/1/mend")
-	p.sees("Where should it look?")
+	p.sees("Where should Bound Crate search?")
 	p.idle()
 	p.lookIn("Quay")
-	p.click("Look for everything missing")
+	p.click("Search these folders")
 	p.sees("2 found for certain")
 	p.idle()
 	p.sees("Quay/library/machines/winch_close.wav")
@@ -194,11 +194,11 @@ func TestRepairs(t *testing.T) {
 	if now, _ := os.ReadFile(doc); !bytes.Equal(now, before) {
 		t.Fatal("the document was touched")
 	}
-	p.click("Write them into 1 document")
+	p.click("Write into 1 document")
 	p.sees("These lines change, and no other byte")
 	p.click("Cancel")
-	p.click("Write them into 1 document")
-	p.clickIn("[role=dialog]", "Write them")
+	p.click("Write into 1 document")
+	p.clickIn("[role=dialog]", "Write")
 	p.sees("Its earlier state is kept as")
 	p.idle()
 	now, err := os.ReadFile(doc)
@@ -222,14 +222,14 @@ func TestMissingStays(t *testing.T) {
 	p.visit("/p/1/stow")
 	p.sees("places are kept for what is not there")
 	p.idle()
-	p.click("as the folders stand")
+	p.click("as now")
 	p.until("for the folders", `[...document.querySelectorAll('input')].some((e) => e.value.startsWith('outside/'))`)
 	p.click("not there")
 	p.sees("on a drive that is not connected")
 	p.station("Seal")
 	p.sees("would not be complete")
 	p.click("Seal it")
-	p.sees("Sealed, and not complete")
+	p.sees("Sealed, but not complete")
 	p.sees("Not complete")
 	p.sees("sun.####.png")
 	p.seesNot("sun.<4>.png")
@@ -255,12 +255,12 @@ func TestEveryProject(t *testing.T) {
 		{"Spoken memories", "Everything is here", "keeper on fog.wav", "AudioSource"},
 		{"Deck scene, layers", "1 never saved", "/deck inputs:sky", "a place for a file that was never written"},
 		{"Exhibit list", "1 cannot be read", "panels.pdf", "Picture desk"},
-		{"Exhibit list", "7 files live outside this project", "quiet hour.xspf", "It is there and cannot be read"},
-		{"Film trailer", "1 name could mean more than one file", "end card", "2 files could be meant"},
+		{"Exhibit list", "7 files are outside this project", "quiet hour.xspf", "It is there and cannot be read"},
+		{"Film trailer", "1 name match more than one file", "end card", "2 files could be meant"},
 		{"Film trailer", "1 missing (1 video)", "bow wave", "event 005"},
 	} {
 		p.visit("/")
-		p.sees("What can be opened")
+		p.sees("Documents that can be opened")
 		p.do(clickLink(p, c.name))
 		p.sees(c.verdict)
 		p.idle()
@@ -276,14 +276,14 @@ func TestEveryProject(t *testing.T) {
 	p.do(clickLink(p, "Clock mechanism"))
 	p.sees("1 missing (1 part)")
 	p.idle()
-	p.click("Find what is missing")
-	p.sees("Where should it look?")
+	p.click("Find missing files")
+	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Bench")
-	p.click("Look for everything missing")
+	p.click("Search these folders")
 	p.sees("1 looked for, 1 found for certain")
 	p.idle()
 	p.station("Seal")
-	p.sees("Every used reference is found")
+	p.sees("All files in use were found")
 	p.click("Seal it")
 	p.sees("Sealed and proved complete")
 	judge(t, a.path("Bench/Clock mechanism crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")

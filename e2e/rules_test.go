@@ -14,13 +14,13 @@ func TestRules(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("What can be opened")
+	p.sees("Documents that can be opened")
 	p.do(clickLink(p, "Gallery loop"))
 	p.sees("1 missing (1 sound)")
 	p.idle()
 	p.click("Rules")
 	p.sees("Gallery player loop")
-	p.sees("It can be used")
+	p.sees("No errors")
 	for _, dir := range []string{"Bench", "tide-clock", "foghorn", "gallery.loop"} {
 		p.clickIn("aside", dir)
 	}
@@ -33,7 +33,7 @@ func TestRules(t *testing.T) {
 	p.sees("line 5")
 	p.sees("line 6")
 	p.paste("The rules file", "title: Plain loop\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: play/@sound\n")
-	p.sees("It can be used")
+	p.sees("No errors")
 	p.sees("changed, not saved")
 	p.click("Receive") // what is not saved is not lost on the way
 	p.sees("Which crate?")
@@ -60,7 +60,7 @@ func TestRules(t *testing.T) {
 	p.seesNot("4 missing")
 
 	p.click("Rules")
-	p.click("Write another")
+	p.click("New rules file")
 	p.sees("New rules file")
 	p.write("Name", "deck sheet")
 	p.click("Save")
@@ -82,12 +82,12 @@ func TestGuess(t *testing.T) {
 	}
 	p := open(t, a)
 	p.visit("/")
-	p.sees("What can be opened")
+	p.sees("Documents that can be opened")
 	for _, dir := range []string{"Bench", "tide-clock", "foghorn", "desk.session"} {
 		p.clickIn("aside", dir)
 	}
 	p.click("Open desk.session")
-	p.sees("All of this is guessed")
+	p.sees("All of these are guesses")
 	p.idle()
 	p.click("fog bed.wav")
 	p.sees("A guess, by the looks of it")
@@ -109,12 +109,12 @@ func TestTeach(t *testing.T) {
 	}
 	p := open(t, a)
 	p.visit("/rules?sample=" + doc)
-	p.sees("Propose rules from it")
+	p.sees("Propose rules")
 	p.sees("where nearly everything is a name")
 	p.sees("3 of 3, 3 found")
 	p.click("Take it")
 	p.until("for the editor to show it", `document.querySelector('[aria-label="The rules file"]').innerText.includes('/show/cue/@play')`)
-	p.sees("It can be used")
+	p.sees("No errors")
 	p.sees("clock strike.wav")
 	p.write("Name", "night show")
 	p.click("Save")

@@ -36,7 +36,7 @@ func TestShots(t *testing.T) {
 	p.sees("Outside the project folder")
 	p.idle()
 	p.click("foghorn_low_02.wav")
-	p.sees("Known from the last look")
+	p.sees("Last known state")
 	take("trace")
 	p.key("n")
 	take("trace-night")
@@ -60,9 +60,9 @@ func TestShots(t *testing.T) {
 	take("write-points")
 
 	p.key("2")
-	p.sees("Where should it look?")
+	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Quay")
-	p.click("Look for everything missing")
+	p.click("Search these folders")
 	p.sees("looked for")
 	p.idle()
 	p.click("gull over stern.wav")
@@ -74,11 +74,11 @@ func TestShots(t *testing.T) {
 	p.click("Close log")
 
 	p.key("3")
-	p.sees("Weighed by kind and use")
+	p.sees("Sizes by kind and use")
 	take("sift")
 
 	p.click("Shuttle")
-	p.click("Plug it in")
+	p.click("Plug in")
 	p.key("\x1b")
 	p.idle()
 	p.visit(p.at())
@@ -89,7 +89,7 @@ func TestShots(t *testing.T) {
 	take("stow")
 
 	p.key("5")
-	p.sees("Where it goes")
+	p.sees("Destination")
 	take("seal-before")
 	p.click("Seal it")
 	p.sees("Sealed and proved complete")
@@ -125,11 +125,11 @@ func TestShots(t *testing.T) {
 	take("drives")
 
 	p.click("Clear out")
-	p.sees("May this folder go?")
+	p.sees("Can this folder be removed?")
 	for _, dir := range []string{"Bench", "old film"} {
 		p.clickIn("aside", dir)
 	}
-	p.click("Ask who needs it")
+	p.click("Check folder")
 	p.sees("Not safe to remove")
 	p.idle()
 	take("clearout")
@@ -139,6 +139,6 @@ func TestShots(t *testing.T) {
 	p.clickIn("aside", "Bench")
 	p.clickIn("aside", "Tide Clock film crate")
 	p.click("Check it")
-	p.sees("Whole and complete")
+	p.sees("Undamaged and complete")
 	take("receive")
 }

@@ -31,8 +31,8 @@ func TestWritePoints(t *testing.T) {
 	p.sees("Bench/old film/takes")
 	p.click("Set 2 write points")
 	p.sees("../../old film/takes")
-	p.click("Write them")
-	p.sees("All write points stay in the project")
+	p.click("Write")
+	p.sees("All write points are in the project")
 	after := read(t, a, "Bench/tide-clock/film/cut-04.otio")
 	if bytes.Contains(after, []byte("old film")) || bytes.Contains(after, []byte("old%20film")) {
 		t.Error("the document still names the old copy")
@@ -48,7 +48,7 @@ func TestWritePoints(t *testing.T) {
 		t.Errorf("%d lines of %d changed", changed, len(was))
 	}
 	p.idle()
-	p.click("Put it back")
+	p.click("Restore documents")
 	p.sees("2 of 2 write points lead out")
 	if !bytes.Equal(read(t, a, "Bench/tide-clock/film/cut-04.otio"), before) {
 		t.Error("put back, the document is another")
@@ -67,9 +67,9 @@ func TestInside(t *testing.T) {
 	p.click("1 thing kept only inside")
 	p.sees("image 'weather stain'")
 	p.write("Name for image", "stain.png")
-	p.click("Write out 1 file")
+	p.click("Save 1 file")
 	p.sees("textures/stain.png")
-	p.click("Write them out")
+	p.click("Save")
 	p.sees("Everything has a file")
 	if b := read(t, a, "Bench/tide-clock/deck-scene/textures/stain.png"); !bytes.HasPrefix(b, []byte("\x89PNG")) {
 		t.Errorf("it begins with %q", b[:8])
@@ -77,7 +77,7 @@ func TestInside(t *testing.T) {
 	p.idle()
 	p.visit("/p/2/trace")
 	p.sees("Everything is here")
-	p.click("Put it back")
+	p.click("Restore documents")
 	p.sees("1 thing kept only inside the document")
 	if !bytes.Equal(read(t, a, "Bench/tide-clock/deck-scene/deck.gltf"), before) {
 		t.Error("put back, the scene is another")
@@ -89,7 +89,7 @@ func TestInside(t *testing.T) {
 func TestSurvey(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/")
-	p.sees("15 projects, not looked at yet")
+	p.sees("15 projects, not checked yet")
 	p.click("Check all projects")
 	p.sees("7 of 15 projects need attention")
 	p.idle()
@@ -129,7 +129,7 @@ func TestDrives(t *testing.T) {
 	p.sees("is open and will write there")
 	p.click("Mark as library or managed store")
 	p.press("aside button", "downloads")
-	p.click("It is a library")
+	p.click("Mark as library")
 	p.sees("Take back")
 	p.idle()
 	p.visit("/p/1/trace")
@@ -138,7 +138,7 @@ func TestDrives(t *testing.T) {
 	p.sees("It is of the library Bench/downloads")
 	p.visit("/drives")
 	p.press("main button", "Shuttle")
-	p.click("Plug it in")
+	p.click("Plug in")
 	p.sees("safe to eject")
 }
 
@@ -151,9 +151,9 @@ func TestHolding(t *testing.T) {
 	for _, dir := range []string{"Bench", "old film"} {
 		p.clickIn("aside", dir)
 	}
-	p.click("Ask who needs it")
+	p.click("Check folder")
 	p.sees("2 places write into it")
-	p.sees("set it to the root")
+	p.sees("change to the project folder")
 	p.idle()
 	n := eval[int](p, `document.querySelectorAll('main input').length`)
 	for i := range n {
@@ -162,14 +162,14 @@ func TestHolding(t *testing.T) {
 			p.write(of, "asked the desk")
 		}
 	}
-	p.click("Put it into the holding folder")
+	p.click("Move to holding folder")
 	p.click("a week")
-	p.press("[role=dialog] button", "Put it into the holding folder")
+	p.press("[role=dialog] button", "Move to holding folder")
 	p.sees("In the holding folder")
 	if _, err := os.Stat(a.path("Bench/old film")); !os.IsNotExist(err) {
 		t.Error("it stands where it stood", err)
 	}
-	p.click("Bring it back")
+	p.click("Bring back")
 	p.seesNot("In the holding folder")
 	if b := read(t, a, "Bench/old film/cut-01.otio"); len(b) == 0 {
 		t.Error("it came back empty")
@@ -188,8 +188,8 @@ func TestHabits(t *testing.T) {
 	p.paste("The rules file", "rebuildable:\n  - \"narration *\"\n")
 	p.sees("narration 2 take 1.wav")
 	p.press("aside button", "Save")
-	p.sees("Go back to those that ship with it")
-	p.click("Go back to those that ship with it")
+	p.sees("Restore defaults")
+	p.click("Restore defaults")
 	p.sees("peaks/")
 }
 
@@ -227,7 +227,7 @@ func TestAround(t *testing.T) {
 	p.click("Add a folder")
 	p.press("aside button", "up")
 	p.press("aside li button", "location takes")
-	p.click("Look there")
+	p.click("Add folder")
 	p.sees("finds 3")
 	p.sees("5 missing")
 	p.idle()
@@ -243,15 +243,15 @@ func TestAsked(t *testing.T) {
 	p.visit("/p/2/trace")
 	p.sees("References")
 	p.idle()
-	p.press("aside input", "ask when files come from outside")
+	p.press("aside input", "ask when outside files are added")
 	p.until("for the answer", `document.querySelector('aside input[type=checkbox]').checked`)
 	scene := read(t, a, "Bench/tide-clock/deck-scene/deck.gltf")
 	scene = bytes.Replace(scene, []byte("textures/mast%20colour.png"), []byte("../../downloads/lens%20flare%20plate.png"), 1)
 	if err := os.WriteFile(a.path("Bench/tide-clock/deck-scene/deck.gltf"), scene, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	p.sees("1 file came from outside: bring it home?")
-	p.press("main button", "Bring outside files home")
+	p.sees("1 file came from outside the project. Copy it home?")
+	p.press("main button", "Copy outside files into project")
 	p.click("Copy 1 file")
 	p.seesNot("came from outside")
 	p.seesNot("outside this project")
@@ -267,7 +267,7 @@ func TestNewFolders(t *testing.T) {
 	p.click("New folders")
 	p.press("aside form button", "Bench")
 	p.write("its name", "Harbour walk")
-	p.click("Make the folders")
+	p.click("Create folders")
 	p.sees("Bench/Harbour walk is there")
 	if b := read(t, a, "Bench/Harbour walk/READ ME.txt"); !bytes.HasPrefix(b, []byte("Harbour walk")) {
 		t.Errorf("%q", b)
@@ -276,7 +276,7 @@ func TestNewFolders(t *testing.T) {
 	p.click("New folders")
 	p.press("aside form button", "Bench")
 	p.write("its name", "downloads")
-	p.click("Make the folders")
+	p.click("Create folders")
 	p.sees("Nothing was made")
 	p.expectConsole("409")
 }

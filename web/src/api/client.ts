@@ -29,12 +29,16 @@ async function ask(method: string, address: string, body?: unknown, signal?: Abo
     });
   } catch (e) {
     if (signal?.aborted) throw e;
-    throw new Problem({ title: "No answer", detail: "Bound Crate does not answer. Is it still running?", status: 0 });
+    throw new Problem({
+      title: "No answer",
+      detail: "Bound Crate is not responding. Check that it is still running.",
+      status: 0,
+    });
   }
   if (!answer.ok) {
     const reply = (await answer.json().catch(() => null)) as ProblemReply | null;
     throw new Problem(
-      reply ?? { title: "It did not work", detail: `The answer was ${answer.status}.`, status: answer.status },
+      reply ?? { title: "That did not work", detail: `The answer was ${answer.status}.`, status: answer.status },
     );
   }
   return answer;

@@ -7,16 +7,16 @@ import { Station } from "./Station";
 export function Broken({ error, resetErrorBoundary }: FallbackProps) {
   return (
     <Station
-      name="This page failed"
+      name="This page could not be shown"
       slipName="What to do"
       sheet={
-        <Empty title="This page failed">
-          <p className="mb-2">Nothing was lost: what you decided is kept, and work under way goes on.</p>
+        <Empty title="This page could not be shown">
+          <p className="mb-2">Nothing was lost. Your decisions are saved, and running work continues.</p>
           <p className="mb-4 font-mono text-[12px] text-rust">
             {error instanceof Error ? error.message : String(error)}
           </p>
           <Button kind="first" onClick={resetErrorBoundary}>
-            Show it again
+            Try again
           </Button>
         </Empty>
       }

@@ -119,7 +119,7 @@ export function Foot({
               </b>
             </span>
           ) : (
-            <span className="text-faint">No work running.</span>
+            <span className="text-faint">No jobs running.</span>
           )}
         </div>
         {now ? (
@@ -150,14 +150,14 @@ function Again({ id, summary }: { id: number; summary: Summary }) {
         <span
           {...tip(
             summary.polled
-              ? "Not all its folders can be watched: while this page is open the disk is asked every two seconds."
-              : "Its folders are watched: what comes, goes or changes shows by itself.",
+              ? "Some folders cannot be watched, so the disk is checked every 2 s while this page is open."
+              : "The folders are watched. Changes on disk appear by themselves.",
           )}
         >
-          {summary.polled ? "asked often" : "watched"} · last look {clock(summary.traced)}
+          {summary.polled ? "checked every 2 s" : "watched"} · last check {clock(summary.traced)}
         </span>
       ) : null}
-      <Button kind="small" disabled={retrace.isPending} onClick={again} {...tip("Look at everything again  t")}>
+      <Button kind="small" disabled={retrace.isPending} onClick={again} {...tip("Check everything again  t")}>
         Trace again
       </Button>
     </span>
@@ -166,8 +166,8 @@ function Again({ id, summary }: { id: number; summary: Summary }) {
 
 function Log({ jobs }: { jobs: Job[] }) {
   return (
-    <ul aria-label="Work done lately" tabIndex={0} className="max-h-56 overflow-auto -outline-offset-2">
-      {jobs.length === 0 ? <li className="px-4 py-2 text-faint">Nothing has run yet.</li> : null}
+    <ul aria-label="Recent jobs" tabIndex={0} className="max-h-56 overflow-auto -outline-offset-2">
+      {jobs.length === 0 ? <li className="px-4 py-2 text-faint">No jobs yet.</li> : null}
       {jobs.map((j) => (
         <li
           key={j.id}
@@ -224,7 +224,12 @@ function Undoing({ id, summary }: { id: number; summary: Summary | undefined }) 
       >
         Undo
       </Button>
-      <Button kind="small" disabled={!can.redo} onClick={() => redo.mutate(undefined)} {...tip("Redo it  Shift u")}>
+      <Button
+        kind="small"
+        disabled={!can.redo}
+        onClick={() => redo.mutate(undefined)}
+        {...tip("Redo the last undone decision  Shift u")}
+      >
         Redo
       </Button>
     </span>
@@ -251,7 +256,7 @@ function Said({ id }: { id: number }) {
       <ul aria-label="Decisions" tabIndex={0} className="max-h-56 overflow-auto -outline-offset-2">
         {data?.list.length === 0 ? (
           <li className="px-4 py-2 text-faint">
-            Nothing was decided yet. Repairs and wishes are listed here, and can be undone.
+            No decisions yet. Repairs and choices are listed here and can be undone.
           </li>
         ) : null}
         {data?.list.map((d) => (

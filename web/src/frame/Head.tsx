@@ -76,7 +76,7 @@ export function Head({
             ))}
             <DropdownMenu.Separator className="my-1 h-px bg-rule" />
             <DropdownMenu.Item className={menuItem} onSelect={() => void go("/")}>
-              All projects, or add one
+              All projects · add a project
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -122,7 +122,7 @@ const kinds: Record<string, string> = {
   removable: "A removable drive",
   network: "A network drive",
   optical: "An optical drive",
-  synced: "A folder that another program keeps the same elsewhere",
+  synced: "A folder that another program syncs",
 };
 
 /** Tank is a drive in the head: filled as far as the drive is, dashed when it is not connected. */
@@ -133,7 +133,7 @@ function Tank({ drive }: { drive: Drive }) {
     <Popover.Root>
       <Popover.Trigger
         className={`flex items-center gap-1.5 text-[12px] ${drive.connected ? "" : "text-headfaint"}`}
-        aria-label={`Drive ${drive.name}, ${drive.silent ? "does not answer" : drive.connected ? `${Math.round(used * 100)} of 100 full` : "not connected"}`}
+        aria-label={`Drive ${drive.name}, ${drive.silent ? "not responding" : drive.connected ? `${Math.round(used * 100)} of 100 full` : "not connected"}`}
       >
         <svg
           viewBox="0 0 12 20"
@@ -166,7 +166,7 @@ function Tank({ drive }: { drive: Drive }) {
           aria-label={`Drive ${drive.name}`}
         >
           <h2 className="text-[18px]">{drive.name}</h2>
-          <p className="mb-2 text-ink2">{`${kinds[drive.kind] ?? "A drive"}${drive.silent ? ", which does not answer" : drive.connected ? "" : ", not connected"}${drive.standIn ? ". A stand-in: it is plugged here instead of by a cable." : "."}`}</p>
+          <p className="mb-2 text-ink2">{`${kinds[drive.kind] ?? "A drive"}${drive.silent ? ", not responding" : drive.connected ? "" : ", not connected"}${drive.standIn ? ". Simulated: plug and unplug it here." : "."}`}</p>
           <dl>
             <Fact name="folder">{drive.dir}</Fact>
             {drive.connected ? (
@@ -184,7 +184,7 @@ function Tank({ drive }: { drive: Drive }) {
               disabled={plug.isPending}
               onClick={() => plug.mutate(!drive.connected)}
             >
-              {drive.connected ? "Unplug it" : "Plug it in"}
+              {drive.connected ? "Unplug" : "Plug in"}
             </Button>
           ) : null}
         </Popover.Content>
@@ -217,7 +217,7 @@ function Rename({ drive }: { drive: Drive }) {
           kind="small"
           disabled={busy}
           onClick={() => drop.mutate(undefined)}
-          {...tip("Forget this drive. Nothing on it is touched.")}
+          {...tip("Remove this drive from Bound Crate. Its files are not changed.")}
         >
           Forget
         </Button>

@@ -13,27 +13,27 @@ const keys: [string, string][] = [
   ["j  k  ↓  ↑", "next and previous row"],
   ["Shift ↓  ↑", "choose several rows"],
   ["a  f  Esc", "choose all rows, all under the same heading, none"],
-  ["o", "which columns show"],
+  ["o", "choose columns"],
   ["Space", "play or stop the sound"],
-  ["m", "mend what is selected"],
+  ["m", "relink the selected file"],
   ["c", "copy its path"],
-  ["x", "what is chosen travels or stays (in Sift and Stow)"],
-  ["Enter", "use the candidate, if nothing speaks against it (in Mend)"],
-  ["u  U", "undo the last decision, redo it"],
+  ["x", "let the selected files travel or stay (Sift, Stow)"],
+  ["Enter", "use the candidate if it has no warnings (Mend)"],
+  ["u  U", "undo or redo the last decision"],
   ["t", "trace again"],
-  ["n", "day or night"],
-  ["?", "this list"],
+  ["n", "light or dark"],
+  ["?", "show this list"],
 ];
 
 const states: [string, string][] = [
   ["here", "inside the project folder"],
   ["away", "found outside it"],
-  ["missing", "not found where the document says"],
+  ["missing", "not found at the path in the document"],
   ["unplugged", "on a drive that is not connected"],
-  ["twins", "more than one file could be meant"],
-  ["unsaved", "a place kept for a file never written"],
-  ["inside", "the bytes stand in the document itself"],
-  ["unreadable", "there, and cannot be read"],
+  ["twins", "more than one file matches"],
+  ["unsaved", "reserved for a file that was never saved"],
+  ["inside", "stored inside the document"],
+  ["unreadable", "exists but cannot be read"],
 ];
 
 export function Help({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -64,15 +64,15 @@ export function Help({ open, onClose }: { open: boolean; onClose: () => void }) 
             ))}
           </dl>
           <p className="mt-3 text-ink2">
-            Nothing on disk changes until you say so. Repairs are kept here and can be undone; a crate is a copy, and
-            the originals are only read.
+            Nothing on disk changes until you choose to write. Repairs are saved in Bound Crate and can be undone. A
+            crate is a copy; the originals are only read.
           </p>
           <p className="mt-3 mb-1.5 text-ink2">
-            If you speak your input, or touch keys without meaning to, turn letters and signs off. Arrows, Enter, Space
-            and Tab stay.
+            If you use speech input, or press keys by accident, turn these off. Arrows, Enter, Space and Tab keep
+            working.
           </p>
           <Chip on={single} onClick={() => setSingleKeys(!single)}>
-            {single ? "Single letters are keys" : "Single letters are off"}
+            {single ? "Single-letter keys on" : "Single-letter keys off"}
           </Chip>
         </div>
       </div>

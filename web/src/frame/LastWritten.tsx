@@ -20,9 +20,9 @@ export function LastWritten({ id, summary }: { id: number; summary: Summary | un
           kind="small"
           disabled={back.isPending}
           onClick={() => back.mutate(act.id)}
-          {...tip("The documents get back what they said before; an edition of what they say now is kept.")}
+          {...tip("Restores the documents as they were before. Their present state is kept as an edition.")}
         >
-          Put it back
+          Restore documents
         </Button>
       </div>
       <Trouble error={back.error} />

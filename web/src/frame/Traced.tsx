@@ -24,15 +24,17 @@ export function Traced() {
       <Empty title="The document could not be read">
         <p className="mb-4">{summary.error}</p>
         <Button kind="first" onClick={() => retrace.mutate(undefined)}>
-          Trace it again
+          Trace again
         </Button>
       </Empty>
     );
   else
     sheet = (
       <Waiting
-        what={summary ? "Following every reference. How far it is stands at the foot." : "Asking for the project."}
+        what={
+          summary ? "Following every reference. Progress is shown at the foot of the page." : "Loading the project."
+        }
       />
     );
-  return <Station name="The project" slipName="What is selected" sheet={sheet} slip={null} />;
+  return <Station name="The project" slipName="Selection" sheet={sheet} slip={null} />;
 }

@@ -48,5 +48,5 @@ export function CameOf({
         <Trouble error={new Error(job.error)} />
       </div>
     );
-  return answer ?? <Waiting what={job.state === "stopped" ? stopped : "Asking what came of it."} />;
+  return answer ?? <Waiting what={job.state === "stopped" ? stopped : "Loading the result."} />;
 }

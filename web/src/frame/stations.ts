@@ -48,7 +48,7 @@ export const stations: StationOf[] = [
     path: "trace",
     name: "Trace",
     key: "1",
-    asks: "what it uses, and where that lives",
+    asks: "what the project uses and where it is",
     figure: (s) => ({ figure: count(s.references), says: `references · ${bytes(s.bytes)}` }),
     passed: () => true,
   },
@@ -56,10 +56,10 @@ export const stations: StationOf[] = [
     path: "mend",
     name: "Mend",
     key: "2",
-    asks: "find again what is missing",
+    asks: "find missing files",
     figure: (s) =>
       s.toFind > 0
-        ? { figure: count(s.toFind), says: "to find again", tone: "text-rust" }
+        ? { figure: count(s.toFind), says: "missing", tone: "text-rust" }
         : { figure: "0", says: "nothing missing", tone: "text-moss" },
     passed: (s) => s.sealed || s.toFind === 0,
   },
@@ -68,7 +68,7 @@ export const stations: StationOf[] = [
     name: "Sift",
     key: "3",
     asks: "decide what travels",
-    figure: (s) => ({ figure: bytes(s.canStay).replace(/ bytes?$/, " B"), says: "can stay behind" }),
+    figure: (s) => ({ figure: bytes(s.canStay).replace(/ bytes?$/, " B"), says: "can stay" }),
     passed: (s) => s.sealed,
   },
   {
@@ -92,10 +92,10 @@ export const stations: StationOf[] = [
     path: "seal",
     name: "Seal",
     key: "5",
-    asks: "make the crate, and prove it",
+    asks: "make the crate and prove it",
     figure: (s) => {
       if (!s.sealed) return { figure: "—", says: "not sealed yet" };
-      if (s.sealedGone) return { figure: "Gone", says: "the crate is not there", tone: "text-ochre" };
+      if (s.sealedGone) return { figure: "Gone", says: "crate not found", tone: "text-ochre" };
       if (s.complete && s.sealedStale > 0)
         return {
           figure: "Older",
@@ -104,7 +104,7 @@ export const stations: StationOf[] = [
         };
       return s.complete
         ? { figure: "Proved", says: "sealed, complete", tone: "text-moss" }
-        : { figure: "Open", says: "sealed, not complete", tone: "text-rust" };
+        : { figure: "Sealed", says: "not complete", tone: "text-rust" };
     },
     passed: (s) => s.sealed,
   },
@@ -112,34 +112,34 @@ export const stations: StationOf[] = [
 
 /** What belongs to a project and is no station: reached from them, and by keys. */
 export const views: Stop[] = [
-  { path: "points", name: "Write points", key: "w", asks: "where it will record and render next" },
+  { path: "points", name: "Write points", key: "w", asks: "where the project will record and render" },
   {
     path: "inside",
     name: "No file yet",
     key: "i",
-    asks: "what stands inside documents or was never saved",
+    asks: "data inside documents, or never saved",
   },
 ];
 
 /** The places that need no project. The first is the start page; the others stand in the head. */
 export const places: Stop[] = [
-  { path: "", name: "Survey", key: "0", asks: "all projects and how they are, or add one" },
-  { path: "drives", name: "Drives", key: "d", asks: "room, speed, what leans on each" },
+  { path: "", name: "Survey", key: "0", asks: "all projects and their state" },
+  { path: "drives", name: "Drives", key: "d", asks: "space, speed, and which projects use them" },
   {
     path: "doctor",
     name: "Doctor",
     key: "m",
-    asks: "what works on this machine, and what does not",
+    asks: "what works on this machine",
     quiet: true,
   },
-  { path: "rules", name: "Rules", key: "r", asks: "teach it a format of your own" },
+  { path: "rules", name: "Rules", key: "r", asks: "describe a format of your own" },
   {
     path: "habits",
     name: "Habits",
     key: "b",
-    asks: "what is made again, what belongs together",
+    asks: "rebuildable files and companions",
     quiet: true,
   },
-  { path: "clearout", name: "Clear out", key: "f", asks: "may a folder go? who still needs it" },
-  { path: "receive", name: "Receive", key: "v", asks: "check somebody's crate, and unpack it" },
+  { path: "clearout", name: "Clear out", key: "f", asks: "check whether a folder can be removed" },
+  { path: "receive", name: "Receive", key: "v", asks: "check a crate and unpack it" },
 ];

@@ -155,7 +155,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
         {head && total === 0 ? (
           <div role="row">
             <div role="gridcell">
-              {asked.filter ? <Empty title="Nothing fits that filter">Take a word away.</Empty> : p.empty}
+              {asked.filter ? <Empty title="No rows match the filter">Remove a word to see more.</Empty> : p.empty}
             </div>
           </div>
         ) : null}

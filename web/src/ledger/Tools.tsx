@@ -36,7 +36,7 @@ export function Tools<R extends { key: string }>(p: Props<R>) {
   return (
     <div
       role="group"
-      aria-label={`Tools of the list ${p.label}`}
+      aria-label={`Tools for the list ${p.label}`}
       className="flex min-h-9 flex-wrap items-center gap-2 border-y border-rule bg-band px-[18px] py-1"
     >
       {p.picking.picked.size > 1 ? <Many {...p} /> : <Usual {...p} />}
@@ -60,12 +60,12 @@ function Many<R extends { key: string }>({ list, columns, picking, head, acts, o
     <>
       <b className="font-medium">{plural(picked.size, "row")} chosen</b>
       <Button kind="small" onClick={() => void copy().catch(onWrong)}>
-        {copied === scope + picked.size ? "Copied" : "Copy them"}
+        {copied === scope + picked.size ? "Copied" : "Copy rows"}
       </Button>
       {acts?.(picked, none)}
       <span className="flex-1" />
       <Button kind="small" hint="Esc" onClick={none}>
-        Choose none
+        Select none
       </Button>
     </>
   );
@@ -95,7 +95,7 @@ function Usual<R extends { key: string }>(p: Props<R>) {
         <a
           className="underline hover:text-ink"
           href={query(`/api/projects/${id}/csv/${name}.csv`, asked)}
-          {...tip("Save what is listed as a table")}
+          {...tip("Save this list as CSV")}
         >
           CSV
         </a>
@@ -147,7 +147,7 @@ function Filter({ label, asked, field, onType }: FilterProps) {
 function ColumnMenu<R extends { key: string }>({ all, columns, choosing, onChoosing }: Props<R>) {
   return (
     <DropdownMenu.Root open={choosing} onOpenChange={onChoosing}>
-      <DropdownMenu.Trigger className="underline hover:text-ink" {...tip("Which columns show  o")}>
+      <DropdownMenu.Trigger className="underline hover:text-ink" {...tip("Choose columns  o")}>
         columns
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -11,8 +11,8 @@ import { plural } from "../shared/words";
 
 const whys: readonly { why: SetAside["why"]; word: string }[] = [
   { why: "later", word: "Will be supplied later" },
-  { why: "rebuild", word: "Its program makes it again" },
-  { why: "replaced", word: "Something else takes its place" },
+  { why: "rebuild", word: "Can be rebuilt by its program" },
+  { why: "replaced", word: "Replaced by something else" },
   { why: "not-needed", word: "Not needed" },
 ];
 
@@ -41,9 +41,9 @@ export function PutAside({
       <Button kind="small" onClick={() => setOpen(true)}>
         Set aside
       </Button>
-      <Sheet open={open} onClose={() => setOpen(false)} title={`Why does “${name}” not count for now?`}>
+      <Sheet open={open} onClose={() => setOpen(false)} title={`Why set “${name}” aside?`}>
         <div className="px-5 pb-4">
-          <p className="mb-3 text-ink2">It stays missing, and can be brought back with one act.</p>
+          <p className="mb-3 text-ink2">It stays missing but is not counted. You can bring it back at any time.</p>
           <div className="flex flex-col gap-2">
             {whys.map((w) => (
               <Button

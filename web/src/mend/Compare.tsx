@@ -14,7 +14,7 @@ export function Compare({ wanted, candidate }: { wanted: Wanted; candidate: Cand
       rows.push({ ...row(k, was[k], is[k] || "—"), parts: last !== null && was[k] !== "" && was[k] !== is[k] });
   if (last?.sha256) {
     const content = short(last.sha256);
-    const said = { same: content, other: "another", "": "not read" }[candidate.content];
+    const said = { same: content, other: "different", "": "not read" }[candidate.content];
     rows.push({ ...row("content", content, said), parts: candidate.content === "other" });
   }
   if (candidate.usedBy.length > 0) rows.push(row("used by", "", candidate.usedBy.join(", ")));

@@ -71,12 +71,12 @@ export function Evidence({
       </div>
       <p className="mt-1">
         {row.suspect.length > 0
-          ? `It is there, and ${row.suspect.join(", and ")}.`
+          ? `The file exists, but ${row.suspect.join(" and ")}.`
           : row.gaps
-            ? `Numbers ${row.gaps} are not there.`
+            ? `Missing frames: ${row.gaps}.`
             : row.uses === 1
-              ? "Named once."
-              : `Named ${plural(row.uses, "time")}; one repair heals them all.`}{" "}
+              ? "Used once."
+              : `Used ${plural(row.uses, "time")}; one repair fixes all of them.`}{" "}
         {wanted.last
           ? `Last seen ${when(wanted.last.at)}.`
           : "No earlier record of this file; matching by name, folder and what the document says."}
@@ -87,8 +87,8 @@ export function Evidence({
       ) : (
         <p className="mt-4 text-ink2">
           {row.looked
-            ? "No file like it was found. Look in another folder, or choose the file yourself."
-            : "It was not looked for yet. Choose folders on the left and look, or choose the file yourself."}
+            ? "No candidates found. Search another folder, or choose the file by hand."
+            : "Not searched for yet. Choose folders on the left and search, or choose the file by hand."}
         </p>
       )}
       <Trouble error={choose.error ?? copy.error ?? meant.error} />
@@ -101,7 +101,7 @@ export function Evidence({
             onClick={apply}
           >
             Use this {candidate.files > 1 ? `(${candidate.files} files)` : "file"}
-            {doubtful ? " all the same" : ""}
+            {doubtful ? " anyway" : ""}
           </Button>
         ) : null}
         {candidate?.fills ? (
@@ -114,7 +114,7 @@ export function Evidence({
         ) : null}
         {row.suspect.length > 0 ? (
           <Button disabled={meant.isPending} onClick={() => meant.mutate({ expected: row.key })}>
-            It is the one that is meant
+            This is the right file
           </Button>
         ) : null}
         <div className="flex gap-2 *:flex-1">
@@ -131,8 +131,8 @@ export function Evidence({
         <div className="px-5 pb-4">
           <p className="mb-2 text-ink2">
             {row.kind === "sequence"
-              ? "Choose any one of its frames. All that belong to it are compared before you decide."
-              : "It is compared with what was last seen before you decide."}
+              ? "Choose any one of its frames. The whole sequence is compared before you decide."
+              : "It is compared with the last known state before you decide."}
           </p>
           <FolderPicker
             files={(e: Entry) => !e.folder}
@@ -199,7 +199,7 @@ function Differing({ path, last }: { path: string; last: string }) {
   if (!data) return null;
   return (
     <pre
-      aria-label="How the text differs"
+      aria-label="Differences in the text"
       tabIndex={0}
       className="max-h-52 overflow-auto border border-rule bg-field p-1.5 font-mono text-[11.5px] -outline-offset-2"
     >

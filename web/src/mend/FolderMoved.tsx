@@ -19,9 +19,9 @@ export function FolderMoved({ id, row, onDone }: { id: number; row: WantedRow; o
   return (
     <>
       <Button kind="small" onClick={() => setOpen(true)}>
-        Its folder moved
+        Folder moved
       </Button>
-      <Sheet open={open} onClose={() => setOpen(false)} title="Which folder moved, and where to?" wide>
+      <Sheet open={open} onClose={() => setOpen(false)} title="Where is the folder now?" wide>
         <Choice id={id} above={above} onClose={() => setOpen(false)} onDone={onDone} />
       </Sheet>
     </>
@@ -63,18 +63,18 @@ function Choice({ id, above, onClose, onDone }: ChoiceProps) {
         <FolderPicker onFolder={setTo} />
         <p className="mt-3 min-h-10" role="status">
           {to === "" ? (
-            <span className="text-faint">Open the folder that holds them now.</span>
+            <span className="text-faint">Open the folder that holds them.</span>
           ) : count ? (
             <>
               <b className="font-semibold">
                 {there} of {plural(count.of, "missing file")}
               </b>{" "}
-              would be found there.
+              would be found.
               {count.lacking.length > 0 ? (
                 <span className="text-faint">
                   {" "}
-                  Not there: {count.lacking.join(", ")}
-                  {count.of - there > count.lacking.length ? ", and others" : ""}.
+                  Not found: {count.lacking.join(", ")}
+                  {count.of - there > count.lacking.length ? "and others" : ""}.
                 </span>
               ) : null}
             </>

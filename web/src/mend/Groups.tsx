@@ -16,7 +16,7 @@ export function Groups({ id, groups }: { id: number; groups: readonly Group[] })
   if (groups.length === 0) return null;
   return (
     <ul
-      aria-label="Found together"
+      aria-label="Found in one folder"
       className="max-h-[38%] shrink-0 overflow-auto border-b border-rule"
       tabIndex={0}
       role="list"
@@ -80,7 +80,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
           disabled={mend.isPending || (count === 0 && g.doubts === 0)}
           onClick={() => (count === 0 ? setOpen(true) : mend.mutate({ key: g.key, without: [...out], despite: false }))}
         >
-          {count === 0 && g.doubts > 0 ? `Check ${figure(g.doubts)}` : `Mend ${chosen}`}
+          {count === 0 && g.doubts > 0 ? `Check ${figure(g.doubts)}` : `Relink ${chosen}`}
         </Button>
       </div>
       <Trouble error={mend.error ?? error} />

@@ -35,8 +35,8 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
       <p className="mb-2 text-[15px]">
         {mend.searched === 0 ? (
           <>
-            <b className="font-semibold">Where should it look?</b> The likeliest folders are chosen; choose others,
-            nearest first. Only certain, unambiguous matches are applied automatically.
+            <b className="font-semibold">Where should Bound Crate search?</b> The most likely folders are selected;
+            change them as you like. Only certain, unambiguous matches are applied automatically.
           </>
         ) : (
           <>
@@ -48,14 +48,14 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         )}
       </p>
       <div className="flex items-end gap-3">
-        <div role="group" aria-label="Where to look" className="flex min-w-0 flex-1 flex-wrap items-center gap-2">
+        <div role="group" aria-label="Folders to search" className="flex min-w-0 flex-1 flex-wrap items-center gap-2">
           {offers.map((s) => (
             <Chip key={s.path} on={folders.includes(s.path)} onClick={() => toggle(s.path)} why={s.why}>
               {s.label}
             </Chip>
           ))}
           <Button kind="small" onClick={() => setPicking(true)}>
-            Another folder
+            Add folder
           </Button>
         </div>
         <Button
@@ -63,7 +63,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
           disabled={folders.length === 0 || mend.missing === 0 || search.isPending || running !== undefined}
           onClick={() => search.mutate({ folders })}
         >
-          {running ? "Looking" : mend.searched > 0 ? "Look again" : "Look for everything missing"}
+          {running ? "Searching" : mend.searched > 0 ? "Search again" : "Search these folders"}
         </Button>
       </div>
       {mend.searched === 0 && known.length > 0 ? (
@@ -85,7 +85,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
                 .join("\n"),
             )}
           >
-            {plural(mend.loose.length, "file is", "files are")} found, and spelled otherwise in the documents.
+            {plural(mend.loose.length, "file is", "files are")} found but spelled differently in the documents.
           </p>
           <Button kind="small" disabled={spell.isPending} onClick={() => spell.mutate(undefined)}>
             Spell {mend.loose.length === 1 ? "it" : "them"} exactly
@@ -93,7 +93,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         </div>
       ) : null}
       <Trouble error={search.error ?? spell.error} />
-      <Sheet open={picking} onClose={() => setPicking(false)} title="Look in this folder">
+      <Sheet open={picking} onClose={() => setPicking(false)} title="Search this folder">
         <div className="px-5 pb-4">
           <FolderPicker onFolder={(path, label) => setPicked({ path, label })} />
         </div>
@@ -109,7 +109,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
               setPicking(false);
             }}
           >
-            Look here too
+            Add this folder
           </Button>
         </DialogFoot>
       </Sheet>

@@ -23,7 +23,7 @@ export function Mend() {
   const id = useProjectID();
   const { data, error } = useMend(id);
   return (
-    <Asked error={error} data={data} waiting="Asking what is missing.">
+    <Asked error={error} data={data} waiting="Loading missing files.">
       {(mend) => <Desk id={id} mend={mend} />}
     </Asked>
   );
@@ -52,20 +52,20 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
         <div className="min-h-0 flex-1">
           <Empty title="Nothing is missing">
             {mend.repairs.length > 0
-              ? "The repairs below hold it together. The crate will name the files where they are now; write them into the documents if the project itself should."
-              : "Every file is where its document says, or on a drive that only has to be connected."}
+              ? "The repairs below are enough for a crate. To update the documents themselves, write the repairs into them."
+              : "Every file is at its path, or on a drive that is not connected."}
           </Empty>
         </div>
       ) : (
         <Ledger<WantedRow>
           id={id}
           name="wanted"
-          label="Wanted files"
+          label="Missing files"
           columns={shown}
           groups={groups}
           selected={row?.key ?? ""}
           onSelect={select}
-          sums={(s) => `${plural(s.rows, "file")} to find · ${plural(s.references, "reference")}`}
+          sums={(s) => `${plural(s.rows, "file")} missing · ${plural(s.references, "reference")}`}
           mark={mark}
           height={44}
           empty={null}
@@ -78,7 +78,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
   let slip = <Mended mend={mend} />;
   if (wanted && row && mend.missing > 0)
     slip = <Evidence key={row.key} row={row} id={id} wanted={wanted} snapshot={mend.snapshot} onDone={next} />;
-  else if (mend.missing > 0) slip = <Waiting what="Looking it up." />;
+  else if (mend.missing > 0) slip = <Waiting what="Loading." />;
   return <Station name="Mend" slipName="Evidence" sheet={sheet} slip={slip} />;
 }
 
@@ -94,7 +94,7 @@ const best = (w: WantedRow) => (w.best ? `${w.best} (${w.certainty})` : "");
 const columns: Column<WantedRow>[] = [
   {
     id: "name",
-    title: "wanted file",
+    title: "missing file",
     width: "minmax(0,1fr)",
     text: (w) => w.name,
     cell: (w) => (
@@ -131,13 +131,13 @@ const columns: Column<WantedRow>[] = [
           <Path faint>{w.bestLabel}</Path>
         </>
       ) : (
-        <span className="text-faint">{w.looked ? "no file like it" : "not looked for yet"}</span>
+        <span className="text-faint">{w.looked ? "no candidates" : "not searched yet"}</span>
       ),
   },
   { id: "kind", title: "kind", width: "64px", text: (w) => w.word },
   { id: "place", title: "expected in", width: "minmax(0,1fr)", extra: true, text: (w) => w.label },
   { id: "use", title: "use", width: "64px", extra: true, text: (w) => w.use },
-  { id: "certainty", title: "certainty", width: "72px", extra: true, text: (w) => w.certainty || "nothing found" },
+  { id: "certainty", title: "certainty", width: "72px", extra: true, text: (w) => w.certainty || "no candidates" },
   { id: "uses", title: "uses", width: "46px", right: true, text: (w) => count(w.uses) },
 ];
 
@@ -146,7 +146,7 @@ const notYet: Column<WantedRow> = {
   title: "best candidate",
   width: "minmax(0,1.1fr)",
   text: () => "",
-  cell: () => <span className="text-faint">not looked for yet</span>,
+  cell: () => <span className="text-faint">not searched yet</span>,
 };
 
 const before = columns.map((c) => (c.id === "best" ? notYet : c));
@@ -158,7 +158,7 @@ function Mended({ mend }: { mend: MendData }) {
       <h2 className="text-[22px]">
         {mend.repairs.length > 0 ? `${plural(mend.allRepairs, "repair")} in place` : "No repairs"}
       </h2>
-      <p className="mt-1 text-ink2">Go on to Sift, and decide what travels.</p>
+      <p className="mt-1 text-ink2">Continue to Sift to decide what travels.</p>
     </>
   );
 }

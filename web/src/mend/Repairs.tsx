@@ -63,8 +63,8 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
             <ul aria-label="Other projects that miss these" className="mt-1">
               {mend.others.map((o) => (
                 <li key={o.id} className="text-ink2">
-                  <TextLink to={`/p/${o.id}/mend`}>{o.name}</TextLink> misses {plural(o.missing, "file")} mended here
-                  too. What was found for {o.missing === 1 ? "it" : "them"} is offered there.
+                  <TextLink to={`/p/${o.id}/mend`}>{o.name}</TextLink> misses {plural(o.missing, "file")} relinked here.
+                  Candidates for {o.missing === 1 ? "it" : "them"} are offered there.
                 </li>
               ))}
             </ul>
@@ -109,7 +109,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
       <LinesSheet
         open={asking !== null}
         title={asked(asking)}
-        says="These lines change, and no other byte. An edition of each document is kept first, and one act puts it back."
+        says="Only these lines change. An edition of each document is kept first, so you can restore it."
         lines={asking?.lines ?? []}
         busy={write.isPending}
         onClose={() => setAsking(null)}
@@ -141,7 +141,7 @@ function Outcome({ result }: { result: WriteResult }) {
 const asked = (r: WriteResult | null) =>
   r?.lines.length === 0
     ? "Nothing can be written"
-    : `Write ${plural((r?.lines.length ?? 0) + (r?.more ?? 0), "line")} anew?`;
+    : `Write ${plural((r?.lines.length ?? 0) + (r?.more ?? 0), "line")} again?`;
 
 function Problems({ of }: { of: WriteResult["problems"] }) {
   return of.map((p, i) => (

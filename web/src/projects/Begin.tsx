@@ -23,7 +23,7 @@ export function Begin({ onDone }: { onDone: () => void }) {
     return (
       <div role="status" className="border-l-[3px] border-moss bg-mosswash px-3 py-2">
         <p className="break-words">
-          <b className="font-semibold">{made.label}</b> is there. Save the document into it, then open it here.
+          <b className="font-semibold">{made.label}</b> was created. Save the document in it, then open it here.
         </p>
         <Button kind="small" className="mt-2" onClick={onDone}>
           OK
@@ -37,21 +37,21 @@ export function Begin({ onDone }: { onDone: () => void }) {
         make.mutate({ template: Number(which), folder, name });
       }}
     >
-      <h3 className="caps mb-1 text-[13px]">A new project’s folder</h3>
+      <h3 className="caps mb-1 text-[13px]">New project folder</h3>
       {data && data.list.length > 1 ? (
         <Choose
-          label="Which folders"
+          label="Folder template"
           value={which}
           onChoose={setWhich}
           choices={data.list.map((t, i) => ({ value: String(i), word: t.title }))}
         />
       ) : null}
-      <p className="mb-1 text-[12px] text-faint" {...tip(data ? `your own lie in ${data.at}` : undefined)}>
-        {one ? `With ${one.folders.join(", ")}, and a read-me.` : ""} {data?.odd}
+      <p className="mb-1 text-[12px] text-faint" {...tip(data ? `your own templates are in ${data.at}` : undefined)}>
+        {one ? `With ${one.folders.join(", ")}and a read-me file.` : ""} {data?.odd}
       </p>
       <FolderPicker low onFolder={setFolder} />
       <label className="mt-2 block">
-        <span className="text-[12px] text-faint">its name</span>
+        <span className="text-[12px] text-faint">name</span>
         <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />
       </label>
       <Trouble error={error ?? make.error} />
@@ -62,7 +62,7 @@ export function Begin({ onDone }: { onDone: () => void }) {
           className="flex-1"
           disabled={!folder || name.trim() === "" || make.isPending}
         >
-          Make the folders
+          Create folders
         </Button>
         <Button onClick={onDone}>Cancel</Button>
       </div>

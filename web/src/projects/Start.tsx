@@ -16,7 +16,7 @@ import { Begin } from "./Begin";
 /** Start lists the projects and adds one, or a drive where there is none yet. */
 export function Start() {
   const { data: state } = useAppState();
-  if (!state) return <Waiting what="Asking for your projects." />;
+  if (!state) return <Waiting what="Loading your projects." />;
   return (
     <Station
       name="Survey"
@@ -32,8 +32,8 @@ function Projects({ state }: { state: AppState }) {
     return (
       <Empty title="Which folders do you work in?">
         <p>Bound Crate reads project documents and follows every file they name.</p>
-        <p>It looks only inside the folders you give it, which it calls drives.</p>
-        <p>Give it the first one on the right. Nothing there is changed.</p>
+        <p>It looks only inside the folders you give it, called drives.</p>
+        <p>Add the first one on the right. Nothing in it is changed.</p>
       </Empty>
     );
   }
@@ -52,10 +52,10 @@ function Kinds({ formats }: { formats: Format[] }) {
   return (
     <div className="px-[18px] pt-5 pb-4">
       <Section
-        title="What can be opened"
+        title="Documents that can be opened"
         aside={
           <>
-            {formats.length} kinds of document · <TextLink to="/rules">teach it another</TextLink>
+            {formats.length} kinds of document · <TextLink to="/rules">describe another</TextLink>
           </>
         }
       >
@@ -99,8 +99,8 @@ function AddProject() {
     <>
       <h2 className="mb-1 text-[22px]">Add a project</h2>
       <p className="mb-3 text-ink2">
-        Choose its document, or several that belong together: an assembly and its drawings. What is inside tells how
-        each is read, whatever its name ends with.
+        Choose its document, or several that belong together, such as an assembly and its drawings. The format is
+        recognised by content, whatever the extension.
       </p>
       <FolderPicker chosen={docs.map((d) => d.path)} files={(e) => e.format !== ""} onFile={choose} />
       {docs.length > 0 ? (
@@ -112,7 +112,7 @@ function AddProject() {
                   {d.name}
                 </span>
                 <Button kind="small" aria-label={`Not ${d.name}`} onClick={() => choose(d)}>
-                  Not this
+                  Remove
                 </Button>
               </li>
             ))}
@@ -122,9 +122,7 @@ function AddProject() {
             <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />
           </label>
           <label className="block">
-            <span className="text-[12px] text-faint">
-              its own folder: what lies inside is “here”, all else is “away”
-            </span>
+            <span className="text-[12px] text-faint">project folder: files inside are “here”, all others “away”</span>
             <Field mono className="w-full" value={root} onChange={(e) => setRoot(e.target.value)} />
           </label>
         </Section>
@@ -185,19 +183,19 @@ function DriveForm({ onDone }: { onDone: () => void }) {
       }}
     >
       <label className="mb-2 block">
-        <span className="text-[12px] text-faint">folder, the whole path</span>
+        <span className="text-[12px] text-faint">folder (full path)</span>
         <Field mono className="w-full" value={dir} onChange={(e) => setDir(e.target.value)} required />
       </label>
       <div className="mb-2">
         <FolderPicker machine low onFolder={setDir} />
       </div>
       <label className="mb-2 block">
-        <span className="text-[12px] text-faint">what you call it</span>
+        <span className="text-[12px] text-faint">name</span>
         <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />
       </label>
       <Trouble error={add.error} />
       <Button kind="first" type="submit" className="w-full" disabled={add.isPending}>
-        Add this drive
+        Add drive
       </Button>
     </form>
   );

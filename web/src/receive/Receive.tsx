@@ -31,12 +31,11 @@ export function Receive() {
   const sheet = (
     <CameOf
       job={job}
-      says="Every byte is checked before anything is unpacked. You can leave this page; it goes on."
-      stopped="It was stopped; nothing was unpacked."
+      says="Every byte is checked before anything is unpacked. You can leave this page; the work continues."
+      stopped="Stopped. Nothing was unpacked."
       before={
         <Empty title="Which crate?">
-          Choose a crate on the right: its folder, or the archive it came as. It is checked byte by byte before anything
-          is unpacked.
+          Choose a crate on the right: a folder or an archive. Every byte is checked before anything is unpacked.
         </Empty>
       }
       answer={result ? <Outcome got={result} /> : null}
@@ -59,7 +58,7 @@ export function Receive() {
               low
             />
           </Section>
-          <Section title="Unpack into" aside="a folder of its name is made there">
+          <Section title="Unpack into" aside="a new folder is created there">
             <FolderPicker onFolder={setInto} low />
           </Section>
           <Trouble error={start.error} />
@@ -73,10 +72,10 @@ export function Receive() {
               disabled={!crate || busy || start.isPending}
               onClick={() => start.mutate({ crate, into: "" })}
             >
-              Check it
+              Check{" "}
             </Button>
             <Button disabled={!crate || !into || busy || start.isPending} onClick={() => start.mutate({ crate, into })}>
-              Check it and unpack
+              Check and unpack
             </Button>
           </Acts>
         </>
@@ -88,7 +87,7 @@ export function Receive() {
 function Outcome({ got }: { got: Received }) {
   const open = !got.well;
   return (
-    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="What came of it">
+    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="Result">
       <h2 className={`text-[24px] ${got.harm > 0 ? "text-rust" : open ? "text-ochre" : "text-moss"}`}>
         {got.into
           ? "Checked and unpacked"
@@ -96,7 +95,7 @@ function Outcome({ got }: { got: Received }) {
             ? "Damaged: differs from what was sealed"
             : open
               ? "Undamaged, but incomplete"
-              : "Whole and complete"}
+              : "Undamaged and complete"}
       </h2>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
         {got.label}
@@ -118,7 +117,7 @@ function Outcome({ got }: { got: Received }) {
         </Section>
       ) : null}
       {got.report.left.length > 0 ? (
-        <Section title="Its maker left out" aside={String(got.report.left.length)}>
+        <Section title="Left out by the sender" aside={String(got.report.left.length)}>
           <ul>
             {got.report.left.map((l) => (
               <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">

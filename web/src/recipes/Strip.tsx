@@ -19,15 +19,15 @@ export function Strip({ id, stow }: { id: number; stow: Stow }) {
   return (
     <div className="flex items-center gap-2 border-b border-rule bg-band px-[18px] py-1.5 text-[12px]">
       <span className="text-faint">recipe</span>
-      <b className="font-medium">{name ? name : "choices of your own"}</b>
+      <b className="font-medium">{name ? name : "custom choices"}</b>
       {from ? (
         <span className="min-w-0 flex-1 truncate text-faint" {...tip(from.differs.map(differs).join("\n"))}>
           {from.differs.length === 0
             ? from.says
-            : `differs by now in ${from.differs.map((d) => keys[d.key] ?? d.key).join(", ")}`}
+            : `differs in ${from.differs.map((d) => keys[d.key] ?? d.key).join(", ")}`}
         </span>
       ) : (
-        <span className="flex-1 text-faint">{name ? "" : "a recipe keeps them under a name"}</span>
+        <span className="flex-1 text-faint">{name ? "" : "save them as a recipe"}</span>
       )}
       <Button kind="small" onClick={() => setOpen(true)}>
         Recipes
@@ -41,20 +41,20 @@ export function Strip({ id, stow }: { id: number; stow: Stow }) {
 
 const keys: Record<string, string> = {
   layout: "layout",
-  prefix: "what stands before names",
-  suffix: "what stands after names",
+  prefix: "text before names",
+  suffix: "text after names",
   names: "names",
-  leave: "what stays",
-  drop: "what never travels",
-  keep: "what always travels",
-  also: "what goes along",
+  leave: "files that stay",
+  drop: "files that never travel",
+  keep: "files that always travel",
+  also: "optional files",
   sound: "sounds",
-  trim: "seconds kept around what is used",
+  trim: "handles in seconds",
   interchange: "simpler documents",
   digests: "digests",
   parts: "parts of an archive",
-  for: "for whom",
-  from: "from whom",
+  for: "recipient",
+  from: "sender",
 };
 
 const differs = (d: Recipe["differs"][number]) =>
@@ -90,13 +90,11 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
                   aria-expanded={shown === r.name}
                   onClick={() => setShown(shown === r.name ? "" : r.name)}
                 >
-                  {r.problem || r.differs.length === 0
-                    ? "Show it"
-                    : `Compare: ${plural(r.differs.length, "difference")}`}
+                  {r.problem || r.differs.length === 0 ? "Show" : `Compare: ${plural(r.differs.length, "difference")}`}
                 </Button>
                 {r.own ? (
                   <Button kind="small" disabled={drop.isPending} onClick={() => drop.mutate(r.name)}>
-                    Take away
+                    Delete
                   </Button>
                 ) : null}
                 <Button
@@ -105,7 +103,7 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
                   onClick={() => use.mutate({ name: r.name })}
                   aria-label={`Use ${r.name}`}
                 >
-                  Use it
+                  Use
                 </Button>
               </div>
               <p className={`text-[12px] ${r.problem ? "text-rust" : "text-ink2"}`}>{r.problem || r.says}</p>
@@ -147,7 +145,7 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
         </ul>
         {text !== null ? (
           <textarea
-            aria-label="A recipe as YAML"
+            aria-label="Recipe as YAML"
             value={text}
             onChange={(e) => setText(e.target.value)}
             rows={7}
@@ -173,10 +171,12 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
             )
           }
         >
-          {text === null ? "Keep the present choices" : "Bring it in"}
+          {text === null ? "Save current choices" : "Import"}
         </Button>
         <span className="flex-1" />
-        <Button onClick={() => setText(text === null ? "" : null)}>{text === null ? "Bring one in" : "Cancel"}</Button>
+        <Button onClick={() => setText(text === null ? "" : null)}>
+          {text === null ? "Import a recipe" : "Cancel"}
+        </Button>
         <Button onClick={onDone}>Close</Button>
       </div>
     </>

@@ -103,7 +103,7 @@ export function Editor({
       <div ref={place} className="min-h-40 flex-[3] overflow-hidden border-y border-rule" />
       {problems.length > 0 ? (
         <ul
-          aria-label="What is wrong"
+          aria-label="Problems"
           className="max-h-32 shrink-0 overflow-auto border-b border-rule bg-rustwash px-[18px] py-2"
         >
           {problems.map((p, i) => (

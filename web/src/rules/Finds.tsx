@@ -10,7 +10,7 @@ export function Finds({ tried, error, sample }: { tried: RulesTried | undefined;
   const finds = tried?.finds ?? [];
   const wrong = (tried?.problems.length ?? 0) > 0;
   return (
-    <section aria-label="What it finds" className="flex min-h-0 flex-[2] flex-col">
+    <section aria-label="Matches" className="flex min-h-0 flex-[2] flex-col">
       <div
         className={`${columns} border-b border-rule bg-band overflow-hidden py-1 text-[11.5px] text-faint [scrollbar-gutter:stable]`}
       >
@@ -49,12 +49,12 @@ export function Finds({ tried, error, sample }: { tried: RulesTried | undefined;
           {tried && tried.more > 0 ? <li className="px-[18px] py-1 text-faint">and {tried.more} more</li> : null}
         </ul>
       ) : (
-        <Empty title={wrong ? "Not tried yet" : sample ? "Nothing found" : "What does it find?"}>
+        <Empty title={wrong ? "Not tried yet" : sample ? "No matches" : "No sample yet"}>
           {wrong
-            ? "The rules above cannot be used as they stand."
+            ? "These rules have errors and cannot be used."
             : sample
-              ? "No place in the sample fits the rules above."
-              : "Choose a sample document on the right. What the rules find in it is listed here while you write."}
+              ? "No path in the sample matches these rules."
+              : "Choose a sample document on the right. The paths that the rules find in it are listed here as you type."}
         </Empty>
       )}
     </section>

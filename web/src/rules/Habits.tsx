@@ -18,7 +18,7 @@ import { useLater } from "./later";
 export function Habits() {
   const { data, error } = useQuery(acts.habits());
   return (
-    <Asked error={error} data={data} waiting="Asking for the habits.">
+    <Asked error={error} data={data} waiting="Loading habits.">
       {(d) => <Desk key={d.text} of={d} />}
     </Asked>
   );
@@ -39,14 +39,14 @@ function Desk({ of }: { of: Answer }) {
   return (
     <Station
       name="Habits"
-      slipName="What they say of a project"
+      slipName="Effect on a project"
       sheet={
         <>
           <div className="px-[18px] pt-3 pb-2">
             <h2 className="text-[24px]">Habits</h2>
             <p className="max-w-[80ch] text-ink2">
-              What programs and people do with files by habit, and how you can tell by the names: what is made again and
-              no alarm when it is gone, what belongs to a file and travels with it, and where things get tidied away.
+              Naming habits of programs and people: which files can be rebuilt and are no loss when missing, which
+              belong to another file and travel with it, and where old files are moved.
             </p>
           </div>
           <Editor text={text} onText={setText} problems={problems} />
@@ -54,7 +54,7 @@ function Desk({ of }: { of: Answer }) {
       }
       slip={
         <>
-          <h2 className="text-[22px]">What they say</h2>
+          <h2 className="text-[22px]">Effect</h2>
           <div className="mt-1">
             <span className="text-[12px] text-faint">of this project</span>
             <Pick
@@ -65,22 +65,22 @@ function Desk({ of }: { of: Answer }) {
             />
           </div>
           <Trouble error={error} />
-          <Names title="Made again" of={tried?.rebuildable ?? []} />
+          <Names title="Can be rebuilt" of={tried?.rebuildable ?? []} />
           <Names title="In Downloads or temporary folders" of={tried?.dumps ?? []} />
           <Names
-            title="Belong to a file"
+            title="Companions of a file"
             of={(tried?.companions ?? []).map(
               (c) => `${c.name}${c.found ? ` (at ${c.found})` : c.gone ? " (gone)" : ""}`,
             )}
           />
           <p className="mt-3 text-[12.5px]">
-            <TextLink to="/rules">Rules files</TextLink> tell where a format names its files.
+            <TextLink to="/rules">Rules files</TextLink> describe where a format names its files.
           </p>
           <Trouble error={set.error} />
           <Acts>
             {of.own ? (
               <Button disabled={set.isPending} onClick={() => set.mutate("")}>
-                Go back to those that ship with it
+                Restore defaults
               </Button>
             ) : null}
             <Button

@@ -35,7 +35,7 @@ const drafts = new Map<string, string>();
 export function Rules() {
   const rules = useQuery(acts.rules());
   return (
-    <Asked error={rules.error} data={rules.data} waiting="Asking for your rules files.">
+    <Asked error={rules.error} data={rules.data} waiting="Loading rules files.">
       {(data) => <Desk listed={data} />}
     </Asked>
   );
@@ -121,7 +121,7 @@ function Draft({
               <>
                 <h2 className="text-[24px]">New rules file</h2>
                 <Field
-                  placeholder="its name"
+                  placeholder="name"
                   aria-label="Name"
                   value={called}
                   onChange={(e) => setCalled(e.target.value)}
@@ -141,17 +141,19 @@ function Draft({
         <>
           <h2 className="mb-1 text-[22px]">Rules files</h2>
           <p className="mb-3 text-ink2">
-            Tell Bound Crate where paths stand in a format of your own. One that is switched on is read before all
-            others, and rewritten like them.
+            Describe where paths are in a format of your own. A rules file that is switched on takes precedence over the
+            built-in formats, and its documents can be rewritten like any other.
           </p>
           <Yours listed={listed} name={name} busy={set.isPending} onOpen={open} onSet={set.mutate} />
           <p className="mt-2 text-[12.5px]">
-            <TextLink to="/habits">Habits</TextLink> tell what is made again and what belongs together.
+            <TextLink to="/habits">Habits</TextLink> describe rebuildable files and companions.
           </p>
           <Sample sample={sample} learn={!file} onSample={setSample} onTake={take} />
           <Trouble error={set.error ?? drop.error} />
           <Acts>
-            {there ? <p className="text-[12px] text-rust">There is one of that name. Choose another.</p> : null}
+            {there ? (
+              <p className="text-[12px] text-rust">A rules file of this name exists. Choose another name.</p>
+            ) : null}
             <Button
               kind="first"
               disabled={!changed || target === "" || there || set.isPending}
@@ -175,13 +177,13 @@ function Draft({
             open={dropping}
             onClose={() => setDropping(false)}
             title={`Delete the rules file “${name}”?`}
-            act="Delete it"
+            act="Delete"
             busy={drop.isPending}
             onAct={() => drop.mutate(name)}
           >
             <p>
-              It goes from the data folder, and that cannot be undone. Documents it was for are read as other documents
-              then. None of them is touched.
+              This deletes it from the data folder and cannot be undone. Its documents are then read by the built-in
+              formats; none of them is changed.
             </p>
           </Confirm>
         </>
@@ -229,12 +231,12 @@ function Yours({ listed, name, busy, onOpen, onSet }: YoursProps) {
           </li>
         ))}
         {listed.files.length === 0 ? (
-          <li className="py-1 text-faint">None yet. Write the first one on the left.</li>
+          <li className="py-1 text-faint">No rules files yet. Write the first one on the left.</li>
         ) : null}
       </ul>
       {listed.files.some((f) => f.name === name) ? (
         <Button kind="small" className="mt-2" onClick={() => onOpen(fresh)}>
-          Write another
+          New rules file
         </Button>
       ) : null}
     </Section>
@@ -267,9 +269,9 @@ function Sample({ sample, learn, onSample, onTake }: SampleProps) {
         className="mt-2"
         disabled={!sample || learned.isPending}
         onClick={() => learned.mutate(undefined)}
-        {...tip("What looks like names in it is looked through for where names stand")}
+        {...tip("Find values in the sample that look like paths")}
       >
-        Propose rules from it
+        Propose rules
       </Button>
       <Trouble error={learned.error} />
       <ul aria-label="Proposals">
@@ -282,7 +284,7 @@ function Sample({ sample, learn, onSample, onTake }: SampleProps) {
               </span>
             </span>
             <Button kind="small" onClick={() => onTake(p.rules)}>
-              Take it
+              Use
             </Button>
           </li>
         ))}
@@ -295,7 +297,7 @@ function Verdict({ count, checked }: { count: number; checked: boolean }) {
   if (!checked) return null;
   return (
     <span role="status" className={count > 0 ? "text-rust" : "text-moss"}>
-      {count === 0 ? "It can be used" : count === 1 ? "1 thing is wrong" : `${count} things are wrong`}
+      {count === 0 ? "No errors" : count === 1 ? "1 error" : `${count} errors`}
     </span>
   );
 }

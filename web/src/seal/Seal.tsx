@@ -49,10 +49,13 @@ export function Seal() {
         <Trouble error={error} />
       </div>
     );
-  else if (!stow || !sealed || !summary) sheet = <Waiting what="Asking what would be sealed." />;
+  else if (!stow || !sealed || !summary) sheet = <Waiting what="Loading." />;
   else if (job?.state === "running")
     sheet = (
-      <Under job={job} says="Every byte is copied once and read back once. You can leave this page; it goes on.">
+      <Under
+        job={job}
+        says="Every byte is copied once and read back once. You can leave this page; the work continues."
+      >
         <Pace job={job} />
       </Under>
     );
@@ -66,7 +69,7 @@ export function Seal() {
   return (
     <Station
       name="Seal"
-      slipName="Where it goes"
+      slipName="Destination"
       sheet={sheet}
       slip={
         stow && summary ? (
@@ -109,12 +112,12 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The seal">
       {job?.state === "failed" ? (
         <div role="alert" className="mb-4 border-l-[3px] border-rust bg-rustwash px-3 py-2">
-          <b className="font-semibold">It was not sealed.</b> {job.error}
+          <b className="font-semibold">The crate was not sealed.</b> {job.error}
         </div>
       ) : null}
       {job?.state === "stopped" ? (
         <p className="mb-4 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
-          The last seal was stopped. What had been written was taken away again.
+          The last seal was stopped. Its unfinished files were deleted.
         </p>
       ) : null}
       {rep ? (
@@ -122,22 +125,22 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           <h2 className={`text-[24px] ${sealed.well ? (older ? "text-ochre" : "text-moss") : "text-rust"}`}>
             {sealed.well
               ? older
-                ? "Proved complete when it was sealed"
+                ? "Proved complete when sealed"
                 : "Sealed and proved complete"
-              : "Sealed, and not complete"}
+              : "Sealed, but not complete"}
           </h2>
           <p className="mb-3">
             <span className="font-mono text-[12px] break-words">{sealed.label}</span>
             {sealed.at ? <span className="text-faint">, {when(sealed.at)}</span> : null}
             {rep.parts.length > 1 ? ` and ${plural(rep.parts.length - 1, "more part")} beside it` : ""}
-            {sealed.there ? "" : <b className="text-rust"> It does not stand there any more.</b>}
+            {sealed.there ? "" : <b className="text-rust"> It is no longer there.</b>}
           </p>
           {sealed.stale.length > 0 ? (
             <div className="mb-3 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
               <b className="font-semibold">
                 {plural(sealed.stale.length, "source has", "sources have")} changed since.
               </b>{" "}
-              The crate holds what was there when it was sealed; seal it again to take along what is there now.
+              The crate holds the earlier contents. Seal again to include the changes.
               <ul>
                 {sealed.stale.slice(0, 8).map((f) => (
                   <li key={f} className="truncate font-mono text-[12px]" {...tip(f)}>
@@ -167,7 +170,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : null}
           {rep.left.length > 0 ? <LeftOut left={rep.left} all={sealed.all.left} /> : null}
           {rep.renamed.length > 0 ? (
-            <Section title="Under another name in the crate" aside={count(sealed.all.renamed)}>
+            <Section title="Renamed in the crate" aside={count(sealed.all.renamed)}>
               <ul>
                 {rep.renamed.map((r) => (
                   <li
@@ -190,39 +193,35 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
         <>
           <h2 className="text-[24px]">Ready to seal</h2>
           <p className="mb-4 max-w-[64ch]">
-            {plural(stow.files, "file")} and {load(stow)} are copied, the documents in the crate name them relative to
-            themselves, every byte is read back, and the crate is traced with nothing else reachable. The originals are
-            only read.
+            {plural(stow.files, "file")} and {load(stow)} will be copied and read back. The documents in the crate will
+            use relative paths, and the crate is traced by itself as proof. The originals are only read.
           </p>
           {summary.pending > 0 ? (
             <p className="max-w-[64ch] border-l-[3px] border-rust bg-rustwash px-3 py-2">
-              <b className="font-semibold">{plural(summary.pending, "used reference")} would not be complete.</b> The
-              crate can be sealed all the same and will say so; places are kept for what is missing. Mend first if it is
-              to be complete.
+              <b className="font-semibold">{plural(summary.pending, "used reference")} will not be complete.</b> The
+              crate can still be sealed; it will list what is missing. To make it complete, go to Mend first.
             </p>
           ) : (
             <p className="max-w-[64ch] border-l-[3px] border-moss bg-mosswash px-3 py-2">
-              Every used reference is found
+              All files in use were found
               {summary.suspect > 0
-                ? `; ${plural(summary.suspect, "file")} may be damaged or the wrong one, and ${summary.suspect === 1 ? "goes" : "go"} as ${summary.suspect === 1 ? "it is" : "they are"}`
+                ? `; ${plural(summary.suspect, "file")} may be damaged or the wrong one, and ${summary.suspect === 1 ? "is" : "are"} copied unchanged`
                 : ""}
-              . The crate is proved against that once it is sealed.
+              . After sealing, the crate is checked against this list.
             </p>
           )}
           {stow.saying ? (
-            <p className="mt-3 text-faint">What the documents will say in the crate is still being worked out.</p>
+            <p className="mt-3 text-faint">The documents for the crate are still being prepared.</p>
           ) : null}
           {stow.all.problems + stow.unheard > 0 ? (
             <p className="mt-3 max-w-[64ch] border-l-[3px] border-ochre px-3 py-1">
               {stow.all.problems > 0 ? (
-                <TextLink to="../stow">{plural(stow.all.problems, "thing")} to look at in Stow</TextLink>
+                <TextLink to="../stow">{plural(stow.all.problems, "thing")} to check in Stow</TextLink>
               ) : null}
-              {stow.unheard > 0
-                ? ` ${plural(stow.unheard, "sound")} that ${stow.unheard === 1 ? "is" : "are"} made anew will be listened to first.`
-                : null}
+              {stow.unheard > 0 ? ` ${plural(stow.unheard, "sound")} to be converted will be checked first.` : null}
             </p>
           ) : null}
-          <Section title="The load" aside={`${plural(stow.files, "file")}, ${load(stow)}`}>
+          <Section title="Contents" aside={`${plural(stow.files, "file")}, ${load(stow)}`}>
             <Gauge
               loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))}
               limits={stow.limits}
@@ -290,11 +289,11 @@ function Where({
   const seal = useAct((r: SealRequest) => acts.seal(id, r), undefined, choosing(id));
   return (
     <>
-      <h2 className="text-[22px]">Where it goes</h2>
-      <Section title="Folder" aside="outside the project's own">
+      <h2 className="text-[22px]">Destination</h2>
+      <Section title="Folder" aside="outside the project folder">
         <FolderPicker start={dir} onFolder={(p) => setDir(p)} low />
       </Section>
-      <Section title="Name and form">
+      <Section title="Name and format">
         <Field
           aria-label="Name of the crate"
           className="w-full"
@@ -313,9 +312,9 @@ function Where({
           <Chip
             on={o.sha512}
             onClick={() => set.mutate({ sha512: !o.sha512 })}
-            why="Manifests of SHA-512 beside those of SHA-256, for receivers who ask for it. Sealing takes longer."
+            why="Adds SHA-512 manifests beside SHA-256, where the receiver requires them. Sealing takes longer."
           >
-            SHA-512 too
+            add SHA-512
           </Chip>
           {carrier ? (
             <Kept
@@ -331,25 +330,25 @@ function Where({
         </div>
         <Trouble error={set.error} />
       </Section>
-      <Section title="A note for whoever receives it">
+      <Section title="Note for the recipient">
         <textarea
           aria-label="Note"
           className="h-16 w-full resize-none rounded-xs border border-rule bg-field px-2 py-1 text-ink"
           value={note}
           onChange={(e) => setNote(e.target.value)}
-          placeholder="It goes into READ ME.txt as you write it."
+          placeholder="Included in READ ME.txt as written."
         />
         <div className="mt-1 grid grid-cols-2 gap-2 text-[12px] text-faint">
           <Kept
             before="for"
-            name="For whom"
+            name="Recipient"
             value={o.for}
             className="min-w-0 flex-1"
             onChange={(v) => set.mutate({ for: v })}
           />
           <Kept
             before="from"
-            name="From whom"
+            name="Sender"
             value={o.from}
             className="min-w-0 flex-1"
             onChange={(v) => set.mutate({ from: v })}
@@ -362,7 +361,7 @@ function Where({
             <span className="font-mono break-words">{there.label}</span>
             <br />
             needs {bytes(there.needs)}, {bytes(there.free)} free
-            {there.again ? "; the earlier crate there is replaced once the new one is whole" : ""}
+            {there.again ? "; replaces the earlier crate there once the new one is complete" : ""}
           </p>
         ) : (
           <Trouble error={new Error(there.why)} />
@@ -377,22 +376,22 @@ function Where({
             there?.same ? setAsking(true) : seal.mutate({ snapshot: stow.snapshot, out, note, despite: false })
           }
         >
-          {busy ? "Sealing" : again ? "Seal it again" : "Seal it"}
+          {busy ? "Sealing" : again ? "Seal again" : "Seal"}
         </Button>
       </Acts>
       <Confirm
         open={asking}
         onClose={() => setAsking(false)}
         title="An archive on the project’s own drive?"
-        act="Seal it there all the same"
+        act="Seal there anyway"
         onAct={() => {
           setAsking(false);
           seal.mutate({ snapshot: stow.snapshot, out, note, despite: true });
         }}
       >
         <p>
-          This crate gives nothing up, so it can stand for the project. On the same drive it goes when the drive goes:
-          as a backup it belongs on another one.
+          This crate is suitable as an archive, but it would be on the project’s own drive. If that drive fails, both
+          are lost. Choose another drive for a backup.
         </p>
       </Confirm>
     </>

@@ -60,8 +60,8 @@ export function FolderPicker({
           <Field
             low
             className="ml-auto w-28 text-[12px]"
-            placeholder="name holds"
-            aria-label="Only names that hold"
+            placeholder="name contains"
+            aria-label="Only names that contain"
             value={holds}
             onChange={(e) => setHolds(e.target.value)}
           />
@@ -93,7 +93,7 @@ export function FolderPicker({
           </li>
         ))}
         {data && shown.length === 0 && !hasNextPage ? (
-          <li className="p-4 text-faint">Nothing to choose here.</li>
+          <li className="p-4 text-faint">Nothing to choose in this folder.</li>
         ) : null}
         {hasNextPage ? (
           <li className="p-2 text-center">

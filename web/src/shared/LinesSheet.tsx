@@ -28,7 +28,7 @@ export function LinesSheet({
 }) {
   return (
     <Sheet open={open} onClose={onClose} title={title} wide>
-      <div className="min-h-0 overflow-auto px-5 pb-3" tabIndex={0} role="group" aria-label="The lines that change">
+      <div className="min-h-0 overflow-auto px-5 pb-3" tabIndex={0} role="group" aria-label="Lines that change">
         <p className="mb-2 text-ink2">{says}</p>
         <Lines lines={lines} />
         {children}
@@ -36,7 +36,7 @@ export function LinesSheet({
       <DialogFoot>
         <Button onClick={onClose}>Cancel</Button>
         <Button kind="first" disabled={busy || lines.length === 0} onClick={onWrite}>
-          Write them
+          Write
         </Button>
       </DialogFoot>
     </Sheet>

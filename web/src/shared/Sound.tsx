@@ -68,7 +68,8 @@ export function Sound({ path, space, used }: { path: string; space?: boolean; us
             className="block w-full text-right text-sea underline"
             onClick={() => play(first.start, first.duration > 0 ? first.start + first.duration : Infinity)}
           >
-            what is used
+            {" "}
+            part in use{" "}
           </button>
         ) : null}
       </span>
@@ -150,7 +151,7 @@ export function LastSound({ path, used }: { path: string; used: readonly Used[] 
   return (
     <div className="mb-1 flex items-center gap-2 border border-dashed border-rule p-1.5">
       <span className="w-7 shrink-0 text-[11px] leading-tight text-faint">last seen</span>
-      <Waveform label="Waveform when it was last seen" of={data} used={used} />
+      <Waveform label="Waveform when last seen" of={data} used={used} />
       <span className="w-[76px] text-right font-mono text-[11px] whitespace-nowrap text-faint">
         {length(data.seconds).slice(3, 11)}
       </span>
@@ -167,7 +168,7 @@ export function Pictures({ path, last }: { path: string; last: string }) {
         <img src={query("/api/media", { path })} alt="the candidate" className="max-h-44 w-full object-contain" />
         <img
           src={query("/api/look", { path: last })}
-          alt="when it was last seen"
+          alt="when last seen"
           className="absolute inset-0 size-full object-contain"
           style={{ clipPath: `inset(0 ${100 - edge}% 0 0)` }}
         />

@@ -114,7 +114,7 @@ export function Fact({ name, children, more }: { name: string; children: ReactNo
 /** Trouble says an error in words, where it happened. */
 export function Trouble({ error, onAway }: { error: unknown; onAway?: (() => void) | undefined }) {
   if (!error) return null;
-  const title = error instanceof Problem ? error.reply.title : "It did not work";
+  const title = error instanceof Problem ? error.reply.title : "That did not work";
   const detail = error instanceof Error ? error.message : String(error);
   return (
     <div role="alert" className="my-2 flex items-start gap-3 border-l-[3px] border-rust bg-rustwash px-3 py-2">
@@ -122,7 +122,7 @@ export function Trouble({ error, onAway }: { error: unknown; onAway?: (() => voi
         <b className="font-semibold">{title}.</b> {detail}
       </div>
       {onAway ? (
-        <button type="button" aria-label="Put away" onClick={onAway} className="px-1 text-faint hover:text-ink">
+        <button type="button" aria-label="Dismiss" onClick={onAway} className="px-1 text-faint hover:text-ink">
           ×
         </button>
       ) : null}

@@ -31,10 +31,10 @@ export function Files({ id }: { id: number }) {
         facets={facets}
         selected={place.get("sel")}
         onSelect={(sel) => place.set({ sel })}
-        sums={(s) => `${plural(s.files, "file travels", "files travel")} of these · ${bytes(s.bytes)}`}
+        sums={(s) => `${plural(s.files, "file travels", "files travel")} · ${bytes(s.bytes)}`}
         faint={faint}
         keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen.said, { stays: !b.stays }) : undefined })}
-        empty={<Empty title="Nothing of that sort">Clear the filter to see all files.</Empty>}
+        empty={<Empty title="No files match">Clear the filter to see all files.</Empty>}
         lead={
           narrowed.length > 0 ? (
             <>
@@ -49,13 +49,13 @@ export function Files({ id }: { id: number }) {
         acts={({ said }) => (
           <>
             <Button kind="small" disabled={busy} onClick={() => say(said, { stays: true })}>
-              They stay
+              Stay
             </Button>
             <Button kind="small" disabled={busy} onClick={() => say(said, { stays: false })}>
-              They travel
+              Travel
             </Button>
             <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
-              As the switches say
+              Follow the switches
             </Button>
           </>
         )}
@@ -104,7 +104,7 @@ const columns: Column<Berth>[] = [
     cell: (b) =>
       b.absent ? (
         <span className="flex min-w-0 items-center gap-1.5">
-          <Badge tone={b.stays ? "ochre" : "rust"}>{b.stays ? "stays" : "not there"}</Badge>
+          <Badge tone={b.stays ? "ochre" : "rust"}>{b.stays ? "stays" : "missing"}</Badge>
           <span className="truncate text-[12px] text-faint" {...tip(b.whyWord)}>
             {b.whyWord}
           </span>

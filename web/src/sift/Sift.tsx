@@ -30,21 +30,21 @@ const switches: Sort[] = [
     on: "dormant",
     of: (l) => l.use === "dormant",
     facet: { use: "dormant" },
-    name: "What is switched off",
+    name: "Inactive",
     what: "inactive takes, disabled clips, unselected variants",
   },
   {
     on: "listed",
     of: (l) => l.use === "listed",
     facet: { use: "listed" },
-    name: "What is listed and never placed",
-    what: "declared in the document, used nowhere",
+    name: "Listed but not used",
+    what: "declared in the document but not placed",
   },
   {
     on: "rebuildable",
     of: (l) => l.class === "rebuildable",
     facet: { class: "rebuildable" },
-    name: "What a program makes again",
+    name: "Can be rebuilt",
     what: "fades, peaks, previews, proxies, caches",
     rare: true,
   },
@@ -52,16 +52,16 @@ const switches: Sort[] = [
     on: "library",
     of: (l) => l.origin === "library",
     facet: { origin: "library" },
-    name: "What comes from a library",
-    what: "in a folder you called a library: whoever receives it may have the same",
+    name: "From a library",
+    what: "in a folder marked as library; the recipient may have the same",
     rare: true,
   },
   {
     on: "store",
     of: (l) => l.origin === "store",
     facet: { origin: "store" },
-    name: "What a managed store keeps",
-    what: "in a folder you called a store",
+    name: "From a managed store",
+    what: "in a folder marked as managed store",
     rare: true,
   },
 ];
@@ -76,9 +76,9 @@ export function Sift() {
   return (
     <Station
       name="Sift"
-      slipName="What it means"
+      slipName="Consequences"
       sheet={
-        <Asked error={error} data={data} waiting="Weighing.">
+        <Asked error={error} data={data} waiting="Calculating.">
           {(stow) => (
             <>
               <Strip id={id} stow={stow} />
@@ -98,9 +98,9 @@ type View = (typeof views)[number];
 /** What of a kind goes along where its switch does not tell, and what that needs. */
 function along(a: AlongSum): string | undefined {
   const said = [
-    a.travels && a.goFiles < a.files ? `${a.files - a.goFiles} of them stay` : "",
-    !a.travels && a.goFiles > 0 ? `${a.goFiles} of them, ${bytes(a.goBytes)}, adopted` : "",
-    a.needFiles > 0 ? `and ${plural(a.needFiles, "file")} that they name themselves, ${bytes(a.needBytes)}` : "",
+    a.travels && a.goFiles < a.files ? `${a.files - a.goFiles} stay` : "",
+    !a.travels && a.goFiles > 0 ? `${a.goFiles} adopted, ${bytes(a.goBytes)}` : "",
+    a.needFiles > 0 ? `plus ${plural(a.needFiles, "file")} they reference, ${bytes(a.needBytes)}` : "",
   ].filter(Boolean);
   return said.length > 0 ? said.join(", ") : undefined;
 }
@@ -113,7 +113,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
     sum(stow.weighed.filter((l) => l.kind === kind && l.travels === travels));
   const loads: Load[] = [
     ...kinds.map(([kind, name]) => ({ kind, name, bytes: of(kind, true) })),
-    { kind: "along", name: "goes along", bytes: stow.alongBytes },
+    { kind: "along", name: "optional", bytes: stow.alongBytes },
     ...kinds.map(([kind, name]) => ({ kind, name, bytes: of(kind, false), stays: true })),
   ];
   const view = views.find((v) => v === place.get("view")) ?? "switches";
@@ -130,12 +130,12 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
               , <b className="font-semibold">{bytes(sum(stay))}</b> stay behind
             </>
           ) : null}
-          : {plural(files(stow.weighed), "file was", "files were")} found beside the documents. Nothing is deleted here.
+          : {plural(files(stow.weighed), "file", "files")} besides the documents. Nothing is deleted.
           {stow.options.trim !== null ||
           stow.options.sound.type ||
           stow.options.sound.rate ||
           stow.options.sound.depth ? (
-            <> Weighed as they are now; in the crate, as its sounds will be, it comes to {load(stow)}.</>
+            <> These are present sizes; with converted sounds the crate takes {load(stow)}.</>
           ) : null}
         </p>
         <Gauge
@@ -147,12 +147,12 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
         />
         <div className="mt-3 flex items-center gap-3">
           <Choose
-            label="What to look at"
+            label="View"
             value={view}
             onChoose={(v) => place.set({ ...nothing, sel: "", view: v === "switches" ? "" : (v as View) })}
             choices={[
               { value: "switches", word: "switches" },
-              { value: "files", word: "every file" },
+              { value: "files", word: "all files" },
               {
                 value: "unnamed",
                 word: `unreferenced files · ${stow.seeking ? "…" : count(unnamed)}`,
@@ -167,7 +167,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
       {view === "files" ? <Files id={id} /> : null}
       {view === "unnamed" ? (
         stow.seeking ? (
-          <Waiting what="Looking through the project’s folder." />
+          <Waiting what="Searching the project folder." />
         ) : (
           <Unnamed id={id} />
         )
@@ -179,10 +179,10 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
 
 /** passed says what fell away with what was left, pass by pass. */
 const passed = (passes: readonly number[]) =>
-  `then, needed by nothing else, ${passes
+  `then ${passes
     .slice(1, -1)
     .map((n) => plural(n, "file"))
-    .join(", then ")} fell away`;
+    .join(", then ")} no longer needed`;
 
 type Narrow = Partial<Record<(typeof facets)[number], string>>;
 
@@ -203,7 +203,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
       aria-label="Switches"
     >
       <Trouble error={set.error} />
-      <Section title="What stays behind">
+      <Section title="Leave out">
         {switches.map((s) => {
           const lines = stow.weighed.filter(s.of);
           if (s.rare && lines.length === 0) return null;
@@ -223,11 +223,11 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
         })}
         {stow.twins.files > 0 ? (
           <Switch
-            name="What is there twice"
+            name="Duplicates"
             what={
               stow.twins.known
-                ? "the same content under several paths: one travels, and the documents name that one"
-                : "files of one size, which are being compared"
+                ? "same content under several paths; one copy travels and all references lead to it"
+                : "files of equal size, being compared"
             }
             files={stow.twins.files}
             bytes={stow.twins.bytes}
@@ -241,7 +241,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
       {stow.kept.length > 0 ? (
         <p className="mt-2 text-[12px] text-ink2">Still needed: {stow.kept.join("; ")}.</p>
       ) : null}
-      <Section title="What goes along" aside="no document names it">
+      <Section title="Optional files" aside="not referenced by any document">
         {stow.along.map((a) => (
           <Switch
             key={a.what}
@@ -257,14 +257,14 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
         ))}
         <Globs
           key={`also ${o.also.join()}`}
-          label="Folders and names that go along"
-          word="and these"
+          label="Further folders and names"
+          word="others"
           value={o.also.filter((a) => !named.includes(a))}
           onSet={(list) => set.mutate((o) => ({ also: [...o.also.filter((a) => named.includes(a)), ...list] }))}
         />
       </Section>
       <ByName stow={stow} onLeave={leave} />
-      <Section title="Each kind">
+      <Section title="By kind">
         {kinds.map(([kind, word]) => {
           const lines = stow.weighed.filter((l) => l.kind === kind);
           return (
@@ -282,7 +282,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
         })}
       </Section>
       {stow.documents.length > 0 ? (
-        <Section title="Each document" aside="with what it alone names">
+        <Section title="By document" aside="with the files only it uses">
           {stow.documents.map((d) => (
             <Switch
               key={d.path}
@@ -306,24 +306,24 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
 /** ByName are the files that stay or travel by what they are called. */
 function ByName({ stow, onLeave }: { stow: Stow; onLeave: (change: Partial<StowOptions["leave"]>) => void }) {
   return (
-    <Section title="By name" aside="below the project folder; * for anything, ** for any folders">
+    <Section title="By name" aside="relative to the project folder; * any characters, ** any folders">
       <Globs
         key={`drop ${(stow.options.leave.drop ?? []).join()}`}
-        label="What never travels"
+        label="Never travels"
         word="never travels"
         value={stow.options.leave.drop ?? []}
         onSet={(drop) => onLeave({ drop })}
       />
       <Globs
         key={`keep ${(stow.options.leave.keep ?? []).join()}`}
-        label="What always travels"
+        label="Always travels"
         word="always travels"
         value={stow.options.leave.keep ?? []}
         onSet={(keep) => onLeave({ keep })}
       />
       {stow.unmatched.map((g) => (
         <p key={g} className="text-[12px] text-ochre">
-          No file answers to “{g}”.
+          No file matches “{g}”.
         </p>
       ))}
     </Section>
@@ -333,7 +333,7 @@ function ByName({ stow, onLeave }: { stow: Stow; onLeave: (change: Partial<StowO
 /** Weighed is what every kind comes to, by its use and where it lives. */
 function Weighed({ stow, onShow }: { stow: Stow; onShow: (n: Narrow) => void }) {
   return (
-    <Section title="Weighed by kind and use" aside="every file that a document names, once">
+    <Section title="Sizes by kind and use" aside="every referenced file, counted once">
       <table className="w-full">
         <thead>
           <tr className="text-left text-[11.5px] text-faint">
@@ -481,10 +481,10 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
       </h2>
       <p className="mt-1">
         {stow.forArchive
-          ? "Strays, companions, earlier states, notes and renderings travel too. What no crate takes along:"
+          ? "Unreferenced files, companions, earlier versions, notes and renderings travel too. Not included in any crate:"
           : stays
-            ? "Right for a handoff. What it gives up:"
-            : "Everything the documents name goes along. Not suitable as an archive. Leaves out:"}
+            ? "Suitable for handoff. Leaves out:"
+            : "All referenced files are included. Not suitable as an archive. Leaves out:"}
       </p>
       <ul className="mt-1">
         {stow.givesUp.map((g) => (
@@ -498,7 +498,7 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
           <p>{stow.drawn}</p>
         </Section>
       ) : null}
-      <Section title="Which carriers it fits">
+      <Section title="Fits on">
         <Limits limits={stow.limits} />
       </Section>
       <Section title="Not in the crate" aside={count(stow.all.left)}>
@@ -515,7 +515,7 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
       </Section>
       <Acts>
         <Button kind="first" onClick={() => void go(`/p/${id}/stow`)}>
-          Lay it out
+          Continue to Stow
         </Button>
       </Acts>
     </>

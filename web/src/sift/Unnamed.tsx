@@ -18,7 +18,7 @@ const useStrays = (id: number) => useQuery(acts.strays(id));
 export function Unnamed({ id }: { id: number }) {
   const { data, error } = useStrays(id);
   return (
-    <Asked error={error} data={data} waiting="Looking through the project folder.">
+    <Asked error={error} data={data} waiting="Searching the project folder.">
       {(d) => <List id={id} data={d} />}
     </Asked>
   );
@@ -46,42 +46,42 @@ function List({ id, data }: { id: number; data: Strays }) {
   const say = (list: readonly Stray[], travels: boolean) =>
     adopt.mutate({ paths: list.map((s) => s.path), travels }, { onSuccess: () => setChosen(new Set()) });
   if (data.list.length === 0)
-    return <Empty title="Nothing lies about">Every file in the project folder is named by a document.</Empty>;
+    return <Empty title="No unreferenced files">Every file in the project folder is referenced by a document.</Empty>;
   const newer = data.list.filter((s) => s.newer).length;
   return (
     <>
       <div className="flex items-center gap-2 border-y border-rule bg-band px-[18px] py-1.5">
         <span className="flex-1 text-[12px] text-faint">
           {newer > 0
-            ? `${plural(newer, "file is", "files are")} newer than the documents: what was recorded last may be among them`
+            ? `${plural(newer, "file is", "files are")} newer than the documents and may be recent recordings`
             : "newest first"}
         </span>
         <span className="text-[12px] text-faint">{plural(picked.length, "chosen", "chosen")}</span>
         <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, true)}>
-          Adopt them
+          Include
         </Button>
         <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, false)}>
-          Leave them
+          Do not include
         </Button>
         <Button kind="small" disabled={away.length === 0 || putAway.isPending} onClick={() => setAsking(true)}>
-          Put them away
+          Move to holding folder
         </Button>
       </div>
       <Confirm
         open={asking}
         onClose={() => setAsking(false)}
-        title={`Put ${plural(away.length, "file")} away?`}
-        act="Ask everybody, and put them away"
+        title={`Move ${plural(away.length, "file")} to the holding folder?`}
+        act="Check and move"
         busy={putAway.isPending}
         onAct={() => putAway.mutate({ snapshot: data.snapshot, paths: away.map((s) => s.path), days: 30 })}
       >
         <p>
-          {bytes(away.reduce((n, s) => n + s.size, 0))} leave the project folder. First every document on your drives is
-          asked; a file that one names stays.
+          {bytes(away.reduce((n, s) => n + s.size, 0))} will be moved out of the project folder. All documents on your
+          drives are checked first; a file that any of them uses stays.
         </p>
         <p className="mt-2">
-          They wait for 30 days at least in the holding folder of their drive, and Clear out brings them back. Once
-          somebody erases them there, that cannot be undone.
+          They are kept for at least 30 days in the holding folder of their drive. Clear out can bring them back until
+          they are erased there.
         </p>
       </Confirm>
       <Trouble error={putAway.error} />
@@ -116,7 +116,7 @@ function List({ id, data }: { id: number; data: Strays }) {
               <Size of={s.size} />
               <span className="text-right">
                 <Button kind="small" disabled={adopt.isPending} onClick={() => say([s], !s.travels)}>
-                  {s.travels ? "Do not include" : "Include it"}
+                  {s.travels ? "Do not include" : "Include"}
                 </Button>
               </span>
             </div>
@@ -153,16 +153,13 @@ export function Twice({ id }: { id: number }) {
           className="min-h-0 flex-1 overflow-auto border-t border-rule px-[18px] pt-3 pb-4"
           tabIndex={0}
           role="group"
-          aria-label="Twice, or of one name"
+          aria-label="Duplicates and same names"
         >
-          <Section title="One content under several paths" aside={d.known ? d.duplicates.length.toString() : ""}>
-            <Twins
-              of={d.duplicates}
-              none={d.known ? "No content is there twice." : "Files of one size are being compared."}
-            />
+          <Section title="Same content" aside={d.known ? d.duplicates.length.toString() : ""}>
+            <Twins of={d.duplicates} none={d.known ? "No duplicates." : "Comparing files of equal size."} />
           </Section>
-          <Section title="One name of several contents" aside={d.namesakes.length.toString()}>
-            <Twins of={d.namesakes} none="No two files have one name." />
+          <Section title="Same name, other content" aside={d.namesakes.length.toString()}>
+            <Twins of={d.namesakes} none="No two files have the same name." />
           </Section>
         </div>
       )}

@@ -16,7 +16,7 @@ const filters = [
   { value: "all", word: "all" },
   { value: "clash", word: "clashes" },
   { value: "renamed", word: "renamed" },
-  { value: "absent", word: "not there" },
+  { value: "absent", word: "missing" },
 ];
 const groups = [
   { value: "none", word: "one list" },
@@ -57,10 +57,10 @@ export function Berths({ id }: { id: number }) {
         drag={dragged}
         faint={faint}
         keys={(b, chosen) => ({ x: b && !busy ? () => say(chosen.said, { stays: !b.stays }) : undefined })}
-        empty={<Empty title="Nothing of that sort">Choose “all” to see every berth.</Empty>}
+        empty={<Empty title="No files match">Choose “all” to see every file.</Empty>}
         lead={
           <Choose
-            label="Which berths"
+            label="Files to show"
             value={place.get("only") || "all"}
             choices={filters}
             onChoose={(v) => place.set({ only: v === "all" ? "" : v })}
@@ -69,10 +69,10 @@ export function Berths({ id }: { id: number }) {
         acts={({ said }) => (
           <>
             <Button kind="small" disabled={busy} onClick={() => say(said, { stays: true })}>
-              They stay
+              Stay
             </Button>
             <Button kind="small" disabled={busy} onClick={() => say(said, { stays: false })}>
-              They travel
+              Travel
             </Button>
             <Into onFolder={(folder) => say(said, { folder })} />
             <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
@@ -105,7 +105,7 @@ function Into({ onFolder }: { onFolder: (folder: string) => void }) {
         className="w-36"
       />
       <Button kind="small" type="submit">
-        Put them there
+        Move there
       </Button>
     </form>
   );
@@ -114,7 +114,7 @@ function Into({ onFolder }: { onFolder: (folder: string) => void }) {
 const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
   {
     id: "was",
-    title: "comes from",
+    title: "source",
     width: "minmax(0,1.15fr)",
     text: (b) => `${b.from}/${b.was}`,
     cell: (b) => (
@@ -165,12 +165,7 @@ const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
           <Badge tone="sea">renamed</Badge>
         ) : null}
         {b.wished || b.stays ? (
-          <Button
-            kind="small"
-            className="py-0!"
-            onClick={() => of(b)({ reset: true })}
-            {...tip("Forget your wish for this file")}
-          >
+          <Button kind="small" className="py-0!" onClick={() => of(b)({ reset: true })} {...tip("Reset this file")}>
             reset
           </Button>
         ) : null}

@@ -23,9 +23,9 @@ export function Stow() {
   return (
     <Station
       name="Stow"
-      slipName="The crate as it will be"
+      slipName="Crate"
       sheet={
-        <Asked error={error} data={data} waiting="Laying it out.">
+        <Asked error={error} data={data} waiting="Planning the crate.">
           {(stow) => (
             <>
               <Strip id={id} stow={stow} />
@@ -40,10 +40,10 @@ export function Stow() {
 }
 
 const layouts = [
-  { value: "kind", word: "by kind", tip: "a folder for each kind of file" },
-  { value: "flat", word: "one folder", tip: "everything beside each other" },
-  { value: "stands", word: "as the folders stand", tip: "the folders as they are now" },
-  { value: "document", word: "by document", tip: "a folder for each document, with what it alone names" },
+  { value: "kind", word: "by kind", tip: "one folder per kind of file" },
+  { value: "flat", word: "one folder", tip: "all files in one folder" },
+  { value: "stands", word: "as now", tip: "keep the present folders" },
+  { value: "document", word: "by document", tip: "one folder per document, with the files only it uses" },
 ] as const;
 
 function Plan({ id, stow }: { id: number; stow: StowData }) {
@@ -65,12 +65,12 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <b className="font-semibold">{plural(stow.files, "file")}</b>, <b className="font-semibold">{load(stow)}</b>.{" "}
           {stow.clashes > 0 ? (
             <b className="font-semibold text-ochre">
-              {plural(stow.clashes, "name")} would have clashed and {stow.clashes === 1 ? "was" : "were"} renamed.
+              {plural(stow.clashes, "name")} had the same name and {stow.clashes === 1 ? "was" : "were"} renamed.
             </b>
           ) : (
-            "No names clash."
+            "No name clashes."
           )}{" "}
-          {stow.absent > 0 ? `${plural(stow.absent, "place is", "places are")} kept for what is not there.` : ""}
+          {stow.absent > 0 ? `${plural(stow.absent, "place is", "places are")} reserved for missing files.` : ""}
         </p>
         <Gauge loads={stow.kinds.map((k) => ({ kind: k.kind, name: k.word, bytes: k.bytes }))} limits={stow.limits} />
         <Looks stow={stow} />
@@ -79,12 +79,12 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <Choose
             label="Layout"
             value={patterned ? "pattern" : o.layout}
-            choices={[...layouts, { value: "pattern", word: "by a pattern", tip: "folders and names from tokens" }]}
+            choices={[...layouts, { value: "pattern", word: "by a pattern", tip: "folders and names from a pattern" }]}
             disabled={set.isPending}
             onChoose={(v) => set.mutate({ layout: v === "pattern" ? "{kind}/{name}" : v })}
           />
           <Chip on={!o.anyNames} onClick={() => set.mutate({ anyNames: !o.anyNames })}>
-            names every system takes
+            portable names
           </Chip>
           <Affix label="before" value={o.prefix} onChange={(prefix) => set.mutate({ prefix })} />
           <Affix label="after" value={o.suffix} onChange={(suffix) => set.mutate({ suffix })} />
@@ -133,15 +133,15 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
               <Chip
                 on={o.trim !== null}
                 onClick={() => set.mutate((o) => ({ trim: o.trim === null ? 2 : null }))}
-                why="Sounds and image sequences are cut to what is used and two seconds around it, where their documents can tell it anew. Never for an archive."
+                why="Cuts sounds and image sequences to the part in use plus 2 s, where the document format allows. Not for archives."
               >
-                used parts
+                used parts only
               </Chip>
             </>
           ) : null}
           <span className="flex flex-wrap items-center gap-2">
-            <span className="text-[12px] text-faint" {...tip("simpler documents beside each that was asked for")}>
-              also as
+            <span className="text-[12px] text-faint" {...tip("simpler documents for interchange")}>
+              interchange
             </span>
             {forms.map((f) => (
               <Chip
@@ -175,9 +175,9 @@ function Looks({ stow }: { stow: StowData }) {
   const [open, setOpen] = useState(false);
   const [first, ...more] = stow.problems;
   const unheard = stow.saying
-    ? "Still working out what the documents will say in the crate."
+    ? "Still preparing the documents for the crate."
     : stow.unheard > 0
-      ? `${plural(stow.unheard, "sound")} still being checked for damage and for samples beyond full scale.`
+      ? `${plural(stow.unheard, "sound")} still being checked for damage and clipping.`
       : "";
   return (
     <div className="mt-2">
@@ -241,16 +241,16 @@ const depths = [
   { value: "float", word: "32 floating" },
 ];
 const lying = [
-  { value: "as", word: "channels as they lie" },
+  { value: "as", word: "channels as they are" },
   {
     value: "split",
-    word: "a file each",
-    tip: "Beside every sound of several channels lies a file for each of them, .L and .R or .1, .2 and so on. Documents go on naming the one they name.",
+    word: "one file per channel",
+    tip: "Adds one file per channel beside each multichannel sound (.L and .R, or .1, .2 …). References do not change.",
   },
   {
     value: "interleaved",
     word: "joined",
-    tip: "Beside files that hold a channel each (.L and .R, or .1, .2 and so on) lies one that holds them all. Documents go on naming those they name.",
+    tip: "Adds one multichannel file beside files of one channel each (.L and .R, or .1, .2 …). References do not change.",
   },
 ];
 const forms = [
@@ -268,7 +268,7 @@ function Pattern({ value, onChange }: { value: string; onChange: (v: string) => 
   return (
     <div className="mt-2 flex items-center gap-2">
       <Field
-        aria-label="Pattern of the layout"
+        aria-label="Layout pattern"
         value={text}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
@@ -288,7 +288,7 @@ function Pattern({ value, onChange }: { value: string; onChange: (v: string) => 
 function Affix({ label, value, onChange }: { label: string; value: string; onChange: (v: string) => void }) {
   const [text, setText] = useState(value);
   return (
-    <label className="flex items-center gap-1 text-[12px] text-faint" {...tip(`put ${label} every name in the crate`)}>
+    <label className="flex items-center gap-1 text-[12px] text-faint" {...tip(`text ${label} every name in the crate`)}>
       {label}
       <Field
         value={text}
@@ -311,13 +311,13 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
   const { data: about } = useQuery(acts.estimates(id));
   return (
     <>
-      <h2 className="text-[22px]">The crate as it will be</h2>
+      <h2 className="text-[22px]">Planned crate</h2>
       <Tree id={id} stow={stow} />
       {stow.repoint.length > 0 ? (
         <Section title="Relink by hand" aside={plural(stow.all.repoint, "name")}>
           <p className="text-[12px] text-ink2">
-            These documents cannot be rewritten. Whoever receives the crate points their names anew; repoint.csv in it
-            tells where to.
+            These documents cannot be rewritten. The recipient relinks them by hand; repoint.csv in the crate lists the
+            new paths.
           </p>
           <ul>
             {stow.repoint.map((r) => (
@@ -333,18 +333,18 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
         </Section>
       ) : null}
       {stow.losses.map((l) => (
-        <Section key={l.form} title={`What the ${l.word} cannot carry`} aside={l.to}>
+        <Section key={l.form} title={`Not kept in the ${l.word}`} aside={l.to}>
           <ul>
             {l.losses.map((x) => (
               <li key={x} className="py-0.5 text-ochre">
                 {x}
               </li>
             ))}
-            {l.losses.length === 0 ? <li className="text-moss">Nothing is lost.</li> : null}
+            {l.losses.length === 0 ? <li className="text-moss">Everything is kept.</li> : null}
           </ul>
         </Section>
       ))}
-      <Section title="Files of each kind">
+      <Section title="Files by kind">
         <ul>
           {stow.kinds.map((k) => (
             <li key={k.kind} className="flex items-baseline gap-2 py-0.5">
@@ -355,10 +355,10 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
           ))}
         </ul>
       </Section>
-      <Section title="Which carriers it fits">
+      <Section title="Fits on">
         <Limits limits={stow.limits} />
       </Section>
-      <Section title="As an archive, about">
+      <Section title="Estimated archive size">
         <ul>
           {(about?.archives ?? []).map((x) => (
             <li key={x.kind} className="flex items-baseline gap-2 py-0.5">
@@ -366,16 +366,16 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
               <Size of={x.bytes} />
             </li>
           ))}
-          {about ? null : <li className="text-faint">Packing samples of each kind.</li>}
+          {about ? null : <li className="text-faint">Compressing samples of each kind.</li>}
           {about && about.seconds >= 1 ? (
             <li className="py-0.5 text-ink2">
               Sealing{about.to ? ` to ${about.to}` : ""} takes about {timeLeft(about.seconds)}, by{" "}
-              {about.measured ? "what your drives were measured to give" : "what drives of their kind give"}.
+              {about.measured ? "by the measured speed of your drives" : "by the typical speed of such drives"}.
             </li>
           ) : null}
         </ul>
       </Section>
-      <Section title="Room on your drives">
+      <Section title="Free space on your drives">
         <ul>
           {(state?.drives ?? []).map((d) => (
             <li
@@ -386,7 +386,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
               <span>{d.name}</span>
               <span className="text-[12px] text-faint">{d.connected ? `${bytes(d.free)} free` : "not connected"}</span>
               <b className={`text-right font-medium ${d.free >= stow.bytes ? "text-moss" : "text-rust"}`}>
-                {d.connected ? (d.free >= stow.bytes ? "fits" : "too little") : ""}
+                {d.connected ? (d.free >= stow.bytes ? "fits" : "not enough") : ""}
               </b>
             </li>
           ))}
@@ -394,7 +394,7 @@ function Sum({ id, stow }: { id: number; stow: StowData }) {
       </Section>
       <Acts>
         <Button kind="first" onClick={() => void go(`/p/${id}/seal`)}>
-          Go on to seal it
+          Continue to Seal
         </Button>
       </Acts>
     </>

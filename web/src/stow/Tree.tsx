@@ -47,7 +47,7 @@ export function Tree({ id, stow }: { id: number; stow: Stow }) {
         ))}
         {shown.length > most ? <li className="py-0.5 text-faint">and {shown.length - most} more folders</li> : null}
       </ul>
-      <p className="mt-1 text-[12px] text-faint">Drag files of the list onto a folder to move them there.</p>
+      <p className="mt-1 text-[12px] text-faint">Drag files from the list onto a folder to move them.</p>
     </Section>
   );
 }

@@ -50,14 +50,14 @@ export function Clearout() {
   const sheet = (
     <CameOf
       job={job}
-      says="Every drive is looked through, and every document that changed since it was last read is read again."
-      stopped="It was stopped; nothing is known."
+      says="Searching every drive and reading every document that changed since the last check."
+      stopped="Stopped. No result."
       before={
         <div className="min-h-0 overflow-auto" tabIndex={0} role="group" aria-label="Clear out">
           <div className="h-56">
-            <Empty title="May this folder go?">
-              Choose a folder on the right. Every document on the drives is asked whether it reads from it, writes into
-              it, or has its only copy there. Nothing is moved or deleted.
+            <Empty title="Can this folder be removed?">
+              Choose a folder on the right. Bound Crate checks whether any document on the drives reads from it, writes
+              to it, or has its only copy there. Nothing is moved or deleted.
             </Empty>
           </div>
           <Waits />
@@ -73,7 +73,7 @@ export function Clearout() {
   return (
     <Station
       name="Clear out"
-      slipName="Which folder"
+      slipName="Folder"
       sheet={sheet}
       slip={
         <>
@@ -90,11 +90,11 @@ export function Clearout() {
               <>
                 <p className="text-[12.5px] text-ink2">
                   {open.length > 0
-                    ? `Mend what needs it, or say of ${plural(open.length, "of them", "of them")} why that does not count.`
-                    : "It can go to the holding folder of its drive: nothing is erased, and it comes back with one act."}
+                    ? `${plural(open.length, "use has", "uses have")} to be resolved: relink, or give a reason to ignore it.`
+                    : "The folder can be moved to the holding folder of its drive. Nothing is erased; you can bring it back."}
                 </p>
                 <Button disabled={open.length > 0 || busy} onClick={() => setAsking(true)}>
-                  Put it into the holding folder
+                  Move to holding folder
                 </Button>
               </>
             ) : null}
@@ -103,14 +103,14 @@ export function Clearout() {
               disabled={!folder.path || busy || start.isPending}
               onClick={() => start.mutate({ folder: folder.path })}
             >
-              Ask who needs it
+              Check folder
             </Button>
           </Acts>
           <Confirm
             open={asking}
             onClose={() => setAsking(false)}
-            title="Take it out of the way?"
-            act="Put it into the holding folder"
+            title="Move to holding folder?"
+            act="Move to holding folder"
             busy={hold.isPending}
             onAct={() =>
               hold.mutate({
@@ -120,14 +120,14 @@ export function Clearout() {
             }
           >
             <p className="mb-3">
-              {answer?.label} · {plural(answer?.files ?? 0, "file")} · {bytes(answer?.bytes ?? 0)}. It moves by one
-              rename within its drive and stays whole. Documents that name files in it will miss them until it comes
-              back.
+              {answer?.label} · {plural(answer?.files ?? 0, "file")} · {bytes(answer?.bytes ?? 0)}. The folder is
+              renamed within its drive; nothing is copied. Documents that use files in it will miss them until it is
+              brought back.
             </p>
             <div className="flex items-center gap-2">
-              <span className="text-[12.5px] text-ink2">Not to be erased before</span>
+              <span className="text-[12.5px] text-ink2">Keep for at least</span>
               <Choose
-                label="How long it is kept"
+                label="Keep for at least"
                 value={days}
                 onChoose={setDays}
                 choices={[
@@ -171,12 +171,12 @@ function Waits() {
                   {...tip(h.reasons.map((r) => `${r.of}: ${r.why}`).join("\n"))}
                 >
                   {plural(h.files, "file")} · {bytes(h.bytes)} · since {when(h.since)} ·{" "}
-                  {h.over ? "may be erased" : `kept until ${when(h.until)}`}
-                  {h.there ? "" : " · its drive is not connected, or it was moved"}
+                  {h.over ? "can be erased" : `kept until ${when(h.until)}`}
+                  {h.there ? "" : " · drive not connected, or folder moved"}
                 </span>
               </span>
               <Button kind="small" disabled={!h.there || back.isPending} onClick={() => back.mutate(h.id)}>
-                Bring it back
+                Bring back
               </Button>
               {h.over ? (
                 <Button kind="small" disabled={!h.there} onClick={() => setErasing(h)}>
@@ -191,8 +191,8 @@ function Waits() {
       <Confirm
         open={erasing !== null}
         onClose={() => setErasing(null)}
-        title="Erase it for good?"
-        act="Erase it"
+        title="Erase permanently?"
+        act="Erase"
         busy={erase.isPending}
         onAct={() => erasing && erase.mutate(erasing.id)}
       >
@@ -211,8 +211,8 @@ function Answered({ of, reasons, onReason }: { of: string } & Answering) {
     <Field
       low
       className="mt-1 w-full text-[12px]"
-      placeholder="it does not count, because …"
-      aria-label={`Why ${of} does not count`}
+      placeholder="ignore because …"
+      aria-label={`Reason to ignore ${of}`}
       value={reasons[of] ?? ""}
       onChange={(e) => onReason(of, e.target.value)}
     />
@@ -240,7 +240,7 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
   const readers = new Map<string, Answer["readBy"]>();
   for (const r of a.readBy) readers.set(r.document, [...(readers.get(r.document) ?? []), r]);
   return (
-    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The verdict">
+    <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="Result">
       <h2 className={`text-[24px] ${a.safe ? "text-moss" : needed ? "text-rust" : "text-ochre"}`}>
         {a.safe ? "Safe to remove" : needed ? "Not safe to remove" : "No known document needs it"}
       </h2>
@@ -249,14 +249,14 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
       </p>
       <p className="mb-3">
         {a.safe
-          ? `None of ${plural(a.read, "document")} on the drives reads from it or writes into it, and all of them could be read.`
+          ? `None of ${plural(a.read, "document")} on the drives reads from it or writes to it. All of them could be read.`
           : !needed
-            ? "But not everything that could say so was read: it is not safe to let it go."
-            : `${readers.size === 0 ? "No document reads" : plural(readers.size, "document reads", "documents read")} from it, ${a.writtenBy.length > 0 ? plural(a.writtenBy.length, "place writes", "places write") : "none writes"} into it.`}{" "}
-        <span className="text-faint">Asked {when(a.at)}.</span>
+            ? "Some documents or folders could not be read, so this is not proved safe."
+            : `${readers.size === 0 ? "No document reads" : plural(readers.size, "document reads", "documents read")} from it, ${a.writtenBy.length > 0 ? plural(a.writtenBy.length, "place writes", "places write") : "none writes"} to it.`}{" "}
+        <span className="text-faint">Checked {when(a.at)}.</span>
       </p>
       {a.onlyCopies.length > 0 ? (
-        <Section title="Needed, and nowhere else" aside={plural(a.onlyCopies.length, "file")}>
+        <Section title="Used, with no other copy" aside={plural(a.onlyCopies.length, "file")}>
           <Paths of={a.onlyCopies} />
         </Section>
       ) : null}
@@ -269,8 +269,8 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
                   <span className="truncate font-medium" {...tip(doc)}>
                     {doc}
                   </span>
-                  <Mends project={a.owned[doc]} to="trace" say="copy it in: bring home" />
-                  <Mends project={a.owned[doc]} to="mend" say="point elsewhere" />
+                  <Mends project={a.owned[doc]} to="trace" say="copy into the project" />
+                  <Mends project={a.owned[doc]} to="mend" say="relink" />
                 </span>
                 <ul>
                   {list.slice(0, 20).map((r) => (
@@ -300,7 +300,7 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
         </Section>
       ) : null}
       {a.writtenBy.length > 0 ? (
-        <Section title="Writes into it" aside={plural(a.writtenBy.length, "place")}>
+        <Section title="Writes to it" aside={plural(a.writtenBy.length, "place")}>
           <ul>
             {a.writtenBy.map((w) => (
               <li key={w.document + w.owner} className="border-b border-hair py-1">
@@ -308,7 +308,7 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
                   <span className="truncate font-medium" {...tip(w.document)}>
                     {w.document}
                   </span>
-                  <Mends project={a.owned[w.document]} to="points" say="set it to the root" />
+                  <Mends project={a.owned[w.document]} to="points" say="change to the project folder" />
                 </span>
                 <span className="pl-4 font-mono text-[12px]">{w.path}</span>{" "}
                 <span className="text-[12px] text-faint">{w.owner}</span>
@@ -320,7 +320,7 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
       ) : null}
       {a.left.length > 0 ? (
         <Section title="Could not be read" aside={String(a.left.length)}>
-          <p className="mb-1 text-ink2">Whoever stands here may need the folder and was not heard.</p>
+          <p className="mb-1 text-ink2">These could not be checked and may use this folder.</p>
           <ul>
             {a.left.map((u) => (
               <li key={u.path} className="border-b border-hair py-1">
@@ -337,7 +337,7 @@ function Verdict({ of: a, reasons, onReason }: { of: Answer } & Answering) {
         </Section>
       ) : null}
       {a.documents.length > 0 ? (
-        <Section title="Documents that lie in it" aside={String(a.documents.length)}>
+        <Section title="Documents in this folder" aside={String(a.documents.length)}>
           <Paths of={a.documents} />
         </Section>
       ) : null}

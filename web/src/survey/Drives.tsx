@@ -15,11 +15,11 @@ import { tip } from "../shared/Tip";
 import { bytes, exact, plural, when } from "../shared/words";
 
 const kinds: Record<string, [word: string, more: string]> = {
-  fixed: ["fixed", "always there"],
-  removable: ["removable", "on a cable"],
-  network: ["network", "on another machine"],
-  optical: ["optical", "a disc: sound should not be played off it"],
-  synced: ["synced", "kept the same elsewhere by another program, which may change it"],
+  fixed: ["fixed", "built in"],
+  removable: ["removable", "removable"],
+  network: ["network", "network"],
+  optical: ["optical", "optical disc; too slow for playback"],
+  synced: ["synced", "synced by another program, which may change files"],
 };
 
 const perSecond = (n: number) => `${bytes(n)}/s`;
@@ -29,17 +29,17 @@ export function Drives() {
   const { data, error } = useQuery(acts.driveCards());
   const place = usePlace();
   return (
-    <Asked error={error} data={data} waiting="Asking the drives.">
+    <Asked error={error} data={data} waiting="Checking the drives.">
       {({ list }) => {
         const chosen = list.find((d) => d.drive.id === place.get("sel")) ?? list[0];
         return (
           <Station
             name="Drives"
-            slipName="The chosen drive"
+            slipName="Selected drive"
             sheet={
               list.length === 0 ? (
                 <Empty title="No drive yet">
-                  A drive is a folder you work in. <TextLink to="/">Add the first one</TextLink>.
+                  A drive is any folder you work in. <TextLink to="/">Add a drive</TextLink>.
                 </Empty>
               ) : (
                 <div
@@ -103,15 +103,15 @@ function Column({ card: c, on, onChoose }: { card: DriveCard; on: boolean; onCho
             <b className="font-semibold">{bytes(d.free)}</b> free of {bytes(d.total)}
           </span>
         ) : (
-          <b className="font-semibold text-ochre">{d.silent ? "does not answer" : "not connected"}</b>
+          <b className="font-semibold text-ochre">{d.silent ? "not responding" : "not connected"}</b>
         )}
       </span>
       <Speed card={c} />
       <span className={`text-[12.5px] ${slow ? "font-semibold text-rust" : "text-ink2"}`}>
         {c.needs === 0
-          ? "nothing plays from it"
+          ? "no playback needed"
           : slow
-            ? `too slow: ${perSecond(c.needs)} asked`
+            ? `too slow: ${perSecond(c.needs)} needed`
             : `${perSecond(c.needs)} asked`}
       </span>
       <span className="text-[12.5px] text-ink2">
@@ -134,11 +134,11 @@ function Speed({ card: c }: { card: DriveCard }) {
   return (
     <span
       className="block"
-      {...tip(c.gives > 0 ? `${exact(c.gives)} a second given, ${exact(c.needs)} asked` : "not measured yet")}
+      {...tip(c.gives > 0 ? `${exact(c.gives)} per second available, ${exact(c.needs)} needed` : "not tested yet")}
     >
       <span className="mb-0.5 flex justify-between text-[11.5px] text-faint">
         <span>speed</span>
-        <span className="font-mono">{c.gives > 0 ? perSecond(c.gives) : "not known"}</span>
+        <span className="font-mono">{c.gives > 0 ? perSecond(c.gives) : "unknown"}</span>
       </span>
       <svg viewBox="0 0 150 10" className="block w-full" preserveAspectRatio="none" aria-hidden>
         <rect x="0" y="0" width="150" height="10" className="fill-band" />
@@ -176,25 +176,25 @@ function Chosen({ card: c }: { card: DriveCard }) {
       <p className="mb-2 text-ink2">
         {!d.connected
           ? d.silent
-            ? "It does not answer."
-            : "It is not connected."
+            ? "Not responding."
+            : "Not connected."
           : d.kind === "fixed"
-            ? `It is a fixed drive${c.safe ? "" : `, in use: ${c.why}`}.`
+            ? `Fixed drive${c.safe ? "" : `, in use: ${c.why}`}.`
             : c.safe
-              ? "Safe to eject: nothing that runs uses it."
+              ? "Safe to eject: nothing running uses it."
               : `Do not eject: ${c.why}.`}
       </p>
       <dl>
         <Fact name="folder">{d.dir}</Fact>
         <Fact name="index">
-          {c.indexAt ? `${plural(c.indexed, "file")}, looked through ${when(c.indexAt)}` : "never looked through"}
+          {c.indexAt ? `${plural(c.indexed, "file")}, indexed ${when(c.indexAt)}` : "not indexed"}
         </Fact>
         <Fact name="speed">
           {c.measured
-            ? `${perSecond(c.gives)}, measured ${when(c.measured)}`
+            ? `${perSecond(c.gives)}, tested ${when(c.measured)}`
             : c.gives > 0
-              ? `${perSecond(c.gives)}, the standard’s figure for its kind`
-              : "not measured"}
+              ? `${perSecond(c.gives)}, typical for its kind`
+              : "not tested"}
         </Fact>
         {c.needs > 0 ? (
           <Fact name="asked">
@@ -218,7 +218,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
       <Kind card={c} />
       <Trouble error={error} />
       <p className="mt-4 text-[12px]">
-        <TextLink to="/doctor">What works on this machine, and what does not</TextLink>
+        <TextLink to="/doctor">What works on this machine</TextLink>
       </p>
       <Acts>
         <div className="flex gap-2">
@@ -239,7 +239,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
         </div>
         {d.standIn ? (
           <Button kind="first" disabled={plug.isPending} onClick={() => plug.mutate(!d.connected)}>
-            {d.connected ? "Unplug it" : "Plug it in"}
+            {d.connected ? "Unplug" : "Plug in"}
           </Button>
         ) : null}
       </Acts>
@@ -251,7 +251,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
 function Leans({ card: c }: { card: DriveCard }) {
   return (
     <Section title="Used by" aside={c.projects.length > 0 ? String(c.projects.length) : undefined}>
-      {c.projects.length === 0 ? <p className="text-faint">No project that was traced.</p> : null}
+      {c.projects.length === 0 ? <p className="text-faint">No traced project.</p> : null}
       <ul className="max-h-40 overflow-auto">
         {c.projects.map((p) => (
           <li key={p.project} className="flex items-baseline gap-2 border-b border-hair py-0.5">
@@ -261,7 +261,7 @@ function Leans({ card: c }: { card: DriveCard }) {
             <span className="text-[12px] whitespace-nowrap text-faint">
               {[
                 p.files > 0 && plural(p.files, "file"),
-                p.writes > 0 && `writes into ${p.writes}`,
+                p.writes > 0 && `writes to ${p.writes}`,
                 p.needs > 0 && perSecond(p.needs),
               ]
                 .filter(Boolean)
@@ -284,7 +284,7 @@ function Folders({ card: c }: { card: DriveCard }) {
     () => setDeclaring(false),
   );
   return (
-    <Section title="Libraries and stores">
+    <Section title="Libraries and managed stores">
       <ul>
         {c.folders.map((f) => (
           <li key={f.path} className="flex items-center gap-2 border-b border-hair py-1">
@@ -295,10 +295,10 @@ function Folders({ card: c }: { card: DriveCard }) {
             <Button
               kind="small"
               disabled={declare.isPending}
-              aria-label={`Take back what ${f.label} is`}
+              aria-label={`Remove the mark from ${f.label}`}
               onClick={() => declare.mutate({ path: f.path, kind: "" })}
             >
-              Take back
+              Remove mark{" "}
             </Button>
           </li>
         ))}
@@ -312,15 +312,15 @@ function Folders({ card: c }: { card: DriveCard }) {
               disabled={!folder.path || declare.isPending}
               onClick={() => declare.mutate({ path: folder.path, kind: "library" })}
             >
-              It is a library
+              Mark as library
             </Button>
             <Button
               kind="small"
               disabled={!folder.path || declare.isPending}
               onClick={() => declare.mutate({ path: folder.path, kind: "store" })}
-              {...tip("Its folders hold revisions. It is only ever copied out of.")}
+              {...tip("Its folders hold revisions. Files are only ever copied out of it.")}
             >
-              It is a managed store
+              Mark as managed store
             </Button>
             <Button kind="small" onClick={() => setDeclaring(false)}>
               Cancel
@@ -342,7 +342,7 @@ function Kind({ card: c }: { card: DriveCard }) {
   const d = c.drive;
   const set = useAct((s: SetDrive) => acts.setDrive(d.id, s));
   return (
-    <Section title="Its kind">
+    <Section title="Kind">
       <Choose
         label="Kind of drive"
         value={d.kind}
@@ -352,10 +352,10 @@ function Kind({ card: c }: { card: DriveCard }) {
       />
       <p className="mt-1 text-[12px] text-faint">
         {c.kindSaid
-          ? "As you said."
+          ? "Set by you."
           : d.standIn
-            ? "As the drive it stands in for."
-            : "Guessed from what the system tells; choose another where it is wrong."}
+            ? "As the simulated drive."
+            : "Detected from the system; change it if it is wrong."}
       </p>
       {d.standIn ? (
         <label className="mt-1 flex items-center gap-2 text-[12.5px]">
@@ -364,7 +364,7 @@ function Kind({ card: c }: { card: DriveCard }) {
             disabled={set.isPending}
             onChange={(e) => set.mutate({ kind: null, slowed: e.target.checked ? 1_385_000 : 0 })}
           />
-          a stand-in as slow as a disc at 1× (1.385 MB/s)
+          simulated at the speed of a disc, 1× (1.385 MB/s)
         </label>
       ) : null}
       <Trouble error={set.error} />

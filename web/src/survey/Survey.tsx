@@ -20,7 +20,7 @@ export function Survey({ state }: { state: AppState }) {
   const look = useAct(() => acts.takeStock());
   const running = state.jobs.some((j) => j.kind === "stock" && j.state === "running");
   return (
-    <Asked error={error} data={data} waiting="Asking for your projects.">
+    <Asked error={error} data={data} waiting="Loading your projects.">
       {(stock) => {
         const rows = stock.groups.flatMap((g) => g.rows);
         const projects = rows.filter((r) => r.project);
@@ -34,11 +34,11 @@ export function Survey({ state }: { state: AppState }) {
                 <h2 className="text-[24px]">Survey</h2>
                 <p className="max-w-[78ch] text-[15px] leading-snug">
                   {rows.length === 0 ? (
-                    "No project yet. Choose a project document on the right: everything it names will be traced."
+                    "No project yet. Choose a project document on the right: every file it references will be traced."
                   ) : known.length === 0 ? (
-                    `${plural(projects.length, "project")}, not looked at yet: look at all of them, or open one.`
+                    `${plural(projects.length, "project")}, not checked yet. Check all of them, or open one.`
                   ) : ill === 0 ? (
-                    <b className="font-semibold text-moss">{plural(known.length, "project")}, and nothing ails them.</b>
+                    <b className="font-semibold text-moss">{plural(known.length, "project")}without problems.</b>
                   ) : (
                     <>
                       <b className="font-semibold text-rust">
@@ -51,7 +51,7 @@ export function Survey({ state }: { state: AppState }) {
                 </p>
                 {state.demo ? (
                   <p className="max-w-[78ch] text-[12.5px] text-faint">
-                    The Saltmarsh Lightship, a made-up museum with made-up trouble. Open the film, and follow the five
+                    Sample data: the Saltmarsh Lightship, a made-up museum. Open “Tide Clock film” and follow the five
                     stations from left to right.
                   </p>
                 ) : null}
@@ -69,7 +69,7 @@ export function Survey({ state }: { state: AppState }) {
               <div className={`${columns} border-y border-rule bg-band py-1 text-[11.5px] text-faint`}>
                 <span>project</span>
                 <span>problems</span>
-                <span>looked at</span>
+                <span>checked</span>
                 <span>sealed</span>
                 <span />
               </div>
@@ -139,10 +139,7 @@ function Row({ row: r }: { row: StockRow }) {
       <span className={`font-mono text-[11.5px] ${r.sealed && !r.complete ? "text-ochre" : "text-faint"}`}>
         {r.sealed ? when(r.sealed) : "—"}
         {r.backed ? (
-          <span
-            className="block truncate text-moss"
-            {...tip(`Backed up: a complete crate of it lies on ${r.backed}, another drive than its own`)}
-          >
+          <span className="block truncate text-moss" {...tip(`Backed up: a complete crate is on ${r.backed}`)}>
             on {r.backed}
           </span>
         ) : null}
@@ -166,11 +163,11 @@ function Row({ row: r }: { row: StockRow }) {
         open={dropping}
         onClose={() => setDropping(false)}
         title={`Forget “${r.name}”?`}
-        act="Forget it"
+        act="Forget"
         busy={drop.isPending}
         onAct={() => id && drop.mutate(id)}
       >
-        <p>Its repairs and choices kept here go, and that cannot be undone. No file is touched.</p>
+        <p>Its repairs and choices in Bound Crate are deleted. This cannot be undone. No file is changed.</p>
         <Trouble error={drop.error} />
       </Confirm>
     </li>
@@ -179,7 +176,7 @@ function Row({ row: r }: { row: StockRow }) {
 
 /** Marks are what ails a project, each with its count; what does not ail it is not drawn. */
 function Marks({ health: h }: { health: Health | null }) {
-  if (!h) return <span className="text-[12px] text-faint">not looked at yet</span>;
+  if (!h) return <span className="text-[12px] text-faint">not checked yet</span>;
   if (h.error)
     return (
       <span className="truncate text-[12px] text-rust" {...tip(h.error)}>
@@ -187,7 +184,7 @@ function Marks({ health: h }: { health: Health | null }) {
       </span>
     );
   const list = [
-    { state: "missing", n: lost(h), say: "missing, lacking frames, or could be more than one file" },
+    { state: "missing", n: lost(h), say: "missing, incomplete or ambiguous" },
     { state: "unreadable", n: h.unreadable, say: "cannot be read" },
     { state: "unsaved", n: h.unsaved, say: "never saved" },
     { state: "unplugged", n: h.unplugged, say: "on a drive that is not connected" },
@@ -199,7 +196,7 @@ function Marks({ health: h }: { health: Health | null }) {
     h.suspect > 0 && `${plural(h.suspect, "file")} may be damaged or the wrong one`,
     h.problems > 0 && plural(h.problems, "problem"),
     h.unread > 0 && `${plural(h.unread, "folder")} could not be read`,
-    h.unrecognised > 0 && `${plural(h.unrecognised, "document")} with nothing recognised`,
+    h.unrecognised > 0 && `${plural(h.unrecognised, "document")} not recognised`,
   ].filter(Boolean);
   return (
     <span className="flex min-w-0 flex-wrap items-center gap-x-3 gap-y-0.5">

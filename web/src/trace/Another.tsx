@@ -54,7 +54,7 @@ export function Another({ id, expected, name }: { id: number; expected: string; 
             disabled={tried === null || choose.isPending}
             onClick={() => tried && choose.mutate({ expected, path: tried.path, try: false, despite: doubtful })}
           >
-            {doubtful ? "Use it all the same" : "Use this file"}
+            {doubtful ? "Use this file anyway" : "Use this file"}
           </Button>
         </DialogFoot>
       </Sheet>

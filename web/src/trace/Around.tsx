@@ -42,12 +42,12 @@ export function Siblings({ summary }: { summary: Summary }) {
 function Differs({ id, of }: { id: number; of: Sibling }) {
   const { data, error } = useQuery(acts.sibling(id, { path: of.path }));
   if (error) return <Trouble error={error} />;
-  if (!data) return <p className="text-[12px] text-faint">Reading it.</p>;
+  if (!data) return <p className="text-[12px] text-faint">Comparing.</p>;
   return (
     <div className="pb-1 pl-3 text-[12px]">
       <p>
         {plural(data.references, "reference")}, {data.missing === 0 ? "none missing" : `${data.missing} missing`};{" "}
-        {plural(data.same, "file")} in both.
+        {plural(data.same, "file")} in both
       </p>
       <Names word="only there" of={data.came} />
       <Names word="only here" of={data.went} />
@@ -90,7 +90,7 @@ export function SearchFolders({ summary }: { summary: Summary }) {
     return next;
   };
   return (
-    <Section title="Search folders" aside={summary.search.length > 0 ? "looked in, in this order" : undefined}>
+    <Section title="Search folders" aside={summary.search.length > 0 ? "searched in this order" : undefined}>
       <ol>
         {summary.search.map((s, i) => (
           <li key={s.path} className="flex items-center gap-2 border-b border-hair py-0.5">
@@ -98,7 +98,7 @@ export function SearchFolders({ summary }: { summary: Summary }) {
               {s.label}
             </span>
             <span className="text-[12px] whitespace-nowrap text-faint">
-              {s.found === 0 ? "finds none" : `finds ${s.found}`}
+              {s.found === 0 ? "finds no files" : `finds ${s.found}`}
             </span>
             {i > 0 ? (
               <Button
@@ -126,7 +126,7 @@ export function SearchFolders({ summary }: { summary: Summary }) {
           <FolderPicker low start={summary.project.root} onFolder={setFolder} />
           <div className="mt-2 flex gap-2">
             <Button kind="small" disabled={!folder || set.isPending} onClick={() => set.mutate([...paths, folder])}>
-              Look there
+              Add folder
             </Button>
             <Button kind="small" onClick={() => setAdding(false)}>
               Cancel
@@ -138,7 +138,7 @@ export function SearchFolders({ summary }: { summary: Summary }) {
           kind="small"
           className="mt-1"
           onClick={() => setAdding(true)}
-          {...tip("Where else this project’s programs look for parts and samples")}
+          {...tip("Folders where this project’s programs look for parts and samples")}
         >
           Add a folder
         </Button>

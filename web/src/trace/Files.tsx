@@ -107,7 +107,7 @@ export function Files(p: ListProps) {
       facets={facets}
       sums={(s) => `${plural(s.references, "reference")} · ${plural(s.files, "file")} · ${bytes(s.bytes)}`}
       mark={mark}
-      empty={<Empty title="Nothing of that sort">Choose another place, or show all again.</Empty>}
+      empty={<Empty title="No references match">Choose another place, or show all.</Empty>}
       lead={
         <>
           {p.lead}
@@ -117,7 +117,7 @@ export function Files(p: ListProps) {
               type="button"
               onClick={() => place.set({ [f]: "" })}
               className="rounded-xs border border-sea bg-seawash px-2 py-0.5 text-[12px]"
-              {...tip("Show all again")}
+              {...tip("Show all")}
             >
               {f}: {place.get(f).split("/").at(-1)} <span aria-hidden>×</span>
             </button>

@@ -17,7 +17,7 @@ export function AskHome({ summary }: { summary: Summary }) {
     <>
       <label className="mt-1.5 flex items-center gap-2 text-[12.5px]">
         <Check checked={summary.askHome} disabled={set.isPending} onChange={(e) => set.mutate(e.target.checked)} />
-        ask when files come from outside
+        ask when outside files are added
       </label>
       <Trouble error={set.error} />
     </>
@@ -38,22 +38,22 @@ export function Home({ id }: { id: number }) {
   return (
     <>
       <Button kind="small" className="mt-2" onClick={() => setAsking(true)}>
-        Bring outside files home
+        Copy outside files into project{" "}
       </Button>
       <Confirm
         open={asking}
         onClose={() => setAsking(false)}
-        title="Bring outside files home?"
-        act={plan ? `Copy ${plural(plan.files, "file")}` : "Copy them"}
+        title="Copy outside files into the project?"
+        act={plan ? `Copy ${plural(plan.files, "file")}` : "Copy"}
         busy={bring.isPending || !plan || plan.files === 0}
         onAct={() => plan && bring.mutate({ snapshot: plan.snapshot })}
       >
         <p>
           {plan
-            ? `${plural(plan.files, "file")}, ${bytes(plan.bytes)}, are copied into ${plan.folder} and read back; then the documents name them there, each kept as an edition first. The originals stay where they are. Libraries and other projects' documents stay out.`
-            : "Asking what lies outside."}
+            ? `${plural(plan.files, "file")}, ${bytes(plan.bytes)}, will be copied to ${plan.folder} and read back. The documents are then changed to use the copies; an edition of each is kept first. The originals stay. Files of libraries and documents of other projects are not copied.`
+            : "Finding outside files."}
         </p>
-        <ul className="mt-2 max-h-52 overflow-auto" tabIndex={0} aria-label="What is copied">
+        <ul className="mt-2 max-h-52 overflow-auto" tabIndex={0} aria-label="Files to copy">
           {plan?.moves.map((m) => (
             <li key={m.to} className="border-b border-hair py-1 font-mono text-[11.5px]" {...tip(`${m.from}\n${m.to}`)}>
               <span className="block truncate text-faint">{m.from}</span>

@@ -22,7 +22,7 @@ export function NoFile() {
   const { data: summary } = useSummary(id);
   const { data, error } = useQuery(acts.noFiles(id));
   return (
-    <Asked error={error} data={data} waiting="Reading what has no file.">
+    <Asked error={error} data={data} waiting="Loading.">
       {(d) => <List id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
     </Asked>
   );
@@ -48,11 +48,11 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
   return (
     <Station
       name="No file yet"
-      slipName="Write out"
+      slipName="Save as files"
       sheet={
         data.list.length === 0 ? (
           <Empty title="Everything has a file">
-            No document keeps data inside itself alone, and none waits to be saved.{" "}
+            No document keeps data only inside itself, and nothing waits to be saved.{" "}
             <TextLink to="../trace">Back to the trace</TextLink>
           </Empty>
         ) : (
@@ -60,28 +60,28 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
             <p className="px-[18px] pt-3 pb-2 text-[15px]">
               {unsaved.length > 0 ? (
                 <>
-                  <b className="font-semibold text-ochre">{unsaved.length} never saved</b>: the document keeps a place,
-                  the data is in the program that made it and nowhere else.{" "}
+                  <b className="font-semibold text-ochre">{unsaved.length} never saved</b>: the document refers to a
+                  file that its program has not saved yet.{" "}
                 </>
               ) : null}
               {data.list.length > unsaved.length ? (
                 <>
                   <b className="font-semibold text-ochre">
-                    {plural(data.list.length - unsaved.length, "thing stands", "things stand")} inside
+                    {plural(data.list.length - unsaved.length, "item is", "items are")} stored only inside
                   </b>{" "}
-                  {data.list.length - unsaved.length === 1 ? "its document" : "their documents"} and nowhere else
-                  {can.length > 0 ? `; ${can.length} of it can be written out to files.` : "."}
+                  {data.list.length - unsaved.length === 1 ? "its document" : "their documents"}
+                  {can.length > 0 ? `; ${plural(can.length, "item")} can be saved as files.` : "."}
                 </>
               ) : null}
             </p>
             <div className={`${columns} border-y border-rule bg-band py-1 text-[12px] text-faint`}>
               <span />
               <span />
-              <span>what it is</span>
-              <span>the file it would be</span>
+              <span>item</span>
+              <span>file name</span>
               <span className="text-right">size</span>
             </div>
-            <ul className="min-h-0 flex-1 overflow-auto" aria-label="What has no file">
+            <ul className="min-h-0 flex-1 overflow-auto" aria-label="Items without a file">
               {data.list.map((r) => (
                 <Row
                   key={r.ref}
@@ -100,14 +100,14 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
       }
       slip={
         <>
-          <h2 className="text-[22px]">Write out</h2>
+          <h2 className="text-[22px]">Save as files</h2>
           <p className="mb-2 text-ink2">
-            {plural(picked.length, "thing")} chosen, {bytes(picked.reduce((n, r) => n + r.size, 0))}. The documents name
-            the files then.
+            {plural(picked.length, "item")} selected, {bytes(picked.reduce((n, r) => n + r.size, 0))}. The documents
+            will reference the new files.
           </p>
           <div className="flex gap-2">
             <Button kind="small" onClick={() => chosen.only(() => true)}>
-              Choose all
+              Select all
             </Button>
             <Button kind="small" onClick={() => chosen.only(() => false)}>
               None
@@ -136,14 +136,14 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
               disabled={picked.length === 0 || (to === "one" && folder.path === "")}
               onClick={() => setAsking(true)}
             >
-              Write out {plural(picked.length, "file")}
+              Save {plural(picked.length, "file")}{" "}
             </Button>
           </Acts>
           <Confirm
             open={asking}
             onClose={() => setAsking(false)}
-            title={`Write out ${plural(picked.length, "file")}?`}
-            act="Write them out"
+            title={`Save ${plural(picked.length, "file")}?`}
+            act="Save"
             busy={write.isPending}
             onAct={() =>
               write.mutate({
@@ -157,9 +157,8 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
             }
           >
             <p className="mb-2">
-              {plural(documents, "document is", "documents are")} written anew to name{" "}
-              {picked.length === 1 ? "it" : "them"}; an edition of each is kept first. Nothing is written over, and it
-              can be put back.
+              {plural(documents, "document is", "documents are")} changed to reference the new files; an edition of each
+              is kept first, so you can restore it. No existing file is overwritten.
             </p>
             <ul className="max-h-60 overflow-auto">
               {picked.slice(0, 100).map((r) => (

@@ -34,15 +34,15 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
                 className="text-sea underline underline-offset-2"
                 onClick={() => onOnly({ place: w.place })}
               >
-                Show them
+                Show
               </button>
             ) : null}
-            {w.code === "shared-folder" ? <TextLink to="../points">Where it writes</TextLink> : null}
+            {w.code === "shared-folder" ? <TextLink to="../points">Write points</TextLink> : null}
             {w.code === "nothing-recognised" ? (
               <>
                 {" "}
                 <TextLink to={`/rules?sample=${encodeURIComponent(summary.project.documents[0] ?? "")}`}>
-                  Teach it with a rules file
+                  Write a rules file
                 </TextLink>
                 .
               </>
@@ -52,8 +52,8 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
       {summary.cameOutside.length > 0 ? (
         <div className="mt-1 flex items-center gap-3 border-l-[3px] border-ochre pl-2 text-[13px]">
           <p {...tip(summary.cameOutside.join("\n"))}>
-            {plural(summary.cameOutside.length, "file came", "files came")} from outside: bring{" "}
-            {summary.cameOutside.length === 1 ? "it" : "them"} home?
+            {plural(summary.cameOutside.length, "file was", "files were")} added from outside the project. Copy{" "}
+            {summary.cameOutside.length === 1 ? "it" : "them"} into the project?
           </p>
           <Home id={summary.project.id} />
           <NotNow id={summary.project.id} />
@@ -62,10 +62,10 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
       {summary.moved.map((m) => (
         <div key={m.from} className="mt-1 flex items-center gap-3 border-l-[3px] border-sea pl-2 text-[13px]">
           <p className="min-w-0 flex-1">
-            {plural(m.references, "reference")} {m.references === 1 ? "goes" : "go"} to{" "}
-            <code className="font-mono text-[12px]">{m.from}</code>; under{" "}
-            <code className="font-mono text-[12px]">{summary.project.rootName}</code> {m.present} of them{" "}
-            {m.present === 1 ? "is" : "are"} there.
+            {plural(m.references, "reference")} {m.references === 1 ? "points" : "point"} to{" "}
+            <code className="font-mono text-[12px]">{m.from}</code>; {m.present} of them{" "}
+            {m.present === 1 ? "exists" : "exist"} under{" "}
+            <code className="font-mono text-[12px]">{summary.project.rootName}</code>.
           </p>
           <Moved id={summary.project.id} from={m.from} to={m.to} count={m.present} />
         </div>
@@ -74,18 +74,18 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
         <p key={c.of + c.name} className="mt-1 border-l-[3px] border-ochre pl-2 text-[13px]" {...tip(c.found)}>
           <code className="font-mono text-[12px]">{c.name}</code> belongs to {c.of.split("/").at(-1)}{" "}
           {c.gone ? (
-            "and is gone: it stood beside it when it was last looked at."
+            "and is gone. It was beside it at the last check."
           ) : (
             <>
-              and stayed behind at <code className="font-mono text-[12px]">{c.found}</code>.
+              and was left behind at <code className="font-mono text-[12px]">{c.found}</code>.
             </>
           )}
         </p>
       ))}
       {summary.rebuild > 0 ? (
         <p className="mt-1 border-l-[3px] border-rule pl-2 text-[13px] text-ink2">
-          {plural(summary.rebuild, "missing file is", "missing files are")} made again by the program that made{" "}
-          {summary.rebuild === 1 ? "it" : "them"}: rebuild, do not search.
+          {plural(summary.rebuild, "missing file is", "missing files are")} can be rebuilt by the program that made{" "}
+          {summary.rebuild === 1 ? "it" : "them"}. Rebuild instead of searching.
         </p>
       ) : null}
       {summary.guessed > 0 ? (
@@ -96,12 +96,12 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
             onClick={() => onOnly({ badge: "guess" })}
           >
             {summary.guessed === summary.references
-              ? "All of this is guessed"
+              ? "All of these are guesses"
               : `${plural(summary.guessed, "reference is", "references are")} guessed`}
           </button>
-          , by what looks like a path and leads somewhere. A{" "}
+          from text that looks like a path to an existing file. A{" "}
           <TextLink to={`/rules?sample=${encodeURIComponent(summary.project.documents[0] ?? "")}`}>rules file</TextLink>{" "}
-          tells for sure where such a document names its files.
+          makes it certain.
         </p>
       ) : null}
       {summary.problemList.map((p, i) => (
@@ -112,7 +112,7 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
           </span>
           {": "}
           {p.message}. {p.untouched ? `Note: ${p.untouched}. ` : ""}
-          {p.do ? `To mend it, ${p.do}.` : ""}
+          {p.do ? `To fix it, ${p.do}.` : ""}
         </p>
       ))}
     </>
@@ -135,7 +135,7 @@ function Moved({ id, from, to, count }: { id: number; from: string; to: string; 
   return (
     <>
       <Button kind="smallFirst" disabled={move.isPending} onClick={() => move.mutate({ from, to })}>
-        Mend {count === 1 ? "it" : `all ${figure(count)}`}
+        Relink {count === 1 ? "it" : `all ${figure(count)}`}
       </Button>
       <Trouble error={move.error} />
     </>

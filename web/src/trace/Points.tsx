@@ -24,7 +24,7 @@ export function Points() {
   const { data: summary } = useSummary(id);
   const { data, error } = useQuery(acts.points(id));
   return (
-    <Asked error={error} data={data} waiting="Asking where it writes.">
+    <Asked error={error} data={data} waiting="Loading write points.">
       {(d) => <Chosen id={id} data={d} last={<LastWritten id={id} summary={summary} />} />}
     </Asked>
   );
@@ -57,11 +57,11 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
   return (
     <Station
       name="Write points"
-      slipName="Where they shall write"
+      slipName="New folder"
       sheet={
         data.list.length === 0 ? (
           <Empty title="No write points">
-            None of the documents says where new material will be recorded or rendered.{" "}
+            No document says where new material will be recorded or rendered.{" "}
             <TextLink to="../trace">Back to the trace</TextLink>
           </Empty>
         ) : (
@@ -72,13 +72,13 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
                   <b className="font-semibold text-ochre">
                     {out.length} of {plural(data.list.length, "write point")}
                   </b>{" "}
-                  {out.length === 1 ? "leads" : "lead"} out of the project: what is recorded or rendered next goes
-                  there, and a copy of the project goes on writing there too.
+                  {out.length === 1 ? "leads" : "lead"} out of the project. New recordings and renders go there, also
+                  from a copy of the project.
                 </p>
               ) : (
                 <p>
                   <b className="font-semibold text-moss">
-                    {data.list.length === 1 ? "The one write point stays" : "All write points stay"} in the project.
+                    {data.list.length === 1 ? "The only write point is" : "All write points are"} in the project.
                   </b>
                 </p>
               )}
@@ -93,22 +93,22 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
           <p className="mb-2 text-ink2">{plural(picked.length, "of them is", "of them are")} chosen.</p>
           <div className="flex gap-2">
             <Button kind="small" onClick={() => chosen.only(() => true)}>
-              Choose all
+              Select all
             </Button>
             <Button kind="small" onClick={() => chosen.only(leadsOut)}>
-              Those that lead out
+              Select those that lead out
             </Button>
             <Button kind="small" onClick={() => chosen.only(() => false)}>
               None
             </Button>
           </div>
-          <Section title="Shall write to">
+          <Section title="Write to">
             <Choose
-              label="Where they shall write"
+              label="New folder"
               value={to}
               onChoose={(v) => setTo(v as "root" | "folder")}
               choices={[
-                { value: "root", word: "the project’s folder" },
+                { value: "root", word: "project folder" },
                 { value: "folder", word: "another folder" },
               ]}
             />
@@ -135,12 +135,14 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
           <LinesSheet
             open={asked !== null}
             title={
-              lines?.lines.length === 0 ? "Nothing to write" : `Write ${plural(lines?.lines.length ?? 0, "line")} anew?`
+              lines?.lines.length === 0
+                ? "Nothing to write"
+                : `Write ${plural(lines?.lines.length ?? 0, "line")} again?`
             }
             says={
               lines?.lines.length === 0
-                ? "What is chosen writes there already."
-                : "These lines change, and no other byte. An edition of each document is kept first."
+                ? "The selected write points already lead there."
+                : "Only these lines change. An edition of each document is kept first."
             }
             lines={lines?.lines ?? []}
             busy={write.isPending}
@@ -167,7 +169,7 @@ function Table({ list, chosen }: { list: readonly PointRow[]; chosen: Choice }) 
     <>
       <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
         <span />
-        <span>writes next</span>
+        <span>writes to</span>
         <span className="text-center">project folder boundary</span>
         <span className="pl-3">to</span>
       </div>
@@ -195,7 +197,7 @@ function Table({ list, chosen }: { list: readonly PointRow[]; chosen: Choice }) 
             <span className="min-w-0 py-1.5 pl-3">
               <span
                 className={`block truncate font-mono text-[12px] ${leadsOut(p) ? "text-ochre" : ""}`}
-                {...tip(`${p.label}\nas it stands: ${p.written}`)}
+                {...tip(`${p.label}\nas written: ${p.written}`)}
               >
                 {p.label}
               </span>

@@ -34,18 +34,18 @@ export function Slip({
   const { data, error } = useSlip(id, selected);
   if (!selected) return <Whole summary={summary} onState={onState} />;
   if (error) return <Trouble error={error} />;
-  if (!data) return <Waiting what="Looking it up." />;
+  if (!data) return <Waiting what="Loading." />;
   return <One id={id} slip={data} />;
 }
 
 function Whole({ summary, onState }: { summary: Summary; onState: (state: string) => void }) {
   const go = useNavigate();
   const next =
-    summary.toFind > 0 ? { path: "mend", word: "Find what is missing" } : { path: "sift", word: "Decide what travels" };
+    summary.toFind > 0 ? { path: "mend", word: "Find missing files" } : { path: "sift", word: "Decide what travels" };
   return (
     <>
       <h2 className="text-[22px]">{summary.project.name}</h2>
-      <p className="mb-1 text-ink2">Select a row to see everything about it.</p>
+      <p className="mb-1 text-ink2">Select a row to see its details.</p>
       <Section
         title={summary.project.documents.length === 1 ? "Document" : "Documents"}
         aside={`${plural(summary.documents, "document")} read`}
@@ -113,13 +113,13 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         <h2 className="min-w-0 text-[22px] leading-tight break-words">{slip.row.name}</h2>
       </div>
       <p className="mt-1.5 mb-1">{slip.say}</p>
-      {slip.harm ? <p className="text-rust">This file is damaged: {slip.harm}. It travels as it is.</p> : null}
+      {slip.harm ? <p className="text-rust">This file is damaged: {slip.harm}. It is copied unchanged.</p> : null}
       {slip.gaps ? (
         <p className="text-rust">
-          Numbers not there: <span className="font-mono text-[12px]">{slip.gaps}</span>
+          Missing frames: <span className="font-mono text-[12px]">{slip.gaps}</span>
         </p>
       ) : null}
-      <Section title={slip.row.write ? "Where it will be written" : slip.path ? "Path on disk" : "Path in document"}>
+      <Section title={slip.row.write ? "Write path" : slip.path ? "Path on disk" : "Path in document"}>
         <PathCompare lines={slip.paths} />
       </Section>
       {slip.preview && slip.path ? (
@@ -128,12 +128,12 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         </Section>
       ) : null}
       {slip.path ? (
-        <Section title="What it is">
+        <Section title="Facts">
           <FactList size={slip.size} facts={slip.facts} modified={slip.modified} sha256={slip.sha256} />
         </Section>
       ) : null}
       {slip.repair ? (
-        <Section title="Mended" aside={slip.repair.certainty}>
+        <Section title="Relinked" aside={slip.repair.certainty}>
           <p>{slip.repair.reasons.join(", ")}</p>
           <Button
             kind="small"
@@ -141,17 +141,17 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
             disabled={undo.isPending}
             onClick={() => slip.repair && undo.mutate(slip.repair.id)}
           >
-            Undo the repair
+            Undo repair
           </Button>
         </Section>
       ) : null}
       {slip.last ? (
-        <Section title="Known from the last look" aside={when(slip.last.at)}>
+        <Section title="Last known state" aside={when(slip.last.at)}>
           <FactList size={slip.last.size} facts={slip.last.facts} sha256={slip.last.sha256} />
         </Section>
       ) : null}
       {slip.chain.length > 1 ? (
-        <Section title="The way to it">
+        <Section title="How it is found">
           <ol>
             {slip.chain.map((d, i) => (
               <li key={d} className="truncate py-px" style={{ paddingLeft: i * 14 }} {...tip(d)}>
@@ -175,12 +175,12 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         </Section>
       ) : null}
       {slip.beside.length > 0 ? (
-        <Section title="Belongs with it" aside={plural(slip.beside.length, "companion")}>
+        <Section title="Companions" aside={plural(slip.beside.length, "companion")}>
           <ul>
             {slip.beside.map((c) => (
               <li key={c.name} className="truncate py-0.5 font-mono text-[12px]" {...tip(c.found || c.name)}>
                 {c.name}
-                {c.found ? <span className="text-ochre"> stayed behind at {c.found}</span> : null}
+                {c.found ? <span className="text-ochre"> left behind at {c.found}</span> : null}
                 {c.gone ? <span className="text-ochre"> is gone</span> : null}
               </li>
             ))}
@@ -194,7 +194,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
               <li key={u.document + u.role} className="py-0.5" {...tip(`${u.document}\ntraced ${when(u.at)}`)}>
                 <span className="font-medium">{u.document.split("/").at(-1)}</span>{" "}
                 <span className="text-[12px] text-faint">{[u.project, u.owner].filter(Boolean).join(" · ")}</span>
-                {u.role === "write" ? <span className="text-[12px] text-ochre"> · writes into it</span> : null}
+                {u.role === "write" ? <span className="text-[12px] text-ochre"> · writes to it</span> : null}
               </li>
             ))}
           </ul>
@@ -209,7 +209,7 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
         ) : null}
         {findable ? (
           <Button kind="first" hint="m" onClick={mend}>
-            {slip.row.state === "twins" ? "Choose one" : "Look for it"}
+            {slip.row.state === "twins" ? "Choose one" : "Find it"}
           </Button>
         ) : null}
         {slip.row.state === "away" ? <Another id={id} expected={slip.row.key} name={slip.row.name} /> : null}
@@ -228,10 +228,7 @@ function UseLine({ use }: { use: Asker }) {
       <span className="font-medium">{use.document.split("/").at(-1)}</span>{" "}
       <span className="text-[12px] text-faint">{use.owner}</span>
       {use.range ? (
-        <span
-          className="block font-mono text-[11.5px] text-faint"
-          {...tip("the part that is used, in the media's own time")}
-        >
+        <span className="block font-mono text-[11.5px] text-faint" {...tip("part in use, in media time")}>
           {length(use.range.start)}{" "}
           {use.range.duration > 0 ? `– ${length(use.range.start + use.range.duration)}` : "to the end"}
         </span>

@@ -22,10 +22,10 @@ export const looks: Record<Node["kind"], string> = {
 };
 const says: Record<Node["kind"], string> = {
   "": "of several kinds",
-  own: "the project's own folder",
+  own: "project folder",
   project: "another project's folder",
-  dump: "a Downloads or temporary folder",
-  library: "a library or managed store",
+  dump: "Downloads or temporary folder",
+  library: "library or managed store",
   other: "elsewhere",
   unplugged: "not connected",
   missing: "not found anywhere",
@@ -62,13 +62,13 @@ export function useForm() {
     form,
     choice: (
       <Choose
-        label="How the spread is drawn"
+        label="Spread view"
         value={form}
         onChoose={choose}
         choices={[
-          { value: "folders", word: "folders", tip: "Folders by their bytes" },
-          { value: "large", word: "larger", tip: "Folders within folders" },
-          { value: "threads", word: "threads", tip: "From documents to places" },
+          { value: "folders", word: "folders", tip: "Folders by size" },
+          { value: "large", word: "larger", tip: "Nested folders by size" },
+          { value: "threads", word: "threads", tip: "Links from documents to folders" },
         ]}
       />
     ),

@@ -47,7 +47,7 @@ export function Threads({
   ];
   const most = Math.max(...spread.threads.map((t) => t.bytes), 1);
   const height = Math.max(120, Math.min(320, 24 * Math.max(spread.documents.length, spread.places.length)));
-  if (spread.threads.length === 0) return <p className="py-4 text-faint">No document names anything.</p>;
+  if (spread.threads.length === 0) return <p className="py-4 text-faint">No document references any file.</p>;
   const graph = sankey<End, Line>()
     .nodeAlign(sankeyJustify)
     .nodeWidth(8)

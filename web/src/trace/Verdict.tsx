@@ -57,7 +57,7 @@ export function Verdict({
           {[
             of("unsaved") > 0 && `${of("unsaved")} never saved`,
             summary.inside > 0 &&
-              `${plural(summary.inside, "thing")} kept only inside ${summary.documents === 1 ? "the document" : "documents"}`,
+              `${plural(summary.inside, "item")} stored only inside ${summary.documents === 1 ? "the document" : "documents"}`,
           ]
             .filter(Boolean)
             .join(", ")}
@@ -66,14 +66,14 @@ export function Verdict({
     );
   const missing = summary.missing + summary.unused;
   add(missing, { state: "missing" }, "text-rust", `${missing} missing`, kinds ? ` (${kinds})` : "");
-  state("twins", "text-rust", plural(of("twins"), "name"), " could mean more than one file");
+  state("twins", "text-rust", plural(of("twins"), "name"), " match more than one file");
   state("unreadable", "text-rust", `${of("unreadable")} cannot be read`, "");
   add(
     summary.suspect,
     { badge: "suspect" },
     "text-rust",
     plural(summary.suspect, "file"),
-    ` ${summary.suspect === 1 ? "is" : "are"} there, but may be damaged or the wrong one`,
+    ` ${summary.suspect === 1 ? "is" : "are"} found, but may be damaged or the wrong one`,
   );
   if (summary.lacking > 0)
     parts.push(
@@ -91,7 +91,7 @@ export function Verdict({
     dumped > 0 && `${dumped} in Downloads or a temporary folder`,
   ];
   const note = notes.filter(Boolean).join(", ");
-  const lives = plural(of("away"), "file lives", "files live");
+  const lives = plural(of("away"), "file is", "files are");
   state("away", "text-sea", `${lives} outside this project`, note ? ` (${note})` : "");
   if (summary.unread > 0) parts.push(`${plural(summary.unread, "folder")} could not be read`);
   if (summary.problems > 0)
@@ -102,8 +102,7 @@ export function Verdict({
       {summary.allHere && parts.length === 0 ? (
         <p>
           <b className="font-semibold text-moss">Everything is here.</b>{" "}
-          {summary.files === 1 ? "Its one file lies" : `All ${plural(summary.files, "file")} lie`} in the project
-          folder.
+          {summary.files === 1 ? "Its only file is" : `All ${plural(summary.files, "file")} are`} in the project folder.
         </p>
       ) : (
         <p>
