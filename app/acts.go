@@ -122,7 +122,7 @@ func (a *App) adoptActs() error {
 
 var actSays = map[store.ActKind]string{
 	store.WroteRepairs: "repairs were written", store.WrotePoints: "write points were set",
-	store.WroteHome: "files were brought home", store.WroteInside: "data inside was written out", store.WroteLater: "a writing that had been interrupted was finished",
+	store.WroteHome: "outside files were copied in", store.WroteInside: "data was saved as files", store.WroteLater: "an interrupted write was finished",
 }
 
 // lastAct is the last writing that can be put back; nil for none.
@@ -159,14 +159,14 @@ func (a *App) PutBack(ctx context.Context, project int64, in api.PutBack) error 
 		return err
 	}
 	if act.ID != in.Act {
-		return fault.Say(fault.Conflict, "Not the last one", "These documents were written again since. Put that back first.")
+		return fault.Say(fault.Conflict, "Not the latest change", "These documents were written again later. Restore that change first.")
 	}
 	reach, err := a.reach()
 	if err != nil {
 		return err
 	}
 	if _, err := writing.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
-		return fault.Say(fault.Conflict, "Not put back", words.Error(err))
+		return fault.Say(fault.Conflict, "Not restored", words.Error(err))
 	}
 	return a.decided(p.ID, a.store.PutBack(act))
 }

@@ -24,7 +24,7 @@ func (a *App) SetAside(ctx context.Context, project int64, in mending.SetAside) 
 		return api.Started{}, err
 	}
 	if !slices.Contains(decide.Whys, in.Why) {
-		return api.Started{}, fault.Say(fault.Wrong, "Why?", "‘"+string(in.Why)+"’ is no reason to set a file aside.")
+		return api.Started{}, fault.Say(fault.Wrong, "Reason", "‘"+string(in.Why)+"’ is not a valid reason to set a file aside.")
 	}
 	wanted := map[string]bool{}
 	for _, w := range mend.Missing(s.graph, s.judged, mend.Nothing) {
@@ -33,13 +33,13 @@ func (a *App) SetAside(ctx context.Context, project int64, in mending.SetAside) 
 	var list []decide.Decision
 	for _, at := range in.Expected {
 		if !wanted[at] {
-			return api.Started{}, fault.Say(fault.Conflict, "Not missing", "‘"+label(s.drives, at)+"’ is not missing any more.")
+			return api.Started{}, fault.Say(fault.Conflict, "Not missing", "‘"+label(s.drives, at)+"’ is no longer missing.")
 		}
 		why := string(in.Why)
 		list = append(list, decide.Decision{Kind: decide.Aside, From: drive.At(s.drives, at), Name: &why, At: time.Now()})
 	}
 	if len(list) == 0 {
-		return api.Started{}, fault.Say(fault.Wrong, "Which?", "Choose a file to set aside.")
+		return api.Started{}, fault.Say(fault.Wrong, "No file", "Choose a file to set aside.")
 	}
 	return a.startTraceAfter(p.ID, a.store.Decide(p.ID, list...))
 }
@@ -60,7 +60,7 @@ func (a *App) SayMeant(ctx context.Context, project int64, in mending.SayMeant) 
 		d.File, d.By = decide.On(s.graph, graph.FileID(i), s.drives)
 		return a.startTraceAfter(p.ID, a.store.Decide(p.ID, d))
 	}
-	return api.Started{}, fault.Say(fault.Conflict, "Not suspect", "Nothing speaks against that file any more.")
+	return api.Started{}, fault.Say(fault.Conflict, "Not suspect", "This file has no warnings any more.")
 }
 
 func (a *App) startTraceAfter(project int64, err error) (api.Started, error) {
@@ -129,7 +129,7 @@ func (a *App) Spell(ctx context.Context, project int64) (api.Started, error) {
 		list = append(list, repairOf(s.drives, r.Expected, mend.Candidate{Path: r.Path, Certainty: mend.Certain, For: []mend.Evidence{{Code: mend.NameLoose}}}))
 	}
 	if len(list) == 0 {
-		return api.Started{}, fault.Say(fault.Conflict, "Spelled exactly", "Every file is called what the documents call it.")
+		return api.Started{}, fault.Say(fault.Conflict, "Spelled exactly", "All names are spelled as in the documents.")
 	}
 	return a.startTraceAfter(p.ID, a.store.Decide(p.ID, list...))
 }

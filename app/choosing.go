@@ -47,7 +47,7 @@ func (a *App) repair(p store.Project, w *work, s *snapshot, list ...decide.Decis
 	}
 	list = slices.DeleteFunc(list, func(d decide.Decision) bool { return since[d.From] })
 	if len(list) == 0 {
-		return fault.Say(fault.Conflict, "Mended since", "Somebody mended that meanwhile. Look at what holds now.")
+		return fault.Say(fault.Conflict, "Already relinked", "This file was relinked in the meantime. The page shows the present state.")
 	}
 	return a.store.Decide(p.ID, list...)
 }
@@ -73,7 +73,7 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 		wanted, ok = s.outside(in.Expected, memory.Of)
 	}
 	if !ok {
-		return mending.Chosen{}, fault.Say(fault.Conflict, "Not missing", "That file is not missing any more.")
+		return mending.Chosen{}, fault.Say(fault.Conflict, "Not missing", "This file is no longer missing.")
 	}
 	var chosen *mend.Candidate
 	known := s.offered(w.found.Load(), wanted.File, wanted.Expected)
@@ -88,7 +88,7 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 	if chosen == nil {
 		got, err := wanted.Check(ctx, filepath.Clean(in.Path), rd)
 		if errors.Is(err, mend.ErrNoFrame) {
-			return mending.Chosen{}, fault.Say(fault.Unfit, "Not a frame of it", "‘"+filepath.Base(in.Path)+"’ is no frame of that sequence: it has no number where the sequence has one, or another ending.")
+			return mending.Chosen{}, fault.Say(fault.Unfit, "Not a frame of it", "‘"+filepath.Base(in.Path)+"’ is not a frame of this sequence. Its number or extension does not fit.")
 		}
 		if err != nil {
 			return mending.Chosen{}, err
@@ -146,7 +146,7 @@ func (a *App) Move(ctx context.Context, project int64, in mending.MoveFolder) (a
 	}
 	from, to := strings.TrimSuffix(in.From, "/"), filepath.Clean(in.To)
 	if from == "" || from == to {
-		return api.Started{}, fault.Say(fault.Wrong, "From where?", "Say which folder moved, and where to.")
+		return api.Started{}, fault.Say(fault.Wrong, "Folder missing", "Give the folder that moved and its new place.")
 	}
 	reach, err := a.reach()
 	if err != nil {
@@ -210,11 +210,11 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 		return mending.WriteResult{}, err
 	}
 	if in.Try {
-		return tried(ctx, a, "What would be written into "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (mending.WriteResult, error) {
+		return tried(ctx, a, "Previewing changes to "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (mending.WriteResult, error) {
 			return a.write(ctx, p, w, s, true)
 		})
 	}
-	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobWrite, Project: p.ID, Title: "Writing into " + p.Name}, func(ctx context.Context, _ *jobs.Task) (mending.WriteResult, error) {
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobWrite, Project: p.ID, Title: "Writing to " + p.Name}, func(ctx context.Context, _ *jobs.Task) (mending.WriteResult, error) {
 		return a.write(ctx, p, w, s, false)
 	})
 }

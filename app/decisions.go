@@ -60,25 +60,25 @@ func decisionSays(d *decide.Decision, drives []drive.Drive) string {
 	case decide.Mend:
 		return at(d.From) + " is " + at(d.To)
 	case decide.Move:
-		return "everything under " + at(d.From) + " is under " + at(d.To)
+		return "all files of " + at(d.From) + " moved to " + at(d.To)
 	case decide.Leave:
-		return at(d.File) + " stays behind"
+		return at(d.File) + " stays"
 	case decide.Carry:
 		return at(d.File) + " travels"
 	case decide.Aside:
-		return at(d.From) + " is set aside: " + words.Aside(decide.Why(*d.Name))
+		return at(d.From) + " set aside: " + words.Aside(decide.Why(*d.Name))
 	case decide.Meant:
-		return at(d.File) + " is the one that is meant"
+		return at(d.File) + " confirmed as the right file"
 	}
 	s := at(d.File)
 	if d.Folder == nil && d.Name == nil {
-		return s + " goes where it falls"
+		return s + " back to its planned place"
 	}
 	if d.Name != nil {
-		s += fmt.Sprintf(" is called %s", *d.Name)
+		s += fmt.Sprintf(" renamed to %s", *d.Name)
 	}
 	if d.Folder != nil {
-		s += fmt.Sprintf(" goes to %s", path.Join("data", *d.Folder))
+		s += fmt.Sprintf(" moved to %s", path.Join("data", *d.Folder))
 	}
 	return s
 }
@@ -104,7 +104,7 @@ func (a *App) again(ctx context.Context, project int64, undo bool, which func(de
 	}
 	ids := which(log)
 	if len(ids) == 0 {
-		return fault.Say(fault.Conflict, "Nothing there", "There is nothing to take back or to do again.")
+		return fault.Say(fault.Conflict, "Nothing to undo", "There is nothing to undo or redo.")
 	}
 	// Where files go is the plan's affair: nothing is traced for it.
 	of := make(map[int64]bool, len(ids))
@@ -137,7 +137,7 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 		return err
 	}
 	if len(keys) == 0 || len(keys) > 1 && in.Name != nil {
-		return fault.Say(fault.Wrong, "Which file?", "A name is for one file alone.")
+		return fault.Say(fault.Wrong, "One file only", "A name can be given to one file only.")
 	}
 	list := make([]decide.Decision, 0, len(keys))
 	for _, key := range keys {
@@ -147,7 +147,7 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 		}
 		b := &pl.plan.Berths[row.berth]
 		if b.Apart() {
-			return fault.Say(fault.Conflict, "It follows its sound", "“"+b.Name+"” is made of “"+b.Was+"” and goes where that goes. Move, rename or leave that one, or change how channels lie.")
+			return fault.Say(fault.Conflict, "Follows its sound", "“"+b.Name+"” is made from “"+b.Was+"” and stays beside it. Change that file instead, or change the channel option.")
 		}
 		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
 		was := pl.options.Hand[b.Source]

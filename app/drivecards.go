@@ -118,7 +118,7 @@ func (a *App) unpluggable(d api.Drive, writes string) (bool, string) {
 func (a *App) SetDrive(ctx context.Context, id string, in overview.SetDrive) (overview.DriveCards, error) {
 	if in.Kind != nil {
 		if !slices.Contains(drive.Kinds, *in.Kind) {
-			return overview.DriveCards{}, fault.Say(fault.Wrong, "No such kind", "A drive is fixed, removable, network, optical or synced.")
+			return overview.DriveCards{}, fault.Say(fault.Wrong, "No such kind", "A drive can be fixed, removable, network, optical or synced.")
 		}
 		if err := a.store.SetKind(id, *in.Kind); err != nil {
 			return overview.DriveCards{}, err
@@ -151,7 +151,7 @@ func (a *App) Declare(ctx context.Context, in overview.Declare) (overview.DriveC
 			return overview.DriveCards{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, path)+"’ is a file.")
 		}
 	default:
-		return overview.DriveCards{}, fault.Say(fault.Wrong, "No such kind", "A folder is declared as a library or a managed store.")
+		return overview.DriveCards{}, fault.Say(fault.Wrong, "No such kind", "A folder can be marked as library or managed store.")
 	}
 	if err := a.store.Declare(drive.At(reach.Drives, path), in.Kind); err != nil {
 		return overview.DriveCards{}, err
@@ -186,7 +186,7 @@ func (a *App) IndexDrive(ctx context.Context, id string) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobIndex, Slot: d.ID, Title: "Looking through " + d.Name, Unit: "files", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobIndex, Slot: d.ID, Title: "Indexing " + d.Name, Unit: "files", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		n := 0
 		walked, err := store.Look(ctx, reach, []string{d.Dir}, func(files int, dir string) {
 			n = files
@@ -220,7 +220,7 @@ func (a *App) Measure(ctx context.Context, id string) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobMeasure, Slot: d.ID, Title: "Measuring " + d.Name, Unit: "bytes", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobMeasure, Slot: d.ID, Title: "Testing the speed of " + d.Name, Unit: "bytes", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		rate, err := rateOf(ctx, reach, d, func(n int64) { j.Step("reading", n, measureBytes) })
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -229,7 +229,7 @@ func (a *App) Measure(ctx context.Context, id string) (api.Started, error) {
 			return api.Nothing{}, "", err
 		}
 		a.drivesChanged()
-		return api.Nothing{}, phrase.Size(rate) + " a second", nil
+		return api.Nothing{}, phrase.Size(rate) + " per second", nil
 	})
 	if err != nil {
 		return api.Started{}, err
@@ -290,7 +290,7 @@ func rateOf(ctx context.Context, reach drive.Reach, d store.Drive, tick func(int
 	}
 	took := time.Since(from)
 	if read < 1<<16 || took <= 0 {
-		return 0, fault.Say(fault.Conflict, "Nothing to measure", "There is too little on “"+d.Name+"” to tell how fast it is.")
+		return 0, fault.Say(fault.Conflict, "Nothing to test with", "“"+d.Name+"” has too few large files to test its speed.")
 	}
 	return int64(float64(read) / took.Seconds()), nil
 }

@@ -58,7 +58,7 @@ func (a *App) State(ctx context.Context) (api.AppState, error) {
 func (a *App) AddDrive(ctx context.Context, in api.NewDrive) (api.AppState, error) {
 	dir := filepath.Clean(strings.TrimSpace(in.Dir))
 	if !filepath.IsAbs(dir) {
-		return api.AppState{}, fault.Say(fault.Wrong, "Not a folder", "Give the whole path of a folder, from the top.")
+		return api.AppState{}, fault.Say(fault.Wrong, "Not a folder", "Give the full path of a folder.")
 	}
 	real, err := filepath.EvalSymlinks(dir)
 	if fi, serr := os.Stat(dir); err != nil || serr != nil || !fi.IsDir() {
@@ -88,9 +88,9 @@ func (a *App) AddDrive(ctx context.Context, in api.NewDrive) (api.AppState, erro
 func clashes(d store.Drive, name, dir string) error {
 	switch {
 	case name != "" && strings.EqualFold(d.Name, name):
-		return fault.Say(fault.Conflict, "That name is taken", "A drive called “"+d.Name+"” is there already, at ‘"+d.Dir+"’. Choose another name.")
+		return fault.Say(fault.Conflict, "That name is taken", "There is already a drive “"+d.Name+"” at ‘"+d.Dir+"’. Choose another name.")
 	case d.Dir == dir:
-		return fault.Say(fault.Conflict, "It is there already", "‘"+dir+"’ is the drive “"+d.Name+"”.")
+		return fault.Say(fault.Conflict, "Already a drive", "‘"+dir+"’ is the drive “"+d.Name+"”.")
 	}
 	return nil
 }
@@ -140,7 +140,7 @@ func (a *App) DropDrive(ctx context.Context, id string) (api.AppState, error) {
 			}
 		}
 		if len(on) > 0 {
-			return api.AppState{}, fault.Say(fault.Conflict, "Projects stand on it", "Forget these first: "+strings.Join(on, ", ")+".")
+			return api.AppState{}, fault.Say(fault.Conflict, "Used by projects", "Forget these projects first: "+strings.Join(on, ", ")+".")
 		}
 		if err := a.store.DropDrive(d.ID); err != nil {
 			return api.AppState{}, err
@@ -163,7 +163,7 @@ func (a *App) Plug(ctx context.Context, id string, in api.Plug) (api.AppState, e
 			continue
 		}
 		if !d.Stand {
-			return api.AppState{}, fault.Say(fault.Conflict, "Not a stand-in", "“"+d.Name+"” is a real drive. Connect it by its cable.")
+			return api.AppState{}, fault.Say(fault.Conflict, "Not a simulated drive", "“"+d.Name+"” is a real drive. Connect it by its cable.")
 		}
 		out := filepath.Join(filepath.Dir(d.Dir), unpluggedDir, filepath.Base(d.Dir))
 		if connected := d.Core().Connected(); connected == in.Connected {

@@ -208,7 +208,7 @@ func (s *snapshot) badges(r *fileRow) []tracing.Badge {
 			add(tracing.BadgeLoose, "loosely spelled")
 		}
 		if ref.Search != "" {
-			add(tracing.BadgeSearch, "by a search folder")
+			add(tracing.BadgeSearch, "via search folder")
 		}
 		if ref.Repaired {
 			add(tracing.BadgeMended, "mended")
@@ -305,7 +305,7 @@ func (s *snapshot) group(r *fileRow) string {
 func groupTitle(k string) string {
 	switch k {
 	case writesOut:
-		return "Will be written out of the project"
+		return "Will be written outside the project"
 	case writesIn:
 		return "Will be written here"
 	}

@@ -58,7 +58,7 @@ func (a *App) CopyFrames(ctx context.Context, project int64, in mending.CopyFram
 			j.Step("", done, total)
 		})
 		if errors.Is(err, fs.ErrExist) {
-			err = fault.Say(fault.Conflict, "A file is there already", "One of these frames was added to "+to+" in the meantime. Nothing was copied.")
+			err = fault.Say(fault.Conflict, "File exists", "One of these frames was added to "+to+" in the meantime. Nothing was copied.")
 		}
 		if err != nil {
 			return api.Nothing{}, "", err

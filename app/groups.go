@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"path/filepath"
 	"slices"
 
 	"boundcrate/app/api"
@@ -84,7 +83,7 @@ func grouped(offers []mend.Group, key string) (mend.Group, error) {
 			return g, nil
 		}
 	}
-	return mend.Group{}, fault.Say(fault.Conflict, "Mended since", "Nothing of that folder is missing any more.")
+	return mend.Group{}, fault.Say(fault.Conflict, "Already relinked", "No files of this folder are missing any more.")
 }
 
 // Group lists the files of one.
@@ -108,11 +107,7 @@ func (a *App) Group(ctx context.Context, project int64, q api.AskKey) (mending.G
 	out := mending.GroupFiles{Group: s.groupView(&g), List: []mending.GroupedRow{}}
 	for i := range g.Members {
 		m := &g.Members[i]
-		wanted, found := label(s.drives, m.Expected), label(s.drives, m.Best.Path)
-		out.List = append(out.List, mending.GroupedRow{
-			Expected: m.Expected, Name: filepath.Base(wanted), Label: filepath.Dir(wanted), Path: m.Best.Path, Found: filepath.Base(found), FoundIn: filepath.Dir(found),
-			Certainty: m.Best.Certainty, Warnings: words.AllEvidence(m.Best.Against), Doubtful: m.Best.Doubtful(),
-		})
+		out.List = append(out.List, s.groupedRow(m.Expected, &m.Best))
 	}
 	// What is doubtful first: it is what somebody has to look at.
 	slices.SortStableFunc(out.List, func(x, y mending.GroupedRow) int { return doubts(y) - doubts(x) })
@@ -156,13 +151,13 @@ func (a *App) MendGroup(ctx context.Context, project int64, in mending.MendGroup
 				return api.Started{}, err
 			}
 			if !info.Mode.IsRegular() {
-				return api.Started{}, fault.Say(fault.Conflict, "No file", "‘"+drive.Label(s.drives, graph.Shown(m.Best.Path))+"’ is no plain file any more.")
+				return api.Started{}, fault.Say(fault.Conflict, "No file", "‘"+drive.Label(s.drives, graph.Shown(m.Best.Path))+"’ is no longer a regular file.")
 			}
 		}
 		list = append(list, repairOf(s.drives, m.Expected, m.Best))
 	}
 	if len(list) == 0 {
-		return api.Started{}, fault.Say(fault.Wrong, "Nothing chosen", "None of its files is left to mend.")
+		return api.Started{}, fault.Say(fault.Wrong, "Nothing selected", "None of the selected files is still missing.")
 	}
 	if err := a.repair(p, w, s, list...); err != nil {
 		return api.Started{}, err

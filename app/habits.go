@@ -27,7 +27,7 @@ func (a *App) Habits(ctx context.Context) (ruling.Habits, error) {
 func (a *App) SetHabits(ctx context.Context, in ruling.SetHabits) (ruling.Habits, error) {
 	if in.Text != "" {
 		if _, err := origin.ParseHabits([]byte(in.Text)); err != nil {
-			return ruling.Habits{}, fault.Say(fault.Unfit, "Not saved", "They cannot be followed: "+phrase.Sentence(err.Error()))
+			return ruling.Habits{}, fault.Say(fault.Unfit, "Not saved", "These habits have errors: "+phrase.Sentence(err.Error()))
 		}
 	}
 	if err := a.store.SetHabits(in.Text); err != nil {
@@ -57,7 +57,7 @@ func (a *App) TryHabits(ctx context.Context, in ruling.SetHabits) (ruling.Habits
 	if err != nil {
 		return out, err
 	}
-	return tried(ctx, a, "Habits, tried on "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (ruling.HabitsTried, error) {
+	return tried(ctx, a, "Testing habits on "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (ruling.HabitsTried, error) {
 		return out, a.judgedBy(ctx, p, h, &out)
 	})
 }

@@ -33,11 +33,11 @@ func (a *App) Hold(ctx context.Context, job string, in overview.Hold) (overview.
 		return overview.HeldList{}, err
 	}
 	if !recent(said.At, stillTrue) {
-		return overview.HeldList{}, fault.Say(fault.Conflict, "Asked too long ago", "Ask once more who needs the folder: something may have changed since.")
+		return overview.HeldList{}, fault.Say(fault.Conflict, "Check again", "The last check of this folder is too old. Check it again.")
 	}
 	for _, of := range said.Needy {
 		if !slices.ContainsFunc(in.Reasons, func(r overview.Reason) bool { return r.Of == of && strings.TrimSpace(r.Why) != "" }) {
-			return overview.HeldList{}, fault.Say(fault.Conflict, "Somebody needs it", "‘"+of+"’ needs the folder, or could not be asked. Say why that does not count, or mend it first.")
+			return overview.HeldList{}, fault.Say(fault.Conflict, "In use", "‘"+of+"’ uses the folder, or could not be checked. Give a reason to ignore it, or relink it first.")
 		}
 	}
 	now := time.Now()
@@ -73,7 +73,7 @@ func (a *App) Hold(ctx context.Context, job string, in overview.Hold) (overview.
 }
 
 func termless() error {
-	return fault.Say(fault.Wrong, "For how long?", fmt.Sprintf("It is kept for a day at least, and for %d days at the most.", holding.MostDays))
+	return fault.Say(fault.Wrong, "Number of days", fmt.Sprintf("Folders are kept for 1 to %d days.", holding.MostDays))
 }
 
 // take moves something into the holding folder of its drive. What it was stands beside it on the
@@ -119,7 +119,7 @@ func (a *App) askedAgain(said overview.Cleared, reach drive.Set) error {
 			if drive.Within(folder, u.Document) || known[of] || !u.At.After(said.At) {
 				continue
 			}
-			return fault.Say(fault.Conflict, "Somebody needs it", "‘"+of+"’ came to need the folder since you asked. Ask once more.")
+			return fault.Say(fault.Conflict, "In use", "‘"+of+"’ has started to use the folder since the check. Check again.")
 		}
 	}
 	return nil

@@ -42,7 +42,7 @@ func (a *App) BringHome(ctx context.Context, project int64, in places.BringHome)
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobHome, Project: p.ID, Title: "Bringing files home to " + p.Name, Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobHome, Project: p.ID, Title: "Copying outside files into " + p.Name, Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		done, err := a.home(ctx, p, w, s)
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -59,14 +59,14 @@ func (a *App) BringHome(ctx context.Context, project int64, in places.BringHome)
 
 // broughtHome says what came of it, what did not too.
 func broughtHome(done *home.Done) string {
-	said := phrase.Plural(len(done.Moves), "file") + " brought home, " + phrase.Plural(len(done.Written), "document") + " written"
+	said := phrase.Plural(len(done.Moves), "file") + " copied, " + phrase.Plural(len(done.Written), "document") + " changed"
 	tell := func(what string, of func(home.Why) bool) {
 		list := slices.DeleteFunc(slices.Clone(done.Left), func(l home.Left) bool { return !of(l.Why) })
 		if len(list) > 0 {
 			said += "; " + what + ": " + phrase.Plural(len(list), "file") + ", the first is " + filepath.Base(list[0].Path)
 		}
 	}
-	tell("not brought", func(w home.Why) bool { return w != home.NotChosen && w != home.Gaps })
+	tell("not copied", func(w home.Why) bool { return w != home.NotChosen && w != home.Gaps })
 	tell("files are missing from", func(w home.Why) bool { return w == home.Gaps })
 	if len(done.Problems) > 0 {
 		said += "; " + words.OfProblem(done.Problems[0]).String()
@@ -82,7 +82,7 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 	defer end()
 	plan := home.Make(s.graph, s.judged, o.Reach, home.Usual)
 	if len(plan.Moves) == 0 {
-		return nil, fault.Say(fault.Conflict, "Nothing to bring home", "No file of this project lies outside its folder, or only in a library.")
+		return nil, fault.Say(fault.Conflict, "Nothing to copy", "No files of this project are outside its folder, except in libraries.")
 	}
 	done, err := home.Run(ctx, plan, s.graph, o, a.editions(p), a.store.Journals())
 	if err != nil {

@@ -97,19 +97,19 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 			return api.Started{}, err
 		}
 		if _, err := reach.Lstat(at); err == nil || taken[at] {
-			return api.Started{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was written over it; choose another name.")
+			return api.Started{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ already exists. Nothing was overwritten. Choose another name.")
 		}
 		taken[at] = true
 		to[graph.RefID(f.Ref)] = at
 		docs = append(docs, s.graph.Documents[s.graph.References[f.Ref].Doc].Path)
 	}
 	if len(to) == 0 {
-		return api.Started{}, fault.Say(fault.Wrong, "Nothing chosen", "Choose what shall be written out.")
+		return api.Started{}, fault.Say(fault.Wrong, "Nothing selected", "Select at least one item to save.")
 	}
 	if err := within(reach, s.graph, docs); err != nil {
 		return api.Started{}, err
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobInside, Project: p.ID, Title: "Writing out what stands inside " + p.Name, Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobInside, Project: p.ID, Title: "Saving files from " + p.Name, Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		o, end, err := a.tracing(ctx, p, w, s)
 		if err != nil {
 			return api.Nothing{}, "", err
@@ -127,7 +127,7 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 			return api.Nothing{}, "", err
 		}
 		_, err = a.startTrace(p.ID)
-		return api.Nothing{}, phrase.Plural(len(to), "file") + " written out, " + phrase.Plural(len(written), "document") + " written", err
+		return api.Nothing{}, phrase.Plural(len(to), "file") + " saved, " + phrase.Plural(len(written), "document") + " changed", err
 	})
 	if err != nil {
 		return api.Started{}, err

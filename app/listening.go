@@ -19,7 +19,7 @@ func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
 		return
 	}
 	// One is under way already, or the page is told by the next ask.
-	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobListen, Project: p.ID, Title: "Listening to sounds", Unit: "files", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobListen, Project: p.ID, Title: "Checking sounds", Unit: "files", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		n, err := a.hear(ctx, p, w, plan, j)
 		return api.Nothing{}, phrase.Plural(n, "sound") + " heard", err
 	})
@@ -79,7 +79,7 @@ func (a *App) allHeard(ctx context.Context, p store.Project, w *work, s *snapsho
 		}
 	}
 	if n := soundTroubles(pl.plan) - known; n > 0 {
-		return fault.Say(fault.Conflict, "Look at the sounds first", phrase.Plural(n, "sound")+" that will be made anew turned out to be damaged, or to go beyond full scale. Nothing was sealed. Look at Stow, then seal again.")
+		return fault.Say(fault.Conflict, "Check the sounds first", phrase.Plural(n, "sound")+" to be converted may be damaged or clipped. Nothing was sealed. See Stow, then seal again.")
 	}
 	return nil
 }

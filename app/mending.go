@@ -406,7 +406,7 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 		return api.Started{}, err
 	}
 	if len(in.Folders) == 0 {
-		return api.Started{}, fault.Say(fault.Wrong, "Where?", "Choose at least one folder to look in.")
+		return api.Started{}, fault.Say(fault.Wrong, "No folder", "Choose at least one folder to search.")
 	}
 	reach, err := a.reach()
 	if err != nil {
@@ -422,7 +422,7 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 			return api.Started{}, fault.Say(fault.Wrong, "Not a folder", "‘"+f+"’ is not a folder.")
 		}
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSearch, Project: p.ID, Title: "Looking through " + drive.Label(reach.Drives, in.Folders[0]), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSearch, Project: p.ID, Title: "Searching " + drive.Label(reach.Drives, in.Folders[0]), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		message, err := a.look(ctx, p, w, reach, in.Folders, j)
 		return api.Nothing{}, message, err
 	})
@@ -437,7 +437,7 @@ func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Se
 		j.Step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
 	if err != nil {
-		return "Stopped; nothing was changed.", err
+		return "Stopped. Nothing was changed.", err
 	}
 	// What was met is asked at once, and kept beside that.
 	x := walked.Index()
@@ -496,5 +496,5 @@ func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Se
 	}
 	w.found.Store(f)
 	a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
-	return fmt.Sprintf("%d looked for, %d found", f.looked, f.applied), err
+	return fmt.Sprintf("%d searched for, %d found", f.looked, f.applied), err
 }

@@ -70,7 +70,7 @@ func (a *App) plannedAlready(p store.Project, w *work, s *snapshot) (*planned, e
 		}
 		if err != nil { // whoever asks next is told; a job that failed would make pages ask again and again
 			w.unplanned.Store(&unplanned{s.number, choices, time.Now(), err})
-			said = "It could not be planned"
+			said = "The crate could not be planned"
 		}
 		a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
 		return api.Nothing{}, said, nil
@@ -158,12 +158,12 @@ func (a *App) saidSoon(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	t := pl.saying.Load()
 	if t == nil || t.View().Job.State == api.Stopped {
-		t, err = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Title: "Working out what the documents will say", Quiet: true, Second: jobs.Again}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+		t, err = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Title: "Preparing the documents", Quiet: true, Second: jobs.Again}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 			_, err := a.said(ctx, p, w, s)
 			if !j.Unseen() {
 				a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
 			}
-			return api.Nothing{}, "Every document was proved", err
+			return api.Nothing{}, "Every document was checked", err
 		})
 		if err != nil {
 			return nil, err

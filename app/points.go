@@ -35,7 +35,7 @@ func (a *App) Points(ctx context.Context, project int64) (places.Points, error) 
 			row.Says += flagSays[f]
 		}
 		if !g.Owns(&g.Documents[w.Doc]) {
-			row.Fixed = "Its document is another project's; set it there."
+			row.Fixed = "Its document belongs to another project. Change it there."
 		}
 		out.List = append(out.List, row)
 	}
@@ -90,11 +90,11 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 		return places.Aimed{}, err
 	}
 	if in.Try {
-		return tried(ctx, a, "Where "+p.Name+" would write", p.ID, p.Documents[0], func(ctx context.Context) (places.Aimed, error) {
+		return tried(ctx, a, "Previewing write points of "+p.Name, p.ID, p.Documents[0], func(ctx context.Context) (places.Aimed, error) {
 			return a.aim(ctx, p, w, s, to, true)
 		})
 	}
-	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobWrite, Project: p.ID, Title: "Setting where " + p.Name + " writes"}, func(ctx context.Context, _ *jobs.Task) (places.Aimed, error) {
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobWrite, Project: p.ID, Title: "Changing write points of " + p.Name}, func(ctx context.Context, _ *jobs.Task) (places.Aimed, error) {
 		return a.aim(ctx, p, w, s, to, false)
 	})
 }

@@ -2,6 +2,8 @@ package app
 
 import (
 	"context"
+	"io"
+	"maps"
 	"path/filepath"
 	"slices"
 	"time"
@@ -9,6 +11,8 @@ import (
 	"boundcrate/app/api"
 	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/seal"
+	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 	"boundcrate/store"
 )
@@ -53,8 +57,51 @@ func (a *App) AddProject(ctx context.Context, in api.NewProject) (api.Project, e
 	if err != nil {
 		return api.Project{}, err
 	}
+	if err := a.adoptOmitted(p, reach); err != nil {
+		return api.Project{}, err
+	}
 	_, err = a.startTrace(p.ID)
 	return projectView(p, reach.Drives), err
+}
+
+// maxRecord bounds the record of a crate that is read for what was left out, in bytes.
+const maxRecord = 64 << 20
+
+// adoptOmitted sets aside, for documents of a received crate, what its sender left out on purpose.
+func (a *App) adoptOmitted(p store.Project, reach drive.Set) error {
+	dir := filepath.Dir(p.Documents[0])
+	for {
+		if info, err := reach.Stat(filepath.Join(dir, "bagit.txt")); err == nil && info.Mode.IsRegular() {
+			break
+		}
+		above := filepath.Dir(dir)
+		if _, err := reach.Stat(above); err != nil || above == dir {
+			return nil // not in a crate
+		}
+		dir = above
+	}
+	if log, err := a.store.Decisions(p.ID); err != nil || len(log) > 0 {
+		return err // an open project, of which a person has decided already
+	}
+	f, err := reach.Open(filepath.Join(dir, seal.RecordName))
+	if err != nil || f.Size() > maxRecord {
+		return nil // a bag of another maker, or not readable: what it lacks is missing
+	}
+	defer f.Close()
+	record, err := io.ReadAll(io.NewSectionReader(f, 0, f.Size()))
+	if err != nil {
+		return err
+	}
+	var list []decide.Decision
+	omitted := seal.Omitted(record)
+	for _, place := range slices.Sorted(maps.Keys(omitted)) {
+		why := string(omitted[place])
+		list = append(list, decide.Decision{Kind: decide.Aside, From: drive.At(reach.Drives, filepath.Join(dir, filepath.FromSlash(place))), Name: &why, At: time.Now()})
+	}
+	if len(list) == 0 {
+		return nil
+	}
+	return a.store.Decide(p.ID, list...)
 }
 
 // DropProject forgets a project. Its files stay as they are.

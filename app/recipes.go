@@ -94,7 +94,7 @@ func (a *App) recipe(name string) (recipe.Recipe, error) {
 		if f.Name == name {
 			r, err := recipe.Parse([]byte(f.Text))
 			if err != nil {
-				return r, fault.Say(fault.Unfit, "Cannot be followed", recipeProblem(name, err))
+				return r, fault.Say(fault.Unfit, "Recipe not usable", recipeProblem(name, err))
 			}
 			return r, nil
 		}
@@ -131,7 +131,7 @@ func (a *App) SetRecipe(ctx context.Context, in packing.SetRecipe) error {
 	}
 	err := a.store.SetRecipe(strings.TrimSpace(in.Name), text)
 	if errors.Is(err, store.ErrRulesName) {
-		return fault.Say(fault.Wrong, "Not saved", "A recipe has a name of at most 64 letters, digits, spaces, hyphens and underscores.")
+		return fault.Say(fault.Wrong, "Not saved", "Recipe names can have up to 64 letters, digits, spaces, hyphens and underscores.")
 	}
 	return err
 }

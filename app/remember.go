@@ -24,7 +24,7 @@ func (a *App) remember(p store.Project, w *work, quiet bool) {
 				}
 			}
 		}
-		return api.Nothing{}, "Everything new is remembered", nil
+		return api.Nothing{}, "Everything new was read", nil
 	})
 	if err != nil {
 		return

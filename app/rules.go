@@ -65,7 +65,7 @@ func (a *App) Rules(ctx context.Context) (ruling.Rules, error) {
 // can be used is switched on.
 func (a *App) SetRules(ctx context.Context, in ruling.SetRules) (ruling.Rules, error) {
 	if len(in.Text) > rules.MaxSize {
-		return ruling.Rules{}, fault.Say(fault.Wrong, "Too long", "A rules file has at most 256 KiB.")
+		return ruling.Rules{}, fault.Say(fault.Wrong, "Too long", "A rules file can have at most 256 KiB.")
 	}
 	if _, problems := rules.Parse(in.Name, []byte(in.Text)); in.On && len(problems) > 0 {
 		return ruling.Rules{}, fault.Say(fault.Conflict, "Not switched on", "‘"+in.Name+"’, "+problems[0].String()+".")
@@ -121,7 +121,7 @@ func (a *App) TryRules(ctx context.Context, in ruling.TryRules) (ruling.RulesTri
 	if err != nil {
 		return out, err
 	}
-	return tried(ctx, a, "Rules, tried on "+filepath.Base(in.Sample), 0, in.Sample, func(context.Context) (ruling.RulesTried, error) {
+	return tried(ctx, a, "Testing rules on "+filepath.Base(in.Sample), 0, in.Sample, func(context.Context) (ruling.RulesTried, error) {
 		return triedOn(f, reach, in.Sample, out)
 	})
 }
@@ -171,7 +171,7 @@ func learned(ctx context.Context, reach drive.Set, sample string) (ruling.RulesL
 		return out, err
 	}
 	if len(got) == 0 {
-		return out, fault.Say(fault.Conflict, "Nothing was recognised", "No place in ‘"+filepath.Base(sample)+"’ holds what looks like names. Rules files read text, XML and JSON.")
+		return out, fault.Say(fault.Conflict, "Nothing was recognised", "No value in ‘"+filepath.Base(sample)+"’ looks like a path. Rules files read text, XML and JSON.")
 	}
 	out.Proposals = got
 	return out, nil

@@ -18,6 +18,7 @@ import (
 	"boundcrate/app/fault"
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/sift"
@@ -39,7 +40,7 @@ func (a *App) place(out string) (string, drive.Set, error) {
 	}
 	out = filepath.Clean(out)
 	if !filepath.IsAbs(out) {
-		return "", reach, fault.Say(fault.Wrong, "No place", "Choose a folder on one of your drives and a name for the crate.")
+		return "", reach, fault.Say(fault.Wrong, "No destination", "Choose a folder on one of your drives and a name for the crate.")
 	}
 	real := out
 	for dir, rest := filepath.Dir(out), filepath.Base(out); ; dir, rest = filepath.Dir(dir), filepath.Join(filepath.Base(dir), rest) {
@@ -108,7 +109,7 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 		return out, nil
 	}
 	if out.Free > 0 && out.Free < out.Needs {
-		out.Why = "It needs " + phrase.Size(out.Needs) + " and only " + phrase.Size(out.Free) + " are free there."
+		out.Why = "It needs " + phrase.Size(out.Needs) + " but only " + phrase.Size(out.Free) + " are free there."
 		return out, nil
 	}
 	out.Same = sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, at)
@@ -198,6 +199,11 @@ func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error)
 	out.Report = &rep
 	when := p.LastSealed()
 	out.At, out.Well = &when, row.Report.Complete && len(row.Report.Problems) == 0
+	for _, p := range row.Report.Problems {
+		if p.Code == string(proof.LeftOut) {
+			out.Omitted++
+		}
+	}
 	out.Label = drive.Label(reach.Drives, row.at(reach.Drives))
 	_, err = reach.Stat(row.at(reach.Drives))
 	out.There = err == nil
@@ -280,7 +286,7 @@ func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (
 		return api.Started{}, err
 	}
 	if !in.Despite && sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, out) {
-		return api.Started{}, fault.Say(fault.Conflict, "On the same drive", "An archive on the project's own drive goes when the drive goes. Choose another drive, or say that it shall lie there all the same.")
+		return api.Started{}, fault.Say(fault.Conflict, "On the same drive", "This archive would be on the project's own drive and be lost with it. Choose another drive, or confirm.")
 	}
 	if err := a.store.SetOut(p.ID, out, in.Note); err != nil {
 		return api.Started{}, err
@@ -312,7 +318,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 		return "", err
 	}
 	if pl.loose == unsought {
-		return "", fault.Say(fault.Conflict, "It changed meanwhile", "The project changed while what goes along was looked for. Nothing was sealed; seal it again.")
+		return "", fault.Say(fault.Conflict, "Changed in the meantime", "The project changed while optional files were searched. Nothing was sealed. Seal again.")
 	}
 	memory, err := a.store.Memory(nil)
 	if err != nil {
@@ -367,13 +373,13 @@ func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha51
 	}
 	lines := []packing.ProofLine{
 		{Code: packing.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
-		{Code: packing.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s a second", took.Seconds(), pace)},
+		{Code: packing.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s per second", took.Seconds(), pace)},
 		{Code: packing.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
-		{Code: packing.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents name their files relative to themselves", Figure: phrase.Plural(docs, "document")},
+		{Code: packing.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents use relative paths", Figure: phrase.Plural(docs, "document")},
 		provedLine(rep),
 	}
 	if len(rep.Parts) > 0 {
-		lines = append(lines, packing.ProofLine{Code: packing.ProofParts, OK: true, What: "Every part is a bag of its own, none larger than it may be", Figure: phrase.Plural(len(rep.Parts), "part")})
+		lines = append(lines, packing.ProofLine{Code: packing.ProofParts, OK: true, What: "Every part is a valid bag within the size limit", Figure: phrase.Plural(len(rep.Parts), "part")})
 	}
 	return lines
 }
@@ -383,11 +389,25 @@ func provedLine(rep *seal.Report) packing.ProofLine {
 	l.Note = sheet.Verdict(rep)
 	switch {
 	case len(rep.Lacks) > 0:
-		l.Figure = "not asked"
+		l.Figure = "not checked"
 	case !rep.Complete:
-		l.Figure = fmt.Sprintf("%d open", len(words.SealProblems(rep))-rep.Harm())
+		omitted := omitted(rep)
+		l.Figure = phrase.Plural(len(words.SealProblems(rep))-rep.Harm()-omitted, "problem")
+		if omitted > 0 {
+			l.Figure += fmt.Sprintf(", %d left out", omitted)
+		}
 	}
 	return l
+}
+
+// omitted counts the references whose files were left out on purpose.
+func omitted(rep *seal.Report) (n int) {
+	for _, o := range rep.Proof.Open {
+		if o.Code == proof.LeftOut {
+			n++
+		}
+	}
+	return n
 }
 
 // Receive checks a crate and, when told where, unpacks it.
@@ -426,18 +446,19 @@ func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, err
 			}
 		}
 		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
-		out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is what was sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
+		out.Omitted = omitted(rep)
+		out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is as sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
 		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
-			out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts lie beside each other", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
+			out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts are present", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
 		}
 		out.Proof = append(out.Proof, provedLine(rep))
 		switch {
 		case out.Harm > 0:
-			return out, "Damaged; nothing was unpacked", nil
+			return out, "Damaged. Nothing was unpacked", nil
 		case in.Into != "":
 			return out, "Unpacked", nil
 		}
-		return out, "Whole", nil
+		return out, "Undamaged", nil
 	})
 	if err != nil {
 		return api.Started{}, err

@@ -37,16 +37,16 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 		return
 	}
 	// One is under way already, or the page is told by the next ask.
-	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of one size", Unit: "bytes", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobWeigh, Project: p.ID, Title: "Comparing files of equal size", Unit: "bytes", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		t, err := a.compare(ctx, w, s, j)
 		if err != nil {
 			return api.Nothing{}, "", err
 		}
 		a.replan(ctx, p.ID, w)
 		if len(t.list) == 0 {
-			return api.Nothing{}, "nothing is there twice", nil
+			return api.Nothing{}, "no duplicates", nil
 		}
-		return api.Nothing{}, phrase.Plural(len(t.list), "content") + " under several paths", nil
+		return api.Nothing{}, phrase.Plural(len(t.list), "duplicate") + " found", nil
 	})
 }
 
@@ -70,7 +70,7 @@ func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *jobs.Task) (
 		if info, err := reach.Stat(p); err == nil {
 			done += info.Size
 		}
-		j.Step("comparing files of one size", done, total)
+		j.Step("comparing files of equal size", done, total)
 		return hash(ctx, p)
 	})
 	if err != nil {
@@ -214,7 +214,7 @@ func siftGroup(s *snapshot, id string, key func(graph.FileID) string, title func
 		},
 		Title: func(k string) string {
 			if k == alongside {
-				return "Goes along, and no document names it"
+				return "Optional; not referenced by any document"
 			}
 			return title(k)
 		},

@@ -49,9 +49,9 @@ func (a *App) Slip(ctx context.Context, project int64, q api.AskKey) (tracing.Sl
 	out := tracing.Slip{Row: s.row(row), Paths: []tracing.PathLine{}, Uses: []tracing.Asker{}, Chain: []string{}, Others: []tracing.OtherUse{}, Beside: []api.Apart{}}
 	if row.point != graph.None {
 		p := &s.graph.WritePoints[row.point]
-		out.Paths = []tracing.PathLine{s.line("project", s.graph.Root, ""), s.line("goes to", p.Path, "found")}
+		out.Paths = []tracing.PathLine{s.line("project", s.graph.Root, ""), s.line("writes to", p.Path, "found")}
 		out.Uses = append(out.Uses, tracing.Asker{Document: drive.Label(s.drives, s.graph.Where(p.Doc, p.Text)), Depth: s.graph.Documents[p.Doc].Depth, Owner: p.Owner, Written: p.Written, Use: p.Use})
-		out.Say = "New material will be written there; nothing has to be there yet."
+		out.Say = "New material will be written here. The folder may still be empty."
 		for _, f := range s.judged.FlagsOf(int(row.point)) {
 			out.Say += " " + flagSays[f]
 		}
@@ -74,7 +74,7 @@ func (a *App) docSlip(s *snapshot, d *docRow) (tracing.Slip, error) {
 	f := &s.graph.Files[i]
 	out := tracing.Slip{
 		Row:   tracing.Row{Key: d.Key, Name: d.Name, State: f.State, Use: d.Use, Kind: facts.Document, Word: words.Kind(facts.Document), Origin: s.judged.File(s.graph, graph.FileID(i)).Origin, Size: d.Size, Files: 1, Badges: []tracing.Badge{}},
-		Say:   fmt.Sprintf("The project begins with it: %s, %s not found. It is read as %s.", phrase.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
+		Say:   fmt.Sprintf("Main document of the project: %s, %s not found. Format: %s.", phrase.Plural(d.References, "reference"), strconv.Itoa(d.Open), d.Title),
 		Paths: []tracing.PathLine{s.line("project", s.graph.Root, ""), s.line("found", f.Path, "found")}, Path: f.Path, Size: d.Size, Uses: []tracing.Asker{}, Chain: []string{}, Others: []tracing.OtherUse{}, Beside: s.beside(f.Path),
 	}
 	out.Row.Common, out.Row.Parting = s.part(filepath.Dir(f.Path))
@@ -85,8 +85,8 @@ func (a *App) docSlip(s *snapshot, d *docRow) (tracing.Slip, error) {
 }
 
 var flagSays = map[graph.Flag]string{
-	graph.Outside: "It lies outside the project folder: a copy of the project would go on writing there.", graph.OtherDrive: "It lies on another drive.",
-	graph.OtherProject: "It lies in another project's folder.", graph.InnerFolder: "It is an inner folder of the project.", graph.Absent: "The folder is not there.",
+	graph.Outside: "It is outside the project folder. A copy of the project would also write there.", graph.OtherDrive: "It is on another drive.",
+	graph.OtherProject: "It is in another project's folder.", graph.InnerFolder: "It is a subfolder of the project.", graph.Absent: "The folder does not exist.",
 }
 
 func (a *App) slipOf(out *tracing.Slip, row *fileRow, s *snapshot, w *work) error {
@@ -186,7 +186,7 @@ func copied(list []string) string {
 	if len(list) == 0 {
 		return ""
 	}
-	return " A file of its name and size is at " + strings.Join(list, ", and at ") + "."
+	return " A file of this name and size is at " + strings.Join(list, ", and at ") + "."
 }
 
 // headerOf is what a file's header tells, and what is wrong with it in words.
@@ -270,14 +270,14 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 	for _, i := range refs {
 		docs[s.graph.References[i].Doc] = true
 	}
-	by := "Named once."
+	by := "Used once."
 	if n := len(refs); n > 1 && len(docs) > 1 {
-		by = fmt.Sprintf("Named %d times, by %d documents.", n, len(docs))
+		by = fmt.Sprintf("Used %d times, in %d documents.", n, len(docs))
 	} else if n > 1 {
-		by = fmt.Sprintf("Named %d times.", n)
+		by = fmt.Sprintf("Used %d times.", n)
 	}
 	if s.isGuess(row) {
-		by += " A guess, by the looks of it: nobody knows the format of the document."
+		by += " Guessed: the format of the document is unknown."
 	}
 	why := words.Why(r.Why, r.Member)
 	switch r.State {
@@ -285,26 +285,26 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 		if why != "" {
 			return by + " Not found: " + why + "."
 		}
-		return by + " It is not where the document says."
+		return by + " Not found at this path."
 	case graph.Unplugged:
 		on := slip.Drive
 		if on == "" {
 			on = "a drive"
 		}
-		return by + " It lies on " + on + ", which is not connected. Connect the drive; no search is needed." + copied(slip.Copies)
+		return by + " It is on " + on + ", which is not connected. Connect the drive; no search is needed." + copied(slip.Copies)
 	case graph.Twins:
-		return by + fmt.Sprintf(" %d files could be meant; one has to be chosen.", len(r.Files))
+		return by + fmt.Sprintf(" %d files match; choose one.", len(r.Files))
 	case graph.Unsaved:
-		return "The document keeps a place for a file that was never written."
+		return "The document refers to a file that was never saved."
 	case graph.Inside:
-		return "Its bytes stand in the document and nowhere else. Written out, it is a file of its own that the document names."
+		return "Its data is stored inside the document only. You can save it as a file that the document references."
 	case graph.Unreadable:
-		return by + " It is there and cannot be read: " + why + "."
+		return by + " The file exists but cannot be read: " + why + "."
 	}
 	say := by
 	switch {
 	case r.Repaired:
-		say += " Mended: the document still says another place."
+		say += " Relinked in Bound Crate; the document still has the old path."
 	case r.Loose:
 		say += " Found under another spelling of the same name."
 	case r.State == graph.Away:
@@ -321,7 +321,7 @@ func (s *snapshot) sentence(refs []graph.RefID, row *fileRow, r *graph.Reference
 		say += " " + when
 	}
 	if slip.Missing > 0 {
-		say += fmt.Sprintf(" %d of its numbers are not there.", slip.Missing)
+		say += fmt.Sprintf(" %d frames are missing.", slip.Missing)
 	}
 	return say
 }
@@ -339,7 +339,7 @@ func (s *snapshot) savedAfter(row *fileRow, r *graph.Reference) string {
 	for _, k := range s.graph.Files[row.file].Refs {
 		d := &s.graph.Documents[s.graph.References[k].Doc]
 		if slices.Contains(painted, d.Format) && d.Info.ModTime.Sub(r.Info.ModTime) > time.Hour {
-			return filepath.Base(d.Path) + " was saved after it: what was painted on it since is not in this file, unless it was saved too."
+			return filepath.Base(d.Path) + " was saved later. Changes painted there may not be in this file yet."
 		}
 	}
 	return ""

@@ -60,22 +60,23 @@ type work struct {
 // snapshot is one trace and what was made of it. It never changes: a handler
 // takes it once, and holds no lock while it asks a disk or the network.
 type snapshot struct {
-	id      api.Snapshot // what others call it
-	number  int
-	inputs  int64 // which asking it answers
-	graph   *graph.Graph
-	digest  uint64 // of the graph
-	judged  *origin.Judged
-	log     decide.Log
-	drives  []drive.Drive
-	traced  time.Time
-	err     string // why there is no graph
-	files   *table.Table[fileRow]
-	docs    *table.Table[docRow]
-	revised map[string]origin.Revision // files of managed stores, by path
-	lastOf  map[graph.FileID]int64     // bytes that files which are not there had when last seen
-	aside   map[string]decide.SetAside // by where the file is expected
-	tally   tally.Tally
+	id       api.Snapshot // what others call it
+	number   int
+	inputs   int64 // which asking it answers
+	graph    *graph.Graph
+	digest   uint64 // of the graph
+	judged   *origin.Judged
+	log      decide.Log
+	drives   []drive.Drive
+	traced   time.Time
+	err      string // why there is no graph
+	files    *table.Table[fileRow]
+	docs     *table.Table[docRow]
+	problems *table.Table[problemRow]
+	revised  map[string]origin.Revision // files of managed stores, by path
+	lastOf   map[graph.FileID]int64     // bytes that files which are not there had when last seen
+	aside    map[string]decide.SetAside // by where the file is expected
+	tally    tally.Tally
 
 	wanted atomic.Pointer[wantedTable]   // made when it is first asked for
 	since  atomic.Pointer[since]         // the same
@@ -151,7 +152,7 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 	}
 	s := w.now.Load()
 	if s == nil || s.graph == nil {
-		detail := "The documents are being traced. Ask again once that is done."
+		detail := "The documents are being traced. Try again when that has finished."
 		if s != nil && s.err != "" {
 			detail = s.err
 		}
@@ -161,7 +162,7 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 }
 
 // older refuses what was decided on another snapshot than the present one.
-var older = fault.Say(fault.Conflict, "It changed meanwhile", "The documents were traced again since this was shown. Nothing was done; look once more.")
+var older = fault.Say(fault.Conflict, "Changed in the meantime", "The documents were traced again since this page was shown. Nothing was done. Check the page and try again.")
 
 // on is traced for what was decided on a snapshot: where another holds by now, nothing is done.
 func (a *App) on(project int64, decided api.Snapshot) (store.Project, *work, *snapshot, error) {
@@ -248,7 +249,7 @@ func (a *App) traceTask(id int64, second jobs.Second, quiet bool) (*jobs.Task, e
 			w.outside(before, s)
 		}
 		if quiet && s == before && !w.fresh.Load() {
-			return api.Nothing{}, "Everything is as it was", nil
+			return api.Nothing{}, "No changes", nil
 		}
 		now := time.Now()
 		if err := a.keepUses(ctx, p, w, s, reach, now); err != nil {
@@ -413,7 +414,7 @@ func (s *snapshot) judge(a *App, p store.Project, reach drive.Reach, memory *sto
 	}
 	s.tally = tally.Of(g, s.judged, s.setAside)
 	s.files = table.New(fileSpec(s), fileRows(s))
-	s.docs = table.New(docSpec(s), docRows(s))
+	s.docs, s.problems = table.New(docSpec(s), docRows(s)), table.New(problemSpec(), problemRows(s))
 }
 
 // setAside tells that a file is missing, lacks numbers, or is suspect, and does not count for now.

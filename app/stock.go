@@ -112,7 +112,7 @@ func (a *App) TakeStock(ctx context.Context) (api.Started, error) {
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobStock, Title: "Looking at every project", Unit: "documents", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobStock, Title: "Checking all projects", Unit: "documents", Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		n, lone, err := a.lookAtAll(ctx, reach, j)
 		return api.Nothing{}, phrase.Plural(n, "project") + ", " + phrase.Plural(lone, "document") + " without one", err
 	})

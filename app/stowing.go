@@ -278,27 +278,27 @@ func (a *App) SetStow(ctx context.Context, project int64, in packing.StowOptions
 	layout := stow.Layout(in.Layout)
 	switch err := stow.CheckLayout(layout); {
 	case layout.IsPattern() && !strings.Contains(in.Layout, "{"):
-		return packing.Stow{}, fault.Say(fault.Wrong, "No such layout", "There is no layout called “"+in.Layout+"”.")
+		return packing.Stow{}, fault.Say(fault.Wrong, "No such layout", "Unknown layout “"+in.Layout+"”.")
 	case errors.As(err, &bad):
 		return packing.Stow{}, fault.Say(fault.Unfit, "No such layout", phrase.Sentence(words.BadPattern(bad)))
 	}
 	if !soundFits(in.Sound) {
-		return packing.Stow{}, fault.Say(fault.Unfit, "No such sound", "A sound is WAV, AIFF or FLAC, of 16, 24 or 32 bits, at a rate of the trade.")
+		return packing.Stow{}, fault.Say(fault.Unfit, "No such sound", "Sounds can be WAV, AIFF or FLAC with 16, 24 or 32 bits at a standard sample rate.")
 	}
 	if in.Parts != 0 && in.Parts < recipe.LeastPart {
-		return packing.Stow{}, fault.Say(fault.Unfit, "Too small", "A part has at least 1 MB.")
+		return packing.Stow{}, fault.Say(fault.Unfit, "Too small", "Parts must be at least 1 MB.")
 	}
 	if in.Trim != nil && sift.Keeps(in.Also) {
-		return packing.Stow{}, fault.Say(fault.Unfit, "Not for an archive", "A crate that keeps everything keeps its sounds whole. Let something else stay first, or do not cut sounds.")
+		return packing.Stow{}, fault.Say(fault.Unfit, "Not for an archive", "An archive keeps its sounds whole. Leave something else out first, or do not cut sounds.")
 	}
 	for _, f := range in.Interchange {
 		if !slices.Contains(export.Forms, f) {
-			return packing.Stow{}, fault.Say(fault.Unfit, "No such form", "There is no form called “"+string(f)+"”.")
+			return packing.Stow{}, fault.Say(fault.Unfit, "No such form", "Unknown format “"+string(f)+"”.")
 		}
 	}
 	for _, glob := range slices.Concat(in.Also, in.Leave.Drop, in.Leave.Keep) {
 		if !sift.Readable(glob) {
-			return packing.Stow{}, fault.Say(fault.Unfit, "Not readable", "“"+glob+"” is no pattern that can be read.")
+			return packing.Stow{}, fault.Say(fault.Unfit, "Not a pattern", "“"+glob+"” is not a valid pattern.")
 		}
 	}
 	if err := a.keepOptions(ctx, p.ID, in); err != nil {
@@ -342,7 +342,7 @@ func (a *App) Estimates(ctx context.Context, project int64) (packing.Estimates, 
 	if err != nil {
 		return packing.Estimates{}, err
 	}
-	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobTry, Project: p.ID, Title: "How large the crate will be", Slot: rand.Text()}, func(ctx context.Context, _ *jobs.Task) (packing.Estimates, error) {
+	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobTry, Project: p.ID, Title: "Estimating the size of the crate", Slot: rand.Text()}, func(ctx context.Context, _ *jobs.Task) (packing.Estimates, error) {
 		return a.estimated(ctx, p, w, s)
 	})
 }

@@ -53,7 +53,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			return have, nil
 		}
 		looked := w.looked.Load()
-		j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeek, Project: p.ID, Title: "Looking for unreferenced files", Unit: "files", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+		j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeek, Project: p.ID, Title: "Searching for unreferenced files", Unit: "files", Quiet: true, Second: jobs.Join}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 			l, err := a.seek(ctx, p, w, s, looked, j)
 			if err != nil {
 				return api.Nothing{}, "", err
@@ -76,7 +76,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 			return &looseFiles{snapshot: s.number, Loose: unsought}, nil
 		case <-j.Done():
 			if v := j.View().Job; v.State != api.Done {
-				return nil, fault.Say(fault.Unavailable, "Not looked through", "Unreferenced files could not be told. "+v.Error)
+				return nil, fault.Say(fault.Unavailable, "Search failed", "Unreferenced files could not be found. "+v.Error)
 			}
 		}
 	}
@@ -93,7 +93,7 @@ func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, l
 	if err != nil {
 		return nil, err
 	}
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.Step("looking through the project's folder", int64(files), 0) })
+	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.Step("searching the project folder", int64(files), 0) })
 	if err != nil {
 		return nil, err
 	}
@@ -179,7 +179,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 	var list []decide.Decision
 	for _, at := range in.Paths {
 		if !known[at] {
-			return fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file of the project.")
+			return fault.Say(fault.Conflict, "Not found", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file of the project.")
 		}
 		d := decide.Decision{Kind: decide.Leave, File: drive.At(s.drives, at), At: nowFunc()}
 		if in.Travels {
@@ -188,7 +188,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 		list = append(list, d)
 	}
 	if len(list) == 0 {
-		return fault.Say(fault.Wrong, "Which files?", "Choose at least one file.")
+		return fault.Say(fault.Wrong, "No file", "Choose at least one file.")
 	}
 	if err := a.store.Decide(p.ID, list...); err != nil {
 		return err
@@ -210,7 +210,7 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 		return api.Started{}, err
 	}
 	if len(in.Paths) == 0 || in.Days < 1 || in.Days > holding.MostDays {
-		return api.Started{}, fault.Say(fault.Wrong, "Which files?", "Choose at least one file, and keep it for a day at least.")
+		return api.Started{}, fault.Say(fault.Wrong, "No file", "Choose at least one file, and keep it for at least a day.")
 	}
 	known := map[string]sift.Extra{}
 	for _, e := range l.Extras {
@@ -218,14 +218,14 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 	}
 	for _, at := range in.Paths {
 		if e, ok := known[at]; !ok || e.What == sift.Companions || e.What == sift.Editions {
-			return api.Started{}, fault.Say(fault.Conflict, "Not there", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file.")
+			return api.Started{}, fault.Say(fault.Conflict, "Not found", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file.")
 		}
 	}
 	reach, err := a.reach()
 	if err != nil {
 		return api.Started{}, err
 	}
-	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobPutAway, Project: p.ID, Title: "Putting away " + phrase.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
+	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobPutAway, Project: p.ID, Title: "Moving " + phrase.Plural(len(in.Paths), "file"), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		message, err := a.takeAway(ctx, s, in, known, reach, j)
 		_, terr := a.startTrace(p.ID)
 		return api.Nothing{}, message, errors.Join(err, terr)
@@ -242,7 +242,7 @@ func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, kno
 		return "", err
 	}
 	if len(said.Unread) > 0 {
-		return "", fault.Say(fault.Conflict, "Not everybody could be asked", "‘"+said.Unread[0]+"’ could not be read. Nothing was put away.")
+		return "", fault.Say(fault.Conflict, "Not everything could be checked", "‘"+said.Unread[0]+"’ could not be read. Nothing was moved.")
 	}
 	ledger, err := a.store.Ledger(a.formats())
 	if err != nil {
@@ -253,7 +253,7 @@ func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, kno
 		if err := ctx.Err(); err != nil {
 			return "", err
 		}
-		j.Step("putting away", int64(i), int64(len(in.Paths)))
+		j.Step("moving to the holding folder", int64(i), int64(len(in.Paths)))
 		uses, err := ledger.Into(at)
 		if err != nil {
 			return "", err
@@ -282,7 +282,7 @@ func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, kno
 	}
 	a.drivesChanged()
 	if kept > 0 {
-		return phrase.Plural(taken, "file") + " put away; " + phrase.Plural(kept, "file") + " stayed: a document names it", nil
+		return phrase.Plural(taken, "file") + " moved; " + phrase.Plural(kept, "file") + " kept because a document uses it", nil
 	}
-	return phrase.Plural(taken, "file") + " put away, for " + phrase.Plural(in.Days, "day") + " at least", nil
+	return phrase.Plural(taken, "file") + " moved to the holding folder for at least " + phrase.Plural(in.Days, "day"), nil
 }

@@ -95,7 +95,7 @@ func (s *snapshot) said(out *tracing.Summary) {
 			out.Apart = append(out.Apart, s.companion(c))
 		}
 	}
-	out.ProblemList, out.CanStay = words.Problems(g.Problems), sift.CanStay(g)
+	out.ProblemList, out.CanStay = words.Problems(g.Problems[:min(shownProblems, len(g.Problems))]), sift.CanStay(g)
 	out.Tally, out.AllHere = s.tally, s.tally.AllHere()
 	out.Moved = append(out.Moved, s.judged.Moved...)
 	for _, x := range s.judged.Warnings {

@@ -31,7 +31,7 @@ func (a *App) Clearout(ctx context.Context, in overview.AskClearout) (api.Starte
 	if !info.Mode.IsDir() {
 		return api.Started{}, fault.Say(fault.Wrong, "Not a folder", "‘"+drive.Label(reach.Drives, folder)+"’ is a file.")
 	}
-	spec := jobs.Spec{Kind: api.JobSurvey, Slot: info.Real, Title: "Asking who needs " + drive.Label(reach.Drives, folder), Unit: "documents", Second: jobs.Again}
+	spec := jobs.Spec{Kind: api.JobSurvey, Slot: info.Real, Title: "Checking " + drive.Label(reach.Drives, folder), Unit: "documents", Second: jobs.Again}
 	j, err := jobs.Run(a.jobs, spec, func(ctx context.Context, j *jobs.Task) (overview.Cleared, string, error) {
 		out, err := a.mayGo(ctx, info.Real, reach, j)
 		switch {

@@ -77,6 +77,8 @@ func (a *App) ledger(ctx context.Context, project int64, name string) (ledger, *
 		return filesLedger(s), s, nil
 	case "documents":
 		return docsLedger(s), s, nil
+	case "problems":
+		return problemsLedger(s), s, nil
 	case "wanted":
 		return wantedLedger(s, w.found.Load()), s, nil
 	case "berths":
@@ -105,7 +107,7 @@ func (a *App) asked(ctx context.Context, project int64, name string, q table.Que
 // Window is a part of a table: at most limit lines from offset on. A limit of 0 is the largest.
 func (a *App) Window(ctx context.Context, project int64, name string, q table.Query, offset, limit int) (any, error) {
 	if offset < 0 || limit < 0 || limit > maxWindow {
-		return nil, fault.Say(fault.Wrong, "No such part", fmt.Sprintf("A part of a list begins at its first line or later, and has %d lines at the most.", maxWindow))
+		return nil, fault.Say(fault.Wrong, "No such part", fmt.Sprintf("A window of a list starts at its first line or later and has at most %d lines.", maxWindow))
 	}
 	l, s, err := a.asked(ctx, project, name, q)
 	if err != nil {

@@ -47,7 +47,7 @@ func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, err
 	at := filepath.Join(folder, name)
 	switch err := list[in.Template].Make(at); {
 	case errors.Is(err, fs.ErrExist):
-		return overview.Begun{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ is there already. Nothing was made.")
+		return overview.Begun{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ already exists. Nothing was created.")
 	case err != nil:
 		return overview.Begun{}, err
 	}

@@ -41,7 +41,7 @@ func TestAxe(t *testing.T) {
 	for _, theme := range []string{"day", "night"} {
 		for _, v := range []struct{ path, sees string }{
 			{"/", "Documents that can be opened"}, {"/p/1/trace", "Outside the project folder"}, {"/p/1/trace?list=documents", "not found"}, {"/p/1/mend", "Where should Bound Crate search?"},
-			{"/p/1/sift", "Weighed by kind"}, {"/p/1/stow", "portable names"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"},
+			{"/p/1/sift", "Sizes by kind"}, {"/p/1/stow", "portable names"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"},
 			{"/p/1/points", "lead out of the project"}, {"/p/2/inside", "weather stain"}, {"/drives", "free of"}, {"/doctor", "data folder"}, {"/habits", "What programs and people"}, {"/clearout", "Can this folder be removed?"},
 		} {
 			p.visit(v.path)
@@ -174,7 +174,7 @@ func TestSeveralDocuments(t *testing.T) {
 	p.idle()
 	p.sees("assembly.m3u and 1 more")
 	p.click("shared.wav")
-	p.sees("Named 2 times, by 2 documents")
+	p.sees("Used 2 times, in 2 documents")
 	p.expectConsole("422") // these sounds are no sounds
 	p.station("Mend")
 	p.sees("Where should Bound Crate search?")
@@ -186,7 +186,7 @@ func TestSeveralDocuments(t *testing.T) {
 	p.expectConsole("422")
 	p.station("Seal")
 	p.sees("All files in use were found")
-	p.click("Seal it")
+	p.click("Seal crate")
 	p.sees("Sealed and proved complete")
 	judge(t, a.path("Bench/job crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")
 	for _, d := range []string{"assembly.m3u", "drawings.m3u"} {
@@ -213,7 +213,7 @@ func TestManyMissing(t *testing.T) {
 	p.sees("50000 missing")
 	p.idle()
 	p.station("Mend")
-	p.sees("50,000 files to find")
+	p.sees("50,000 files missing")
 	p.sees("take 00003.wav")
 	eval[bool](p, `(() => {
 		window.frames_ = [];

@@ -49,7 +49,7 @@ func TestFirstStart(t *testing.T) {
 	a := serve(t, dir, filepath.Join(dir, "data"), false)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("Folder template do you work in?")
+	p.sees("Which folders do you work in?")
 	p.write("folder (full path)", filepath.Join(dir, "nowhere")+enter)
 	p.sees("is not a folder on this machine")
 	p.expectConsole("400")
@@ -166,7 +166,7 @@ func TestContrast(t *testing.T) {
 	a := serve(t, t.TempDir(), t.TempDir(), false)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("Folder template do you work in?")
+	p.sees("Which folders do you work in?")
 	grounds := []string{"paper", "sheet", "band", "field"}
 	pairs := [][2]string{{"onsea", "sea"}, {"headtext", "head"}, {"headfaint", "head"}, {"brass", "head"}, {"sheet", "ink"},
 		{"rust", "rustwash"}, {"sea", "seawash"}, {"ochre", "ochrewash"}, {"moss", "mosswash"}, {"ink", "seawash"}, {"faint", "seawash"}, {"ink2", "mosswash"},
@@ -264,7 +264,7 @@ func TestClearout(t *testing.T) {
 	p.click("Check folder")
 	p.sees("No known document needs it")
 	p.sees("quiet hour.xspf") // a playlist that nobody can read may need anything
-	p.seesNot("drive is not connected")
+	p.seesNot("drive not connected")
 
 	// The slip of a file says the same.
 	p.visit("/p/1/trace")
@@ -315,5 +315,5 @@ func TestHome(t *testing.T) {
 	p.sees("8 missing")
 	p.click("Log")
 	p.do(clickExact(p, "work done"))
-	p.sees("3 files brought home")
+	p.sees("3 files copied")
 }

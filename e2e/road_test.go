@@ -61,7 +61,7 @@ func TestRoad(t *testing.T) {
 
 	// Where the missing horn is asked for, and by whom.
 	p.click("foghorn_low_02.wav")
-	p.sees("Named 2 times, by 2 documents")
+	p.sees("Used 2 times, in 2 documents")
 	p.sees("4,032,044 bytes")
 	p.click("Find it")
 
@@ -76,7 +76,7 @@ func TestRoad(t *testing.T) {
 	p.click("Use this file")
 	p.until("for the horn to be next", rows("Missing files")+` === 1 && document.querySelector('aside h2').innerText === 'foghorn_low_02.wav'`)
 	p.idle()
-	p.sees("other content than when last seen")
+	p.sees("content differs from when last seen")
 	p.click("Use this file")
 	p.sees("Nothing is missing")
 
@@ -87,7 +87,7 @@ func TestRoad(t *testing.T) {
 	p.station("Sift")
 	p.sees("Inactive")
 	p.idle()
-	p.sees("90 files were found")
+	p.sees("90 files besides the documents")
 
 	p.station("Stow")
 	p.sees("1 name had the same name and was renamed")
@@ -98,7 +98,7 @@ func TestRoad(t *testing.T) {
 	p.station("Seal")
 	p.sees("All files in use were found")
 	p.write("Note", "For the mixer: horns are loud.")
-	p.click("Seal it")
+	p.click("Seal crate")
 	p.sees("Sealed and proved complete")
 	p.sees("91 of 91")
 
@@ -153,7 +153,7 @@ func TestRoad(t *testing.T) {
 	p.clickIn("aside [aria-label='Folder contents']", "Bench")
 	p.sees("Tide Clock film crate")
 	p.do(clickExact(p, "Tide Clock film crate"))
-	p.click("Check it")
+	p.click("Check")
 	p.sees("Damaged: differs from what was sealed")
 	p.sees("data/audio/wave.wav")
 }
@@ -194,10 +194,10 @@ func TestRepairs(t *testing.T) {
 	if now, _ := os.ReadFile(doc); !bytes.Equal(now, before) {
 		t.Fatal("the document was touched")
 	}
-	p.click("Write into 1 document")
-	p.sees("These lines change, and no other byte")
+	p.click("Write to 1 document")
+	p.sees("Only these lines change")
 	p.click("Cancel")
-	p.click("Write into 1 document")
+	p.click("Write to 1 document")
 	p.clickIn("[role=dialog]", "Write")
 	p.sees("Its earlier state is kept as")
 	p.idle()
@@ -220,15 +220,15 @@ func TestMissingStays(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	p.visit("/p/1/stow")
-	p.sees("places are kept for what is not there")
+	p.sees("places are reserved for missing files")
 	p.idle()
 	p.click("as now")
 	p.until("for the folders", `[...document.querySelectorAll('input')].some((e) => e.value.startsWith('outside/'))`)
-	p.click("not there")
+	p.click("missing")
 	p.sees("on a drive that is not connected")
 	p.station("Seal")
 	p.sees("would not be complete")
-	p.click("Seal it")
+	p.click("Seal crate")
 	p.sees("Sealed, but not complete")
 	p.sees("Not complete")
 	p.sees("sun.####.png")
@@ -245,17 +245,17 @@ func TestEveryProject(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	for _, c := range []struct{ name, verdict, row, slip string }{
-		{"Deck scene", "1 thing kept only inside the document", "draft colour.png", "declared"},
+		{"Deck scene", "1 item stored only inside the document", "draft colour.png", "declared"},
 		{"Deck scene, layers", "1 frame is gone", "wet planks.png", "dormant"},
-		{"Foghorn soundscape", "1 missing (1 sound)", "horn answering.wav", "It is not where the document says"},
+		{"Foghorn soundscape", "1 missing (1 sound)", "horn answering.wav", "Not found at this path"},
 		{"Sampled bell", "Everything is here", "bell_A hard.wav", "<region>"},
 		{"Clock mechanism", "1 missing (1 part)", "moon pinion 12.stp", "gear train.stp"},
 		{"Clock drawings", "Everything is here", "laid paper.png", "pen.css"},
-		{"Clock linkage", "Everything is here", "brass.png", "Named 2 times, by 2 documents"},
+		{"Clock linkage", "Everything is here", "brass.png", "Used 2 times, in 2 documents"},
 		{"Spoken memories", "Everything is here", "keeper on fog.wav", "AudioSource"},
 		{"Deck scene, layers", "1 never saved", "/deck inputs:sky", "a place for a file that was never written"},
 		{"Exhibit list", "1 cannot be read", "panels.pdf", "Picture desk"},
-		{"Exhibit list", "7 files are outside this project", "quiet hour.xspf", "It is there and cannot be read"},
+		{"Exhibit list", "7 files are outside this project", "quiet hour.xspf", "The file exists but cannot be read"},
 		{"Film trailer", "1 name match more than one file", "end card", "2 files could be meant"},
 		{"Film trailer", "1 missing (1 video)", "bow wave", "event 005"},
 	} {
@@ -284,7 +284,7 @@ func TestEveryProject(t *testing.T) {
 	p.idle()
 	p.station("Seal")
 	p.sees("All files in use were found")
-	p.click("Seal it")
+	p.click("Seal crate")
 	p.sees("Sealed and proved complete")
 	judge(t, a.path("Bench/Clock mechanism crate"), "sha256sum", "--strict", "--quiet", "-c", "manifest-sha256.txt")
 }

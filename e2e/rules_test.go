@@ -29,7 +29,7 @@ func TestRules(t *testing.T) {
 	p.sees("dormant")
 
 	p.paste("The rules file", "title: x\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: scene//@sound\n  - match: (a)")
-	p.sees("2 things are wrong")
+	p.sees("2 errors")
 	p.sees("line 5")
 	p.sees("line 6")
 	p.paste("The rules file", "title: Plain loop\nextensions: [loop]\ncarrier: xml\npaths:\n  - at: play/@sound\n")
@@ -66,7 +66,7 @@ func TestRules(t *testing.T) {
 	p.click("Save")
 	p.sees("A format of your studio")
 	p.click("Delete")
-	p.click("Delete it")
+	p.click("Delete")
 	p.seesNot("A format of your studio")
 	if _, err := os.Stat(filepath.Join(a.dir, "data", "rules", "deck sheet.yaml")); !os.IsNotExist(err) {
 		t.Error("the deleted rules file is still there", err)
@@ -90,7 +90,7 @@ func TestGuess(t *testing.T) {
 	p.sees("All of these are guesses")
 	p.idle()
 	p.click("fog bed.wav")
-	p.sees("A guess, by the looks of it")
+	p.sees("Guessed: the format")
 	p.click("rules file")
 	p.sees("Tell Bound Crate where paths stand")
 }
@@ -112,7 +112,7 @@ func TestTeach(t *testing.T) {
 	p.sees("Propose rules")
 	p.sees("where nearly everything is a name")
 	p.sees("3 of 3, 3 found")
-	p.click("Take it")
+	p.click("Use")
 	p.until("for the editor to show it", `document.querySelector('[aria-label="The rules file"]').innerText.includes('/show/cue/@play')`)
 	p.sees("No errors")
 	p.sees("clock strike.wav")

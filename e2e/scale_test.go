@@ -128,7 +128,7 @@ func TestScale(t *testing.T) {
 		settle()
 		began = time.Now()
 		p.press("main button", "Write into")
-		p.sees("lines anew?")
+		p.sees("lines?")
 		took("the dialog before writing", began)
 	}
 	fmt.Printf("| server at the end | %d MB |\n", resident(t, pid))

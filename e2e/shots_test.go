@@ -91,7 +91,7 @@ func TestShots(t *testing.T) {
 	p.key("5")
 	p.sees("Destination")
 	take("seal-before")
-	p.click("Seal it")
+	p.click("Seal crate")
 	p.sees("Sealed and proved complete")
 	take("seal")
 
@@ -138,7 +138,7 @@ func TestShots(t *testing.T) {
 	p.sees("Which crate?")
 	p.clickIn("aside", "Bench")
 	p.clickIn("aside", "Tide Clock film crate")
-	p.click("Check it")
+	p.click("Check")
 	p.sees("Undamaged and complete")
 	take("receive")
 }

@@ -76,7 +76,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.idle()
 
 	p.station("Sift")
-	p.sees("42 files were found")
+	p.sees("42 files besides the documents")
 	p.sees("Not suitable as an archive")
 	p.idle()
 	stays := func(name string) {
@@ -146,7 +146,7 @@ func TestSiftAndStow(t *testing.T) {
 
 	// Recipes.
 	p.click("Recipes")
-	p.sees("The folders as they stand, with companions, earlier states, the newest renderings and strays.")
+	p.sees("Present folders, with companions, earlier states, the newest renderings and strays.")
 	p.press("[role=dialog] button", "Use archive")
 	p.sees("Suitable as an archive")
 	stays("Strays in the project folder")
@@ -203,7 +203,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.station("Seal")
 	p.sees(" free")
 	p.idle() // what the page asks for is there: nothing moves below the pointer
-	p.click("Seal it")
+	p.click("Seal crate")
 	p.sees("Sealed and proved complete")
 	crate := filepath.Join(a.path("Bench"), "film crate", "data")
 	edl, err := os.ReadFile(filepath.Join(crate, "cut-02.edl"))

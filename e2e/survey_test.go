@@ -62,9 +62,9 @@ func TestInside(t *testing.T) {
 	p := open(t, a)
 	before := read(t, a, "Bench/tide-clock/deck-scene/deck.gltf")
 	p.visit("/p/2/trace")
-	p.sees("1 thing kept only inside the document")
+	p.sees("1 item stored only inside the document")
 	p.idle()
-	p.click("1 thing kept only inside")
+	p.click("1 item stored only inside")
 	p.sees("image 'weather stain'")
 	p.write("Name for image", "stain.png")
 	p.click("Save 1 file")
@@ -78,7 +78,7 @@ func TestInside(t *testing.T) {
 	p.visit("/p/2/trace")
 	p.sees("Everything is here")
 	p.click("Restore documents")
-	p.sees("1 thing kept only inside the document")
+	p.sees("1 item stored only inside the document")
 	if !bytes.Equal(read(t, a, "Bench/tide-clock/deck-scene/deck.gltf"), before) {
 		t.Error("put back, the scene is another")
 	}
@@ -130,7 +130,7 @@ func TestDrives(t *testing.T) {
 	p.click("Mark as library or managed store")
 	p.press("aside button", "downloads")
 	p.click("Mark as library")
-	p.sees("Take back")
+	p.sees("Remove mark")
 	p.idle()
 	p.visit("/p/1/trace")
 	p.idle()
@@ -232,7 +232,7 @@ func TestAround(t *testing.T) {
 	p.sees("5 missing")
 	p.idle()
 	p.click("T001.wav")
-	p.sees("by a search folder")
+	p.sees("via search folder")
 }
 
 // TestAsked: whoever wants to hear of it is asked, without reload, when a document

@@ -153,7 +153,7 @@ func (strict) Deserialize(c *echo.Context, into any) error {
 		return err
 	}
 	if d.More() {
-		return errors.New("more follows than is asked by")
+		return errors.New("unexpected data after the request")
 	}
 	return nil
 }
@@ -188,7 +188,7 @@ func idOf[K ID](c *echo.Context) (k K, err error) {
 }
 
 // errNone: nothing has that id.
-var errNone = say(http.StatusNotFound, "Not known", "It is not known here any more.")
+var errNone = say(http.StatusNotFound, "Not found", "It no longer exists in Bound Crate.")
 
 // asked is what a request asks with: the body of one that changes something, the query of any
 // other.
@@ -199,7 +199,7 @@ func asked[In any](c *echo.Context) (in In, err error) {
 		}
 		for name := range c.QueryParams() {
 			if !hasQuery(reflect.TypeFor[In](), name) {
-				return in, say(http.StatusBadRequest, "The request could not be read", "Nothing is asked by “"+name+"” here.")
+				return in, say(http.StatusBadRequest, "The request could not be read", "Unknown parameter “"+name+"”.")
 			}
 		}
 		if err := echo.BindQueryParams(c, &in); err != nil {
@@ -243,7 +243,7 @@ func unread(err error) error {
 	case errors.Is(err, os.ErrDeadlineExceeded):
 		return say(http.StatusRequestTimeout, "Too slow", "The request did not arrive in time.")
 	case errors.As(err, &coder) && coder.StatusCode() == http.StatusRequestEntityTooLarge:
-		return say(http.StatusRequestEntityTooLarge, "Too large", "A request holds 1 MB at the most.")
+		return say(http.StatusRequestEntityTooLarge, "Too large", "A request can have at most 1 MB.")
 	}
 	return say(http.StatusBadRequest, "The request could not be read", err.Error())
 }

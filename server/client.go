@@ -17,7 +17,7 @@ import (
 func Wire() []reflect.Type {
 	list := []reflect.Type{
 		reflect.TypeFor[api.Event](), reflect.TypeFor[api.ProblemReply](), reflect.TypeFor[api.Stretch](),
-		reflect.TypeFor[tracing.Files](), reflect.TypeFor[tracing.DocumentList](), reflect.TypeFor[mending.WantedList](), reflect.TypeFor[packing.Berths](),
+		reflect.TypeFor[tracing.Files](), reflect.TypeFor[tracing.DocumentList](), reflect.TypeFor[tracing.ProblemList](), reflect.TypeFor[mending.WantedList](), reflect.TypeFor[packing.Berths](),
 	}
 	for _, r := range routes(nil) {
 		for _, t := range []reflect.Type{r.in, r.out} {

@@ -151,7 +151,7 @@ func TestOddRequests(t *testing.T) {
 	if status, body, _ := c.ask("PUT", base+"/stow", map[string]string{"out": strings.Repeat("x", 2<<20)}); status != 413 || !strings.Contains(body, "1 MB") {
 		t.Error(status, body)
 	}
-	if status, body, _ := c.ask("GET", "/api/browse?path="+c.dir+"/"+strings.Repeat("n", 300), nil); status != 400 || !strings.Contains(body, "longer than") {
+	if status, body, _ := c.ask("GET", "/api/browse?path="+c.dir+"/"+strings.Repeat("n", 300), nil); status != 400 || !strings.Contains(body, "too long for") {
 		t.Error(status, body)
 	}
 	// A folder that is chosen by hand for a file.

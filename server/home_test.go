@@ -24,8 +24,8 @@ func TestHomeTells(t *testing.T) {
 		says []string
 		here int
 	}{
-		{"film/cut.otio", []string{"2 files brought home", "1 document written", "files are missing from: 1 file, the first is f.##.png"}, 1},
-		{"film/cut.edl", []string{"0 files brought home", "0 documents written", "not brought: 1 file, the first is horn.wav", "cut.edl"}, 0},
+		{"film/cut.otio", []string{"2 files copied", "1 document changed", "files are missing from: 1 file, the first is f.##.png"}, 1},
+		{"film/cut.edl", []string{"0 files copied", "0 documents changed", "not copied: 1 file, the first is horn.wav", "cut.edl"}, 0},
 	} {
 		p := c.open(x.doc)
 		at := fmt.Sprintf("/api/projects/%d", p.ID)

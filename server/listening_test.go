@@ -74,7 +74,7 @@ func TestListening(t *testing.T) {
 	send[packing.Stow](c, "PUT", at+"/stow", options)
 	for try := range 2 {
 		j := c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: filepath.Join(c.dir, "crate"), Despite: true}).Job.ID)
-		if stopped := j.State == api.Failed && strings.Contains(j.Error, "turned out to be damaged"); stopped {
+		if stopped := j.State == api.Failed && strings.Contains(j.Error, "may be damaged or clipped"); stopped {
 			if s := get[packing.Stow](c, at+"/stow"); !slices.Equal(told(s), want) || try > 0 {
 				t.Errorf("%+v", s.Problems)
 			}

@@ -96,7 +96,7 @@ func (s *Server) admit(next echo.HandlerFunc) echo.HandlerFunc {
 		case ours:
 			return next(c)
 		case another:
-			return s.refuse(c, "Bound Crate was started by another account of this machine, and answers nobody else.")
+			return s.refuse(c, "Bound Crate was started by another account of this machine and refuses all others.")
 		}
 		if s.holds(r.URL.Query().Get(tokenName)) && r.Method == http.MethodGet && !strings.HasPrefix(r.URL.Path, "/api/") {
 			c.SetCookie(&http.Cookie{Name: tokenName, Value: s.token, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode})
@@ -105,7 +105,7 @@ func (s *Server) admit(next echo.HandlerFunc) echo.HandlerFunc {
 		if k, err := r.Cookie(tokenName); err == nil && s.holds(k.Value) {
 			return next(c)
 		}
-		return s.refuse(c, "Open the whole address that Bound Crate printed when it was started, with what follows “token=”. It stands in the terminal it was started from.")
+		return s.refuse(c, "Open the full address that Bound Crate printed in its terminal, including “token=…”.")
 	}
 }
 
@@ -118,5 +118,5 @@ func (s *Server) refuse(c *echo.Context, why string) error {
 	if strings.HasPrefix(c.Request().URL.Path, "/api/") {
 		return say(http.StatusForbidden, "Refused", why)
 	}
-	return c.HTML(http.StatusForbidden, "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Bound Crate</title><h1>Not from here</h1><p>"+why+"</p></html>")
+	return c.HTML(http.StatusForbidden, "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Bound Crate</title><h1>No access</h1><p>"+why+"</p></html>")
 }

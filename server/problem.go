@@ -23,14 +23,14 @@ type kind struct {
 }
 
 var kinds = map[fault.Code]kind{
-	fault.Broken:      {http.StatusInternalServerError, "broken", "It went wrong inside, which is a fault of Bound Crate. The log tells more. Asking again may help."},
-	fault.Wrong:       {http.StatusBadRequest, "wrong", "What was asked makes no sense: a value that does not exist, a path that is none. Asking the same again will not help."},
-	fault.Unfit:       {http.StatusUnprocessableEntity, "unfit", "What was asked makes sense and cannot be done with what was given: a document that cannot be read, a choice that does not fit another."},
-	fault.Unknown:     {http.StatusNotFound, "unknown", "There is no such thing, or not any more."},
-	fault.Conflict:    {http.StatusConflict, "conflict", "It does not fit what holds by now: something changed since it was shown, is under way, or somebody has to say more first. Nothing was done. Ask for what holds, then decide anew."},
-	fault.Forbidden:   {http.StatusForbidden, "forbidden", "Nobody may: it lies outside the drives, or the system refuses it."},
-	fault.Unavailable: {http.StatusServiceUnavailable, "unavailable", "It cannot be told at present. Ask again later."},
-	fault.Unsupported: {http.StatusUnsupportedMediaType, "unsupported", "Not for files of this kind."},
+	fault.Broken:      {http.StatusInternalServerError, "broken", "An internal error of Bound Crate. The log has details. Trying again may help."},
+	fault.Wrong:       {http.StatusBadRequest, "wrong", "The request is not valid: an unknown value or not a path. Repeating it will not help."},
+	fault.Unfit:       {http.StatusUnprocessableEntity, "unfit", "The request is valid but cannot be carried out: a document that cannot be read, or choices that exclude each other."},
+	fault.Unknown:     {http.StatusNotFound, "unknown", "It does not exist, or no longer exists."},
+	fault.Conflict:    {http.StatusConflict, "conflict", "The request does not fit the present state: something changed, is still running, or needs confirmation first. Nothing was done. Reload and decide again."},
+	fault.Forbidden:   {http.StatusForbidden, "forbidden", "Not allowed: it is outside the drives, or the system denies access."},
+	fault.Unavailable: {http.StatusServiceUnavailable, "unavailable", "Not available right now. Try again later."},
+	fault.Unsupported: {http.StatusUnsupportedMediaType, "unsupported", "Not supported for this kind of file."},
 }
 
 // problemsPath is the page that explains the types of problems.
@@ -39,7 +39,7 @@ const problemsPath = "/problems"
 // problems explains each type of problem, at the address that is its name.
 func problems(c *echo.Context) error {
 	var b strings.Builder
-	b.WriteString("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Problems · Bound Crate</title><h1>What a refusal means</h1><dl>")
+	b.WriteString("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Problems · Bound Crate</title><h1>Problem types</h1><dl>")
 	for code := fault.Broken; code <= fault.Unsupported; code++ {
 		k := kinds[code]
 		fmt.Fprintf(&b, "<dt id=%q><b>%s</b> (%d)</dt><dd>%s</dd>", k.name, k.name, k.status, html.EscapeString(k.says))
@@ -70,9 +70,9 @@ func explain(err error) api.ProblemReply {
 		out.Status, out.Title = coder.StatusCode(), http.StatusText(coder.StatusCode())
 		switch out.Status {
 		case http.StatusRequestEntityTooLarge:
-			out.Detail = "A request holds 1 MB at the most."
+			out.Detail = "A request can have at most 1 MB."
 		case http.StatusMethodNotAllowed:
-			out.Detail = "This address is not asked in that manner."
+			out.Detail = "This method is not supported at this address."
 		default:
 			out.Detail = "There is nothing at this address."
 		}

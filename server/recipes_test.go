@@ -60,7 +60,7 @@ func TestRecipes(t *testing.T) {
 		status int
 		word   string
 	}{
-		{packing.SetRecipe{Name: "bad", Text: "layout: kind\nlaeve: []\n"}, 422, "line 2"}, {packing.SetRecipe{Name: "../x", Text: "layout: kind\n"}, 400, "at most 64"}, {packing.SetRecipe{Name: "bad", Text: "layout: \"{kind}/{nmae}\"\n"}, 422, "column 8"},
+		{packing.SetRecipe{Name: "bad", Text: "layout: kind\nlaeve: []\n"}, 422, "line 2"}, {packing.SetRecipe{Name: "../x", Text: "layout: kind\n"}, 400, "up to 64"}, {packing.SetRecipe{Name: "bad", Text: "layout: \"{kind}/{nmae}\"\n"}, 422, "column 8"},
 		{packing.SetRecipe{Name: "bad", Text: "sound: {rate: 47000}\n"}, 422, "48000"}, {packing.SetRecipe{Name: "bad", Text: "interchange: [aaf]\n"}, 422, "edl"},
 	} {
 		if status, body, _ := c.ask("PUT", "/api/recipes", x.in); status != x.status || !strings.Contains(body, x.word) {
@@ -154,7 +154,7 @@ func TestStrays(t *testing.T) {
 		t.Errorf("%+v", st.Twins)
 	}
 	b := get[packing.Berths](c, at+"/tables/berths?group=none&why="+string(sift.IsTwice))
-	if b.Total != 1 || !b.Lines[0].Row.Stays || !strings.Contains(b.Lines[0].Row.WhyWord, "same content") {
+	if b.Total != 1 || !b.Lines[0].Row.Stays || !strings.Contains(b.Lines[0].Row.WhyWord, "duplicate") {
 		t.Errorf("%+v", b)
 	}
 }

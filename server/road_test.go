@@ -47,7 +47,7 @@ func TestMending(t *testing.T) {
 		t.Error(status, body)
 	}
 	j := c.wait(send[api.Started](c, "POST", base+"/search", mending.Search{Folders: []string{filepath.Join(c.dir, "lib")}}).Job.ID)
-	if j.State != api.Done || j.Message != "2 looked for, 1 found" {
+	if j.State != api.Done || j.Message != "2 searched for, 1 found" {
 		t.Fatalf("%+v", j)
 	}
 	m = get[mending.Mend](c, base+"/mend")

@@ -119,6 +119,7 @@ func projectRoutes(a *app.App) []route {
 		{get, "/group", withOf(a.Group), nil},
 		{get, "/move", withOf(a.CountMove), nil},
 		{post, "/group", withOf(a.MendGroup), ofProject},
+		{post, "/accept", withOf(a.Accept), ofProject},
 		{get, "/decisions", tellOf(a.Decisions), nil},
 		{post, "/undo", doOf(a.Undo), ofProject},
 		{post, "/redo", doOf(a.Redo), ofProject},

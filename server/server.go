@@ -103,11 +103,11 @@ func guard(next echo.HandlerFunc) echo.HandlerFunc {
 		if o := r.Header.Get("Origin"); o != "" {
 			u, err := url.Parse(o)
 			if err != nil || u.Host != r.Host || u.Scheme != "http" {
-				return say(http.StatusForbidden, "Refused", "Requests from other pages are not answered.")
+				return say(http.StatusForbidden, "Refused", "Requests from other pages are refused.")
 			}
 		}
 		if s := r.Header.Get("Sec-Fetch-Site"); strings.HasPrefix(r.URL.Path, "/api/") && s != "" && s != "same-origin" && s != "none" {
-			return say(http.StatusForbidden, "Refused", "Requests from other pages are not answered.")
+			return say(http.StatusForbidden, "Refused", "Requests from other pages are refused.")
 		}
 		return next(c)
 	}

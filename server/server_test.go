@@ -211,15 +211,15 @@ func TestProblems(t *testing.T) {
 		{"GET", "/api/browse?path=" + q(c.dir+"/../"), nil, 403, "outside your drives"},
 		{"GET", "/api/media?path=" + q(outside+".png"), nil, 403, "outside your drives"},
 		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "link.png")), nil, 403, "outside your drives"},
-		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "gone.wav")), nil, 404, filepath.Join(c.dir, "gone.wav") + "’ is not there"},
+		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "gone.wav")), nil, 404, filepath.Join(c.dir, "gone.wav") + "’ was not found"},
 		{"GET", "/api/media?path=" + q(filepath.Join(c.dir, "broken.otio")), nil, 415, "not shown"},
-		{"GET", "/api/projects/77", nil, 404, "not known"},
-		{"GET", "/api/projects/x/tables/files", nil, 404, "not known"},
+		{"GET", "/api/projects/77", nil, 404, "no longer exists"},
+		{"GET", "/api/projects/x/tables/files", nil, 404, "no longer exists"},
 		{"GET", "/api/nothing", nil, 404, "nothing at this address"},
 		{"POST", "/api/projects", api.NewProject{Documents: []string{outside}}, 403, "outside your drives"},
 		{"POST", "/api/projects", api.NewProject{Documents: []string{c.dir}}, 400, "is not a file"},
-		{"POST", "/api/drives", api.NewDrive{Dir: "relative"}, 400, "whole path"},
-		{"POST", "/api/drives/none/plug", api.Plug{}, 404, "not known"},
+		{"POST", "/api/drives", api.NewDrive{Dir: "relative"}, 400, "full path"},
+		{"POST", "/api/drives/none/plug", api.Plug{}, 404, "no longer exists"},
 		{"POST", "/api/receive", packing.Receive{Crate: outside}, 403, "outside your drives"},
 	} {
 		status, body, h := c.ask(x.method, x.path, x.in)
@@ -384,7 +384,7 @@ func TestGuesses(t *testing.T) {
 	}
 	for name, guess := range map[string]bool{"gull cry.wav": true, "bell.wav": false} {
 		slip := get[tracing.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(c.key("p/sound/"+name))))
-		if badge(slip.Row, tracing.BadgeGuess) != guess || strings.Contains(slip.Say, "A guess") != guess {
+		if badge(slip.Row, tracing.BadgeGuess) != guess || strings.Contains(slip.Say, "Guessed") != guess {
 			t.Errorf("%s: %+v %q", name, slip.Row, slip.Say)
 		}
 	}
@@ -412,7 +412,7 @@ func TestCounts(t *testing.T) {
 		t.Errorf("%v, missing %v", states, missing)
 	}
 	// Found are the list of cuts and the empty playlist's file is not: it cannot be read.
-	if s.Files != 1 || s.ToFind != 4 || len(s.ProblemList) != 1 || s.ProblemList[0].Message != "not readable as xspf: it is empty" {
+	if s.Files != 1 || s.ToFind != 4 || len(s.ProblemList) != 1 || s.ProblemList[0].Message != "not a valid XSPF document: it is empty" {
 		t.Errorf("%d files, %d to find, %+v", s.Files, s.ToFind, s.Problems)
 	}
 	for _, place := range s.Places {
@@ -439,7 +439,7 @@ func TestCounts(t *testing.T) {
 	if !badge(mix, tracing.BadgeWrite) {
 		t.Errorf("%+v", mix)
 	}
-	if slip := get[tracing.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written there") || slip.Path != "" || slip.Modified != nil || slip.Paths[1].Label != "goes to" {
+	if slip := get[tracing.Slip](c, fmt.Sprintf("/api/projects/%d/slip?key=%s", p.ID, url.QueryEscape(mix.Key))); !strings.Contains(slip.Say, "New material will be written here") || slip.Path != "" || slip.Modified != nil || slip.Paths[1].Label != "writes to" {
 		t.Errorf("%+v", slip)
 	}
 }

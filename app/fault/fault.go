@@ -46,9 +46,9 @@ func Say(code Code, title, detail string) error {
 }
 
 var troubles = map[store.Trouble]string{
-	store.Locked:     "Another program holds the database in the data folder. Nothing was kept; try again once it is done.",
-	store.Full:       "The disk that holds the data folder is full. Nothing was kept; make room there and try again.",
-	store.Unwritable: "The data folder cannot be written at present. Nothing was kept.",
+	store.Locked:     "Another program is using the database in the data folder. Nothing was saved. Try again when it has finished.",
+	store.Full:       "The disk of the data folder is full. Nothing was saved. Free some space and try again.",
+	store.Unwritable: "The data folder cannot be written. Nothing was saved.",
 }
 
 // Explain is the one place where errors of acts become words.
@@ -69,29 +69,29 @@ func Explain(err error) Fault {
 	case errors.As(err, &said):
 		return *said
 	case errors.As(err, &changed), errors.As(err, &copied):
-		return as(Conflict, "It changed meanwhile")
+		return as(Conflict, "Changed in the meantime")
 	case errors.As(err, &doc):
 		return as(Unfit, "The document could not be read")
 	case errors.As(err, &refusal), errors.As(err, &no), errors.Is(err, receive.ErrThere):
 		return as(Conflict, "Refused")
 	case errors.Is(err, store.ErrNotFound):
-		return Fault{Code: Unknown, Title: "Not known", Detail: "It is not known here any more."}
+		return Fault{Code: Unknown, Title: "Not found", Detail: "It no longer exists in Bound Crate."}
 	case errors.Is(err, syscall.ENAMETOOLONG):
-		return Fault{Code: Wrong, Title: "Too long", Detail: "A name is longer than the disk takes."}
+		return Fault{Code: Wrong, Title: "Too long", Detail: "The name is too long for this disk."}
 	case errors.Is(err, syscall.EINVAL), errors.Is(err, syscall.ENOTDIR), errors.Is(err, syscall.ELOOP):
-		return Fault{Code: Wrong, Title: "Not a path", Detail: "That is no path to a file or folder here."}
+		return Fault{Code: Wrong, Title: "Not a path", Detail: "That is not a path to a file or folder."}
 	case errors.Is(err, drive.ErrOutside):
 		return as(Forbidden, "Outside your drives")
 	case errors.Is(err, drive.ErrUnplugged):
 		return as(Conflict, "Drive not connected")
 	case errors.Is(err, fs.ErrNotExist):
-		return as(Unknown, "Not there")
+		return as(Unknown, "Not found")
 	case errors.Is(err, drive.ErrNotRegular):
 		return as(Wrong, "Not a file")
 	case errors.Is(err, fs.ErrPermission):
 		return as(Forbidden, "Permission denied")
 	case errors.Is(err, context.Canceled):
-		return Fault{Code: Conflict, Title: "Stopped", Detail: "It was stopped."}
+		return Fault{Code: Conflict, Title: "Stopped", Detail: "The work was stopped."}
 	}
-	return as(Broken, "It did not work")
+	return as(Broken, "That did not work")
 }

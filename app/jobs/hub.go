@@ -115,7 +115,7 @@ const mostPages = 500
 func (h *Hub) Listen() (Listener, error) {
 	p := h.join()
 	if p == nil {
-		return Listener{}, fault.Say(fault.Unavailable, "Too many pages", "So many pages listen already that one more is not told. Close some.")
+		return Listener{}, fault.Say(fault.Unavailable, "Too many pages", "Too many pages are open to update another one. Close some.")
 	}
 	return Listener{h, p}, nil
 }

@@ -106,7 +106,7 @@ func Run[R any](js *Jobs, spec Spec, work func(context.Context, *Task) (result R
 			return t, nil
 		case Refuse:
 			js.mu.Unlock()
-			return nil, fault.Say(fault.Conflict, "Already at it", "“"+t.title()+"” is still running. Wait for its end, or stop it first.")
+			return nil, fault.Say(fault.Conflict, "Already running", "“"+t.title()+"” is still running. Wait until it ends, or stop it first.")
 		}
 		before = t
 		t.cancel(errAgain)
@@ -138,7 +138,7 @@ func Run[R any](js *Jobs, spec Spec, work func(context.Context, *Task) (result R
 				t.mu.Unlock()
 			}
 		} else if context.Cause(ctx) == errAgain {
-			message = "Begun again"
+			message = "Restarted"
 		}
 		t.finish(message, err)
 	})

@@ -111,7 +111,7 @@ func TestSecond(t *testing.T) {
 	if err != nil || next == first {
 		t.Fatal(err)
 	}
-	if j := ended(t, first); j.State != api.Stopped || j.Message != "Begun again" {
+	if j := ended(t, first); j.State != api.Stopped || j.Message != "Restarted" {
 		t.Errorf("%+v", j)
 	}
 	next.cancel(nil)

@@ -13,7 +13,7 @@ import (
 // job, whose result is asked for later.
 type Underway struct{ api.Started }
 
-func (u *Underway) Error() string { return "“" + u.Job.Title + "” goes on." }
+func (u *Underway) Error() string { return "“" + u.Job.Title + "” is still running." }
 
 // Soon does work that is mostly quick. It answers when it is done, or that it is *Underway.
 // Whoever gives up before that stops it.

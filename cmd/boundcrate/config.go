@@ -76,7 +76,7 @@ func readConfig(named string) (config, error) {
 	}
 	for _, l := range c.Carriers {
 		if l.Name == "" || l.Bytes <= 0 {
-			return c, fmt.Errorf("‘%s’: a carrier has a name and a number of bytes", at)
+			return c, fmt.Errorf("‘%s’: a carrier needs a name and a number of bytes", at)
 		}
 	}
 	return c, nil
@@ -104,7 +104,7 @@ func logTo(path, level string) (*slog.Logger, func() error, error) {
 		level = "warn"
 	}
 	if err := l.UnmarshalText([]byte(level)); err != nil {
-		return nil, nil, fmt.Errorf("There is no level “%s”: debug, info, warn or error.", level)
+		return nil, nil, fmt.Errorf("Unknown log level “%s”. Use debug, info, warn or error.", level)
 	}
 	var to io.Writer = os.Stderr
 	end := func() error { return nil }

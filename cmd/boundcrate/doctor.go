@@ -25,7 +25,7 @@ type examined struct {
 func doctorCommand() *cobra.Command {
 	var c common
 	cmd := &cobra.Command{
-		Use: "doctor [--drive NAME=DIR]… [--data DIR] [--json]", Short: "what Bound Crate can and cannot do here: the database, the data folder, every drive", Args: cobra.NoArgs,
+		Use: "doctor [--drive NAME=DIR]… [--data DIR] [--json]", Short: "test what works on this machine: database, data folder, every drive", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			given, err := parseDrives(c.drives)
 			if err != nil {
@@ -46,7 +46,7 @@ func doctorCommand() *cobra.Command {
 			return verdict(rep.Well)
 		},
 	}
-	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; may be given several times (default: all that are known)")
+	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; can be given several times (default: all known)")
 	c.dataFlag(cmd)
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
 	return cmd
@@ -81,12 +81,12 @@ func examineAll(data string, drives []drive.Drive) (*examined, error) {
 func printExamined(w io.Writer, r *examined) {
 	fmt.Fprintf(w, "Bound Crate %s, %s, %s\n", r.Built.Version, r.Built.System, r.Built.Go)
 	if r.Accounts {
-		fmt.Fprintln(w, "The system tells which account asks: other accounts of this machine are not answered.")
+		fmt.Fprintln(w, "Other accounts of this machine are refused; the system tells which account connects.")
 	} else {
-		fmt.Fprintln(w, "The system does not tell which account asks: the address that serve prints holds a token, which keeps other accounts out.")
+		fmt.Fprintln(w, "The system does not tell which account connects; a token in the address that serve prints keeps other accounts out.")
 	}
 	if r.Database == "" {
-		fmt.Fprintln(w, "The database is whole.")
+		fmt.Fprintln(w, "The database is intact.")
 	} else {
 		fmt.Fprintln(w, "The database:", r.Database)
 	}
@@ -94,9 +94,9 @@ func printExamined(w io.Writer, r *examined) {
 		fmt.Fprintf(w, "\n%s, %s\n", f.Name, f.Dir)
 		switch {
 		case f.Silent:
-			fmt.Fprintln(w, "! does not answer")
+			fmt.Fprintln(w, "! not responding")
 		case !f.There:
-			fmt.Fprintln(w, "  is not connected")
+			fmt.Fprintln(w, "not connected")
 		}
 		for _, t := range f.Tried {
 			mark := "  "

@@ -24,17 +24,17 @@ func exportCommand() *cobra.Command {
 	var c common
 	var as, out string
 	var only bool
-	return onDocuments("export --as FORM --out FILE [--losses] DOCUMENT", "write a simpler document, and tell what it cannot carry", cobra.ExactArgs(1), &c, func(cmd *cobra.Command) {
+	return onDocuments("export --as FORM --out FILE [--losses] DOCUMENT", "write a simpler document and list what it does not keep", cobra.ExactArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringVar(&as, "as", "", "edl, adl, m3u, xspf, otio-1 or list")
 		cmd.Flags().StringVar(&out, "out", "", "the file to write")
-		cmd.Flags().BoolVar(&only, "losses", false, "only tell what cannot be carried; write nothing")
+		cmd.Flags().BoolVar(&only, "losses", false, "only list what is not kept; write nothing")
 	}, func(cmd *cobra.Command, s *session) error {
 		form := export.Form(as)
 		if !slices.Contains(export.Forms, form) {
-			return fmt.Errorf("There is no form “%s”: choose edl, adl, m3u, xspf, otio-1 or list.", as)
+			return fmt.Errorf("Unknown format “%s”. Choose edl, adl, m3u, xspf, otio-1 or list.", as)
 		}
 		if out == "" && !only {
-			return errors.New("Say which file to write: --out FILE.")
+			return errors.New("Give a file to write: --out FILE.")
 		}
 		at := out
 		if out != "" {
@@ -49,7 +49,7 @@ func exportCommand() *cobra.Command {
 		}
 		doc, err := s.export(g, form, at)
 		if errors.Is(err, export.ErrNoTimeline) {
-			return fmt.Errorf("‘%s’ has no timeline that an %s could tell. Choose m3u, xspf or list.", s.docs[0], words.Form(form))
+			return fmt.Errorf("‘%s’ has no timeline for an %s. Choose m3u, xspf or list.", s.docs[0], words.Form(form))
 		}
 		if err != nil {
 			return err
@@ -107,7 +107,7 @@ func (s *session) export(g *graph.Graph, form export.Form, at string) (*export.D
 func writeNew(at string, b []byte) error {
 	err := fileset.Create(at, 0o644, func(w io.Writer) error { _, err := w.Write(b); return err })
 	if errors.Is(err, fs.ErrExist) {
-		return fmt.Errorf("‘%s’ is already there. Nothing was written; choose another name.", at)
+		return fmt.Errorf("‘%s’ already exists. Nothing was written. Choose another name.", at)
 	}
 	return err
 }
@@ -117,7 +117,7 @@ func printExport(w io.Writer, rep report.Export) {
 		fmt.Fprintln(w, "lost:", l.What)
 	}
 	if len(rep.Losses) == 0 {
-		fmt.Fprintln(w, "Nothing is lost.")
+		fmt.Fprintln(w, "Everything is kept.")
 	}
 	if rep.Written {
 		fmt.Fprintln(w, "Written:", strings.TrimSpace(rep.Out))

@@ -238,7 +238,7 @@ func TestFullDiskWrites(t *testing.T) {
 	}
 	before := coretest.Sums(t, small)
 	code, out, errs := invoke(t, data, "mend", "--write", "--search", filepath.Join(dir, "found"), doc)
-	if code != notDone || !strings.Contains(errs, "no room left") {
+	if code != notDone || !strings.Contains(errs, "disk is full") {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 	after := coretest.Sums(t, small)

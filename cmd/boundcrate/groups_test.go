@@ -93,3 +93,19 @@ func TestToldDigest(t *testing.T) {
 		t.Errorf("%+v", m.Missing)
 	}
 }
+
+// TestSameCut: where a playlist and an edit list of one cut are in one project, a file that the
+// playlist finds is a likely candidate for the edit list, which tells names alone; that it is used
+// already does not count against it. Where both tell folders it does.
+func TestSameCut(t *testing.T) {
+	dir := coretest.Lay(t, map[string]string{
+		"film/cut.m3u": "#EXTM3U\n../lib/horn.wav\n", "film/again.m3u": "#EXTM3U\nold/horn.wav\n", "lib/horn.wav": "horn",
+		"film/cut.edl": "TITLE: x\nFCM: NON-DROP FRAME\n\n001  AX       A     C        00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: horn.wav\n",
+	})
+	for second, want := range map[string]mend.Code{"cut.edl": mend.InProject, "again.m3u": mend.UsedAlready} {
+		m := answer[report.Mend](t, t.TempDir(), 1, "mend", "--json", "--search", filepath.Join(dir, "lib"), filepath.Join(dir, "film/cut.m3u"), filepath.Join(dir, "film", second))
+		if len(m.Missing) != 1 || len(m.Missing[0].Candidates) != 1 || !slices.Contains(m.Missing[0].Candidates[0].Codes, want) || (m.Missing[0].Candidates[0].Certainty == mend.Likely) != (want == mend.InProject) {
+			t.Errorf("%s: %+v", second, m.Missing)
+		}
+	}
+}

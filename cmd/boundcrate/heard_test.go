@@ -79,7 +79,7 @@ func TestHeardBefore(t *testing.T) {
 		t.Errorf("%v", found)
 	}
 	loud := p.Problems[slices.IndexFunc(p.Problems, func(p words.Problem) bool { return p.Code == "clipped" })]
-	gain := regexp.MustCompile(`Make it ([0-9.]+) dB lower`).FindStringSubmatch(loud.Do)
+	gain := regexp.MustCompile(`Lower it by ([0-9.]+) dB`).FindStringSubmatch(loud.Do)
 	if gain == nil {
 		t.Fatal(loud)
 	}

@@ -38,7 +38,7 @@ func TestSealSaysSuspects(t *testing.T) {
 	says(answer[report.Seal](t, data, 1, "seal", "--json", "--out", crate, doc))
 	says(answer[report.Seal](t, data, 1, "check", "--json", crate))
 	sheet, err := os.ReadFile(filepath.Join(crate, "READ ME.txt"))
-	if err != nil || !strings.Contains(string(sheet), "To be looked at") || strings.Count(string(sheet), "holds zeros alone") != 2 {
+	if err != nil || !strings.Contains(string(sheet), "Please check") || strings.Count(string(sheet), "contains only zeros") != 2 {
 		t.Errorf("%v\n%s", err, sheet)
 	}
 }

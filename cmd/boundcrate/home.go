@@ -25,8 +25,8 @@ var originWords = map[string]graph.Origin{
 func bringHomeCommand() *cobra.Command {
 	var c common
 	var origins []string
-	return onDocuments("bring-home [flags] DOCUMENT...", "copy outside files into the project's folder and make the documents name them there", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
-		cmd.Flags().StringSliceVar(&origins, "origin", nil, "whose files: dump, loose, other-project, library, store (default: all but library and store)")
+	return onDocuments("bring-home [flags] DOCUMENT...", "copy outside files into the project folder and change the documents to use the copies", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringSliceVar(&origins, "origin", nil, "which origins: dump, loose, other-project, library, store (default: all but library and store)")
 	}, func(cmd *cobra.Command, s *session) error {
 		of := home.Usual
 		if len(origins) > 0 {
@@ -64,7 +64,7 @@ func bringHomeCommand() *cobra.Command {
 		if c.json {
 			err = printJSON(cmd.OutOrStdout(), rep)
 		} else {
-			fmt.Fprintf(cmd.OutOrStdout(), "%s brought home, %s written.\n", phrase.Plural(len(rep.Copied), "file"), phrase.Plural(len(rep.Documents), "document"))
+			fmt.Fprintf(cmd.OutOrStdout(), "%s copied, %s changed.\n", phrase.Plural(len(rep.Copied), "file"), phrase.Plural(len(rep.Documents), "document"))
 			for _, l := range rep.Left {
 				fmt.Fprintf(cmd.OutOrStdout(), "left: %s (%s)\n", l.Path, l.Why)
 			}

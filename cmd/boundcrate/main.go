@@ -77,13 +77,13 @@ type common struct {
 }
 
 func (c *common) flags(cmd *cobra.Command) {
-	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; may be given several times")
+	cmd.Flags().StringArrayVar(&c.drives, "drive", nil, "a drive, as NAME=DIR; can be given several times")
 	c.dataFlag(cmd)
-	cmd.Flags().StringArrayVar(&c.rules, "rules", nil, "a rules file to read documents by, beside those that are switched on; may be given several times")
+	cmd.Flags().StringArrayVar(&c.rules, "rules", nil, "an additional rules file; can be given several times")
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
-	cmd.Flags().StringVar(&c.root, "root", "", "the project folder (default: the document's, of several their common one)")
-	cmd.Flags().StringArrayVar(&c.libraries, "library", nil, "a folder that is a parts or sample library; may be given several times")
-	cmd.Flags().StringArrayVar(&c.stores, "store", nil, "a folder that is a managed store; may be given several times")
+	cmd.Flags().StringVar(&c.root, "root", "", "the project folder (default: the folder of the document, or the common one of several)")
+	cmd.Flags().StringArrayVar(&c.libraries, "library", nil, "a folder that is a parts or sample library; can be given several times")
+	cmd.Flags().StringArrayVar(&c.stores, "store", nil, "a folder that is a managed store; can be given several times")
 }
 
 func (c *common) dataFlag(cmd *cobra.Command) {
@@ -123,13 +123,13 @@ func (c *common) openStore() *store.Store {
 	if dir == "" {
 		var err error
 		if dir, err = store.DefaultDir(); err != nil {
-			fmt.Fprintln(os.Stderr, "Nothing will be remembered:", err)
+			fmt.Fprintln(os.Stderr, "Nothing will be remembered for later:", err)
 			return nil
 		}
 	}
 	s, err := store.Open(dir)
 	if err != nil {
-		fmt.Fprintln(os.Stderr, "Nothing will be remembered:", err)
+		fmt.Fprintln(os.Stderr, "Nothing will be remembered for later:", err)
 		return nil
 	}
 	return s

@@ -173,7 +173,7 @@ func TestRefusals(t *testing.T) {
 	lies := coretest.Write(t, dir+"/lies.glb", "glTF\x02\x00\x00\x00\xff\xff\xff\x00\x10\x00\x00\x00JSON{}")
 	recipe := coretest.Write(t, dir+"/recipe.json", `{"layout":"sideways"}`)
 	for _, c := range [][]string{
-		{"not there", "trace", dir + "/none.otio"}, {"broken.otio", "trace", bad}, {"deep.otio", "trace", deep}, {"lies.glb", "trace", lies},
+		{"file not found", "trace", dir + "/none.otio"}, {"broken.otio", "trace", bad}, {"deep.otio", "trace", deep}, {"lies.glb", "trace", lies},
 		{"not a document", "trace", dir + "/film/a.wav"}, {"not a regular file", "trace", dir + "/film"}, {"NAME=DIR", "trace", "--drive", "x", good},
 		{"not a folder", "trace", "--root", good, good}, {"--search", "mend", good}, {"--search", "mend", "--search", dir + "/none", good},
 		{"--out", "seal", good}, {"inside the project folder", "seal", "--out", dir + "/film/crate", good}, {"not empty", "seal", "--out", dir, good},
@@ -254,7 +254,7 @@ func TestFullDisk(t *testing.T) {
 	}
 	t.Cleanup(func() { _ = exec.Command("umount", small).Run() })
 	doc := coretest.Write(t, dir+"/film/cut.otio", clips("a.wav"))
-	for size, says := range map[int]string{2 * room: "are free there", room - 512: "no room left"} {
+	for size, says := range map[int]string{2 * room: "are free there", room - 512: "is full"} {
 		noise := make([]byte, size) // what cannot be made smaller
 		_, _ = rand.NewChaCha8([32]byte{}).Read(noise)
 		coretest.Write(t, dir+"/film/a.wav", string(noise))

@@ -29,13 +29,13 @@ func mendCommand() *cobra.Command {
 	var folders []string
 	var write bool
 	var accept string
-	return onDocuments("mend [flags] --search DIR DOCUMENT...", "look for what is missing and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
-		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to look through; may be given several times")
-		cmd.Flags().BoolVar(&write, "write", false, "put certain finds into the documents, after keeping an edition of each beside it")
-		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely puts likely finds of groups into the documents too, where nothing speaks against them; moved makes them name here what they name under an old root")
+	return onDocuments("mend [flags] --search DIR DOCUMENT...", "find missing files and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to search; can be given several times")
+		cmd.Flags().BoolVar(&write, "write", false, "write certain finds to the documents; an edition of each is kept beside it first")
+		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely also writes likely finds of groups without warnings; moved writes files found under the present project folder instead of an old one")
 	}, func(cmd *cobra.Command, s *session) error {
 		if len(folders) == 0 {
-			return errors.New("Say where to look: --search DIR.")
+			return errors.New("Give a folder to search: --search DIR.")
 		}
 		dirs, err := absolute(folders)
 		if err != nil {
@@ -43,14 +43,14 @@ func mendCommand() *cobra.Command {
 		}
 		for _, f := range dirs {
 			if fi, err := os.Stat(f); err != nil || !fi.IsDir() {
-				return fmt.Errorf("--search ‘%s’ is not a folder that can be looked through", f)
+				return fmt.Errorf("--search ‘%s’ is not a folder that can be read", f)
 			}
 		}
 		switch {
 		case accept != "" && accept != string(mend.Likely) && accept != acceptMoved:
-			return fmt.Errorf("--accept takes likely or moved, not ‘%s’.", accept)
+			return fmt.Errorf("--accept must be likely or moved, not ‘%s’.", accept)
 		case accept != "" && !write:
-			return errors.New("--accept goes with --write.")
+			return errors.New("--accept needs --write.")
 		}
 		rep, after, err := s.mend(dirs, write, accept)
 		if err != nil {
@@ -101,7 +101,7 @@ func (s *session) mend(folders []string, write bool, accept string) (*report.Men
 		return nil, nil, err
 	}
 	for _, u := range x.Unread() {
-		fmt.Fprintf(os.Stderr, "‘%s’ could not be looked through: %s.\n", u.Path, words.Reason(u.Err))
+		fmt.Fprintf(os.Stderr, "‘%s’ could not be searched: %s.\n", u.Path, words.Reason(u.Err))
 	}
 	rep.Searched, rep.Read.Files = x.Len(), x.Len()
 	err = mend.Until(s.ctx, g, judged, rd.Memory, accept == string(mend.Likely), func(g *graph.Graph, wanted []mend.Wanted) ([][]mend.Candidate, error) {
@@ -160,12 +160,12 @@ func printMend(w io.Writer, rep *report.Mend) {
 		fmt.Fprintf(w, "%s is now %s: %s, %s\n", g.From, g.To, phrase.Plural(g.Files, "file"), g.Certainty)
 	}
 	for _, m := range rep.Moved {
-		fmt.Fprintf(w, "%s still named under %s; %s found below %s. To name them there: --write --accept moved\n", phrase.Plural(m.References, "reference"), m.From, phrase.Plural(m.Present, "file"), m.To)
+		fmt.Fprintf(w, "%s still point to %s; %s found under %s. To relink them: --write --accept moved\n", phrase.Plural(m.References, "reference"), m.From, phrase.Plural(m.Present, "file"), m.To)
 	}
 	for _, u := range rep.Unplugged {
 		fmt.Fprintf(w, "%s on %s, which is not connected. Connect it; no search is needed.\n", phrase.Plural(u.Files, "file"), cmp.Or(u.Drive, u.Dir))
 	}
-	fmt.Fprintf(w, "%d looked for, %d found for certain among %s.\n", len(rep.Missing), found, phrase.Plural(rep.Searched, "file"))
+	fmt.Fprintf(w, "%d searched for, %d certain among %s.\n", len(rep.Missing), found, phrase.Plural(rep.Searched, "file"))
 	for _, d := range rep.Written {
 		fmt.Fprintf(w, "Written: %s, earlier state kept as %s\n", d.Document, d.Edition)
 	}

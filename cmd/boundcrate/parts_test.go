@@ -183,7 +183,7 @@ func TestParts(t *testing.T) {
 	// A file that no part holds: nothing is made.
 	coretest.Write(t, filepath.Join(dir, "film", names[3]), noise(limit))
 	at = t.TempDir()
-	if code, _, errs := invoke(t, data, "seal", "--recipe", recipe, "--out", filepath.Join(at, "film.zip"), list); code != 2 || !strings.Contains(errs, "take 03.bin") || !strings.Contains(errs, "than a part holds") {
+	if code, _, errs := invoke(t, data, "seal", "--recipe", recipe, "--out", filepath.Join(at, "film.zip"), list); code != 2 || !strings.Contains(errs, "take 03.bin") || !strings.Contains(errs, "than a part can hold") {
 		t.Errorf("%d %s", code, errs)
 	}
 	if entries, _ := os.ReadDir(at); len(entries) != 0 {

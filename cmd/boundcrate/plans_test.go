@@ -80,7 +80,7 @@ func TestPlans(t *testing.T) {
 	p = answer[report.Stow](t, data, 0, append([]string{"stow", "--json", "--recipe", at("lean.yaml")}, docs...)...)
 	for _, b := range p.Berths {
 		if strings.Contains(b.To, "/") || strings.HasPrefix(b.To, "tc_") != (b.Kind != facts.Document) { // documents keep their names
-			t.Errorf("%s goes to %s", b.Source, b.To)
+			t.Errorf("%s moved to %s", b.Source, b.To)
 		}
 	}
 	if after := coretest.Sums(t, dir); len(after) != len(before) {

@@ -214,7 +214,7 @@ func TestLimits(t *testing.T) {
 	})
 	doc, data := dir+"/in/cut.m3u", t.TempDir()
 	for _, end := range []string{".7z", ".rar", ".tgz", ".tar.bz2", ".tar.xz"} {
-		if code, _, errs := invoke(t, data, "seal", "--out", dir+"/c"+end, doc); code != 2 || !strings.Contains(errs, "not made here") {
+		if code, _, errs := invoke(t, data, "seal", "--out", dir+"/c"+end, doc); code != 2 || !strings.Contains(errs, "cannot be made") {
 			t.Errorf("%s: %d %s", end, code, errs)
 		}
 	}

@@ -140,7 +140,7 @@ func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
 			fmt.Fprint(w, "  can be rebuilt")
 		}
 		if r.Loose {
-			fmt.Fprintf(w, "  loosely spelled: %s", r.Written)
+			fmt.Fprintf(w, "loosely spelled: %s", r.Written)
 		}
 		if len(r.Gaps) > 0 {
 			b, _ := json.Marshal(report.Gaps(r.Gaps))
@@ -165,7 +165,7 @@ func printGraph(w io.Writer, g *graph.Graph, judged *origin.Judged) {
 		fmt.Fprintln(w)
 	}
 	for _, m := range judged.Moved {
-		fmt.Fprintf(w, "moved: %d references still name %s; %d of them are there below %s\n", m.References, m.From, m.Present, m.To)
+		fmt.Fprintf(w, "moved: %d references still point to %s; %d of them exist under %s\n", m.References, m.From, m.Present, m.To)
 	}
 	for _, x := range judged.Warnings {
 		fmt.Fprintln(w, "warning:", words.Warning(x))
@@ -271,7 +271,7 @@ func recipeFlag(to *string) func(*cobra.Command) {
 func siftCommand() *cobra.Command {
 	var c common
 	var file string
-	return onDocuments("sift [--recipe FILE] DOCUMENT...", "weigh what travels, what stays and why, duplicates, namesakes, strays", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
+	return onDocuments("sift [--recipe FILE] DOCUMENT...", "show what travels and what stays, duplicates, same names, unreferenced files", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
 		p, err := s.plan(file, true)
 		if err != nil {
 			return err
@@ -313,7 +313,7 @@ func printSift(w io.Writer, rep report.Sift, p *planning) {
 		fmt.Fprintf(w, "stray: %s, %d bytes, %s\n", s.Path, s.Bytes, s.Modified.Format(time.DateTime))
 	}
 	for _, x := range p.given {
-		fmt.Fprintln(w, "gives up:", words.GivesUp(x))
+		fmt.Fprintln(w, "leaves out:", words.GivesUp(x))
 	}
 	fmt.Fprintf(w, "Travels: %s, %d bytes.\n", phrase.Plural(rep.Travels.Files, "file"), rep.Travels.Bytes)
 	if why := words.NeedsPerson(p.tally()); why != "" {
@@ -324,7 +324,7 @@ func printSift(w io.Writer, rep report.Sift, p *planning) {
 func stowCommand() *cobra.Command {
 	var c common
 	var file string
-	return onDocuments("stow [--recipe FILE] DOCUMENT...", "plan a crate: every place, clashes, sums, carriers", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
+	return onDocuments("stow [--recipe FILE] DOCUMENT...", "plan a crate: paths, name clashes, sizes, carriers", cobra.MinimumNArgs(1), &c, recipeFlag(&file), func(cmd *cobra.Command, s *session) error {
 		p, err := s.plan(file, false)
 		if err != nil {
 			return err
@@ -369,10 +369,10 @@ func printStow(w io.Writer, rep report.Stow, t tally.Tally) {
 			fmt.Fprintln(w, "lost:", l.What)
 			continue
 		}
-		fmt.Fprintf(w, "lost in %s: %s\n", l.As, l.What)
+		fmt.Fprintf(w, "not kept in %s: %s\n", l.As, l.What)
 	}
 	for _, r := range rep.Repoint {
-		fmt.Fprintf(w, "relink by hand: %s in %s is %s\n", r.Written, r.Document, r.To)
+		fmt.Fprintf(w, "relink by hand: %s in %s to %s\n", r.Written, r.Document, r.To)
 	}
 	for _, k := range slices.Sorted(maps.Keys(rep.Counts)) {
 		fmt.Fprintf(w, "%-9s %6d files %14d bytes\n", k, rep.Counts[k].Files, rep.Counts[k].Bytes)

@@ -73,7 +73,7 @@ type rulesListed struct {
 }
 
 func rulesCommand() *cobra.Command {
-	cmd := &cobra.Command{Use: "rules", Short: "a studio's own formats: list, test and switch rules files", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
+	cmd := &cobra.Command{Use: "rules", Short: "rules files for formats of your own: list, test, switch", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
 	cmd.AddCommand(rulesList(), rulesTest(), rulesLearn(),
 		rulesSwitch(true, "on RULES", "switch a rules file on: one of the data folder by its name, or a new one that is copied there"),
 		rulesSwitch(false, "off NAME", "switch a rules file off; it stays in the data folder"))
@@ -140,7 +140,7 @@ func (c *common) needed() (*store.Store, error) {
 func rulesTest() *cobra.Command {
 	var c common
 	cmd := &cobra.Command{
-		Use: "test RULES SAMPLE", Short: "say what a rules file finds in a sample document", Args: cobra.ExactArgs(2),
+		Use: "test RULES SAMPLE", Short: "show what a rules file finds in a sample document", Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			paths, err := absolute(args)
 			if err != nil {
@@ -175,7 +175,7 @@ func rulesTest() *cobra.Command {
 					}
 					fmt.Fprintf(out, "line %-5d %-8s %-8s %s%s  by the rule of line %d\n", x.Line, x.State, x.Use, x.Written, role, x.Rule)
 				}
-				fmt.Fprintf(out, "%d places found.\n", len(rep.Finds))
+				fmt.Fprintf(out, "%d paths found.\n", len(rep.Finds))
 			}
 			switch {
 			case len(problems) > 0:
@@ -237,7 +237,7 @@ func (c *common) switchRules(cmd *cobra.Command, which string, on bool) error {
 	}
 	for _, r := range files {
 		if r.Name == f.ID && r.Text != string(f.Source) {
-			return fmt.Errorf("the data folder has another rules file ‘%s’. Nothing was written over it. Give yours another name", f.ID)
+			return fmt.Errorf("the data folder has another rules file ‘%s’. Nothing was overwritten. Give yours another name", f.ID)
 		}
 	}
 	if err := s.SetRules(store.RulesFile{Name: f.ID, Text: string(f.Source), On: true}); err != nil {
@@ -259,14 +259,14 @@ type rulesLearned struct {
 
 func rulesLearn() *cobra.Command {
 	var c common
-	return onDocuments("learn DOCUMENT", "propose rules files for a document of no known format, from what looks like names in it; the best goes to standard output", cobra.ExactArgs(1), &c, nil, func(cmd *cobra.Command, s *session) error {
+	return onDocuments("learn DOCUMENT", "propose rules files for a document of unknown format; the best is written to standard output", cobra.ExactArgs(1), &c, nil, func(cmd *cobra.Command, s *session) error {
 		g, _, err := s.run()
 		if err != nil {
 			return err
 		}
 		got, err := s.trace.Learn(g, 0)
 		if errors.Is(err, trace.ErrKnown) {
-			return fmt.Errorf("‘%s’ is read as %s already. There is nothing to learn.", s.docs[0], g.Documents[0].Title)
+			return fmt.Errorf("‘%s’ is already read as %s.", s.docs[0], g.Documents[0].Title)
 		}
 		if err != nil {
 			return err
@@ -278,7 +278,7 @@ func rulesLearn() *cobra.Command {
 		case len(got) > 0:
 			fmt.Fprint(cmd.OutOrStdout(), got[0].Source)
 		default:
-			fmt.Fprintln(os.Stderr, "Nothing in it was recognised as a place at which names stand. A rules file can only read text, XML and JSON.")
+			fmt.Fprintln(os.Stderr, "No value in it looks like a path. Rules files can read text, XML and JSON.")
 		}
 		return errors.Join(err, verdict(len(got) > 0))
 	})

@@ -21,13 +21,13 @@ func sealCommand() *cobra.Command {
 	var out, file, note string
 	var sameDrive bool
 	return onDocuments("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
-		cmd.Flags().StringVar(&out, "out", "", "where the crate goes; .zip, .tar, .tar.gz or .tar.zst makes an archive")
-		cmd.Flags().StringVar(&note, "note", "", "a note for whoever receives the crate")
-		cmd.Flags().BoolVar(&sameDrive, "same-drive", false, "let a crate that keeps the whole project lie on the project's own drive")
+		cmd.Flags().StringVar(&out, "out", "", "destination; .zip, .tar, .tar.gz or .tar.zst makes an archive")
+		cmd.Flags().StringVar(&note, "note", "", "a note for the recipient")
+		cmd.Flags().BoolVar(&sameDrive, "same-drive", false, "allow an archive on the project's own drive")
 		recipeFlag(&file)(cmd)
 	}, func(cmd *cobra.Command, s *session) error {
 		if out == "" {
-			return errors.New("Say where the crate goes: --out PATH.")
+			return errors.New("Give a destination: --out PATH.")
 		}
 		at, err := filepath.Abs(out)
 		if err != nil {
@@ -63,7 +63,7 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 	w := cmd.OutOrStdout()
 	fmt.Fprintf(w, "%s: %s, %d bytes\n", rep.Crate, phrase.Plural(rep.Files, "file"), rep.Bytes)
 	for _, r := range rep.Renamed {
-		fmt.Fprintf(w, "renamed: %s is %s\n", r.From, r.To)
+		fmt.Fprintf(w, "renamed: %s to %s\n", r.From, r.To)
 	}
 	for _, l := range rep.Left {
 		fmt.Fprintf(w, "left: %s (%s)\n", l.Path, l.Why)
@@ -72,7 +72,7 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 		fmt.Fprintln(w, "problem:", p)
 	}
 	if rep.Guessed > 0 {
-		fmt.Fprintf(w, "%s of no known format: what they name is guessed.\n", phrase.Plural(rep.Guessed, "document"))
+		fmt.Fprintf(w, "%s of unknown format; their references are guesses.\n", phrase.Plural(rep.Guessed, "document"))
 	}
 	fmt.Fprintln(w, sheet.Verdict(r))
 	return verdict(r.Well())
@@ -119,7 +119,7 @@ func receiveCommand() *cobra.Command {
 		Use: "receive --into DIR [--json] CRATE", Short: "check a crate, then unpack it to DIR/NAME", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if into == "" {
-				return errors.New("Say where to unpack: --into DIR.")
+				return errors.New("Give a folder to unpack into: --into DIR.")
 			}
 			p, err := absolute([]string{args[0], into})
 			if err != nil {
@@ -140,7 +140,7 @@ func receiveCommand() *cobra.Command {
 				return verdict(rep.Well())
 			}
 			if rep.Into == "" {
-				fmt.Fprintln(cmd.OutOrStdout(), "The check failed; nothing was unpacked.")
+				fmt.Fprintln(cmd.OutOrStdout(), "The check failed. Nothing was unpacked.")
 			} else {
 				fmt.Fprintln(cmd.OutOrStdout(), "Unpacked to", rep.Into)
 			}

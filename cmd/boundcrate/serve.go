@@ -77,13 +77,13 @@ func serveCommand() *cobra.Command {
 			return serve(cmd.Context(), cmp.Or(addr, conf.Address, usualAddress), server.Options{App: app.Options{Store: s, Editions: conf.Editions, Carriers: conf.carriers(), Log: log, Version: release}})
 		},
 	}
-	cmd.Flags().StringArrayVar(&drives, "drive", nil, "a folder to work in, as NAME=DIR; may be given several times")
+	cmd.Flags().StringArrayVar(&drives, "drive", nil, "a folder to work in, as NAME=DIR; can be given several times")
 	cmd.Flags().StringVar(&data, "data", "", "data folder (default: the user's)")
 	cmd.Flags().StringVar(&addr, "addr", "", "where to listen, on loopback (default: "+usualAddress+")")
 	cmd.Flags().StringVar(&file, "config", "", "drives, address, data, editions, carriers, log and level, as YAML (default: boundcrate/config.yaml in the user's configuration)")
 	cmd.Flags().StringVar(&logFile, "log", "", "a file that the log is written to (default: standard error)")
 	cmd.Flags().StringVar(&level, "log-level", "", "debug, info, warn or error (default: warn)")
-	cmd.Flags().BoolVar(&anew, "anew", false, "begin with an empty database where the old one is damaged; the old one is kept beside it")
+	cmd.Flags().BoolVar(&anew, "anew", false, "start with an empty database if the old one is damaged; the old one is kept beside it")
 	return cmd
 }
 
@@ -100,7 +100,7 @@ func keep(data string, anew bool) (*store.Store, func(), error) {
 		return nil, nil, err
 	}
 	if !held {
-		return nil, nil, fmt.Errorf("Bound Crate serves from ‘%s’ already. Use the one that runs, or give another data folder with --data.", data)
+		return nil, nil, fmt.Errorf("Bound Crate is already running with the data folder ‘%s’. Use that one, or give another data folder with --data.", data)
 	}
 	s, err := store.Open(data)
 	if err == nil {
@@ -112,10 +112,10 @@ func keep(data string, anew bool) (*store.Store, func(), error) {
 	if errors.As(err, &damaged) && anew {
 		var kept string
 		if s, kept, err = store.Anew(data, time.Now()); err == nil {
-			fmt.Fprintf(os.Stderr, "The old database is kept as ‘%s’.\n", kept)
+			fmt.Fprintf(os.Stderr, "The old database was kept as ‘%s’.\n", kept)
 		}
 	} else if damaged != nil {
-		err = fmt.Errorf("%w. Run serve with --anew to begin with an empty one; this one is kept beside it.", err)
+		err = fmt.Errorf("%w. Run serve with --anew to start with an empty one; the damaged one is kept beside it.", err)
 	}
 	if err != nil {
 		lock.Close()

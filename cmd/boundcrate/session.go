@@ -74,7 +74,7 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 	if at := s.journals(); at != "" {
 		done, err := fileset.Recover(at)
 		for _, d := range done {
-			fmt.Fprintf(os.Stderr, "Writing into ‘%s’ had been interrupted; it is finished now.\n", d.Path)
+			fmt.Fprintf(os.Stderr, "An interrupted write to ‘%s’ was finished now.\n", d.Path)
 		}
 		if err != nil {
 			fmt.Fprintln(os.Stderr, words.Error(err))
@@ -86,7 +86,7 @@ func (c *common) open(ctx context.Context, documents []string) (*session, error)
 	}
 	if s.store != nil {
 		if s.memory, err = s.store.Memory(drives); err != nil {
-			fmt.Fprintln(os.Stderr, "Nothing will be remembered:", err)
+			fmt.Fprintln(os.Stderr, "Nothing will be remembered for later:", err)
 			s.memory = nil
 		}
 		if known, err := s.store.CoreDrives(); err == nil && s.memory != nil {
@@ -142,7 +142,7 @@ func (s *session) remember(g *graph.Graph, known map[string]string) error {
 	now := time.Now()
 	err := errors.Join(s.keepBeside(), s.memory.Remember(s.ctx, g, s.trace.Reach, known, now, nil), s.store.KeepUses(0, s.trace.Reach, s.trace.Formats, now, g))
 	if err != nil && s.ctx.Err() == nil {
-		fmt.Fprintln(os.Stderr, "What was seen could not be remembered:", err)
+		fmt.Fprintln(os.Stderr, "This trace could not be remembered for later:", err)
 		return nil
 	}
 	return s.ctx.Err()

@@ -30,7 +30,7 @@ func (c *common) survey(cmd *cobra.Command) (*surveyor, error) {
 		return nil, err
 	}
 	if s.store == nil {
-		return nil, errors.New("Without a data folder nothing is known of any document.")
+		return nil, errors.New("This command needs a data folder.")
 	}
 	drives := s.trace.Drives
 	if len(drives) == 0 {
@@ -72,7 +72,7 @@ func (s *surveyor) look(now time.Time, skim bool) (*index.Memory, error) {
 func indexCommand() *cobra.Command {
 	var c common
 	cmd := &cobra.Command{
-		Use: "index [--drive NAME=DIR]…", Short: "build or refresh the drive index, and say what could not be read", Args: cobra.NoArgs,
+		Use: "index [--drive NAME=DIR]…", Short: "build or refresh the drive index", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s, err := c.survey(cmd)
 			if err != nil {
@@ -80,7 +80,7 @@ func indexCommand() *cobra.Command {
 			}
 			defer s.close()
 			if len(s.drives) == 0 {
-				return errors.New("Say which drive: --drive NAME=DIR.")
+				return errors.New("Give a drive: --drive NAME=DIR.")
 			}
 			now := time.Now()
 			x, err := s.look(now, false)
@@ -133,7 +133,7 @@ func indexCommand() *cobra.Command {
 func whereCommand() *cobra.Command {
 	var c common
 	cmd := &cobra.Command{
-		Use: "where [flags] FILE…", Short: "every known document that names, needs or writes these files", Args: cobra.MinimumNArgs(1),
+		Use: "where [flags] FILE…", Short: "list known documents that use or write these files", Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			s, err := c.survey(cmd)
 			if err != nil {
@@ -162,7 +162,7 @@ func whereCommand() *cobra.Command {
 			for _, f := range rep.Files {
 				fmt.Fprintln(cmd.OutOrStdout(), f.Path)
 				if len(f.Documents) == 0 {
-					fmt.Fprintln(cmd.OutOrStdout(), "  no known document names it")
+					fmt.Fprintln(cmd.OutOrStdout(), "  not used by any known document")
 				}
 				for _, u := range f.Documents {
 					fmt.Fprintf(cmd.OutOrStdout(), "  %-5s %-8s %s (%s)\n", u.Role, u.Use, u.Document, u.Owner)
@@ -178,7 +178,7 @@ func whereCommand() *cobra.Command {
 func clearoutCommand() *cobra.Command {
 	var c common
 	cmd := &cobra.Command{
-		Use: "clearout [--drive NAME=DIR]… DIR", Short: "may this folder go? Which documents on the drives read from it or write into it", Args: cobra.ExactArgs(1),
+		Use: "clearout [--drive NAME=DIR]… DIR", Short: "check whether a folder can be removed", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			s, err := c.survey(cmd)
 			if err != nil {
@@ -224,23 +224,23 @@ func printClearout(w io.Writer, c report.Clearout) {
 	for _, r := range c.ReadBy {
 		fmt.Fprintf(w, "%s\n  reads %s (%s)", r.Document, r.Path, r.Owner)
 		if len(r.Elsewhere) > 0 {
-			fmt.Fprintf(w, ", whose content is also at %s", r.Elsewhere[0])
+			fmt.Fprintf(w, ", same content also at %s", r.Elsewhere[0])
 		} else {
-			fmt.Fprint(w, ", of which there is no other copy")
+			fmt.Fprint(w, ", no other copy")
 		}
 		fmt.Fprintln(w)
 	}
 	for _, r := range c.WrittenBy {
-		fmt.Fprintf(w, "%s\n  writes into %s (%s)\n", r.Document, r.Path, r.Owner)
+		fmt.Fprintf(w, "%s\n  writes to %s (%s)\n", r.Document, r.Path, r.Owner)
 	}
 	for _, u := range c.Unread {
 		fmt.Fprintf(w, "not read: %s\n", u)
 	}
 	if len(c.Documents) > 0 {
-		fmt.Fprintf(w, "%s of its own lie in it.\n", phrase.Plural(len(c.Documents), "document"))
+		fmt.Fprintf(w, "%s are inside it.\n", phrase.Plural(len(c.Documents), "document"))
 	}
 	if c.Safe {
-		fmt.Fprintln(w, "Safe: nothing outside it reads from it or writes into it, and everything that could say so was read.")
+		fmt.Fprintln(w, "Safe: no document outside reads from it or writes to it, and everything was read.")
 	} else {
 		fmt.Fprintln(w, "Not safe.")
 	}

@@ -41,7 +41,7 @@ func builtFrom() built {
 func versionCommand() *cobra.Command {
 	var asJSON bool
 	cmd := &cobra.Command{
-		Use: "version [--json]", Short: "which version this is, and what it was built from", Args: cobra.NoArgs,
+		Use: "version [--json]", Short: "version and build", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			b := builtFrom()
 			if asJSON {

@@ -209,13 +209,13 @@ func TestWords(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	says(1, []string{"trace", doc}, "here.wav", "old/gull.wav", "missing", "unreadable", "nested.xspf, line 1: not readable as xspf: the text ends")
-	says(1, []string{"mend", "--search", dir + "/store", doc}, dir+"/film/old/gull.wav", dir+"/store/gull.wav", "same name", "1 looked for, 0 found for certain among 1 file.")
+	says(1, []string{"trace", doc}, "here.wav", "old/gull.wav", "missing", "unreadable", "nested.xspf, line 1: not a valid XSPF document: the text ends")
+	says(1, []string{"mend", "--search", dir + "/store", doc}, dir+"/film/old/gull.wav", dir+"/store/gull.wav", "same name", "1 searched for, 0 certain among 1 file.")
 	says(1, []string{"seal", "--out", dir + "/out/crate", doc}, "crate")
 	says(1, []string{"check", dir + "/out/crate"}, "old/gull.wav")
 	says(1, []string{"receive", "--into", dir + "/in", dir + "/out/crate"}, "Unpacked to "+dir+"/in/crate")
 	if err := os.Remove(filepath.Join(dir, "out/crate/bag-info.txt")); err != nil {
 		t.Fatal(err)
 	}
-	says(1, []string{"receive", "--into", dir + "/in 2", dir + "/out/crate"}, "The check failed; nothing was unpacked.", "bag-info.txt")
+	says(1, []string{"receive", "--into", dir + "/in 2", dir + "/out/crate"}, "The check failed. Nothing was unpacked.", "bag-info.txt")
 }

@@ -113,6 +113,25 @@ type MendGroup struct {
 	Despite bool     `json:"despite"` // those against which something speaks too
 }
 
+// Accept applies the first candidates of many missing files, or with Try tells what it would do.
+type Accept struct {
+	Keys    []string  `json:"keys"`    // of the rows chosen, where they are few
+	Rows    *api.Rows `json:"rows"`    // or by what shows them
+	Without []string  `json:"without"` // expected places that are taken out
+	Despite bool      `json:"despite"` // doubtful ones too
+	Try     bool      `json:"try"`
+}
+
+// Accepted is what accepting does.
+type Accepted struct {
+	List    []GroupedRow `json:"list"` // the first of those with a candidate, doubtful ones before the others
+	More    int          `json:"more"` // further ones
+	Files   int          `json:"files"`
+	Doubts  int          `json:"doubts"`
+	None    int          `json:"none"` // without a candidate
+	Applied bool         `json:"applied"`
+}
+
 // MoveFolder says that everything expected below From is below To.
 type MoveFolder struct {
 	From string `json:"from"`

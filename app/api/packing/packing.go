@@ -306,15 +306,16 @@ type SealRequest struct {
 
 // Sealed is the last seal of a project.
 type Sealed struct {
-	Report *report.Seal `json:"report"` // nil: not sealed yet; of its lists the first lines
-	All    Totals       `json:"all"`
-	At     *time.Time   `json:"at"`
-	Label  string       `json:"label"`
-	There  bool         `json:"there"` // the crate still stands where it was sealed to
-	Stale  []string     `json:"stale"` // sources that changed since, by their drives' names
-	Well   bool         `json:"well"`
-	Proof  []ProofLine  `json:"proof"`
-	Note   string       `json:"note"`
+	Report  *report.Seal `json:"report"` // nil: not sealed yet; of its lists the first lines
+	All     Totals       `json:"all"`
+	At      *time.Time   `json:"at"`
+	Label   string       `json:"label"`
+	There   bool         `json:"there"` // the crate still stands where it was sealed to
+	Stale   []string     `json:"stale"` // sources that changed since, by their drives' names
+	Well    bool         `json:"well"`
+	Omitted int          `json:"omitted"` // problems that are files left out on purpose
+	Proof   []ProofLine  `json:"proof"`
+	Note    string       `json:"note"`
 }
 
 // ProofCode is what a line of a proof is about.
@@ -348,10 +349,11 @@ type Receive struct {
 
 // Received is what a received crate held.
 type Received struct {
-	Report report.Seal `json:"report"`
-	Harm   int         `json:"harm"` // problems of the crate itself
-	Well   bool        `json:"well"`
-	Label  string      `json:"label"` // the crate by its drive's name
-	Into   string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
-	Proof  []ProofLine `json:"proof"`
+	Report  report.Seal `json:"report"`
+	Harm    int         `json:"harm"` // problems of the crate itself
+	Well    bool        `json:"well"`
+	Omitted int         `json:"omitted"` // problems that are files left out on purpose
+	Label   string      `json:"label"`   // the crate by its drive's name
+	Into    string      `json:"into"`    // where it was unpacked to, the same way; "" when it was not
+	Proof   []ProofLine `json:"proof"`
 }

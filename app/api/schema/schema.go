@@ -41,7 +41,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[mend.Certainty]():      {mend.Certainty(""), mend.Certain, mend.Likely, mend.Possible},
 	reflect.TypeFor[mention.Use]():         {"used", "dormant", "listed"},
 	reflect.TypeFor[decide.Kind]():         {decide.Mend, decide.Move, decide.Wish, decide.Leave, decide.Carry, decide.Aside, decide.Meant},
-	reflect.TypeFor[decide.Why]():          {decide.Rebuild, decide.Later, decide.NotNeeded, decide.Replaced},
+	reflect.TypeFor[decide.Why]():          {decide.Rebuild, decide.Later, decide.NotNeeded, decide.Replaced, decide.LeftOut},
 	reflect.TypeFor[graph.State]():         {graph.Here, graph.Away, graph.Missing, graph.Unplugged, graph.Twins, graph.Unsaved, graph.Inside, graph.Unreadable},
 	reflect.TypeFor[graph.Class]():         {graph.Material, graph.AsDocument, graph.Rebuildable, graph.Companion},
 	reflect.TypeFor[graph.Origin]():        {graph.OfProject, graph.OfOtherProject, graph.OfLibrary, graph.OfStore, graph.OfDump, graph.Loose, graph.Nowhere},

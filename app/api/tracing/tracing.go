@@ -146,6 +146,31 @@ type Badge struct {
 	Text string    `json:"text"`
 }
 
+// ProblemList is a window of the list of problems.
+type ProblemList struct {
+	api.Window
+	Lines []ProblemLine `json:"lines"`
+}
+
+// ProblemLine is a heading or a row.
+type ProblemLine struct {
+	Heading *api.Heading `json:"heading"`
+	Row     *ProblemRow  `json:"row"`
+}
+
+// ProblemRow is one thing that is wrong with what was read.
+type ProblemRow struct {
+	Key       string `json:"key"`
+	Kind      string `json:"kind"` // for people
+	Name      string `json:"name"`
+	Folder    string `json:"folder"`
+	Line      int    `json:"line"`     // 1-based; 0 where no line is known
+	Document  string `json:"document"` // that uses the file; "" for one that was opened by itself
+	Message   string `json:"message"`
+	Untouched string `json:"untouched"`
+	Do        string `json:"do"`
+}
+
 // DocumentList is a window of the ledger of documents.
 type DocumentList struct {
 	api.Window

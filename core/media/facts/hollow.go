@@ -15,6 +15,7 @@ const (
 	NotHollow Hollow = ""
 	Empty     Hollow = "empty"     // no bytes, or zeros alone
 	WebPage   Hollow = "page"      // what a server answers in place of a file
+	Pointer   Hollow = "pointer"   // a pointer of a large-file store in git, in place of the content
 	BrokenOff Hollow = "broken"    // its header contradicts itself, or what it claims is not there
 	CutShort  Hollow = "cut-short" // the end of what it claims is not there; Seconds are those that are
 )
@@ -39,6 +40,8 @@ func HollowOf(name string, r io.ReaderAt, size int64, head []byte, got Facts, er
 	switch {
 	case zeros(head) && zeros(end):
 		return Empty
+	case IsPointer(head):
+		return Pointer
 	case page(head):
 		return WebPage
 	case errors.Is(err, ErrDamaged) && got.Seconds > 0:
@@ -50,6 +53,15 @@ func HollowOf(name string, r io.ReaderAt, size int64, head []byte, got Facts, er
 		return BrokenOff // PNG: its last chunk is IEND (ISO/IEC 15948 §5.6); the others end in no zeros
 	}
 	return NotHollow
+}
+
+// pointer begins every pointer of a large-file store in git: its first line is the address of
+// the version of the pointers' specification, whose keys follow in lines (specification from memory).
+var pointer = []byte("version https://git-")
+
+// IsPointer tells by its beginning that a file is such a pointer and not the content it stands for.
+func IsPointer(head []byte) bool {
+	return bytes.HasPrefix(head, pointer) && bytes.Contains(head, []byte("\noid sha256:"))
 }
 
 func zeros(b []byte) bool { return len(bytes.TrimLeft(b, "\x00")) == 0 }

@@ -43,7 +43,8 @@ func TestHollow(t *testing.T) {
 		{"a.png", p, ""}, {"a.jpg", j, ""}, {"a.gif", g, ""}, {"a.wav", w, ""},
 		{"a.png", nil, facts.Empty}, {"a.wav", nil, facts.Empty}, {"a.step", nil, facts.Empty}, {"notes.txt", nil, ""},
 		{"a.mov", make([]byte, 10_000), facts.Empty}, {"a.wav", make([]byte, 44), facts.Empty}, {"a.dat", make([]byte, 44), ""},
-		{"a.mp4", []byte("\n<!DOCTYPE html><html><title>Sign in</title>"), facts.WebPage}, {"a.svg", []byte("<svg/>"), ""}, {"page.html", []byte("<html>"), ""},
+		{"a.mp4", []byte("\n<!DOCTYPE html><html><title>Sign in</title>"), facts.WebPage}, {"a.svg", []byte("<svg/>"), ""},
+		{"a.wav", []byte(gitPointer), facts.Pointer}, {"a.step", []byte(gitPointer), facts.Pointer}, {"a.wav", []byte("version https://git-lfs"), ""}, {"page.html", []byte("<html>"), ""},
 		{"a.png", p[:len(p)/2], facts.BrokenOff}, {"a.png", p[:20], facts.BrokenOff}, {"a.jpg", append(j[:len(j)/2:len(j)/2], make([]byte, 4096)...), facts.BrokenOff},
 		{"a.gif", append(g[:len(g)/2:len(g)/2], make([]byte, 4096)...), facts.BrokenOff}, {"a.wav", w[:len(w)/2], facts.CutShort}, {"a.wav", w[:40], facts.BrokenOff},
 		{"a.wav", []byte(strings.Repeat("no header that anybody here knows ", 40)), ""},
@@ -53,3 +54,6 @@ func TestHollow(t *testing.T) {
 		}
 	}
 }
+
+// gitPointer is what git keeps in place of a large file.
+const gitPointer = "version https://git-lfs.github.com/spec/v1\noid sha256:4d7a214614ab2935c943f9e0ff69d22eadbb8f32b1258daaa5e2ca24d17e2393\nsize 12345\n"

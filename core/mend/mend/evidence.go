@@ -37,6 +37,7 @@ const (
 	FolderAlike Code = "folders-alike"   // its folders' words are those of the missing one's, N of 100
 	FolderSaid  Code = "folder-in-name"  // what its name has more is the name of the missing one's folder
 	DateAdded   Code = "date-in-name"    // what its name has more is a date
+	InProject   Code = "in-project"      // another document of the project uses it, and the one that misses it tells names alone
 	BesideDoc   Code = "beside-document" // it stands in or below the folder of the document that misses it
 	SameSize    Code = "size"
 	SameID      Code = "embedded-id"
@@ -118,7 +119,7 @@ const Prior Code = ""
 // given are weights of what the corpus does not hold (common practice, no source): the
 // very content is proof, another one is not, and the rest lies between.
 var given = map[Code]float64{
-	SameProduct: 5.5, OtherProduct: -3, SameReel: 7, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 9, SamePicture: 8, Follows: 9, MendedElsewhere: 9, SameSize: 4, SameID: 9, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 5, OneOfTwins: 2.5,
+	InProject: 4, SameProduct: 5.5, OtherProduct: -3, SameReel: 7, OtherReel: -3, OtherClock: -3, SoundsAlike: 3, SameSound: 8, SameFile: 8, LentContent: 9, SamePicture: 8, Follows: 9, MendedElsewhere: 9, SameSize: 4, SameID: 9, SameLength: 1.5, SameFrame: 0.5, ToldSize: 2, ByHand: 5, OneOfTwins: 2.5,
 	OtherContent: -5, OtherSize: -3, OtherID: -5, OtherLength: -1.5, OtherFrame: -1.5, OtherKind: -3, OtherDate: -5, Harmed: -2, FitsAnother: -3, OtherToldSize: -2, OtherToldContent: -4,
 }
 

@@ -68,7 +68,13 @@ func (rd Reading) turn(path string) int {
 // where something is known that they could contradict; Examine opens the rest.
 func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 	if !content && rd.Used != nil && rd.Used(c.Path) {
-		c.against(Evidence{Code: UsedAlready})
+		// A document that tells names alone, such as an edit list, means by a name what others of
+		// the project mean by it; where a folder is told, it is another file.
+		if w.Bare && c.Says(Name) {
+			c.add(Evidence{Code: InProject})
+		} else {
+			c.against(Evidence{Code: UsedAlready})
+		}
 	}
 	if kind := facts.KindOfName(c.Path); kind != w.Kind && w.Kind != facts.Other {
 		c.against(Evidence{Code: OtherKind, Text: string(kind)})

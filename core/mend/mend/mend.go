@@ -139,6 +139,7 @@ type Wanted struct {
 	Told     *mention.Told     // what the documents tell of it; nil: nothing
 	Suspect  []graph.Suspicion // what speaks against the file that is there under its name
 	Guessed  bool              // a name that no format's rule tells: nothing of it is certain unseen
+	Bare     bool              // documents tell its name alone, in no folder
 }
 
 // Missing lists what a graph lacks and a search may find: what is missing, has
@@ -183,13 +184,18 @@ func NamedAt(g *graph.Graph, id graph.FileID, memory Memory) (Wanted, bool) {
 	if r.Expected == "" {
 		return Wanted{}, false
 	}
-	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Document: g.Documents[r.Doc].Path, Last: lastOf(g, f.Refs, memory), Guessed: r.Guessed}
+	w := Wanted{File: id, Expected: r.Expected, Kind: f.Kind, Refs: f.Refs, Bare: namesAlone(g, f.Refs), Document: g.Documents[r.Doc].Path, Last: lastOf(g, f.Refs, memory), Guessed: r.Guessed}
 	if f.Frames != nil {
 		w.Sequence = &f.Frames.Said
 	} else {
 		w.Ranges, w.Told = ranges(g, f.Refs), told(g, f.Refs)
 	}
 	return w, true
+}
+
+// namesAlone tells that no reference can say a folder.
+func namesAlone(g *graph.Graph, refs []graph.RefID) bool {
+	return !slices.ContainsFunc(refs, func(id graph.RefID) bool { return !g.References[id].Bare })
 }
 
 // ranges are the parts that references use, each once.

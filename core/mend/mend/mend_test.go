@@ -82,8 +82,8 @@ func TestCandidates(t *testing.T) {
 	}{
 		{"moved", map[string]string{"a/gull cry.wav": "gull", "a/horn.wav": "horn"}, false, []string{"certain|a/gull cry.wav|same content"}},
 		{"renamed", map[string]string{"x.wav": "gull", "y.wav": "horn"}, false, []string{"certain|x.wav|another name"}},
-		{"renamed and alike", map[string]string{"gull cry old.wav": "other"}, false, []string{"possible|gull cry old.wav|ending “old”"}},
-		{"namesake", map[string]string{"gull cry.wav": "mews"}, false, []string{"possible|gull cry.wav|other content"}},
+		{"renamed and alike", map[string]string{"gull cry old.wav": "other"}, false, []string{"possible|gull cry old.wav|“old” added after"}},
+		{"namesake", map[string]string{"gull cry.wav": "mews"}, false, []string{"possible|gull cry.wav|content differs"}},
 		{"namesake of another size", map[string]string{"gull cry.wav": "longer"}, false, []string{"possible|gull cry.wav|6 bytes"}},
 		{"two of one content", map[string]string{"a.wav": "gull", "b.wav": "gull"}, false, []string{"likely|a.wav|one of 2", "likely|b.wav|one of 2"}},
 		{"two, one of the name", map[string]string{"gull cry.wav": "gull", "b.wav": "gull"}, false, []string{"certain|gull cry.wav|same name", "likely|b.wav|one of 2"}},
@@ -166,7 +166,7 @@ func TestCheck(t *testing.T) {
 	for name, c := range map[string]struct {
 		certainty mend.Certainty
 		warns     string
-	}{"same.wav": {mend.Certain, ""}, "size.wav": {mend.Possible, "same size, other content"}, "other.wav": {mend.Possible, "14 bytes, last seen with 4"}} {
+	}{"same.wav": {mend.Certain, ""}, "size.wav": {mend.Possible, "same size, but content differs"}, "other.wav": {mend.Possible, "14 bytes, last seen with 4"}} {
 		got, err := w.Check(context.Background(), filepath.Join(dir, name), ev)
 		if err != nil || got.Certainty != c.certainty || !strings.Contains(strings.Join(words.AllEvidence(got.Against), ";"), c.warns) || c.warns == "" && len(got.Against) > 0 {
 			t.Errorf("%s: %+v %v", name, got, err)

@@ -82,6 +82,8 @@ func hollow(f *graph.File, w Wanted) (graph.Suspicion, bool) {
 	switch f.Look.Facts.Hollow {
 	case facts.Empty:
 		return graph.HoldsNothing, true
+	case facts.Pointer:
+		return graph.IsPointer, true
 	case facts.WebPage:
 		return graph.NotAsNamed, true
 	case facts.BrokenOff:

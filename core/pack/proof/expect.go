@@ -38,6 +38,9 @@ type Expectation struct {
 	Why      Why         `json:"why,omitempty"`   // its file does not travel; the target is the place kept for it
 	Again    bool        `json:"again,omitempty"` // and a program makes it again
 	Gaps     bool        `json:"gaps,omitempty"`  // of a sequence that lacks some of its files
+	// OnPurpose tells that somebody decided that the file does not travel: why it was set aside
+	// (decide.Why), or decide.LeftOut.
+	OnPurpose string `json:"onPurpose,omitempty"`
 }
 
 // Expectations are all that a crate's documents must lead to.

@@ -18,7 +18,8 @@ type Open struct {
 	Written  string
 	Owner    string
 	State    graph.State
-	Lacks    int // files of a sequence
+	Lacks    int    // files of a sequence
+	Why      string // of LeftOut: Expectation.OnPurpose
 }
 
 // Code is what is wrong.
@@ -33,6 +34,7 @@ const (
 	Unexpected Code = "unexpected"   // the record tells nothing of this reference, or of this document
 	Vanished   Code = "vanished"     // a reference that the record tells of is not in the document
 	NoRoots    Code = "no-documents" // the record names no documents
+	LeftOut    Code = "left-out"     // its file was left out on purpose
 )
 
 // By is what a verdict rests on.
@@ -208,7 +210,9 @@ func (j *judge) reference(i int) {
 		j.v.Rebuild++
 	}
 	if r.Pending() && !again && !r.Network() && j.Elsewhere == nil {
-		o.Code = Incomplete
+		if o.Code = Incomplete; e != nil && e.OnPurpose != "" {
+			o.Code, o.Why = LeftOut, e.OnPurpose
+		}
 		j.open(o)
 	}
 }

@@ -106,7 +106,7 @@ func TestUnsaid(t *testing.T) {
 			said += p.Message + "\n"
 		}
 	}
-	if err != nil || rep.Complete || !strings.Contains(said, "could not be made to say what is true") || !strings.Contains(said, "sound/one.wav") {
+	if err != nil || rep.Complete || !strings.Contains(said, "could not be rewritten for this crate") || !strings.Contains(said, "sound/one.wav") {
 		t.Errorf("%v %+v\n%s", err, rep, said)
 	}
 }

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
+	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/tally"
 	"boundcrate/core/text/bag"
@@ -260,3 +261,26 @@ func (s *sealer) revisions() (list []Revision) {
 	}
 	return list
 }
+
+// Omitted are the places in a crate (below its folder, with slashes) of used files that were left
+// out on purpose, and why, by its record; nil where that is none of ours.
+func Omitted(record []byte) map[string]decide.Why {
+	rec := parseRecord(record)
+	if rec == nil || rec.Expect == nil {
+		return nil
+	}
+	out := map[string]decide.Why{}
+	for i := range rec.Expect.List {
+		e := &rec.Expect.List[i]
+		if e.OnPurpose == "" || e.To < 0 || e.To >= len(rec.Expect.Targets) {
+			continue
+		}
+		for _, m := range rec.Expect.Targets[e.To] {
+			out[path.Join(bag.Payload, m.Path)] = decide.Why(e.OnPurpose)
+		}
+	}
+	return out
+}
+
+// RecordName is the name of a crate's record in its folder.
+const RecordName = recordName

@@ -2,10 +2,13 @@ package stow
 
 import (
 	"path"
+	"path/filepath"
 	"slices"
 	"strings"
 
 	"boundcrate/core/pack/proof"
+	"boundcrate/core/pack/sift"
+	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 )
 
@@ -14,7 +17,12 @@ import (
 // copied.
 func (p *Plan) Expect() *proof.Expectations {
 	g := p.Graph
-	x := &expecter{Plan: p, out: &proof.Expectations{}, places: make([]string, len(g.Documents)), berths: map[int32]int{}, frames: map[string]int{}}
+	x := &expecter{Plan: p, out: &proof.Expectations{}, places: make([]string, len(g.Documents)), berths: map[int32]int{}, frames: map[string]int{}, setAside: map[string]string{}}
+	for _, l := range p.Left {
+		if l.Why == Missing && l.Detail != "" {
+			x.setAside[l.Path] = l.Detail
+		}
+	}
 	met := map[string]bool{}
 	document := func(d graph.DocID) {
 		k := p.of[g.Documents[d].File]
@@ -105,10 +113,11 @@ func (x *expecter) aside(g *graph.Graph, at map[string]int, told map[string]bool
 
 type expecter struct {
 	*Plan
-	out    *proof.Expectations
-	places []string       // of documents; "" of those that stay
-	berths map[int32]int  // berth → target
-	frames map[string]int // places of frames → target
+	out      *proof.Expectations
+	places   []string          // of documents; "" of those that stay
+	berths   map[int32]int     // berth → target
+	frames   map[string]int    // places of frames → target
+	setAside map[string]string // paths that were set aside → why (decide.Why)
 }
 
 func (x *expecter) of(r *graph.Reference) proof.Expectation {
@@ -128,7 +137,21 @@ func (x *expecter) of(r *graph.Reference) proof.Expectation {
 	}
 	x.to(&e, r, x.Plan.of[r.File])
 	e.Again = e.Why != "" && x.Judged.Rebuildable(r.File)
+	if b := &x.Berths[x.Plan.of[r.File]]; b.Absent {
+		e.OnPurpose = x.onPurpose(b)
+	}
 	return e
+}
+
+// onPurpose tells why somebody decided that a file does not travel; "" where nobody did.
+func (x *expecter) onPurpose(b *Berth) string {
+	switch b.Why {
+	case Missing:
+		return x.setAside[filepath.Join(b.From, b.Was)]
+	case Unplugged, Twins, Unreadable, Absence(sift.IsTwice):
+		return ""
+	}
+	return string(decide.LeftOut)
 }
 
 // to tells the files of a berth that a reference must lead to.

@@ -110,13 +110,13 @@ func TestLayouts(t *testing.T) {
 	expect(t, "as the folders stand", p, nil)
 }
 
-// TestLeave: what stays behind is listed with its reason and is aimed at all
+// TestLeave: what stays is listed with its reason and is aimed at all
 // the same; what is used stays.
 func TestLeave(t *testing.T) {
 	g := project(t, list, files...)
 	p := plan(t, g, stow.Options{Layout: stow.ByKind, Leave: sift.Choice{Dormant: true, Listed: true}})
 	expect(t, "lean", p, map[string]string{
-		"old/take.wav": "(switched off where it is used) audio/take.wav", "spare/x.wav": "(declared and never placed) audio/x.wav", "a/wave.wav": "audio/wave.wav",
+		"old/take.wav": "(inactive) audio/take.wav", "spare/x.wav": "(listed but not used) audio/x.wav", "a/wave.wav": "audio/wave.wav",
 	})
 	whole, _ := plan(t, g, stow.Options{Layout: stow.ByKind}).Totals()
 	lean, _ := p.Totals()

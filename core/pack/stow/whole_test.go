@@ -117,7 +117,7 @@ func TestAlong(t *testing.T) {
 	if given := sift.GivesUp(g, p.Selection, l, lean); sift.ForArchive(given, p.Selection) || len(given) != 4 {
 		t.Errorf("%+v", given)
 	}
-	// What stays behind leaves what belongs to it.
+	// What stays leaves what belongs to it.
 	o.Leave.Drop = []string{"sound/b.wav"}
 	if p, err = stow.Make(context.Background(), g, o); err != nil || slices.ContainsFunc(tos(p, dir), func(s string) bool { return strings.Contains(s, "b.xmp") }) {
 		t.Errorf("%q %v", tos(p, dir), err)

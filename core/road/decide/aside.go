@@ -17,9 +17,10 @@ const (
 	Later     Why = "later"      // it comes later
 	NotNeeded Why = "not-needed" // nobody needs it
 	Replaced  Why = "replaced"   // something else takes its place
+	LeftOut   Why = "left-out"   // whoever made the crate left it out; nobody says so of a project of his own
 )
 
-// Whys are all reasons.
+// Whys are the reasons that a person can give.
 var Whys = []Why{Rebuild, Later, NotNeeded, Replaced}
 
 // SetAside is a missing file that does not count for now.

@@ -105,6 +105,7 @@ const (
 	UsedTwice        Suspicion = "used-twice-by-guess"
 	NeverClosed      Suspicion = "unfinished" // its header does not say where its sound ends
 	HoldsNothing     Suspicion = "empty"      // no bytes, or zeros alone
+	IsPointer        Suspicion = "pointer"    // of a large-file store in git; its content was not downloaded
 	IsBroken         Suspicion = "damaged"    // broken off before what is used of it, or its header contradicts itself
 )
 
@@ -168,8 +169,8 @@ type Reference struct {
 	Guessed bool
 	Slide   *Slide // nil: the part that is used cannot be told anew
 	// Fixed tells that nothing there can be rewritten, Absolute that its name is
-	// a whole path.
-	Fixed, Absolute bool
+	// a whole path, Bare that its format tells names alone, in no folder.
+	Fixed, Absolute, Bare bool
 	// Damaged tells that a file is there and is not what it should be. Its bytes
 	// can still be carried.
 	Damaged bool

@@ -136,7 +136,7 @@ func TestCompanions(t *testing.T) {
 	}
 }
 
-// TestUnknown: a document in which nothing was recognised is a warning, and one
+// TestUnknown: a document not recognised is a warning, and one
 // that was guessed at another.
 func TestUnknown(t *testing.T) {
 	dir := coretest.Lay(t, map[string]string{"a.strange": "nothing here leads anywhere\n", "b.strange": "load sound/a.wav at 10\n", "sound/a.wav": "a"})

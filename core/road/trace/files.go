@@ -9,10 +9,14 @@ import (
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/road/graph"
+	"boundcrate/core/text/format"
 	"boundcrate/core/text/mention"
 )
 
 var errDenied = fs.ErrPermission
+
+// errPointer: a document is only a pointer of a large-file store in git.
+var errPointer = fmt.Errorf("it is a pointer of a large-file store in git: %w", format.ErrMalformed)
 
 // fileOf is the file a reference needs, made when it is first needed: the real
 // file, the pattern of a sequence, or the place that is expected.

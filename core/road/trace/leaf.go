@@ -215,6 +215,11 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 		return l
 	}
 	l.kind = kindOfFormat(claim, path)
+	if facts.IsPointer(head) {
+		l.err = errPointer
+		t.graph.Problems = append(t.graph.Problems, problem.Problem{Kind: problem.Pointer, Path: path, Document: doc})
+		return l
+	}
 	child, err := t.open(path, info)
 	if opaque(err) {
 		return l

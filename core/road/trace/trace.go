@@ -263,7 +263,7 @@ func (t *tracer) follow(ctx context.Context, i graph.DocID) error {
 		}
 		f := found{s: s, Reference: graph.Reference{
 			Doc: i, File: graph.None, Child: graph.None, Mention: int32(k), Written: s.written, Owner: s.owner, Member: s.member,
-			Range: s.rng, Told: s.told, Use: s.use, Nth: s.nth, Guessed: s.nature.Guessed(), Fixed: s.fixed, Slide: s.slide, Absolute: filepath.IsAbs(s.name),
+			Range: s.rng, Told: s.told, Use: s.use, Nth: s.nth, Guessed: s.nature.Guessed(), Fixed: s.fixed, Slide: s.slide, Absolute: filepath.IsAbs(s.name), Bare: s.spelling == mention.Bare,
 		}}
 		if tx := r.texts[s.text]; tx.member {
 			f.Text = tx.name

@@ -115,9 +115,13 @@ func TestFormats(t *testing.T) {
 			"doc":       "#usda 1.0\ndef \"a\" { asset f = @pack.usdz[tex/a.png]@\nasset g = @pack.usdz[tex/b.png]@\n}\ndef \"b\" (references = @pack.usdz[in.usda]@) {}\n",
 			"pack.usdz": formattest.Zip("in.usda", "#usda 1.0\ndef \"x\" { asset h = @tex/a.png@\n}\n", "tex/a.png", "12345"),
 		}, []string{"here used geometry pack.usdz[tex/a.png] → pack.usdz", "missing used geometry pack.usdz[tex/b.png] → pack.usdz", "here used geometry pack.usdz[in.usda] → pack.usdz", "inside used image tex/a.png"}},
+		{"a pointer of a large-file store in git, in place of a document and of a picture", map[string]string{
+			"doc":       "#usda 1.0\ndef \"a\" (references = @mast.usda@) { asset f = @rope.png@\n}\n",
+			"mast.usda": "version https://git-lfs.github.com/spec/v1\noid sha256:4d7a\nsize 12345\n", "rope.png": "version https://git-lfs.github.com/spec/v1\noid sha256:4d7a\nsize 12345\n",
+		}, []string{"unreadable used geometry mast.usda → mast.usda", "here used image rope.png → rope.png", "problem: is only a pointer of a large-file store in git; its content was not downloaded"}},
 		{"a package of binary layers is a file like any other, a damaged one is not", map[string]string{
 			"doc": "#usda 1.0\ndef \"a\" (references = @whole.usdz@) {}\ndef \"b\" (references = @cut.usdz@) {}\n", "whole.usdz": formattest.Zip("scene.usdc", "PXR-USDC", "a.png", "1"), "cut.usdz": formattest.Zip("scene.usda", "#usda 1.0\n")[:40],
-		}, []string{"here used geometry whole.usdz → whole.usdz", "unreadable used geometry cut.usdz → cut.usdz", "problem: not readable as usda: its package cannot be read: zip: not a valid zip file"}},
+		}, []string{"here used geometry whole.usdz → whole.usdz", "unreadable used geometry cut.usdz → cut.usdz", "problem: not a valid USDA document: its package cannot be read: zip: not a valid zip file"}},
 		{"included texts are read in place: their defines and default path hold on, names are the first document's", map[string]string{
 			"doc.sfz": "#include \"parts/set.sfz\"\n<region> sample=$MIC.wav\n#define $KEY low\n#include \"parts/key.sfz\"\n#define $KEY high\n#include \"parts/key.sfz\"\n#include \"parts/none.sfz\"\n#define $DIR parts\n#include \"$DIR/last.sfz\"\n", "parts/last.sfz": "<region> sample=tail.wav\n",
 			"parts/set.sfz": "#define $MIC close\n<control> default_path=bells/\n", "parts/key.sfz": "<region> sample=$KEY.wav\n<region> sample=tail.wav\n#include \"key.sfz\"\n",

@@ -21,43 +21,43 @@ func Evidence(e mend.Evidence) string {
 		return "same name with the extension " + e.Text
 	case mend.NameLonger:
 		if e.N > 0 {
-			return "name differs by “" + e.Text + "” before it"
+			return "name has “" + e.Text + "” added before it"
 		}
-		return "name differs by the ending “" + e.Text + "”"
+		return "name has “" + e.Text + "” added after it"
 	case mend.NameShorter:
 		if e.N > 0 {
-			return "name lacks “" + e.Text + "” before it"
+			return "name has no “" + e.Text + "” before it"
 		}
-		return "name lacks the ending “" + e.Text + "”"
+		return "name has no “" + e.Text + "” after it"
 	case mend.NameAlike:
-		return fmt.Sprintf("name is alike (%d of 100)", e.N)
+		return fmt.Sprintf("similar name (%d of 100)", e.N)
 	case mend.Parent:
 		if e.N > 1 {
-			return fmt.Sprintf("in folders of the same names, %d deep", e.N)
+			return fmt.Sprintf("the %d folders above have the same names", e.N)
 		}
 		return "same parent folder"
 	case mend.FolderAlike:
-		return fmt.Sprintf("folders are similar (%d of 100)", e.N)
+		return fmt.Sprintf("similar folders (%d of 100)", e.N)
 	case mend.FolderSaid:
-		return "its name also says “" + e.Text + "”, as the folder of the missing file does"
+		return "name contains “" + e.Text + "”, the folder of the missing file"
 	case mend.Copies:
-		return fmt.Sprintf("one of %d copies, alike in size and wherever they were read", e.N)
+		return fmt.Sprintf("one of %d copies of equal size and, as far as read, equal content", e.N)
 	case mend.OneOf:
-		return fmt.Sprintf("one of %d with this content", e.N)
+		return fmt.Sprintf("one of %d files with this content", e.N)
 	case mend.Frames:
 		return fmt.Sprintf("%d of %d files", e.N, e.Of)
 	case mend.Fills:
-		return fmt.Sprintf("%d of %d missing numbers", e.N, e.Of)
+		return fmt.Sprintf("%d of %d missing frames", e.N, e.Of)
 	case mend.InOneMove:
 		if e.N == e.Of {
-			return fmt.Sprintf("all %s missing from its folder are there too", phrase.Plural(int(e.N), "file"))
+			return fmt.Sprintf("all %s missing from this folder are there", phrase.Plural(int(e.N), "file"))
 		}
-		return fmt.Sprintf("%d of %s missing from its folder are there too", e.N, phrase.Plural(int(e.Of), "file"))
+		return fmt.Sprintf("%d of %s missing from this folder are there", e.N, phrase.Plural(int(e.Of), "file"))
 	case mend.OtherContent:
 		if e.N > 0 {
-			return "other content than when last seen"
+			return "content differs from when last seen"
 		}
-		return "same size, other content than when last seen"
+		return "same size, but content differs from when last seen"
 	case mend.OtherSize:
 		return fmt.Sprintf("%d bytes, last seen with %d", e.N, e.Of)
 	case mend.OtherLength:
@@ -69,25 +69,25 @@ func Evidence(e mend.Evidence) string {
 	case mend.OtherKind:
 		return "is " + Kind(facts.Kind(e.Text)) + ", another kind of file"
 	case mend.SameProduct:
-		return "it is the product “" + e.Text + "”, as the document says"
+		return "product “" + e.Text + "”, as in the document"
 	case mend.OtherProduct:
-		return "it is another product, “" + e.Text + "”"
+		return "other product, “" + e.Text + "”"
 	case mend.SameReel:
-		return "from reel “" + e.Text + "”, as the document says"
+		return "reel “" + e.Text + "”, as in the document"
 	case mend.OtherReel:
-		return "from another reel, “" + e.Text + "”"
+		return "other reel, “" + e.Text + "”"
 	case mend.SoundsAlike:
-		return fmt.Sprintf("sounds like it (%d of 100), as through another coding", e.N)
+		return fmt.Sprintf("similar sound (%d of 100), possibly another encoding", e.N)
 	case mend.SameSound:
-		return "same sound in another wrapping (" + e.Text + "); the document will name it by that"
+		return "same sound in another file format (" + e.Text + "); the document will use this extension"
 	case mend.SamePicture:
-		return "same picture in another wrapping (" + e.Text + "); the document will name it by that"
+		return "same picture in another file format (" + e.Text + "); the document will use this extension"
 	case mend.Follows:
-		return "as “" + e.Text + "” was mended"
+		return "moved like “" + e.Text + "”, which was relinked"
 	case mend.MendedElsewhere:
-		return "“" + e.Text + "” was mended so"
+		return "relinked this way in “" + e.Text + "”"
 	case mend.FitsAnother:
-		return "fits the missing “" + e.Text + "” better"
+		return "a better match for the missing “" + e.Text + "”"
 	}
 	return told(e)
 }
@@ -96,15 +96,15 @@ func Evidence(e mend.Evidence) string {
 func told(e mend.Evidence) string {
 	switch e.Code {
 	case mend.ToldContent:
-		return "the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
+		return "checksum matches the document (" + strings.ToUpper(e.Text) + ")"
 	case mend.OtherToldContent:
-		return "not the digest that a document tells (" + strings.ToUpper(e.Text) + ")"
+		return "checksum differs from the document (" + strings.ToUpper(e.Text) + ")"
 	case mend.OtherToldSize:
-		return fmt.Sprintf("%d bytes, a document tells %d", e.N, e.Of)
+		return fmt.Sprintf("%d bytes; the document says %d", e.N, e.Of)
 	case mend.OtherToldLength:
-		return fmt.Sprintf("%.2f s long, a document tells %.2f s", float64(e.N)/1000, float64(e.Of)/1000)
+		return fmt.Sprintf("%.2f s long; the document says %.2f s", float64(e.N)/1000, float64(e.Of)/1000)
 	case mend.TooShort:
-		return fmt.Sprintf("%.2f s long, and %.2f s of it are used", float64(e.N)/1000, float64(e.Of)/1000)
+		return fmt.Sprintf("%.2f s long, but %.2f s are used", float64(e.N)/1000, float64(e.Of)/1000)
 	}
 	return string(e.Code)
 }
@@ -112,39 +112,40 @@ func told(e mend.Evidence) string {
 // plainly is the evidence that says all by its code.
 var plainly = map[mend.Code]string{
 	mend.Content:     "same content as when last seen",
-	mend.SameFile:    "the very file that was last seen, under another name",
-	mend.LentContent: "same content as other documents saw under this path",
+	mend.SameFile:    "the same file as last seen, renamed or moved",
+	mend.LentContent: "same content as other documents had at this path",
 	mend.Name:        "same name",
-	mend.NameLoose:   "same name, spelled otherwise",
+	mend.NameLoose:   "same name, other spelling",
 	mend.NameParted:  "same name, other separators",
 	mend.NameSpelled: "same words and numbers, written another way",
 	mend.Nearest:     "closest name, in the most similar folders",
 	mend.DateAdded:   "a date was added to the name",
-	mend.BesideDoc:   "in the folder of the document that misses it",
-	mend.ByPlace:     "of several files with this content, the one in the most similar folders",
-	mend.OnlyMove:    "no other folder holds a third of them",
+	mend.InProject:   "used by another document of this project",
+	mend.BesideDoc:   "in the folder of the document",
+	mend.ByPlace:     "of several files with this content, the one in the most similar folder",
+	mend.OnlyMove:    "no other folder has a third of them",
 	mend.OtherName:   "under another name",
-	mend.SameFolder:  "in the folder it is missing from",
+	mend.SameFolder:  "in the same folder",
 	mend.SameSize:    "same size as last seen",
 	mend.SameID:      "same embedded id",
 	mend.SameLength:  "same length and rate",
 	mend.SameFrame:   "same frame size",
 	mend.ByHand:      "chosen by hand",
-	mend.OneOfTwins:  "one of the twins",
-	mend.ToldSize:    "the size that a document tells",
-	mend.ToldLength:  "the length that a document tells",
-	mend.LongEnough:  "what is used of it lies within it",
-	mend.OtherID:     "another embedded id than when last seen",
+	mend.OneOfTwins:  "one of several matching files",
+	mend.ToldSize:    "size as in the document",
+	mend.ToldLength:  "length as in the document",
+	mend.LongEnough:  "long enough for the part in use",
+	mend.OtherID:     "embedded id differs from when last seen",
 	mend.UsedAlready: "another reference already leads to this file",
-	mend.OtherClock:  "what is used of it lies before its timecode begins",
+	mend.OtherClock:  "part in use is before its first timecode",
 	mend.OnlyOne:     "only file with this name",
-	mend.PutBy:       "its name says that it is a copy or an older version",
+	mend.PutBy:       "named like a copy or an older version",
 	mend.Counted:     "a number was added to the name",
-	mend.OtherWord:   "another word in its name",
-	mend.OtherDate:   "from another date, by its name or folders",
+	mend.OtherWord:   "a different word in the name",
+	mend.OtherDate:   "another date in the name or folders",
 	mend.InBackup:    "in a folder of backups or copies",
-	mend.OtherSet:    "its folder may hold another set of files with the same names",
-	mend.OtherNumber: "another number in its name",
+	mend.OtherSet:    "folder may hold another set of files with the same names",
+	mend.OtherNumber: "a different number in the name",
 }
 
 // Renamed says what became of names; "" where they are as they were.
@@ -152,20 +153,20 @@ func Renamed(r mend.Renaming) string {
 	var said string
 	switch {
 	case r.Habit == mend.Dated:
-		said = "a date before the name came or went"
+		said = "date added or removed before the name"
 	case r.Habit == mend.Numbered:
-		said = "a number before the name came or went"
+		said = "number added or removed before the name"
 	case r.Habit == mend.Padded:
-		said = "other zeros before the numbers"
+		said = "other leading zeros"
 	case r.Habit == mend.Respelled:
-		said = "spelled otherwise"
+		said = "other spelling"
 	case r.Habit == mend.Kept:
 	case r.From == "":
 		said = "with “" + r.To + "” " + where[r.Habit] + " the name"
 	case r.To == "":
 		said = "without “" + r.From + "” " + where[r.Habit] + " the name"
 	default:
-		said = "with “" + r.To + "” in the place of “" + r.From + "”"
+		said = "with “" + r.To + "” instead of “" + r.From + "”"
 	}
 	if r.NewExt != r.OldExt {
 		said = strings.TrimPrefix(said+", as ", ", ") + strings.TrimPrefix(r.NewExt, ".")
@@ -196,23 +197,25 @@ func Suspicion(all ...graph.Suspicion) string {
 func suspicion(s graph.Suspicion) string {
 	switch s {
 	case graph.ShorterThanUsed:
-		return "it is shorter than what is used of it"
+		return "it is shorter than the part in use"
 	case graph.OtherRate:
-		return "it has another rate than a document tells"
+		return "its rate differs from the document"
 	case graph.OtherSize:
-		return "it has another size than when it was last seen, or than a document tells"
+		return "its size differs from when last seen, or from the document"
 	case graph.OtherContentSeen:
-		return "it has other bytes than when it was last seen"
+		return "its content differs from when last seen"
 	case graph.NotAsNamed:
-		return "it is not what its name says"
+		return "its content does not match its extension"
 	case graph.UsedTwice:
-		return "it stands for two files, by a guess"
+		return "it was guessed for two different files"
 	case graph.NeverClosed:
-		return "its recording was never finished: it was read to the end of the file"
+		return "its recording was never closed; it was read to the end of the file"
+	case graph.IsPointer:
+		return "it is only a pointer of a large-file store in git; its content was not downloaded"
 	case graph.HoldsNothing:
-		return "it is empty, or holds zeros alone"
+		return "it is empty or contains only zeros"
 	case graph.IsBroken:
-		return "it is damaged, or broken off"
+		return "it is damaged or cut off"
 	}
 	return string(s)
 }
@@ -221,13 +224,15 @@ func suspicion(s graph.Suspicion) string {
 func Aside(w decide.Why) string {
 	switch w {
 	case decide.Rebuild:
-		return "its program makes it again"
+		return "can be rebuilt by its program"
 	case decide.Later:
 		return "will be supplied later"
 	case decide.NotNeeded:
 		return "not needed"
+	case decide.LeftOut:
+		return "left out by the sender"
 	case decide.Replaced:
-		return "something else takes its place"
+		return "replaced by something else"
 	}
 	return string(w)
 }
@@ -246,21 +251,21 @@ func There(files, of int, named bool) string {
 func Suggestion(s mend.Suggestion) string {
 	switch s.Why {
 	case mend.Told:
-		return "another project found " + phrase.Plural(s.N, "file") + " that this one misses there"
+		return "another project found " + phrase.Plural(s.N, "missing file") + " of this one there"
 	case mend.Theirs:
-		return phrase.Plural(s.N, "name") + " of what is missing there, of files that another project uses"
+		return phrase.Plural(s.N, "name") + " of missing files there, used by another project"
 	case mend.Named:
-		return fmt.Sprintf("the drive index knows %s of what is missing there", phrase.Plural(s.N, "name"))
+		return fmt.Sprintf("the drive index has %s of missing files there", phrase.Plural(s.N, "name"))
 	case mend.Led:
-		return phrase.Plural(s.N, "earlier repair") + " led there"
+		return phrase.Plural(s.N, "earlier repair") + " lead there"
 	case mend.Siblings:
-		return "there: " + phrase.Plural(s.N, "file") + " of the same documents"
+		return phrase.Plural(s.N, "file") + " of the same documents there"
 	case mend.Root:
-		return "it is the project’s own folder"
+		return "the project folder"
 	case mend.Above:
-		return "it is the folder above the project’s"
+		return "the folder above the project folder"
 	case mend.Drive:
-		return "it is a whole drive"
+		return "a whole drive"
 	}
 	return string(s.Why)
 }

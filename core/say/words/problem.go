@@ -23,7 +23,7 @@ type Problem struct {
 }
 
 const (
-	notTraced = "what it names is not in this trace"
+	notTraced = "its references were not followed"
 	saveAgain = "open it in the program that made it and save it again"
 )
 
@@ -31,49 +31,65 @@ const (
 // reader can do. {0}, {1}, {2} are its arguments, {doc} its document.
 var problems = map[problem.Kind][3]string{
 	problem.NotReadable:     {"{0}", notTraced, saveAgain},
-	problem.Denied:          {"permission denied", notTraced, "give yourself read access, or set it aside"},
-	problem.DamagedFrom:     {"damaged from here on: {0}; what stands before was read", notTraced, saveAgain},
-	problem.CutOff:          {"its compressed text is cut off or damaged: {0}", "what could be unpacked was read, and will not be written anew", saveAgain},
+	problem.Pointer:         {"is only a pointer of a large-file store in git; its content was not downloaded", notTraced, "download its content with git, then trace again"},
+	problem.Denied:          {"permission denied", notTraced, "get read access, or set it aside"},
+	problem.DamagedFrom:     {"damaged from this line on: {0}. Everything before it was read", notTraced, saveAgain},
+	problem.CutOff:          {"its compressed text is cut off or damaged: {0}", "what could be unpacked was read; the file will not be rewritten", saveAgain},
 	problem.IncludeUnread:   {"includes ‘{0}’, which could not be read: {1}", "the rest was read without it", saveAgain},
-	problem.LayerDamaged:    {"its layer {0} is damaged: {1}", "what stands before the damage was read", saveAgain},
-	problem.MemberUnread:    {"{0}", "the other members were read", "unpack it to see what it holds"},
+	problem.LayerDamaged:    {"its layer {0} is damaged: {1}", "everything before the damage was read", saveAgain},
+	problem.MemberUnread:    {"{0}", "the other members were read", "unpack it to see its contents"},
 	problem.MemberMoved:     {"is damaged: its member ‘{0}’ is not where the package says it is", "the other members were read; the package is not rewritten", saveAgain},
-	problem.MemberOutside:   {"holds a member ‘{0}’, whose name leads out of the package; it is not read", "the other members were read", "pack it again without that member"},
-	problem.MemberTwice:     {"holds the member ‘{0}’ twice; the first is read", "the other members were read", "pack it again"},
+	problem.MemberOutside:   {"contains the member ‘{0}’, whose path leads out of the package; it was not read", "the other members were read", "repack it without that member"},
+	problem.MemberTwice:     {"contains the member ‘{0}’ twice; the first one was read", "the other members were read", "repack it"},
 	problem.TableCut:        {"its table {0} could not be read to the end: {1}", "the other tables were read", "open it in the program that made it"},
-	problem.SourceTooLarge:  {"holds the source {0} of {1} bytes; sources of more than {2} bytes must stay outside the package", "it was not taken out", "keep that source beside the project"},
-	problem.LineTooLong:     {"this line has more than {0} bytes and was passed over", "the other lines were read", "see whether the document is a text"},
-	problem.UnreadTag:       {"names a file by the tag {0}, which is not known here", "the other lines were read", "see that the file travels with it"},
-	problem.Unfollowed:      {"names other files that are there and were not followed, for no rule tells what they mean: {#0}, the first is ‘{1}’", "Nothing is changed there, and those files do not travel for it.", "Make rules for such documents under Rules, or carry those files along."},
-	problem.Unasked:         {"has more words that could be names than are looked for: {#0} were", "What was found is read. Files that the others lead to do not travel for it.", "Make rules for such documents under Rules."},
-	problem.NoSumLine:       {"this is no checksum line", "the other lines were read", "correct the line"},
-	problem.OpenQuote:       {"the name is not closed by a quote", "the other lines were read", "correct the line"},
-	problem.WrongType:       {"“{0}” is not {1} and was passed over", "the rest was read", saveAgain},
+	problem.SourceTooLarge:  {"contains the source {0} of {1} bytes; sources of more than {2} bytes must be kept outside the package", "it was not extracted", "keep that source beside the project"},
+	problem.LineTooLong:     {"this line has more than {0} bytes and was skipped", "the other lines were read", "check whether this is a text document"},
+	problem.UnreadTag:       {"references a file by the tag {0}, which is not supported", "the other lines were read", "check that the file is included in the crate"},
+	problem.Unfollowed:      {"{#0} further values match existing files but were not followed, because no rule describes them. The first is ‘{1}’", "Nothing was changed. Those files are not included.", "Write a rules file for such documents, or include the files by name."},
+	problem.Unasked:         {"has more possible paths than are checked; {#0} were checked", "Files that the others lead to are not included.", "Write a rules file for such documents."},
+	problem.NoSumLine:       {"this is not a checksum line", "the other lines were read", "correct the line"},
+	problem.OpenQuote:       {"the closing quote is missing", "the other lines were read", "correct the line"},
+	problem.WrongType:       {"“{0}” is not {1} and was skipped", "the rest was read", saveAgain},
 	problem.NoActiveMedium:  {"clip ‘{0}’ has no media reference under its active key “{1}”", "its other media were read", saveAgain},
-	problem.Encoding:        {"declares the encoding ‘{0}’; it was read as {1}", "a change leaves it in that encoding", "save it again, or correct its first line"},
-	problem.UnknownEncoding: {"declares the encoding ‘{0}’, which is not known; it was read as {1}", "a change leaves it in that encoding", "save it again, or correct its first line"},
-	problem.EntityOutside:   {"the entity {0} stands for another file, which was not opened", "what it would say is not in this trace", "save the document with its entities written out"},
-	problem.EntityInName:    {"the entity {0} is not expanded", "the name it stands in was taken as it is written", "save the document with its entities written out"},
+	problem.Encoding:        {"declares the encoding ‘{0}’ but was read as {1}", "changes keep that encoding", "save it again, or correct its first line"},
+	problem.UnknownEncoding: {"declares the unknown encoding ‘{0}’; it was read as {1}", "changes keep that encoding", "save it again, or correct its first line"},
+	problem.EntityOutside:   {"the entity {0} refers to another file, which was not opened", "its content is not in this trace", "save the document with its entities written out"},
+	problem.EntityInName:    {"the entity {0} is not expanded", "the path was used as written", "save the document with its entities written out"},
 
-	problem.CannotSay:      {"cannot name its files in this crate: “{0}” cannot be written at its place: {1}", "", "Give that file another name or folder."},
-	problem.FalseSum:       {"tells a digest or a size of ‘{0}’, whose bytes are others there: it would be false", "It says what it said.", "Leave that file as it is, or make the list anew once it is there."},
-	problem.InBag:          {"lies in a sealed bag, whose manifest tells its bytes", "It was not written to.", "Repair the project that the bag was made of, and seal it again."},
-	problem.NotOurs:        {"lies outside the project folder", "It was not written to.", "Repair it in its own project."},
-	problem.Unsayable:      {"cannot be made to name {0}", "The repair stays as it is, and a crate is made with it.", "Give the file the old name, or move it to where the document looks."},
-	problem.Scattered:      {"cannot name a sequence that stands in two folders: {0}", "The repair stays as it is, and a crate brings the files together.", "Move the files into one folder to have it written."},
+	problem.CannotSay:      {"cannot reference its files in this crate. “{0}” cannot be written there: {1}", "", "Give that file another name or folder."},
+	problem.FalseSum:       {"contains a checksum or size of ‘{0}’ that will no longer be right", "It was not changed.", "Keep that file unchanged, or create the list again."},
+	problem.InBag:          {"is inside a sealed crate, whose manifest would no longer match", "It was not changed.", "Repair the original project and seal it again."},
+	problem.NotOurs:        {"is outside the project folder", "It was not changed.", "Repair it in its own project."},
+	problem.Unsayable:      {"cannot reference {0}", "The repair stays in Bound Crate and is used for crates.", "Give the file its old name, or move it to the path in the document."},
+	problem.Scattered:      {"cannot reference a sequence in two folders: {0}", "The repair stays in Bound Crate; a crate brings the files together.", "Move the files into one folder to write it."},
 	problem.BadRules:       {"its rules file cannot be used: {0}: {1}", "", ""},
-	problem.NoTimeline:     {"has no timeline for a simpler document: {0}", "The crate is made without it.", "Choose a list or a playlist."},
-	problem.LongPath:       {"its path in the crate has more than 240 characters, which some systems do not take: {0}", "It travels under that path.", "Shorten its name or its folder."},
+	problem.NoTimeline:     {"has no timeline to convert: {0}", "The crate is made without the conversion.", "Choose a list or a playlist."},
+	problem.LongPath:       {"its path in the crate has more than 240 characters, too long for some systems: {0}", "It is included under that path.", "Shorten its name or its folder."},
 	problem.NoName:         {"no free name was found for it in the crate", "", ""},
-	problem.IsRoot:         {"is one of the documents the crate is made of, and cannot be left out of it", "It travels.", "Leave it out by sealing the other documents without it."},
-	problem.NotSound:       {"is damaged, or no sound, whatever its name says", "It is carried as it is.", "Open it in the program that made it and save it again."},
-	problem.BrokenSound:    {"is damaged somewhere within: it cannot be read to its end", "It is carried as it is.", "Look for another copy of it, or render it again."},
-	problem.CannotBear:     {"has more than this type can hold: {0}", "It is carried as it is.", "Choose another type, or a depth of 24 bits."},
-	problem.CountsSamples:  {"is named by a document that counts in samples, ‘{doc}’", "Nothing is sealed like that.", "Leave the rate of sounds as it is."},
-	problem.OtherCoding:    {"is no linear sound", "It is carried as it is.", "Leave it, or save it as WAV first."},
-	problem.Clipped:        {"goes beyond full scale in {#0} samples, which its new file cuts to it", "The project’s own file is as it was.", "Make it {1} dB lower in the project, or carry it as floating point."},
-	problem.NoNumbers:      {"holds {#0} samples that are no numbers, or infinite; they are silence in the crate", "The project’s own file is as it was.", "Listen to it, and render it again."},
-	problem.UnevenChannels: {"holds one channel of a sound, and the others are of another length, rate or depth", "Its channels travel as they lie.", "Make them of one length, rate and depth, or carry channels as they lie."},
+	problem.IsRoot:         {"is one of the main documents of the crate and cannot be left out", "It is included.", "To leave it out, seal the other documents without it."},
+	problem.NotSound:       {"is damaged, or not a sound", "It is copied unchanged.", "Open it in the program that made it and save it again."},
+	problem.BrokenSound:    {"is damaged and cannot be read to the end", "It is copied unchanged.", "Find another copy, or render it again."},
+	problem.CannotBear:     {"has more than this file type can store: {0}", "It is copied unchanged.", "Choose another type, or a depth of 24 bits."},
+	problem.CountsSamples:  {"is used by a document that counts in samples, ‘{doc}’", "The crate cannot be sealed like this.", "Do not convert sample rates."},
+	problem.OtherCoding:    {"is not linear PCM", "It is copied unchanged.", "Leave it, or save it as WAV first."},
+	problem.Clipped:        {"exceeds full scale in {#0} samples, which are clipped by the conversion", "The original file is unchanged.", "Lower it by {1} dB in the project, or convert to floating point."},
+	problem.NoNumbers:      {"contains {#0} samples that are not numbers or are infinite; they become silence in the crate", "The original file is unchanged.", "Listen to it, and render it again."},
+	problem.UnevenChannels: {"is one channel of a sound whose other channels have another length, rate or depth", "Its channels are copied unchanged.", "Make them equal in length, rate and depth, or keep channels as they are."},
+}
+
+// problemKinds head the problems of a code.
+var problemKinds = map[string]string{
+	"malformed": "Damaged or not valid", "pointer": "Pointers of a large-file store in git", "unreadable": "Permission denied", "refused": "Refused for safety",
+	"too-large": "Too large", "encoding": "Text encoding", "entity": "XML entities", "outside": "Outside the project", "rules": "Rules files", "unread": "Unsupported tags",
+	"unfollowed": "Values not followed", "unasked": "Values not checked",
+}
+
+// ProblemKind heads the problems of a kind.
+func ProblemKind(k problem.Kind) string {
+	if said, ok := problemKinds[problem.Problem{Kind: k}.Code()]; ok {
+		return said
+	}
+	return "Other problems"
 }
 
 // OfProblem says a problem.
@@ -88,7 +104,7 @@ func OfProblem(p problem.Problem) Problem {
 	for i := range said {
 		said[i] = filled(said[i], p)
 	}
-	return Problem{Code: p.Code(), Path: p.Path, Document: p.Document, Line: p.Line, Message: said[0], Untouched: said[1], Do: said[2]}
+	return Problem{Code: p.Code(), Path: p.Path, Document: p.Document, Line: p.Line, Message: said[0], Untouched: phrase.Sentence(said[1]), Do: phrase.Sentence(said[2])}
 }
 
 // whys say why a name cannot be written at a place; {0} is what that speaks of.

@@ -14,7 +14,7 @@ import (
 
 // UnmatchedGlob says that no file answers to a glob of a recipe.
 func UnmatchedGlob(file string, line int, glob string) string {
-	return fmt.Sprintf("The recipe ‘%s’, line %d: no file answers to “%s”.", file, line, glob)
+	return fmt.Sprintf("The recipe ‘%s’, line %d: no file matches “%s”.", file, line, glob)
 }
 
 // BadPattern says what is wrong with the pattern of a layout, at its column.
@@ -22,19 +22,19 @@ func BadPattern(e *stow.PatternError) string {
 	at := fmt.Sprintf("at column %d of the layout ", e.Column)
 	switch e.Code {
 	case stow.NoToken:
-		return at + "“" + e.Word + "” is none of {" + strings.Join(stow.Tokens, "}, {") + "}"
+		return at + "“" + e.Word + "” is not one of {" + strings.Join(stow.Tokens, "}, {") + "}"
 	case stow.NotClosed:
-		return at + "a brace stands alone"
+		return at + "a brace is not closed"
 	case stow.BadWidth:
 		return at + "“" + e.Word + "” has no width: {n:1} to {n:9}"
 	case stow.NoFileName:
-		return at + "a name is lacking"
+		return at + "the file name is missing"
 	case stow.LeadsOut:
-		return at + "“" + e.Word + "” is no folder"
+		return at + "“" + e.Word + "” is not a folder"
 	case stow.NothingOwn:
-		return at + "the name needs {name} or {n}, or all would be one"
+		return at + "the name needs {name} or {n} to be unique"
 	case stow.WrongLetter:
-		return at + "“" + e.Word + "” can be in no name"
+		return at + "“" + e.Word + "” cannot be used in a name"
 	}
 	return at + string(e.Code)
 }
@@ -49,34 +49,34 @@ func RecipeError(file string, e *recipe.Error) string {
 	case recipe.NoRecipe:
 		return at + " could not be read: " + Reason(e.Err) + "."
 	case recipe.Unknown:
-		s := at + ": there is no key “" + e.Key + "”."
+		s := at + ": unknown key “" + e.Key + "”."
 		if e.Word != "" || len(e.Words) > 0 {
 			s = at + ": “" + e.Key + "” cannot be “" + e.Word + "”; it can be " + strings.Join(e.Words, ", ") + "."
 		}
 		return s
 	case recipe.NoText:
-		return at + ": “" + e.Key + "” wants a text."
+		return at + ": “" + e.Key + "” must be a text."
 	case recipe.NoList:
-		return at + ": “" + e.Key + "” wants a list."
+		return at + ": “" + e.Key + "” must be a list."
 	case recipe.NotKept:
-		return at + ": a crate that keeps everything keeps its sounds whole; “trim” is not for it."
+		return at + ": “trim” cannot be used for an archive, which keeps everything."
 	case recipe.NoMap:
-		return at + ": “" + e.Key + "” wants keys and values."
+		return at + ": “" + e.Key + "” must have keys and values."
 	case recipe.BadGlob:
-		return at + ": “" + e.Word + "” is no pattern that can be read."
+		return at + ": “" + e.Word + "” is not a valid pattern."
 	case recipe.BadLayout:
 		var bad *stow.PatternError
 		if errors.As(e.Err, &bad) {
 			return at + ": " + BadPattern(bad) + "."
 		}
 	case recipe.Alias:
-		return at + ": an alias (“" + e.Word + "”) is not followed; write it out."
+		return at + ": aliases (“" + e.Word + "”) are not supported; write the value out."
 	case recipe.Second:
-		return at + ": a second recipe follows in the same file; give it a file of its own."
+		return at + ": the file contains a second recipe; use one file each."
 	case recipe.NoNumber:
-		return at + ": “" + e.Word + "” is no number that can be used."
+		return at + ": “" + e.Word + "” is not a valid number."
 	case recipe.Twice:
-		return at + ": “" + e.Key + "” stands there twice."
+		return at + ": “" + e.Key + "” occurs twice."
 	}
 	return at + ": " + e.Error()
 }
@@ -84,12 +84,12 @@ func RecipeError(file string, e *recipe.Error) string {
 // RecipeSays says what a recipe does in one sentence.
 func RecipeSays(r recipe.Recipe) string {
 	o := r.Stow
-	layout := map[stow.Layout]string{stow.ByKind: "A folder for each kind of file", stow.Flat: "Everything in one folder", stow.AsStands: "The folders as they stand", stow.ByDocument: "A folder for each document"}[o.Layout]
+	layout := map[stow.Layout]string{stow.ByKind: "One folder per kind of file", stow.Flat: "All files in one folder", stow.AsStands: "Present folders", stow.ByDocument: "One folder per document"}[o.Layout]
 	if layout == "" {
-		layout = "Named by the pattern " + string(o.Layout)
+		layout = "Pattern " + string(o.Layout)
 	}
 	parts := []string{layout}
-	words := map[string]string{"dormant": "what is switched off", "listed": "what was never placed", "rebuildable": "what is made again", "library": "what a library has", "store": "what a store keeps", "duplicates": "what is there twice"}
+	words := map[string]string{"dormant": "inactive files", "listed": "unused files", "rebuildable": "rebuildable files", "library": "library files", "store": "managed store files", "duplicates": "duplicates"}
 	var without []string
 	for _, l := range recipe.Leaves(o) {
 		if w := words[l]; w != "" {
@@ -101,7 +101,7 @@ func RecipeSays(r recipe.Recipe) string {
 	if len(without) > 0 {
 		parts = append(parts, "without "+listed(without))
 	}
-	along := map[string]string{"companions": "companions", "editions": "earlier states", "renders": "the newest renderings", "strays": "strays", "drawings": "drawings of the parts"}
+	along := map[string]string{"companions": "companions", "editions": "earlier versions", "renders": "newest renderings", "strays": "unreferenced files", "drawings": "drawings of the parts"}
 	var with []string
 	for _, a := range r.Also {
 		if w := along[a]; w != "" {
@@ -120,13 +120,13 @@ func RecipeSays(r recipe.Recipe) string {
 		parts = append(parts, "sounds as "+soundSpec(s))
 	}
 	if r.SHA512 {
-		parts = append(parts, "manifests of SHA-512 too")
+		parts = append(parts, "SHA-512 manifests")
 	}
 	if r.Parts > 0 {
 		parts = append(parts, "archives in parts of "+phrase.Size(r.Parts))
 	}
 	if t := o.Trim; t != nil {
-		parts = append(parts, fmt.Sprintf("sounds cut to what is used and %g s around it", *t))
+		parts = append(parts, fmt.Sprintf("sounds cut to the part in use plus %g s", *t))
 	}
 	return strings.Join(parts, ", ") + "."
 }
@@ -141,15 +141,15 @@ func soundSpec(s pcm.Spec) string {
 	}
 	switch {
 	case s.Float:
-		list = append(list, "32 bits floating")
+		list = append(list, "32-bit float")
 	case s.Depth > 0:
 		list = append(list, fmt.Sprintf("%d bits", s.Depth))
 	}
 	switch s.Channels {
 	case pcm.Split:
-		list = append(list, "a file for each channel beside")
+		list = append(list, "plus one file per channel")
 	case pcm.Interleaved:
-		list = append(list, "single channels joined beside")
+		list = append(list, "plus joined channels")
 	}
 	return strings.Join(list, " ")
 }

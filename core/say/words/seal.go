@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/stow"
+	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/trace"
 	"boundcrate/core/say/words/phrase"
@@ -45,11 +46,11 @@ func Reason(err error) string {
 	case errors.As(err, &refused):
 		return no(refused.Why, refused.Of)
 	case errors.Is(err, fs.ErrNotExist):
-		return "it is not there"
+		return "file not found"
 	case errors.Is(err, fs.ErrPermission):
 		return "permission denied"
 	case errors.Is(err, syscall.ENOSPC):
-		return "there is no room left"
+		return "the disk is full"
 	case errors.As(err, &pe):
 		return pe.Err.Error()
 	}
@@ -80,30 +81,30 @@ func Error(err error) string {
 		return "The crate cannot be sealed to ‘" + refusal.Out + "’: " + Refusal(refusal) + ". Nothing was written."
 	case errors.As(err, &no):
 		if no.Err == nil {
-			return "‘" + no.Path + "’ cannot be checked as a crate: it holds no bagit.txt."
+			return "‘" + no.Path + "’ cannot be checked as a crate because it has no bagit.txt."
 		}
 		return "‘" + no.Path + "’ cannot be checked as a crate: " + Reason(no.Err) + "."
 	case errors.As(err, &unpack):
 		return unpackError(unpack)
 	case errors.As(err, &source):
-		return "‘" + source.Path + "’ changed while it was being copied. The crate was not made and the file was left alone. Wait until nothing writes to it, then seal again."
+		return "‘" + source.Path + "’ changed while it was being copied. The crate was not made; the file was not changed. Wait until no program writes to it, then seal again."
 	case errors.As(err, &copying):
-		return "‘" + copying.Path + "’ could not be copied: " + Reason(copying.Err) + ". The crate was not made and the file was left alone."
+		return "‘" + copying.Path + "’ could not be copied: " + Reason(copying.Err) + ". The crate was not made; the file was not changed."
 	case errors.As(err, &sealing):
 		if errors.Is(sealing.Err, syscall.ENOSPC) {
-			return "There was no room left on the destination for ‘" + sealing.Path + "’. The crate was not made; what was written was taken away again."
+			return "The destination is full; ‘" + sealing.Path + "’ could not be written. The crate was not made; the unfinished files were deleted."
 		}
 		return "‘" + sealing.Path + "’ could not be written: " + Reason(sealing.Err) + ". The crate was not made."
 	case errors.As(err, &changed):
-		return "‘" + changed.Path + "’ changed since it was traced. Nothing was written. Trace it again."
+		return "‘" + changed.Path + "’ changed since it was traced. Nothing was written. Trace again."
 	case errors.As(err, &doc):
 		return "‘" + doc.Path + "’ could not be read: " + Reason(doc.Err) + "."
 	case errors.Is(err, drive.ErrOutside) && errors.As(err, &pe):
-		return "‘" + pe.Path + "’ lies outside your drives. Nothing there is read."
+		return "‘" + pe.Path + "’ is outside your drives and was not read."
 	case errors.Is(err, drive.ErrUnplugged) && errors.As(err, &pe):
-		return "‘" + pe.Path + "’ lies on a drive that is not connected. Connect the drive and try again."
+		return "‘" + pe.Path + "’ is on a drive that is not connected. Connect the drive and try again."
 	case errors.Is(err, fs.ErrNotExist) && errors.As(err, &pe):
-		return "‘" + pe.Path + "’ is not there."
+		return "‘" + pe.Path + "’ was not found."
 	case errors.Is(err, drive.ErrNotRegular) && errors.As(err, &pe):
 		return "‘" + pe.Path + "’ is not a file."
 	}
@@ -117,33 +118,33 @@ func writeError(e *writing.Error) string {
 	case writing.Keeping:
 		return "No edition of ‘" + e.Document + "’ could be kept: " + Reason(e.Err) + ". Nothing was written."
 	case writing.Busy:
-		return "Another is writing into ‘" + e.Document + "’ at this moment. Nothing was written."
+		return "Another program is writing to ‘" + e.Document + "’ right now. Nothing was written."
 	case writing.Spoiled:
-		return "The edition of ‘" + e.Document + "’ is not what was kept when it was made. Nothing was put back; the document is as it is now."
+		return "The edition of ‘" + e.Document + "’ is damaged. Nothing was restored, and the document was not changed."
 	case writing.Unfinished:
-		return "Other documents were written, and ‘" + e.Document + "’ was not: " + strings.TrimSuffix(Error(e.Err), ".") + ". What they said before is kept in their editions."
+		return "Other documents were written, but ‘" + e.Document + "’ was not: " + strings.TrimSuffix(Error(e.Err), ".") + ". Their earlier states are kept as editions."
 	case writing.Syncing:
-		return "‘" + e.Document + "’ is written, but the system does not say that it is safe on its disk: " + Reason(e.Err) + "."
+		return "‘" + e.Document + "’ was written, but the system did not confirm that it is safe on disk: " + Reason(e.Err) + "."
 	}
-	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". it is as it was."
+	return "‘" + e.Document + "’ could not be written: " + Reason(e.Err) + ". It was not changed."
 }
 
 func unpackError(e *receive.Error) string {
 	switch e.Step {
 	case receive.BadBase:
-		return fmt.Sprintf("‘%s’ has a base folder that cannot be unpacked: %q.", e.Crate, e.At)
+		return fmt.Sprintf("‘%s’ has a top folder that cannot be unpacked: %q.", e.Crate, e.At)
 	case receive.There:
 		return "‘" + e.At + "’ is already there. Nothing was unpacked. Choose another folder."
 	case receive.Busy:
-		return "Another crate is being unpacked to ‘" + e.At + "’ at this moment. Nothing was unpacked."
+		return "Another crate is being unpacked to ‘" + e.At + "’. Nothing was unpacked."
 	case receive.Lacking:
-		return "‘" + e.Crate + "’ is one of several parts, and ‘" + e.At + "’ does not lie beside it. Nothing was unpacked."
+		return "‘" + e.Crate + "’ is one of several parts, and ‘" + e.At + "’ is not beside it. Nothing was unpacked."
 	case receive.Making:
 		return "Nothing can be unpacked to ‘" + e.At + "’: " + Reason(e.Err) + "."
 	case receive.Naming:
-		return "‘" + e.At + "’ could not be named: " + Reason(e.Err) + "."
+		return "‘" + e.At + "’ could not be created: " + Reason(e.Err) + "."
 	}
-	return "‘" + e.Crate + "’ could not be unpacked: " + Reason(e.Err) + ". What was written was taken away again."
+	return "‘" + e.Crate + "’ could not be unpacked: " + Reason(e.Err) + ". The unfinished files were deleted."
 }
 
 // Refusal is why a crate must not be written to a place, as the end of a
@@ -157,47 +158,47 @@ func Refusal(e *seal.Refusal) string {
 	case seal.OutDocument:
 		return "that is a document of the project"
 	case seal.OutInside:
-		return "it lies inside the project folder. Choose a place outside " + e.Detail
+		return "it is inside the project folder. Choose a place outside " + e.Detail
 	case seal.OutInCrate:
-		return "it lies inside another crate, ‘" + e.Detail + "’. Choose a place outside it"
+		return "it is inside another crate, ‘" + e.Detail + "’. Choose another place"
 	case seal.OutReadFrom:
 		return "the project reads ‘" + e.Detail + "’ from there. Choose another place"
 	case seal.OutSameDrive:
-		return "it keeps the whole project, and lies on the project's own drive (" + e.Detail + "). Choose another drive, or say that it may lie there (--same-drive)"
+		return "it is an archive on the project's own drive (" + e.Detail + "). Choose another drive, or allow it with --same-drive"
 	case seal.OutEnding:
-		return "“" + e.Detail + "” archives are not made here. Choose .zip, .tar, .tar.gz or .tar.zst, or a name without such an ending for a folder"
+		return "“" + e.Detail + "” archives cannot be made. Choose .zip, .tar, .tar.gz or .tar.zst, or a name without an extension for a folder"
 	case seal.OutParent:
-		return "its parent is no folder"
+		return "its parent is not a folder"
 	case seal.OutFull:
-		return "that folder is not empty and is no earlier crate of the same documents"
+		return "that folder is not empty and not an earlier crate of the same documents"
 	case seal.OutFile:
 		return "a file of that name is there"
 	case seal.OutOdd:
 		return "a folder or link of that name is there"
 	case seal.OutNoCrate:
-		return "a file of that name is there and is no crate"
+		return "a file of that name is there and is not a crate"
 	case seal.OutOtherCrate:
-		return "the crate of that name is one of another project"
+		return "the crate of that name belongs to another project"
 	case seal.OutUnplugged:
 		return "the drive " + e.Detail + " is not connected"
 	case seal.OutInTheWay:
-		return "‘" + e.Detail + "’ is in the way and is no crate under way"
+		return "‘" + e.Detail + "’ is in the way and not an unfinished crate"
 	case seal.OutBusy:
-		return "another crate is being sealed to the same place"
+		return "another crate is being sealed there"
 	case seal.OutAdded:
-		return "somebody put ‘" + e.Detail + "’ into the crate that is there. Move it away, or choose another place"
+		return "‘" + e.Detail + "’ was added to the crate that is there. Move it away, or choose another place"
 	case seal.OutChangedThen:
-		return "somebody changed ‘" + e.Detail + "’ in the crate that is there. Keep it elsewhere, or choose another place"
+		return "‘" + e.Detail + "’ was changed in the crate that is there. Copy it elsewhere, or choose another place"
 	case seal.OutNoParts:
-		return "a folder has no parts. Choose a ZIP or TAR"
+		return "a folder cannot be split into parts. Choose ZIP or TAR"
 	case seal.OutTooLarge:
-		return fmt.Sprintf("‘%s’ has %s, more than a part holds", e.Detail, phrase.Size(e.Needs))
+		return fmt.Sprintf("‘%s’ has %s, more than a part can hold", e.Detail, phrase.Size(e.Needs))
 	case seal.OutOtherParts:
-		return "‘" + e.Detail + "’ lies there, a part of an earlier crate of that name. Move it away, or choose another name"
+		return "‘" + e.Detail + "’ is there, a part of an earlier crate of that name. Move it away, or choose another name"
 	case seal.OutSamples:
-		return "‘" + e.Detail + "’ counts in samples of its sounds. Leave their rate as it is, or leave it out"
+		return "‘" + e.Detail + "’ counts in samples. Do not convert sample rates, or leave it out"
 	case seal.OutNoRoom:
-		return fmt.Sprintf("it needs %d bytes and only %d are free there", e.Needs, e.Free)
+		return fmt.Sprintf("it needs %d bytes, but only %d are free there", e.Needs, e.Free)
 	}
 	return Reason(e.Err)
 }
@@ -214,7 +215,7 @@ func Form(f export.Form) string {
 	case export.XSPF:
 		return "playlist (XSPF)"
 	case export.OTIO1:
-		return "timeline in its first schemas"
+		return "timeline (first schemas)"
 	case export.List:
 		return "plain list (CSV)"
 	}
@@ -236,35 +237,35 @@ func Loss(l export.Loss) string {
 	case export.Effect:
 		return say("effect", "left out")
 	case export.Speed:
-		return say("change of speed", "left out: it plays as it was shot")
+		return say("change of speed", "left out; clips play at recorded speed")
 	case export.TransitionLost:
 		return say("transition", "made a straight cut")
 	case export.Generator:
 		return say("generated clip", "left out")
 	case export.AlternativeMedia:
-		return say("clip", "of several media: only the chosen one goes")
+		return say("clip", "with several media; only the active one is kept")
 	case export.Gap:
-		return say("gap", "closed: the form has no time")
+		return say("gap", "closed; the format has no time positions")
 	case export.Marker:
 		return say("marker", "left out")
 	case export.ExtraTrack:
-		return say("track", "more than the form has")
+		return say("track", "too many for the format")
 	case export.Disabled:
-		return say("thing", "that was switched off")
+		return say("inactive item", "left out")
 	case export.Metadata:
-		return say("program’s own note", "left out")
+		return say("program-specific note", "left out")
 	case export.LongName:
 		return say("reel name", "cut to eight characters")
 	case export.Sequence:
-		return say("image sequence", "named by its pattern alone")
+		return say("image sequence", "referenced by its pattern only")
 	case export.BesideSound:
-		return phrase.Plural(l.Count, "sound") + " made anew without what stood beside the sound itself (" + l.What + ")"
+		return phrase.Plural(l.Count, "sound") + " converted without its other metadata (" + l.What + ")"
 	case export.OddRate:
-		return say("rate", "that edit decision lists are not made for: what reads it may count otherwise")
+		return say("rate", "not standard for edit decision lists; other programs may count differently")
 	case export.PastMidnight:
-		return say("clip", "at an address of more than 24 hours, which begins anew there")
+		return say("clip", "past 24 hours, where timecode restarts")
 	case export.NameChanged:
-		return say("name", "said otherwise")
+		return say("name", "written differently")
 	}
 	return string(l.Code)
 }
@@ -307,63 +308,63 @@ func sound(s *pcm.Spec) string {
 func Renaming(r stow.Renaming) string {
 	switch r {
 	case stow.Clash:
-		return "another file of that name is already there"
+		return "another file has this name"
 	case stow.Portably:
-		return "not every system takes the old name"
+		return "not portable to every system"
 	case stow.Pattern:
-		return "the recipe's pattern"
+		return "pattern of the recipe"
 	case stow.ByWish:
-		return "your wish"
+		return "your choice"
 	case stow.Wrapped:
-		return "its sound is of another type there"
+		return "sound converted to another type"
 	case stow.Apart:
-		return "its channels lie otherwise there"
+		return "channels split or joined"
 	}
 	return ""
 }
 
 var dangers = map[bag.Danger]string{
-	bag.NoName: "it has no name", bag.HasNUL: "its name holds a NUL byte", bag.IsAbsolute: "its name is absolute", bag.LeadsOut: "its name leads out of the crate", bag.NotPlain: "its name is not in plain form",
-	bag.HiddenBase: "a crate's folder must not be hidden", bag.OptionLike: "a crate's folder must not begin with a hyphen", bag.IsLink: "it is a link", bag.IsDevice: "it is a device or pipe", bag.IsTwice: "it is there twice",
-	bag.IsSameName: "on many systems it is the same name as another", bag.FileFolder: "it is also used as a folder", bag.BesideBase: "it lies outside the crate's one folder", bag.SecondBag: "it begins a second crate in one archive",
-	bag.OutsideData: "it lies outside data/", bag.CannotRead: "it cannot be read",
+	bag.NoName: "it has no name", bag.HasNUL: "its name contains a NUL byte", bag.IsAbsolute: "its name is absolute", bag.LeadsOut: "its name leads out of the crate", bag.NotPlain: "its name is not in plain form",
+	bag.HiddenBase: "a crate's folder must not be hidden", bag.OptionLike: "a crate's folder must not begin with a hyphen", bag.IsLink: "it is a link", bag.IsDevice: "it is a device or pipe", bag.IsTwice: "it occurs twice",
+	bag.IsSameName: "its name equals another on many systems", bag.FileFolder: "it is also used as a folder", bag.BesideBase: "it is outside the crate's folder", bag.SecondBag: "it starts a second crate in the archive",
+	bag.OutsideData: "it is outside data/", bag.CannotRead: "it cannot be read",
 }
 
 // Fault says what is wrong with a crate.
 func Fault(f bag.Fault) string {
 	switch f.Code {
 	case bag.NoVersion:
-		return "does not tell the version of the bag"
+		return "has no bag version"
 	case bag.NoManifest:
 		return "it has no payload manifest"
 	case bag.UnknownDigest:
-		return fmt.Sprintf("uses %q, which is not checked here", f.Of)
+		return fmt.Sprintf("uses %q, which is not supported", f.Of)
 	case bag.NoLine:
-		return fmt.Sprintf("line %d is no checksum line", f.Line)
+		return fmt.Sprintf("line %d is not a checksum line", f.Line)
 	case bag.CutShort:
 		return f.Err.Error()
 	case bag.Refused:
 		if f.Of != "" {
-			return "is listed in " + f.Of + " and was refused: " + dangers[f.Danger]
+			return "is listed in " + f.Of + " but was refused: " + dangers[f.Danger]
 		}
 		return "was refused: " + dangers[f.Danger]
 	case bag.Extra:
 		if f.Of != "" {
 			return "is not listed in " + f.Of
 		}
-		return "is no part of the crate"
+		return "is not part of the crate"
 	case bag.Gone:
-		return "is listed and not there"
+		return "is listed but missing"
 	case bag.Differs:
-		return "is not what was sealed: its " + f.Of + " differs"
+		return "differs from what was sealed (" + f.Of + ")"
 	case bag.Harmed:
 		return "is damaged: " + Reason(f.Err)
 	case bag.WrongOxum:
 		return "Payload-Oxum is " + f.Want + ", the payload is " + f.Have
 	case bag.ToFetch:
-		return "names files that have to be fetched; nothing is fetched here"
+		return "lists files that must be fetched from elsewhere"
 	case seal.CameLater:
-		return "came later, to a place the crate kept for it"
+		return "was added later, at a place reserved for it"
 	}
 	return string(f.Code)
 }
@@ -382,17 +383,17 @@ func SealProblems(r *seal.Report) []Problem {
 		list = append(list, Problem{Code: codes[f.Code], Path: filepath.Join(r.Crate, f.Member), Document: r.Crate, Line: f.Line, Message: Fault(f)})
 	}
 	for _, p := range r.Kept {
-		list = append(list, Problem{Code: "kept", Path: p, Document: r.Crate, Message: "came into the earlier crate, or was changed in it, while it was replaced", Untouched: "It lies there as it is.", Do: "Move it where it belongs."})
+		list = append(list, Problem{Code: "kept", Path: p, Document: r.Crate, Message: "was added to or changed in the earlier crate while it was being replaced", Untouched: "It was left there unchanged.", Do: "Move it where it belongs."})
 	}
 	for _, x := range r.Suspect {
-		list = append(list, Problem{Code: "suspect", Path: filepath.Join(r.Crate, bag.Payload, x.Path), Document: r.Crate, Message: "travelled as it is, and may be damaged or the wrong one: " + Suspicion(x.Why...), Untouched: "Its bytes are those of the project.", Do: "Look at it in the project: mend it, or say that it is meant. Then seal again."})
+		list = append(list, Problem{Code: "suspect", Path: filepath.Join(r.Crate, bag.Payload, x.Path), Document: r.Crate, Message: "was copied unchanged but may be damaged or the wrong file: " + Suspicion(x.Why...), Untouched: "Its content equals the file in the project.", Do: "Check it in the project: relink it, or confirm it. Then seal again."})
 	}
 	for _, p := range r.Lacks {
 		if slices.Contains(r.Foreign, p) {
-			list = append(list, Problem{Code: "foreign", Path: p, Document: r.Crate, Message: "lies beside this part, and belongs to another crate or to another sealing of it", Untouched: "It was not read as a part.", Do: "Put the part that was made together with this one in its place."})
+			list = append(list, Problem{Code: "foreign", Path: p, Document: r.Crate, Message: "is beside this part but belongs to another crate or another sealing", Untouched: "It was not read as a part.", Do: "Replace it with the part made together with this one."})
 			continue
 		}
-		list = append(list, Problem{Code: string(proof.Incomplete), Path: p, Document: r.Crate, Message: "the crate is in parts, and this one does not lie beside it; whether its documents are complete can be told with all of them"})
+		list = append(list, Problem{Code: string(proof.Incomplete), Path: p, Document: r.Crate, Message: "this part of the crate is not beside the others; completeness can be checked only with all parts"})
 	}
 	list = append(list, Problems(r.Problems)...)
 	for _, o := range r.Proof.Open {
@@ -400,6 +401,10 @@ func SealProblems(r *seal.Report) []Problem {
 		switch {
 		case o.Code == proof.Leaves:
 			p.Message = "“" + o.Written + "” leads outside the crate"
+		case o.Code == proof.LeftOut && decide.Why(o.Why) == decide.LeftOut:
+			p.Message = fmt.Sprintf("“%s” was left out on purpose (%s)", o.Written, o.Owner)
+		case o.Code == proof.LeftOut:
+			p.Message = fmt.Sprintf("“%s” was left out on purpose: %s (%s)", o.Written, Aside(decide.Why(o.Why)), o.Owner)
 		case o.Code != proof.Incomplete:
 			p.Message = notHeld(o)
 		case o.Lacks > 0 && (o.State.Found() || o.State == graph.Inside):
@@ -415,7 +420,7 @@ func SealProblems(r *seal.Report) []Problem {
 	}
 	if len(told) == 0 {
 		for _, d := range r.Unsaid {
-			list = append(list, Problem{Code: string(proof.Incomplete), Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be made to say what is true of this crate when it was sealed"})
+			list = append(list, Problem{Code: string(proof.Incomplete), Path: filepath.Join(r.Crate, d), Document: r.Crate, Message: "could not be rewritten for this crate when it was sealed"})
 		}
 	}
 	return list
@@ -429,18 +434,18 @@ func notHeld(o proof.Open) string {
 	}
 	switch o.Code {
 	case proof.OtherFile:
-		return "“" + o.Written + "” does not lead to the files that were sealed for it" + of
+		return "“" + o.Written + "” does not lead to the files sealed for it" + of
 	case proof.OtherBytes:
 		return "“" + o.Written + "” leads to a file with other bytes than were sealed" + of
 	case proof.Unexpected:
 		if o.Written == "" {
-			return "is a document that the crate's record does not tell of"
+			return "is a document that is not in the crate's record"
 		}
-		return "“" + o.Written + "” is a reference that the crate's record does not tell of" + of
+		return "“" + o.Written + "” is a reference that is not in the crate's record" + of
 	case proof.Vanished:
-		return "lacks a reference that the crate's record tells of" + of
+		return "lacks a reference that is in the crate's record" + of
 	case proof.NoRoots:
-		return "the crate's record names no documents, so that nothing is proved"
+		return "the crate's record lists no documents, so nothing is proved"
 	}
 	return string(o.Code)
 }

@@ -17,25 +17,25 @@ import (
 func Stays(w sift.Why) string {
 	switch w {
 	case sift.IsDormant:
-		return "switched off where it is used"
+		return "inactive"
 	case sift.IsListed:
-		return "declared and never placed"
+		return "listed but not used"
 	case sift.IsRebuilt:
-		return "can be made again"
+		return "can be rebuilt"
 	case sift.InLibrary:
 		return "belongs to a library"
 	case sift.InStore:
 		return "belongs to a managed store"
 	case sift.OfKind:
-		return "its kind stays behind"
+		return "its kind is left out"
 	case sift.Chosen:
 		return "left out by choice"
 	case sift.Freed:
-		return "only needed by what stays"
+		return "used only by files that stay"
 	case sift.IsDocument:
-		return "a document that stays behind"
+		return "document left out"
 	case sift.IsTwice:
-		return "another file of the same content travels for it"
+		return "duplicate; another copy travels"
 	}
 	return string(w)
 }
@@ -50,23 +50,23 @@ func GivesUp(x sift.GivenUp) string {
 	}
 	switch x.What {
 	case sift.DormantTakes:
-		return "alternative takes and what was switched off: " + of("file")
+		return "alternative takes and inactive files: " + of("file")
 	case sift.ListedFiles:
-		return "material that was brought in and never placed: " + of("file")
+		return "imported but unused files: " + of("file")
 	case sift.EarlierDocuments:
-		return "earlier states of the documents: " + of("document")
+		return "earlier versions of the documents: " + of("document")
 	case sift.GivenCompanions:
-		return "what belongs with documents and files, their data and notes: " + of("file")
+		return "companions (data and notes): " + of("file")
 	case sift.GivenDrawings:
 		return "drawings of the parts: " + of("drawing")
 	case sift.GivenRenders:
-		return "what was rendered last: " + of("file")
+		return "newest renderings: " + of("file")
 	case sift.GivenStrays:
 		return "unreferenced files in the project folder: " + of("file")
 	case sift.UnusedParts:
-		return "the way back to the unused parts of what is trimmed: " + of("file")
+		return "unused parts of trimmed files: " + of("file")
 	case sift.Undoing:
-		return "the undo history inside a document does not reach into the crate"
+		return "undo history inside documents"
 	}
 	return string(x.What)
 }
@@ -99,19 +99,19 @@ func Along(a sift.Along) string {
 	case sift.Companions:
 		return "companions of documents and files"
 	case sift.Editions:
-		return "earlier states of the documents"
+		return "earlier versions of the documents"
 	case sift.Drawings:
 		return "drawings of the parts"
 	case sift.Renders:
-		return "the newest of each rendering"
+		return "newest renderings"
 	case sift.Strays:
-		return "strays in the project folder"
+		return "unreferenced files in the project folder"
 	case sift.Adopted:
 		return "adopted"
 	case sift.ByGlob:
-		return "named by the recipe"
+		return "listed in the recipe"
 	case sift.Channels:
-		return "channels that lie otherwise"
+		return "split or joined channels"
 	}
 	return string(a)
 }
@@ -121,27 +121,27 @@ func Absence(w stow.Absence, detail string) string {
 	switch w {
 	case stow.Missing:
 		if detail != "" {
-			return "missing, and set aside: " + Aside(decide.Why(detail))
+			return "missing, set aside: " + Aside(decide.Why(detail))
 		}
 		return "missing"
 	case stow.Unplugged:
 		return "on a drive that is not connected"
 	case stow.Twins:
-		return "more than one file could be meant"
+		return "more than one file matches"
 	case stow.Unreadable:
 		return strings.TrimSuffix("cannot be read: "+Why(graph.Why(detail), ""), ": ")
 	case stow.OnNetwork:
 		return Why(graph.OnNetwork, "")
 	case stow.WritePoint:
-		return "a write point: nothing of it is read, and the crate's document still names it"
+		return "write point; not read, unchanged in the crate's document"
 	case stow.PointInside:
-		return "a write point: nothing of it is read, and the crate's document writes into the crate instead"
+		return "write point; not read, changed to a folder inside the crate"
 	case stow.NeverSaved:
-		return "has a place for a file that was never written (" + detail + ")"
+		return "reserved for a file that was never saved (" + detail + ")"
 	case stow.NotAlong:
-		return "a sequence that only a document which goes along names, and which is not taken with it"
+		return "a sequence used only by an optional document; not included"
 	case stow.AsChannels:
-		return "nothing names it: it travels with its channels lying otherwise"
+		return "not referenced; included as split or joined channels"
 	case stow.LacksPart:
 		return "lacks a part of its own, “" + detail + "”"
 	}

@@ -1,5 +1,5 @@
 // Package words says in English what the core tells as codes, figures and
-// typed errors. Every sentence for people stands here, so that the command line
+// typed errors. Every sentence for people is here, so that the command line
 // and the application say the same.
 package words
 
@@ -33,8 +33,8 @@ func Kinds(n int, k facts.Kind) string {
 }
 
 var states = map[graph.State]string{
-	graph.Missing: "Missing", graph.Twins: "More than one file could be meant", graph.Unreadable: "Cannot be read", graph.Unplugged: "On a drive that is not connected",
-	graph.Unsaved: "Never saved", graph.Away: "Outside the project folder", graph.Here: "In the project folder", graph.Inside: "Inside the document itself",
+	graph.Missing: "Missing", graph.Twins: "More than one file matches", graph.Unreadable: "Cannot be read", graph.Unplugged: "On a drive that is not connected",
+	graph.Unsaved: "Never saved", graph.Away: "Outside the project folder", graph.Here: "In the project folder", graph.Inside: "Inside the document",
 }
 
 // State heads the files of a state.
@@ -51,7 +51,7 @@ func Why(w graph.Why, member string) string {
 	case graph.LacksMember:
 		return "the package is there, but ‘" + member + "’ is not in it"
 	case graph.OtherContent:
-		return "a file of that name in another spelling is there, with other content than when last seen"
+		return "a file of this name in another spelling is there, but its content differs from when last seen"
 	case graph.OutsideDrives:
 		return "outside your drives"
 	case graph.Denied:
@@ -59,13 +59,13 @@ func Why(w graph.Why, member string) string {
 	case graph.LinkLoop:
 		return "a link that leads to itself"
 	case graph.IsFolder:
-		return "a folder stands there, not a file"
+		return "there is a folder at this path, not a file"
 	case graph.IsSpecial:
-		return "a pipe or device stands there, not a file"
+		return "there is a pipe or device at this path, not a file"
 	case graph.OtherSystem:
 		return "a path of another system"
 	case graph.Damaged:
-		return "it makes no sense as what it should be"
+		return "its content is not what it should be"
 	case graph.Failed:
 		return "the system could not read it"
 	}
@@ -76,26 +76,26 @@ func Why(w graph.Why, member string) string {
 func Warning(w origin.Warning) string {
 	switch w.Code {
 	case origin.Scattered:
-		return fmt.Sprintf("%s of this project lie scattered over %s beside its own.", phrase.Plural(w.Files, "file"), phrase.Plural(w.Folders, "folder"))
+		return fmt.Sprintf("%s of this project are in %s outside the project folder.", phrase.Plural(w.Files, "file"), phrase.Plural(w.Folders, "folder"))
 	case origin.DumpingGround:
-		return "Material lies in a folder where things get tidied away: " + strings.Join(w.Paths, ", ") + "."
+		return "Files are in a Downloads or temporary folder: " + strings.Join(w.Paths, ", ") + "."
 	case origin.NothingRecognised:
-		return "Nothing in this document was recognised as a file name: " + strings.Join(w.Paths, ", ") + ". A rules file can teach its format."
+		return "No file references were recognised in this document: " + strings.Join(w.Paths, ", ") + ". You can describe its format in a rules file."
 	case origin.Guessed:
-		return "What these documents name is guessed, by no format's rule: " + strings.Join(w.Paths, ", ") + "."
+		return "The references of these documents are guesses: " + strings.Join(w.Paths, ", ") + "."
 	case origin.UnreadableFolder:
-		return "Names without a folder could not be looked for everywhere; not listed: " + strings.Join(w.Paths, ", ") + "."
+		return "Files without a path could not be searched for everywhere. Not readable: " + strings.Join(w.Paths, ", ") + "."
 	case origin.SharedFolder:
-		return "Another project writes into the same folder, and one mishap would cost both: " + strings.Join(w.Paths, ", ") + "."
+		return "Another project writes to the same folder: " + strings.Join(w.Paths, ", ") + "."
 	case origin.SlowDrive:
 		if w.Gives == 0 {
-			return fmt.Sprintf("%s would play from %s, an optical drive: copy %s to a fixed one before you play.", phrase.Plural(w.Files, "file"), w.Drive, it(w.Files))
+			return fmt.Sprintf("%s would play from the optical drive %s. Copy %s to a fixed drive before playing.", phrase.Plural(w.Files, "file"), w.Drive, it(w.Files))
 		}
-		return fmt.Sprintf("%s gives %s a second, and %s a second play from it: copy %s to a faster drive, or the sound will break off.", w.Drive, phrase.Size(w.Gives), phrase.Size(w.Needs), phrase.Plural(w.Files, "file"))
+		return fmt.Sprintf("%s reads %s per second, but playback needs %s. Copy %s to a faster drive, or playback will drop out.", w.Drive, phrase.Size(w.Gives), phrase.Size(w.Needs), phrase.Plural(w.Files, "file"))
 	case origin.SyncedFolder:
-		return fmt.Sprintf("%s on %s may be changed or taken away by what keeps that folder the same elsewhere: copy %s to a drive of your own.", phrase.Plural(w.Files, "file"), w.Drive, it(w.Files))
+		return fmt.Sprintf("%s on %s may be changed or removed by the program that syncs that folder. Copy %s to another drive.", phrase.Plural(w.Files, "file"), w.Drive, it(w.Files))
 	case origin.SiblingNewer:
-		return "A later state of this document lies beside it: " + strings.Join(w.Paths, ", ") + "."
+		return "A newer version of this document is beside it: " + strings.Join(w.Paths, ", ") + "."
 	}
 	return string(w.Code)
 }
@@ -113,13 +113,13 @@ func it(n int) string {
 func NoFile(w inside.Why) string {
 	switch w {
 	case inside.NotOurs:
-		return "its document lies outside the project folder; write it out there"
+		return "its document is outside the project folder; save it from its own project"
 	case inside.NoPlace:
-		return "its format has no place there for the name of a file"
+		return "its format cannot reference a file here"
 	case inside.Frames:
-		return "many files in a package under one name"
+		return "one name stands for many files in a package"
 	case inside.Unsaved:
-		return "only the program that holds it can save it"
+		return "only its own program can save it"
 	case inside.Unreadable:
 		return "the document changed or cannot be read again"
 	}
@@ -152,38 +152,38 @@ func Whose(o graph.Origin) string {
 func Origin(o graph.Origin, home string) string {
 	switch o {
 	case graph.OfOtherProject:
-		return "It belongs to another project, in " + home + ": when that one is tidied up or changed, this one loses it. Bring it home."
+		return "It belongs to another project, in " + home + ". If that project is tidied up or changed, this one loses the file. Copy it into this project."
 	case graph.OfLibrary:
-		return "It is of the library " + home + ": leave it there, and take it along when you hand over."
+		return "It is in the library " + home + ". Leave it there, and include it in handoffs."
 	case graph.OfStore:
-		return "It is of the managed store " + home + ", which is only ever copied out of."
+		return "It is in the managed store " + home + ". Files are only ever copied out of it."
 	case graph.OfDump:
-		return "It lies in " + home + ", where things get tidied away: bring it home soon."
+		return "It is in " + home + ", which is cleaned up now and then. Copy it into the project soon."
 	}
-	return "It lies outside the project folder: if that place moves, the project loses it. Bring it home, or leave it where it is looked after."
+	return "It is outside the project folder. If that folder moves, the project loses the file. Copy it into the project, or leave it if the folder is looked after."
 }
 
 // Holding tells why a folder is not taken, does not come back or is not erased.
 func Holding(e *holding.Error, label string) string {
 	switch e.Code {
 	case holding.IsDrive:
-		return "‘" + label + "’ is a drive, or a drive lies in it. Nothing was moved."
+		return "‘" + label + "’ is a drive or contains one. Nothing was moved."
 	case holding.NoDrive:
-		return "‘" + label + "’ lies on none of your drives. Nothing was moved."
+		return "‘" + label + "’ is on none of your drives. Nothing was moved."
 	case holding.IsHeld:
-		return "‘" + label + "’ waits in the holding folder already."
+		return "‘" + label + "’ is already in the holding folder."
 	case holding.InTheWay:
-		return "Something stands at ‘" + label + "’ already. Nothing was written over; move that away first."
+		return "There is already something at ‘" + label + "’. Nothing was overwritten. Move it away first."
 	case holding.NotThere:
-		return "‘" + label + "’ is not there. Connect its drive; nothing was changed, and it stays listed."
+		return "‘" + label + "’ was not found. Connect its drive. Nothing was changed, and the entry stays in the list."
 	case holding.HasMount:
-		return "Something else is mounted at ‘" + label + "’, or it cannot be looked into. Nothing was changed; unmount it first."
+		return "Another file system is mounted at ‘" + label + "’, or it cannot be read. Nothing was changed. Unmount it first."
 	case holding.DriveOut:
 		return "The drive of ‘" + label + "’ is not connected. Nothing was changed."
 	case holding.BadTerm:
-		return "That is no time to keep a folder for. Nothing was moved."
+		return "The number of days is not valid. Nothing was moved."
 	case holding.TooSoon:
-		return "‘" + label + "’ is kept for longer. Nothing was erased."
+		return "‘" + label + "’ must be kept longer. Nothing was erased."
 	}
 	return "‘" + label + "’ is not a folder. Nothing was moved."
 }

@@ -159,7 +159,7 @@ func TestProblem(t *testing.T) {
 		}
 	}
 	got := words.OfProblem(problem.Problem{Kind: problem.SourceTooLarge, Args: []string{"gull", "12", "10"}})
-	if want := "holds the source gull of 12 bytes; sources of more than 10 bytes must stay outside the package"; got.Message != want || got.Code != "too-large" {
+	if want := "contains the source gull of 12 bytes; sources of more than 10 bytes must be kept outside the package"; got.Message != want || got.Code != "too-large" {
 		t.Errorf("%+v", got)
 	}
 }

@@ -46,9 +46,9 @@ type MalformedError struct {
 
 func (e *MalformedError) Error() string {
 	if e.Line > 0 {
-		return fmt.Sprintf("not readable as %s, line %d: %s", e.Format, e.Line, e.Msg)
+		return fmt.Sprintf("not a valid %s document, line %d: %s", strings.ToUpper(e.Format), e.Line, e.Msg)
 	}
-	return fmt.Sprintf("not readable as %s: %s", e.Format, e.Msg)
+	return fmt.Sprintf("not a valid %s document: %s", strings.ToUpper(e.Format), e.Msg)
 }
 
 func (e *MalformedError) Unwrap() error { return ErrMalformed }

@@ -7,7 +7,7 @@ import (
 )
 
 // TestInOrder: whatever order a format finds mentions in, they are told in that
-// of their texts; what stands nowhere stays behind what it was found after.
+// of their texts; what stands nowhere stays what it was found after.
 func TestInOrder(t *testing.T) {
 	rng := rand.New(rand.NewPCG(23, 29))
 	for range 200 {

@@ -14,6 +14,7 @@ type Kind string
 // What is wrong with a document that was read. In brackets: the Args.
 const (
 	NotReadable     Kind = "not-readable"     // it makes no sense as what it claims to be [what its reader says]
+	Pointer         Kind = "pointer"          // a pointer of a large-file store in git, in place of the document
 	Denied          Kind = "denied"           // the system does not let it be read
 	DamagedFrom     Kind = "damaged-from"     // read up to a line [what its reader says]
 	CutOff          Kind = "cut-off"          // its compressed text ends early, or is damaged [why]

@@ -1,6 +1,8 @@
 // Made from the table of routes, server/routes.go, by make types: not to be changed by hand.
 import { asks, changes } from "./client";
 import type {
+  Accept,
+  Accepted,
   Adopt,
   Aimed,
   AppState,
@@ -183,6 +185,8 @@ export const countMove = (id: number, q: { from?: string; to?: string } = {}) =>
   asks<MoveCount>(["projects", id, "move", q], `/projects/${id}/move`, q);
 export const mendGroup = (id: number, body: MendGroup) =>
   changes<Started>("POST", `/projects/${id}/group`, body, stale.ofProject(id));
+export const accept = (id: number, body: Accept) =>
+  changes<Accepted>("POST", `/projects/${id}/accept`, body, stale.ofProject(id));
 export const decisions = (id: number) => asks<Decisions>(["projects", id, "decisions"], `/projects/${id}/decisions`);
 export const undo = (id: number) => changes<void>("POST", `/projects/${id}/undo`, undefined, stale.ofProject(id));
 export const redo = (id: number) => changes<void>("POST", `/projects/${id}/redo`, undefined, stale.ofProject(id));

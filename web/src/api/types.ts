@@ -6,6 +6,8 @@
  */
 
 export interface Wire {
+  Accept?: Accept;
+  Accepted?: Accepted;
   Adopt?: Adopt;
   Aimed?: Aimed;
   AppState?: AppState;
@@ -48,6 +50,7 @@ export interface Wire {
   Peaks?: Peaks;
   Plug?: Plug;
   Points?: Points;
+  ProblemList?: ProblemList;
   ProblemReply?: ProblemReply;
   Project?: Project;
   PutAway?: PutAway;
@@ -88,6 +91,45 @@ export interface Wire {
   WriteRepairs?: WriteRepairs;
   WriteResult?: WriteResult;
   [k: string]: unknown;
+}
+export interface Accept {
+  keys: string[];
+  rows: Rows | null;
+  without: string[];
+  despite: boolean;
+  try: boolean;
+}
+export interface Rows {
+  snapshot: string;
+  filter: string;
+  sort: string;
+  group: string;
+  facets: {
+    [k: string]: string;
+  };
+  beside: string;
+  from: string;
+  to: string;
+  but: string[];
+}
+export interface Accepted {
+  list: GroupedRow[];
+  more: number;
+  files: number;
+  doubts: number;
+  none: number;
+  applied: boolean;
+}
+export interface GroupedRow {
+  expected: string;
+  name: string;
+  label: string;
+  path: string;
+  found: string;
+  foundIn: string;
+  certainty: "" | "certain" | "likely" | "possible";
+  warnings: string[];
+  doubtful: boolean;
 }
 export interface Adopt {
   paths: string[];
@@ -600,17 +642,6 @@ export interface Group {
   reasons: string[];
   key: string;
 }
-export interface GroupedRow {
-  expected: string;
-  name: string;
-  label: string;
-  path: string;
-  found: string;
-  foundIn: string;
-  certainty: "" | "certain" | "likely" | "possible";
-  warnings: string[];
-  doubtful: boolean;
-}
 export interface Habits {
   text: string;
   own: boolean;
@@ -707,7 +738,7 @@ export interface Suggest {
 export interface Aside {
   id: number;
   label: string;
-  why: "rebuild" | "later" | "not-needed" | "replaced";
+  why: "rebuild" | "later" | "not-needed" | "replaced" | "left-out";
   says: string;
 }
 export interface Respell {
@@ -800,6 +831,31 @@ export interface PointRow {
   says: string;
   fixed: string;
 }
+export interface ProblemList {
+  snapshot: string;
+  total: number;
+  offset: number;
+  rows: number;
+  files: number;
+  references: number;
+  bytes: number;
+  lines: ProblemLine[];
+}
+export interface ProblemLine {
+  heading: Heading | null;
+  row: ProblemRow | null;
+}
+export interface ProblemRow {
+  key: string;
+  kind: string;
+  name: string;
+  folder: string;
+  line: number;
+  document: string;
+  message: string;
+  untouched: string;
+  do: string;
+}
 export interface ProblemReply {
   type: string;
   title: string;
@@ -823,6 +879,7 @@ export interface Received {
   report: Seal;
   harm: number;
   well: boolean;
+  omitted: number;
   label: string;
   into: string;
   proof: ProofLine[];
@@ -943,6 +1000,7 @@ export interface Sealed {
   there: boolean;
   stale: string[];
   well: boolean;
+  omitted: number;
   proof: ProofLine[];
   note: string;
 }
@@ -957,7 +1015,7 @@ export interface Search {
 }
 export interface SetAside {
   expected: string[];
-  why: "rebuild" | "later" | "not-needed" | "replaced";
+  why: "rebuild" | "later" | "not-needed" | "replaced" | "left-out";
 }
 export interface SetDrive {
   kind: string | null;
@@ -1562,19 +1620,6 @@ export interface Wish {
   name: string | null;
   stays: boolean | null;
   reset: boolean;
-}
-export interface Rows {
-  snapshot: string;
-  filter: string;
-  sort: string;
-  group: string;
-  facets: {
-    [k: string]: string;
-  };
-  beside: string;
-  from: string;
-  to: string;
-  but: string[];
 }
 export interface WriteOut {
   snapshot: string;

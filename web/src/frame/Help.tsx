@@ -19,6 +19,7 @@ const keys: [string, string][] = [
   ["c", "copy its path"],
   ["x", "let the selected files travel or stay (Sift, Stow)"],
   ["Enter", "use the candidate if it has no warnings (Mend)"],
+  ["y", "relink the selected files to their best candidates (Mend)"],
   ["u  U", "undo or redo the last decision"],
   ["t", "trace again"],
   ["n", "light or dark"],

@@ -79,7 +79,7 @@ export function SetAsides({ id, aside }: { id: number; aside: Mend["aside"] }) {
       <div className="flex items-center gap-3">
         <h3 className="caps text-[13px]">{plural(aside.length, "file")} set aside</h3>
         <Button kind="small" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? "Hide them" : "Show them"}
+          {open ? "Hide" : "Show"}
         </Button>
       </div>
       {open ? (

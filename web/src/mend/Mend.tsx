@@ -1,16 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { useMend, useProjectID, useWanted } from "../api/queries";
 import type { Mend as MendData, WantedRow } from "../api/types";
 import { Station } from "../frame/Station";
 import { Ledger, useAsked, type Column } from "../ledger/Ledger";
 import { askStretch } from "../ledger/rows";
+import type { Selection } from "../ledger/selection";
 import { Mark } from "../shared/Mark";
 import { Path } from "../shared/kit";
-import { Asked, Badge, Empty, Waiting } from "../shared/parts";
+import { Asked, Badge, Button, Empty, Waiting } from "../shared/parts";
 import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { plural, count } from "../shared/words";
+import { Accept } from "./Accept";
 import { SetAsides } from "./Aside";
 import { Certainty } from "./Certainty";
 import { Evidence } from "./Evidence";
@@ -43,6 +46,7 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
   const select = (key: string) => place.set({ sel: key });
   const key = row?.key ?? "";
   const { data: around } = useQuery({ ...askStretch(list, { from: key, to: key }), enabled: key !== "", retry: false });
+  const [taking, setTaking] = useState<Selection | null>(null);
   const next = () => select(around?.after || around?.before || "");
   const sheet = (
     <>
@@ -69,8 +73,15 @@ function Desk({ id, mend }: { id: number; mend: MendData }) {
           mark={mark}
           height={44}
           empty={null}
+          keys={(_, chosen) => ({ y: chosen.size > 0 ? () => setTaking(chosen.said) : undefined })}
+          acts={({ said }) => (
+            <Button kind="small" hint="y" onClick={() => setTaking(said)}>
+              Relink…
+            </Button>
+          )}
         />
       )}
+      <Accept id={id} said={taking} onClose={() => setTaking(null)} />
       <SetAsides id={id} aside={mend.aside} />
       <Repairs id={id} mend={mend} />
     </>

@@ -43,7 +43,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
           <div className="flex items-center gap-3">
             <h3 className="caps text-[13px]">{plural(mend.allRepairs, "repair")} in place</h3>
             <Button kind="small" aria-expanded={shows} onClick={() => setSaid(!shows)}>
-              {shows ? "Hide them" : "Show them"}
+              {shows ? "Hide" : "Show"}
             </Button>
             <span className="flex-1 truncate text-right text-[12px] text-faint">
               Saved in Bound Crate only; documents unchanged
@@ -54,7 +54,7 @@ export function Repairs({ id, mend }: { id: number; mend: Mend }) {
                 disabled={look.isPending}
                 onClick={() => look.mutate({ snapshot: mend.snapshot, try: true })}
               >
-                Write them into {plural(mend.writable.length, "document")}
+                Write to {plural(mend.writable.length, "document")}
               </Button>
             ) : null}
           </div>
@@ -141,7 +141,7 @@ function Outcome({ result }: { result: WriteResult }) {
 const asked = (r: WriteResult | null) =>
   r?.lines.length === 0
     ? "Nothing can be written"
-    : `Write ${plural((r?.lines.length ?? 0) + (r?.more ?? 0), "line")} again?`;
+    : `Change ${plural((r?.lines.length ?? 0) + (r?.more ?? 0), "line")}?`;
 
 function Problems({ of }: { of: WriteResult["problems"] }) {
   return of.map((p, i) => (

@@ -10,7 +10,7 @@ import { Proof } from "../seal/Proof";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes } from "../shared/words";
+import { bytes, plural } from "../shared/words";
 
 /** Receive: check somebody's crate whole, then unpack it. */
 export function Receive() {
@@ -86,6 +86,7 @@ export function Receive() {
 
 function Outcome({ got }: { got: Received }) {
   const open = !got.well;
+  const omitted = got.omitted > 0 && got.omitted === got.report.problems.length;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="Result">
       <h2 className={`text-[24px] ${got.harm > 0 ? "text-rust" : open ? "text-ochre" : "text-moss"}`}>
@@ -93,9 +94,11 @@ function Outcome({ got }: { got: Received }) {
           ? "Checked and unpacked"
           : got.harm > 0
             ? "Damaged: differs from what was sealed"
-            : open
-              ? "Undamaged, but incomplete"
-              : "Undamaged and complete"}
+            : omitted
+              ? `Undamaged · ${plural(got.omitted, "file")} left out on purpose`
+              : open
+                ? "Undamaged, but incomplete"
+                : "Undamaged and complete"}
       </h2>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
         {got.label}
@@ -103,7 +106,10 @@ function Outcome({ got }: { got: Received }) {
       </p>
       <Proof lines={got.proof} />
       {open ? (
-        <Section title={got.harm > 0 ? "What is wrong" : "Not complete"} aside={String(got.report.problems.length)}>
+        <Section
+          title={got.harm > 0 ? "Problems" : omitted ? "Left out on purpose" : "Not complete"}
+          aside={String(got.report.problems.length)}
+        >
           <ul>
             {got.report.problems.map((p, i) => (
               <li key={i} className="border-b border-hair py-1">

@@ -107,6 +107,7 @@ function Pace({ job }: { job: Job }) {
 
 function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; sealed: Sealed; job: Job | undefined }) {
   const rep = sealed.report;
+  const omitted = sealed.omitted > 0 && sealed.omitted === sealed.all.problems;
   const older = sealed.stale.length > 0 || !sealed.there;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The seal">
@@ -127,7 +128,9 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               ? older
                 ? "Proved complete when sealed"
                 : "Sealed and proved complete"
-              : "Sealed, but not complete"}
+              : omitted
+                ? `Sealed · ${plural(sealed.omitted, "file")} left out on purpose`
+                : "Sealed, but not complete"}
           </h2>
           <p className="mb-3">
             <span className="font-mono text-[12px] break-words">{sealed.label}</span>
@@ -153,7 +156,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           ) : null}
           <Proof lines={sealed.proof} />
           {rep.problems.length > 0 ? (
-            <Section title="Not complete" aside={count(sealed.all.problems)}>
+            <Section title={omitted ? "Left out on purpose" : "Not complete"} aside={count(sealed.all.problems)}>
               <ul>
                 {rep.problems.map((p, i) => (
                   <li key={i} className="border-b border-hair py-1">
@@ -376,7 +379,7 @@ function Where({
             there?.same ? setAsking(true) : seal.mutate({ snapshot: stow.snapshot, out, note, despite: false })
           }
         >
-          {busy ? "Sealing" : again ? "Seal again" : "Seal"}
+          {busy ? "Sealing" : again ? "Seal again" : "Seal crate"}
         </Button>
       </Acts>
       <Confirm

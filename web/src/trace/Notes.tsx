@@ -111,10 +111,14 @@ export function Notes({ summary, onOnly }: { summary: Summary; onOnly: (narrow: 
             {p.line > 0 ? `, line ${p.line}` : ""}
           </span>
           {": "}
-          {p.message}. {p.untouched ? `Note: ${p.untouched}. ` : ""}
-          {p.do ? `To fix it, ${p.do}.` : ""}
+          {p.message}. {p.untouched} {p.do}
         </p>
       ))}
+      {summary.problems > summary.problemList.length ? (
+        <p className="mt-1 border-l-[3px] border-rust pl-2 text-[13px]">
+          <TextLink to="?list=problems">Show all {plural(summary.problems, "problem")}</TextLink>
+        </p>
+      ) : null}
     </>
   );
 }

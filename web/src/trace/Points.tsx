@@ -135,9 +135,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
           <LinesSheet
             open={asked !== null}
             title={
-              lines?.lines.length === 0
-                ? "Nothing to write"
-                : `Write ${plural(lines?.lines.length ?? 0, "line")} again?`
+              lines?.lines.length === 0 ? "Nothing to write" : `Change ${plural(lines?.lines.length ?? 0, "line")}?`
             }
             says={
               lines?.lines.length === 0

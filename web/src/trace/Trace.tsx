@@ -2,12 +2,16 @@ import { useProjectID, useSummary } from "../api/queries";
 import { Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { usePlace } from "../shared/place";
+import { plural } from "../shared/words";
 import { Documents } from "./Documents";
 import { Files } from "./Files";
 import { nowhere, type Narrow } from "./narrow";
+import { Problems, ProblemSlip } from "./Problems";
 import { Slip } from "./Slip";
 import { Spread, useForm } from "./Spread";
 import { Verdict } from "./Verdict";
+
+const lists: Record<string, typeof Files> = { documents: Documents, problems: Problems };
 
 /** Trace: what does it use, and where does that live? */
 export function Trace() {
@@ -18,7 +22,8 @@ export function Trace() {
   const { form, choice } = useForm();
   if (!summary) return null;
   const only = (narrow: Narrow) => place.set({ ...nowhere, ...narrow });
-  const List = place.get("list") === "documents" ? Documents : Files;
+  const list = place.get("list") || "files";
+  const List = lists[list] ?? Files;
   const sheet = (
     <>
       <Verdict summary={summary} onOnly={only} aside={choice} />
@@ -35,13 +40,14 @@ export function Trace() {
         lead={
           <Choose
             label="What is listed"
-            value={place.get("list") || "files"}
+            value={list}
             onChoose={(list) =>
               place.set({ ...nowhere, list: list === "files" ? "" : list, sort: "", group: "", sel: "" })
             }
             choices={[
               { value: "files", word: "files" },
-              { value: "documents", word: summary.documents === 1 ? "1 document" : `${summary.documents} documents` },
+              { value: "documents", word: plural(summary.documents, "document") },
+              ...(summary.problems > 0 ? [{ value: "problems", word: plural(summary.problems, "problem") }] : []),
             ]}
           />
         }
@@ -53,7 +59,13 @@ export function Trace() {
       name="Trace"
       slipName="What is selected"
       sheet={sheet}
-      slip={<Slip id={id} selected={selected} summary={summary} onState={(state) => only({ state })} />}
+      slip={
+        list === "problems" ? (
+          <ProblemSlip id={id} at={selected} />
+        ) : (
+          <Slip id={id} selected={selected} summary={summary} onState={(state) => only({ state })} />
+        )
+      }
     />
   );
 }

@@ -10,14 +10,14 @@ import (
 // abilities say what a folder can do, and what it means that it cannot.
 var abilities = map[ability.What][2]string{
 	ability.Writes:   {"can be written to", "cannot be written to"},
-	ability.Room:     {"has room", "has too little room"},
-	ability.HardLink: {"has hard links", "has no hard links: two writers could take one name at the same moment, and backups cannot share storage"},
+	ability.Room:     {"has free space", "has too little free space"},
+	ability.HardLink: {"has hard links", "has no hard links: two programs could create the same file at once, and backups cannot share storage"},
 	ability.Link:     {"has symbolic links", "has no symbolic links"},
-	ability.Clone:    {"has clones: copies on it take neither time nor room", "has no clones: copies on it take time and room"},
-	ability.Lock:     {"has locks", "has no locks: two programs could write one document at the same moment"},
-	ability.Case:     {"tells letter case apart", "does not tell letter case apart: “A” and “a” are one file"},
-	ability.Sync:     {"makes names safe at once", "does not say when names are safe: after a power cut the last ones may be gone"},
-	ability.Watch:    {"tells of changes", "tells of no changes: Bound Crate looks again every few seconds"},
+	ability.Clone:    {"has clones: copies take no time or space", "has no clones: copies take time and space"},
+	ability.Lock:     {"has locks", "has no locks: two programs could write one document at once"},
+	ability.Case:     {"distinguishes letter case", "does not distinguish letter case:  “A” and “a” are one file"},
+	ability.Sync:     {"confirms that names are safe", "does not confirm that names are safe: the last ones may be lost in a power cut"},
+	ability.Watch:    {"reports changes", "does not report changes: Bound Crate checks every few seconds"},
 }
 
 // Says says what came of trying something.

@@ -19,13 +19,13 @@ func Verdict(r *seal.Report) string {
 	case len(r.Lacks) > 0:
 		s = "Not proved: " + phrase.Plural(len(r.Lacks), "part") + " of the crate not found."
 	case !r.Complete && len(v.Open) > 0:
-		s = "Not complete: " + phrase.Plural(len(v.Open), "reference") + " not fulfilled."
+		s = "Not complete: " + phrase.Plural(len(v.Open), "reference") + " not as planned."
 	case !r.Complete:
 		s = "Not complete."
 	case v.By == proof.Identity:
-		s = "Complete: " + phrase.Count(v.Held) + " of " + phrase.Plural(v.Expected, "reference") + " lead to the files sealed for them, byte for byte, with nothing else reachable."
+		s = "Complete: " + phrase.Count(v.Held) + " of " + phrase.Plural(v.Expected, "reference") + " lead to exactly the files sealed for them, with nothing else reachable."
 	default:
-		s = "Complete by its trace alone: everything its documents name is in it. No record tells what was sealed."
+		s = "Complete by its trace: every file its documents reference is inside. There is no record of what was sealed."
 	}
 	var beside []string
 	add := func(n int, what string) {
@@ -38,10 +38,10 @@ func Verdict(r *seal.Report) string {
 	add(v.Guessed, "guessed")
 	add(len(r.Suspect), "suspect")
 	if len(beside) > 0 {
-		s += " Beside that: " + strings.Join(beside, ", ") + "."
+		s += " Also: " + strings.Join(beside, ", ") + "."
 	}
 	if len(r.Rules) > 0 {
-		s += " Read by the crate's own rules: " + strings.Join(r.Rules, ", ") + "."
+		s += " Read with the crate's own rules files: " + strings.Join(r.Rules, ", ") + "."
 	}
 	return s
 }

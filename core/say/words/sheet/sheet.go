@@ -38,7 +38,7 @@ func Text(s seal.Sheet) string {
 	if s.Tally.References > 0 {
 		fmt.Fprintf(&b, "\nThe project, when this was sealed: %s\n", words.Tally(s.Tally))
 	}
-	b.WriteString("\nAll material lies in the folder \"data\" and is named relative to the documents, so\nthe folder can be put anywhere. It is a BagIt 1.0 bag (RFC 8493). To check every\nbyte with no special program, go into this folder and run:\n\n    sha256sum -c manifest-sha256.txt\n")
+	b.WriteString("\nAll files are in the folder \"data\". The documents reference them by relative paths,\nso this folder can be placed anywhere. It is a BagIt 1.0 bag (RFC 8493). To check\nevery byte without any special program, run in this folder:\n\n    sha256sum -c manifest-sha256.txt\n")
 	if len(s.Left) > 0 {
 		b.WriteString("\nNot in this crate\n-----------------\n")
 		for _, l := range s.Left {
@@ -46,32 +46,32 @@ func Text(s seal.Sheet) string {
 		}
 	}
 	if len(s.Suspect) > 0 {
-		b.WriteString("\nTo be looked at\n---------------\n")
+		b.WriteString("\nPlease check\n------------\n")
 		for _, x := range s.Suspect {
 			fmt.Fprintf(&b, "%s: %s\n", x.Path, words.Suspicion(x.Why...))
 		}
 	}
 	if len(s.Revisions) > 0 {
-		b.WriteString("\nOut of a managed store\n----------------------\n")
+		b.WriteString("\nFrom a managed store\n--------------------\n")
 		for _, r := range s.Revisions {
 			fmt.Fprintf(&b, "%s is of revision %s, from %s\n", r.To, r.Is, r.From)
 		}
 	}
 	if s.SoundLoses != nil {
-		fmt.Fprintf(&b, "\nNot carried\n-----------\n%s\n", words.Loss(*s.SoundLoses))
+		fmt.Fprintf(&b, "\nNot kept\n--------\n%s\n", words.Loss(*s.SoundLoses))
 	}
 	for _, m := range s.Simpler {
 		if m.Form == "" {
-			fmt.Fprintf(&b, "\nRelink by hand\n--------------\n%s lists names in documents that could not be rewritten,\nand what each shall lead to.\n", m.To)
+			fmt.Fprintf(&b, "\nRelink by hand\n--------------\n%s lists the references in documents that could not be rewritten,\nand the file for each.\n", m.To)
 			continue
 		}
-		title := "What " + m.To + " cannot carry"
+		title := "Not kept in " + m.To
 		fmt.Fprintf(&b, "\n%s\n%s\n", title, strings.Repeat("-", len(title)))
 		for _, l := range m.Losses {
 			fmt.Fprintf(&b, "%s\n", words.Loss(l))
 		}
 		if len(m.Losses) == 0 {
-			b.WriteString("Nothing is lost.\n")
+			b.WriteString("Everything is kept.\n")
 		}
 	}
 	if len(s.Renamed) > 0 {

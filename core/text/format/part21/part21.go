@@ -181,7 +181,7 @@ const Magic = "ISO-10303-21;"
 // Scan reads a whole text in one pass.
 func Scan(b []byte, h Handler) error {
 	if !bytes.HasPrefix(bytes.TrimLeft(b, "\xEF\xBB\xBF \t\r\n"), []byte(Magic)) {
-		return &SyntaxError{Off: 0, Msg: "it does not begin with " + Magic}
+		return &SyntaxError{Off: 0, Msg: fmt.Sprintf("it starts with %q, not with %s", b[:min(len(b), len(Magic))], Magic)}
 	}
 	section, ended := "", false
 	wanted := newWanted(h)

@@ -1,0 +1,72 @@
+package server_test
+
+import (
+	"fmt"
+	"path/filepath"
+	"slices"
+	"testing"
+
+	"boundcrate/app/api"
+	"boundcrate/app/api/mending"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
+	"boundcrate/core/say/words"
+)
+
+// TestAccept: the first candidates of chosen files are taken as one act; a doubtful one only
+// where that is said, and what has none stays.
+func TestAccept(t *testing.T) {
+	c := start(t, map[string]string{
+		"film/cut.otio": timeline("gull.wav", "horn.wav", "rope.wav", "none.wav", "../away/rope.wav"),
+		"away/gull.wav": "gull", "away/horn.wav": "horn", "away/rope.wav": "rope",
+	})
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	c.wait(send[api.Started](c, "POST", at+"/search", mending.Search{Folders: []string{filepath.Join(c.dir, "away")}}).Job.ID)
+	list := get[mending.WantedList](c, at+"/tables/wanted?group=none")
+	all := &api.Rows{Snapshot: list.Snapshot, Group: "none"}
+	tried := send[mending.Accepted](c, "POST", at+"/accept", mending.Accept{Rows: all, Try: true})
+	if tried.None != 1 || len(tried.List) != 3 || tried.Doubts != 1 || !tried.List[0].Doubtful || tried.Files != 2 || tried.Applied {
+		t.Fatalf("%+v", tried)
+	}
+	out := tried.List[2].Expected
+	if got := send[mending.Accepted](c, "POST", at+"/accept", mending.Accept{Rows: all, Without: []string{out}}); !got.Applied || got.Files != 1 {
+		t.Errorf("%+v", got)
+	}
+	until(c, at, "one relinked", func(s tracing.Summary) bool { return s.ToFind == 3 })
+	c.refusals(refused{
+		{"POST", at + "/accept", mending.Accept{Rows: all}, 409}, // chosen on an older snapshot
+		{"POST", at + "/accept", mending.Accept{Keys: []string{"nobody"}}, 400},
+	})
+	if got := send[mending.Accepted](c, "POST", at+"/accept", mending.Accept{Keys: []string{tried.List[0].Expected, out}, Despite: true}); got.Files != 2 {
+		t.Errorf("%+v", got)
+	}
+	until(c, at, "all but the one that is nowhere", func(s tracing.Summary) bool { return s.ToFind == 1 })
+	send[any](c, "POST", at+"/undo", nil)
+	until(c, at, "one act taken back", func(s tracing.Summary) bool { return s.ToFind == 3 })
+}
+
+// TestOmitted: what was set aside or left out by choice is told as left out on purpose and not as
+// missing, and whoever opens the received documents is not asked to find it.
+func TestOmitted(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav", "gone.wav", "lost.wav"), "film/a.wav": "a"})
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	key := c.key("film/gone.wav")
+	send[api.Started](c, "POST", at+"/aside", mending.SetAside{Expected: []string{filepath.Join(c.dir, "film/gone.wav")}, Why: "not-needed"})
+	until(c, at, key+" aside", func(s tracing.Summary) bool { return s.ToFind == 1 })
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshot(at), Out: filepath.Join(c.dir, "crate")}).Job.ID)
+	if s := get[packing.Sealed](c, at+"/sealed"); s.Well || s.Omitted != 1 || len(s.Report.Problems) != 2 {
+		t.Errorf("%+v", s)
+	}
+	j := send[api.Started](c, "POST", "/api/receive", packing.Receive{Crate: filepath.Join(c.dir, "crate"), Into: filepath.Join(c.dir, "in")})
+	c.wait(j.Job.ID)
+	r := get[packing.Received](c, "/api/jobs/"+j.Job.ID+"/result")
+	if r.Omitted != 1 || !slices.ContainsFunc(r.Report.Problems, func(p words.Problem) bool { return p.Code == "left-out" }) {
+		t.Errorf("%+v", r)
+	}
+	q := c.open("in/crate/data/cut.otio")
+	if s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", q.ID)); s.Missing != 2 || s.ToFind != 1 {
+		t.Errorf("%+v", s.Tally)
+	}
+}
