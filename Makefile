@@ -17,7 +17,11 @@ types: web/node_modules/.package-lock.json
 	go run ./server/gen client > web/src/api/acts.ts
 	$(NPM) run --silent types
 
-web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)
+# The licences of all that ships, which the settings page links to.
+web/public/licences.txt: web/node_modules/.package-lock.json go.mod $(wildcard cmd/licences/*.go)
+	go run ./cmd/licences > $@.new && mv $@.new $@
+
+web/dist/index.html: web/node_modules/.package-lock.json web/public/licences.txt web/index.html web/vite.config.ts $(shell find web/src -type f)
 	$(NPM) run --silent build
 
 bin/boundcrate: web/dist/index.html $(shell find cmd core store app server demo -name '*.go') go.mod

@@ -38,6 +38,8 @@ type Options struct {
 	Version string
 	// Ask asks a drive's folder whether it is there; nil asks the system.
 	Ask func(dir string) (connected bool)
+	// Reveal opens a folder in the machine's file manager; nil: the system's own opener does.
+	Reveal func(dir string) error
 	// Patience is how long whoever asks is kept waiting by work that is mostly quick, before it
 	// goes on as a job; 0: as long as people wait.
 	Patience time.Duration
@@ -60,6 +62,7 @@ type App struct {
 
 	editionsDir string
 	carriers    []carrier.Limit
+	reveal      func(dir string) error
 
 	start string // a nonce: snapshots of another start are none of ours
 
@@ -83,6 +86,9 @@ func New(ctx context.Context, o Options) (*App, error) {
 	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
 	if a.carriers == nil {
 		a.carriers = carrier.Limits
+	}
+	if a.reveal = o.Reveal; a.reveal == nil {
+		a.reveal = revealer
 	}
 	if o.Ask != nil {
 		a.probes.ask = func(dir string) answer { return answer{connected: o.Ask(dir)} }

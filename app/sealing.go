@@ -446,7 +446,7 @@ func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, err
 			}
 		}
 		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
-		out.Omitted = omitted(rep)
+		out.Omitted, out.Note, out.From, out.For = omitted(rep), rep.Note, rep.From, rep.For
 		out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is as sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
 		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
 			out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts are present", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})

@@ -247,6 +247,15 @@ func (r *berthRow) stays() bool {
 	return stays
 }
 
+// said tells that a person decided something of the file by itself.
+func (r *berthRow) said() bool {
+	h := r.plan.options.ByHand[r.b().File]
+	if r.b().File == graph.None {
+		h = r.plan.options.Hand[r.b().Source]
+	}
+	return h.Stays || h.Travels || h.Folder != nil || h.Name != nil
+}
+
 // siftFacets are how the ledger of what travels is narrowed to what a line, or a part of
 // the gauge, counts.
 func siftFacets(g *graph.Graph, judged *origin.Judged) map[string]func(*berthRow, string) bool {

@@ -155,7 +155,7 @@ func (r *berthRow) view(drives []drive.Drive) packing.Berth {
 	b := r.b()
 	return packing.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Stays: r.stays(), Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Said: r.said(), Typed: b.Typed, Stays: r.stays(), Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
 	}
 }
 
@@ -182,7 +182,7 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 		return packing.Stow{}, err
 	}
 	out := packing.Stow{
-		Snapshot: s.id, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
+		Snapshot: s.id, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, ByHand: len(pl.options.ByHand) + len(pl.options.Hand), Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
 		Problems: words.Problems(first(plan.Problems())), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
 		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}

@@ -4,12 +4,14 @@ import (
 	"context"
 	"errors"
 	"io/fs"
+	"os"
 	"path/filepath"
 	"strings"
 
 	"boundcrate/app/api/overview"
 	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/fileset"
 	"boundcrate/store"
 )
 
@@ -46,6 +48,33 @@ func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, err
 	}
 	at := filepath.Join(folder, name)
 	switch err := list[in.Template].Make(at); {
+	case errors.Is(err, fs.ErrExist):
+		return overview.Begun{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ already exists. Nothing was created.")
+	case err != nil:
+		return overview.Begun{}, err
+	}
+	return overview.Begun{Path: at, Label: drive.Label(reach.Drives, at)}, nil
+}
+
+// MakeFolder makes one empty folder within the drives, for whoever chooses where something goes.
+func (a *App) MakeFolder(ctx context.Context, in overview.MakeFolder) (overview.Begun, error) {
+	name := strings.TrimSpace(in.Name)
+	if !plain(name) {
+		return overview.Begun{}, fault.Say(fault.Wrong, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
+	}
+	reach, err := a.reach()
+	if err != nil {
+		return overview.Begun{}, err
+	}
+	dir := filepath.Clean(in.Dir)
+	if err := standing(reach, dir); err != nil {
+		return overview.Begun{}, err
+	}
+	at := filepath.Join(dir, name)
+	if err := fileset.Reachable(reach, at); err != nil {
+		return overview.Begun{}, err
+	}
+	switch err := os.Mkdir(at, 0o755); {
 	case errors.Is(err, fs.ErrExist):
 		return overview.Begun{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ already exists. Nothing was created.")
 	case err != nil:

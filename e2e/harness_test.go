@@ -307,6 +307,14 @@ func (p *page) write(label, text string) {
 	p.do(chromedp.KeyEvent(text))
 }
 
+// folder types a path into a picker of the slip.
+func (p *page) folder(path string) {
+	p.t.Helper()
+	p.until("for the picker", `document.querySelector('aside button[aria-label$="Type a path"]')?.click() === undefined && document.querySelector('aside input[aria-label=Path]') !== null`)
+	p.write("Path", path+enter)
+	p.until("for the folder", fmt.Sprintf(`document.querySelector('aside button[aria-label$="Type a path"]')?.dataset.tip === %q`, path))
+}
+
 // paste puts a text in the place of all that stands in an editor.
 func (p *page) paste(label, text string) {
 	p.t.Helper()

@@ -7,6 +7,8 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"github.com/chromedp/chromedp"
 )
 
 // bare serves an application of one drive that holds the given files.
@@ -29,8 +31,20 @@ func bare(t *testing.T, files map[string]string) served {
 	return a
 }
 
+// narrow tells what of a page is cut off or leads out of a window at its width, and lists of fewer
+// than eight rows in sight (WCAG 2.2 §1.4.10).
+const narrow = `(() => {
+	const wrong = [];
+	if (document.documentElement.scrollWidth > innerWidth) {
+		const wide = [...document.querySelectorAll('body *')].filter((e) => e.getBoundingClientRect().right > innerWidth + 1 && !e.closest('.overflow-auto, .overflow-x-auto, [class*=overflow-hidden], [class*=truncate], .sr-only'));
+		wrong.push('the page is ' + document.documentElement.scrollWidth + ' wide: ' + wide.slice(0, 3).map((e) => e.outerHTML.slice(0, 120)).join(' | '));
+	}
+	for (const g of document.querySelectorAll('[role=grid]')) if (g.clientHeight < 24 + 8 * 28) wrong.push(g.getAttribute('aria-label') + ' is ' + g.clientHeight + ' high');
+	return wrong;
+})()`
+
 // TestAxe: axe-core (npm) finds nothing serious on any main view, by day and by
-// night.
+// night, and in narrow windows, where nothing is cut off.
 func TestAxe(t *testing.T) {
 	src, err := os.ReadFile(filepath.Join("..", "web", "node_modules", "axe-core", "axe.min.js"))
 	if err != nil {
@@ -38,21 +52,31 @@ func TestAxe(t *testing.T) {
 	}
 	a := serveDemo(t)
 	p := open(t, a)
-	for _, theme := range []string{"day", "night"} {
+	for _, look := range []struct {
+		theme       string
+		wide, large int64
+	}{{"day", 1280, 800}, {"night", 1280, 800}, {"day", 640, 400}, {"day", 320, 640}} {
+		theme := look.theme
+		p.do(chromedp.EmulateViewport(look.wide, look.large))
 		for _, v := range []struct{ path, sees string }{
 			{"/", "Documents that can be opened"}, {"/p/1/trace", "Outside the project folder"}, {"/p/1/trace?list=documents", "not found"}, {"/p/1/mend", "Where should Bound Crate search?"},
 			{"/p/1/sift", "Sizes by kind"}, {"/p/1/stow", "portable names"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"},
-			{"/p/1/points", "lead out of the project"}, {"/p/2/inside", "weather stain"}, {"/drives", "free of"}, {"/doctor", "data folder"}, {"/habits", "What programs and people"}, {"/clearout", "Can this folder be removed?"},
+			{"/p/1/points", "lead out of the project"}, {"/p/2/inside", "weather stain"}, {"/drives", "free of"}, {"/doctor", "data folder"}, {"/habits", "Naming habits"}, {"/clearout", "Can this folder be removed?"},
 		} {
 			p.visit(v.path)
 			p.sees(v.sees)
 			p.idle()
 			eval[bool](p, fmt.Sprintf("(localStorage.setItem('theme', %q), document.documentElement.dataset.theme = %q, true)", theme, theme))
+			if look.wide < 1280 {
+				for _, wrong := range eval[[]string](p, narrow) {
+					t.Errorf("%s at %d: %s", v.path, look.wide, wrong)
+				}
+			}
 			eval[bool](p, string(src)+";true")
 			eval[bool](p, `(window.axed = null, axe.run(document, { resultTypes: ['violations'] }).then((r) => { window.axed = r.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')); }), true)`)
 			p.until("for axe", "window.axed !== null")
 			if found := eval[[]string](p, "window.axed"); len(found) > 0 {
-				t.Errorf("%s by %s: %s", v.path, theme, strings.Join(found, "\n  "))
+				t.Errorf("%s by %s at %d: %s", v.path, theme, look.wide, strings.Join(found, "\n  "))
 			}
 		}
 	}

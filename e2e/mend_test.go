@@ -55,7 +55,7 @@ func TestTogether(t *testing.T) {
 	p.station("Mend")
 	p.lookIn("Bench")
 	p.click("Search these folders")
-	p.sees("8 looked for, 0 found for certain") // by names alone nothing is
+	p.sees("8 searched for, 0 certain") // by names alone nothing is
 	p.idle()
 	p.click("Relink all 6")
 	p.sees("2 files missing")
@@ -75,7 +75,7 @@ func TestTogether(t *testing.T) {
 	p.idle()
 	// Too short: said in rust, and Enter does not take it.
 	p.click("long wave.wav")
-	p.sees("9.00 s of it are used")
+	p.sees("9.00 s are used")
 	p.key(enter)
 	p.sees("2 files missing")
 	p.sees("all the same")

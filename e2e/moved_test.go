@@ -39,7 +39,7 @@ func TestFolderMoved(t *testing.T) {
 	p.press("[role=dialog] button", "other")
 	p.press("[role=dialog] button", "timber")
 	p.sees("3 of 4 missing files would be found")
-	p.sees("Not there: deck.wav")
+	p.sees("Not found: deck.wav")
 	p.press("[role=dialog] button", "Relink 3 files")
 	p.until("for one to be left", rows("Missing files")+" === 1")
 	p.idle()
@@ -49,7 +49,7 @@ func TestFolderMoved(t *testing.T) {
 
 	p.lookIn("Bench")
 	p.click("Search these folders")
-	p.sees("4 looked for")
+	p.sees("4 searched for")
 	p.idle()
 	p.sees("no candidates")
 	usable := `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Use this') && !b.disabled)`

@@ -105,7 +105,7 @@ func TestScale(t *testing.T) {
 	p.lookIn("Bench")
 	began = time.Now()
 	p.click("Search these folders")
-	p.sees("looked for")
+	p.sees("searched for")
 	settle()
 	took("Mend: look for all", began)
 	const mended = `document.querySelector('[aria-label="Repairs"] h3') !== null`

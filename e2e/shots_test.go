@@ -63,7 +63,7 @@ func TestShots(t *testing.T) {
 	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Quay")
 	p.click("Search these folders")
-	p.sees("looked for")
+	p.sees("searched for")
 	p.idle()
 	p.click("gull over stern.wav")
 	p.sees("of 100")

@@ -177,6 +177,7 @@ func TestSiftAndStow(t *testing.T) {
 	p.until("for plain names again", `[...document.querySelectorAll('input')].some((e) => e.value === 'wave 02.wav')`)
 	p.write("Filter Berths", "wave 39")
 	p.until("for one", rows("Berths")+" === 1")
+	p.click("Options")
 	p.press("[role=radio]", "one file per channel")
 	p.until("for its channels", rows("Berths")+" === 3 && [...document.querySelectorAll('[role=row]')].some((e) => e.innerText.includes('wave 39.L.wav'))")
 	p.press("[role=radio]", "channels as they are")

@@ -38,6 +38,7 @@ var (
 	projects  = &group{"projects", []string{"/state", "/stock", "/held"}}
 	held      = &group{"held", []string{"/held", "/drives", "/state", "/stock"}}
 	asReads   = &group{"asReads", []string{"/rules", "/habits", "/state"}}
+	settings  = &group{"settings", []string{"/settings", "/state"}}
 	recipes   = &group{"recipes", []string{"/recipes", "/projects"}}
 	// ofProject is all that is told of a project, ofPlan what leans on its choices.
 	ofProject = &group{"ofProject", []string{"/projects/:id"}}
@@ -78,6 +79,10 @@ func routes(a *app.App) []route {
 		{post, "/held/:id/erase", tellOf(a.Erase), held},
 		{get, "/templates", tell(a.Templates), nil},
 		{post, "/templates", made(with(a.Begin)), projects},
+		{get, "/settings", tell(a.Settings), nil},
+		{put, "/settings", with(a.SetSettings), settings},
+		{post, "/reveal", do(a.Reveal), untouched},
+		{post, "/folders", made(with(a.MakeFolder)), drives},
 		{get, "/habits", tell(a.Habits), nil},
 		{put, "/habits", with(a.SetHabits), asReads},
 		{post, "/habits/try", with(a.TryHabits), untouched},

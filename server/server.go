@@ -136,7 +136,7 @@ func Listen(ctx context.Context, addr string, h http.Handler, started func(net.A
 	}
 	l, err := net.Listen("tcp", addr)
 	if err != nil {
-		return err
+		return busy(addr, err)
 	}
 	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }, ConnContext: withPeer}
 	over := make(chan struct{})

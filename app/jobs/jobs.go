@@ -280,11 +280,8 @@ func (t *Task) keep() {
 	}
 }
 
-// mostJobs is how many jobs pages are told of.
-const mostJobs = 20
-
-// List is what pages show: running jobs, and the last few that ended, those of
-// before a restart too.
+// List is what pages show: running jobs, and the last that ended, as many as the settings say,
+// those of before a restart too.
 func (js *Jobs) List() []api.Job {
 	js.mu.Lock()
 	out := []api.Job{}
@@ -296,6 +293,10 @@ func (js *Jobs) List() []api.Job {
 		t.mu.Unlock()
 	}
 	js.mu.Unlock()
+	mostJobs, err := js.store.KeptJobs()
+	if err != nil {
+		js.log.Error("the settings could not be read", "error", err)
+	}
 	if len(out) < mostJobs {
 		old, err := js.store.Jobs(mostJobs)
 		if err != nil {

@@ -22,5 +22,6 @@ export const pages: Record<Path, ComponentType> = {
   doctor: page("Doctor", () => import("./survey/Doctor")),
   receive: page("Receive", () => import("./receive/Receive")),
   rules: page("Rules", () => import("./rules/Rules")),
+  settings: page("Settings", () => import("./settings/Settings")),
   habits: page("Habits", () => import("./rules/Habits")),
 };

@@ -23,6 +23,30 @@ type TemplateOf struct {
 	Folders []string `json:"folders"`
 }
 
+// Settings are those of the application on this machine.
+type Settings struct {
+	Version  string `json:"version"`
+	Data     string `json:"data"`     // the data folder
+	Editions string `json:"editions"` // where earlier states of documents are kept
+	KeepJobs int    `json:"keepJobs"` // how many jobs the log shows
+}
+
+// SetSettings changes settings.
+type SetSettings struct {
+	KeepJobs int `json:"keepJobs"`
+}
+
+// Reveal opens the folder of a file in the machine's file manager.
+type Reveal struct {
+	Path string `json:"path"`
+}
+
+// MakeFolder makes a folder within the drives.
+type MakeFolder struct {
+	Dir  string `json:"dir"` // that it is made in
+	Name string `json:"name"`
+}
+
 // Begin makes the folder of a new project.
 type Begin struct {
 	Template int    `json:"template"` // its place in the list

@@ -26,6 +26,7 @@ type Stow struct {
 	About      bool              `json:"about"` // some sizes are told by samples
 	Absent     int               `json:"absent"`
 	Clashes    int               `json:"clashes"`
+	ByHand     int               `json:"byHand"` // files of which something was decided by hand
 	Renamed    int               `json:"renamed"`
 	Kinds      []api.KindCount   `json:"kinds"`
 	Folders    []api.FolderCount `json:"folders"`
@@ -267,6 +268,8 @@ type Berth struct {
 	Renamed  stow.Renaming `json:"renamed"`
 	Clashed  bool          `json:"clashed"`
 	Wished   bool          `json:"wished"`
+	Said     bool          `json:"said"`  // something was decided of it by hand, which can be reset
+	Typed    string        `json:"typed"` // the folder or name as typed, where the rules changed it
 	Stays    bool          `json:"stays"` // by choice, not because it is not there
 	Sequence bool          `json:"sequence"`
 	Along    sift.Along    `json:"along"` // why it goes along though nothing names it
@@ -353,7 +356,10 @@ type Received struct {
 	Harm    int         `json:"harm"` // problems of the crate itself
 	Well    bool        `json:"well"`
 	Omitted int         `json:"omitted"` // problems that are files left out on purpose
-	Label   string      `json:"label"`   // the crate by its drive's name
-	Into    string      `json:"into"`    // where it was unpacked to, the same way; "" when it was not
+	Note    string      `json:"note"`
+	From    string      `json:"from"`  // the sender
+	For     string      `json:"for"`   // the recipient
+	Label   string      `json:"label"` // the crate by its drive's name
+	Into    string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof   []ProofLine `json:"proof"`
 }

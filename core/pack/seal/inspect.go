@@ -105,7 +105,10 @@ func (c *checker) look(ctx context.Context, v *vault) (known bool, err error) {
 	}
 	sums, faults := bag.ReadManifests(c.tags, inner)
 	later := map[string]bool{}
+	info := bag.ReadInfo(bytes.NewReader(c.tags[bag.InfoName]))
+	c.rep.Note, c.rep.From = strings.Join(info["External-Description"], "\n"), strings.Join(info["Contact-Name"], ", ")
 	if rec := parseRecord(c.tags[recordName]); rec != nil {
+		c.rep.For = rec.For
 		for _, k := range rec.Kept {
 			later[k] = true
 		}
@@ -118,7 +121,7 @@ func (c *checker) look(ctx context.Context, v *vault) (known bool, err error) {
 	}
 	// A crate of ours ends with its record and its tag manifest: without them its end is gone,
 	// however whole the rest is.
-	if agent := bag.ReadInfo(bytes.NewReader(c.tags[bag.InfoName]))["Bag-Software-Agent"]; len(agent) > 0 && agent[0] == Software {
+	if agent := info["Bag-Software-Agent"]; len(agent) > 0 && agent[0] == Software {
 		for _, name := range []string{recordName, bag.TagManifest("sha256")} {
 			if !inner[name] {
 				c.fault(bag.Fault{Code: bag.Gone, Member: name})

@@ -36,6 +36,7 @@ type record struct {
 	Software  string           `json:"software"`
 	Made      time.Time        `json:"made"`
 	Note      string           `json:"note,omitempty"`
+	For       string           `json:"for,omitempty"` // the recipient
 	Documents []recordDocument `json:"documents"`
 	Files     []recordFile     `json:"files"`
 	Thinned   []recordThinned  `json:"thinned,omitempty"` // sequences of which not all images travel
@@ -105,7 +106,7 @@ func (s *sealer) placed() map[string]string {
 func (s *sealer) record() record {
 	g := s.Plan.Graph
 	at := s.placed()
-	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, Left: s.texts.LeftOut(), Unsaid: s.unsaid(), Texts: []recordText{}}
+	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, For: s.For, Left: s.texts.LeftOut(), Unsaid: s.unsaid(), Texts: []recordText{}}
 	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})

@@ -134,6 +134,9 @@ type Report struct {
 	Problems []problem.Problem
 	Faults   []bag.Fault // of the crate itself, when it was checked
 	Unsaid   []string    // documents in the crate that could not be made to name its files
+	// Note, From and For are what a checked crate tells of itself: its description and contact
+	// (RFC 8493 §2.2.2), and whom its record says it is for; "" where it tells nothing.
+	Note, From, For string
 	// Sums are the SHA-256 of the sources that were copied as they are.
 	Sums map[string]string
 	// Parts are the archives that it is made of, Lacks those of them that do not lie beside

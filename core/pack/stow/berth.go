@@ -30,9 +30,10 @@ type Berth struct {
 	Absent   bool // nothing is copied: it stays, or it is not there
 	Why      Absence
 	Renamed  Renaming
-	Clashed  bool // a clash made the name or the folder what it is
-	Wished   bool // a person said where it goes
-	Uses     int  // how many mentions name it
+	Clashed  bool   // a clash made the name or the folder what it is
+	Wished   bool   // a person said where it goes
+	Typed    string // the folder or name as a person typed it, where the rules changed it
+	Uses     int    // how many mentions name it
 	sequence bool
 	*Series        // of a sequence
 	Twin     int32 // of a duplicate that stays: the berth that stands for it; it has no place of its own

@@ -12,6 +12,7 @@ import (
 
 	"boundcrate/core/media/facts"
 	"boundcrate/core/pack/sift"
+	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/text/names"
 	"boundcrate/core/text/problem"
@@ -58,6 +59,7 @@ func FolderOf(k facts.Kind) string { return folderOf[k] }
 // ask keeps its name, wishes ask first.
 func (p *planner) name(ctx context.Context) error {
 	order := make([]int, len(p.Berths))
+	var wished []int
 	for i := range p.Berths {
 		order[i] = i
 		b := &p.Berths[i]
@@ -67,12 +69,10 @@ func (p *planner) name(ctx context.Context) error {
 		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
 			p.dress(b)
 		}
-		w := p.o.ByHand[b.File]
-		if b.File == graph.None {
-			w = p.o.Hand[b.Source]
-		}
+		w := p.byHand(b)
 		if w.Folder != nil || w.Name != nil {
 			b.Wished = true
+			wished = append(wished, i)
 			if w.Folder != nil {
 				b.Folder = cleanFolder(*w.Folder)
 			}
@@ -124,6 +124,9 @@ func (p *planner) name(ctx context.Context) error {
 			p.Clashes++
 		}
 	}
+	for _, i := range wished {
+		p.Berths[i].Typed = p.altered(&p.Berths[i])
+	}
 	p.apart(t)
 	p.tooLong()
 	for i := 0; len(p.Selection.As) > 0 && i < len(p.Berths); i++ {
@@ -132,6 +135,27 @@ func (p *planner) name(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// byHand is what a person said of a berth.
+func (p *planner) byHand(b *Berth) decide.ByHand {
+	if b.File == graph.None {
+		return p.o.Hand[b.Source]
+	}
+	return p.o.ByHand[b.File]
+}
+
+// altered is the name, else the folder, that a person typed for a berth and that is not what it
+// has in the crate; "" where all is as typed.
+func (p *planner) altered(b *Berth) string {
+	w := p.byHand(b)
+	switch {
+	case w.Name != nil && !b.sequence && b.Name != *w.Name && b.Name != withExtension(*w.Name, b.Name):
+		return *w.Name
+	case w.Folder != nil && b.Folder != strings.Trim(*w.Folder, "/"):
+		return *w.Folder
+	}
+	return ""
 }
 
 // mostPath is how many characters of a path below a crate's folder are safe: Windows takes

@@ -31,6 +31,7 @@ import type {
   Hold,
   HomePlan,
   LearnRules,
+  MakeFolder,
   Mend,
   MendGroup,
   MoveCount,
@@ -47,6 +48,7 @@ import type {
   Receive,
   Received,
   Recipes,
+  Reveal,
   Rules,
   RulesLearned,
   RulesTried,
@@ -61,6 +63,8 @@ import type {
   SetRecipe,
   SetRules,
   SetSearch,
+  SetSettings,
+  Settings,
   Slip,
   Spread,
   Started,
@@ -84,8 +88,9 @@ export const stale = {
   projects: () => [["state"], ["stock"], ["held"]],
   drives: () => [["state"], ["drives"], ["stock"], ["held"], ["browse"], ["machine"], ["doctor"], ["projects"]],
   held: () => [["held"], ["drives"], ["state"], ["stock"]],
-  asReads: () => [["rules"], ["habits"], ["state"]],
+  settings: () => [["settings"], ["state"]],
   untouched: () => [],
+  asReads: () => [["rules"], ["habits"], ["state"]],
   recipes: () => [["recipes"], ["projects"]],
   ofProject: (id: number) => [["projects", id]],
   ofPlan: (id: number) => [
@@ -139,6 +144,10 @@ export const bringBack = (id: number) => changes<HeldList>("POST", `/held/${id}/
 export const erase = (id: number) => changes<HeldList>("POST", `/held/${id}/erase`, undefined, stale.held());
 export const templates = () => asks<Templates>(["templates"], `/templates`);
 export const begin = (body: Begin) => changes<Begun>("POST", `/templates`, body, stale.projects());
+export const settings = () => asks<Settings>(["settings"], `/settings`);
+export const setSettings = (body: SetSettings) => changes<Settings>("PUT", `/settings`, body, stale.settings());
+export const reveal = (body: Reveal) => changes<void>("POST", `/reveal`, body, stale.untouched());
+export const makeFolder = (body: MakeFolder) => changes<Begun>("POST", `/folders`, body, stale.drives());
 export const habits = () => asks<Habits>(["habits"], `/habits`);
 export const setHabits = (body: SetHabits) => changes<Habits>("PUT", `/habits`, body, stale.asReads());
 export const tryHabits = (body: SetHabits) => changes<HabitsTried>("POST", `/habits/try`, body, stale.untouched());

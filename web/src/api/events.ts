@@ -2,11 +2,15 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import * as acts from "./acts";
+import { setAlive } from "./alive";
 import { page, type Key } from "./client";
 import type { AppState, Event, Job, Summary } from "./types";
 
-/** What tabs tell each other: an event, or that events may have gone unheard. */
-type Word = Event | "anew";
+/** What tabs tell each other: an event, that the line to the server is cut, or that it stands again and events may have gone unheard. */
+type Word = Event | "anew" | "cut";
+
+/** How long a browser that gave the line up is left alone before it is asked for another, in ms. */
+const again = 2000;
 
 /**
  * useEvents listens to the server and marks stale what an event is about. A
@@ -17,6 +21,8 @@ export function useEvents() {
   const client = useQueryClient();
   useEffect(() => {
     const heard = (e: Word) => {
+      if (e === "cut") return setAlive(false);
+      setAlive(true);
       if (e === "anew") return stale(client, [[]]);
       if (e.by === page) return; // what it did itself it knows
       switch (e.type) {
@@ -46,15 +52,27 @@ export function useEvents() {
     let ended = new AbortController();
     const listen = (signal: AbortSignal) =>
       new Promise<void>((over) => {
-        const line = new EventSource("/api/events");
+        let line: EventSource;
+        let waiting = 0;
         const tell = (e: Word) => {
           heard(e);
           others.postMessage(e);
         };
-        // What happened before the line stood, or while it was cut, went unheard.
-        line.onopen = () => tell("anew");
-        line.onmessage = (m) => tell(JSON.parse(m.data as string) as Event);
+        const dial = () => {
+          line = new EventSource("/api/events");
+          // What happened before the line stood, or while it was cut, went unheard.
+          line.onopen = () => tell("anew");
+          line.onmessage = (m) => tell(JSON.parse(m.data as string) as Event);
+          // A browser dials again by itself, unless something else answered in the server's place.
+          line.onerror = () => {
+            if (signal.aborted) return;
+            tell("cut");
+            if (line.readyState === EventSource.CLOSED) waiting = window.setTimeout(dial, again);
+          };
+        };
+        dial();
         signal.addEventListener("abort", () => {
+          window.clearTimeout(waiting);
           line.close();
           over();
         });

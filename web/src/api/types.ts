@@ -40,6 +40,7 @@ export interface Wire {
   Hold?: Hold;
   HomePlan?: HomePlan;
   LearnRules?: LearnRules;
+  MakeFolder?: MakeFolder;
   Mend?: Mend;
   MendGroup?: MendGroup;
   MoveCount?: MoveCount;
@@ -58,6 +59,7 @@ export interface Wire {
   Receive?: Receive;
   Received?: Received;
   Recipes?: Recipes;
+  Reveal?: Reveal;
   Rules?: Rules;
   RulesLearned?: RulesLearned;
   RulesTried?: RulesTried;
@@ -72,6 +74,8 @@ export interface Wire {
   SetRecipe?: SetRecipe;
   SetRules?: SetRules;
   SetSearch?: SetSearch;
+  SetSettings?: SetSettings;
+  Settings?: Settings;
   Slip?: Slip;
   Spread?: Spread;
   Started?: Started;
@@ -296,6 +300,8 @@ export interface Berth {
   renamed: "" | "clash" | "portable" | "pattern" | "wish" | "sound" | "channels";
   clashed: boolean;
   wished: boolean;
+  said: boolean;
+  typed: string;
   stays: boolean;
   sequence: boolean;
   along: string;
@@ -700,6 +706,10 @@ export interface HomeMove {
 export interface LearnRules {
   sample: string;
 }
+export interface MakeFolder {
+  dir: string;
+  name: string;
+}
 export interface Mend {
   snapshot: string;
   searched: number;
@@ -880,6 +890,9 @@ export interface Received {
   harm: number;
   well: boolean;
   omitted: number;
+  note: string;
+  from: string;
+  for: string;
   label: string;
   into: string;
   proof: ProofLine[];
@@ -937,6 +950,9 @@ export interface RecipeDiffers {
   key: string;
   now: string;
   recipe: string;
+}
+export interface Reveal {
+  path: string;
 }
 export interface Rules {
   folder: string;
@@ -1043,6 +1059,15 @@ export interface SetRules {
 }
 export interface SetSearch {
   folders: string[];
+}
+export interface SetSettings {
+  keepJobs: number;
+}
+export interface Settings {
+  version: string;
+  data: string;
+  editions: string;
+  keepJobs: number;
 }
 export interface Slip {
   row: Row;
@@ -1200,6 +1225,7 @@ export interface Stow {
   about: boolean;
   absent: number;
   clashes: number;
+  byHand: number;
   renamed: number;
   kinds: KindCount[];
   folders: FolderCount[];

@@ -100,7 +100,7 @@ export function Foot({
       <p role="status" aria-live="polite" className="sr-only">
         {spoken(now ?? last)}
       </p>
-      <div className="flex h-8 items-center gap-3 px-4">
+      <div className="flex h-8 items-center gap-3 px-4 narrow:h-auto narrow:min-h-8 narrow:flex-wrap narrow:py-1">
         <div className="flex min-w-0 items-center gap-3">
           {now ? (
             <>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Outlet, useNavigate } from "react-router";
 
+import { useAlive } from "../api/alive";
 import { useAppState, useProjectID, useSummary } from "../api/queries";
 import { useKeys, type Actions } from "../shared/keys";
 import { Trouble } from "../shared/parts";
@@ -24,12 +25,21 @@ export function Frame() {
   for (const s of places) keys[s.key] = () => void go(`/${s.path}`);
   if (id > 0) for (const s of [...stations, ...views]) keys[s.key] = () => void go(`/p/${id}/${s.path}`);
   useKeys(keys);
+  const alive = useAlive();
   const own = id > 0 ? summary : undefined;
   return (
-    <div className="grid h-full grid-rows-[44px_68px_minmax(0,1fr)_auto]">
+    <div
+      className={`grid h-full narrow:h-auto narrow:grid-cols-[minmax(0,1fr)] ${id > 0 ? "grid-rows-[44px_68px_minmax(0,1fr)_auto] narrow:grid-rows-[auto_auto_auto_auto]" : "grid-rows-[44px_minmax(0,1fr)_auto] narrow:grid-rows-[auto_auto_auto]"}`}
+    >
       <Head state={state} id={id} onHelp={() => setHelp(true)} switching={switching} onSwitching={setSwitching} />
-      <Route id={id} summary={own} />
-      <div className="min-h-0">
+      {id > 0 ? <Route id={id} summary={own} /> : null}
+      <div className="relative min-h-0">
+        {alive ? null : (
+          <p role="alert" className="absolute inset-x-0 top-0 z-10 border-b border-rust bg-rustwash px-[18px] py-1.5">
+            <b className="font-semibold text-rust">Bound Crate is not responding.</b> It was stopped, or its connection
+            is interrupted. Nothing is lost. This page continues by itself once it is running again.
+          </p>
+        )}
         {error ? (
           <div className="p-6">
             <Trouble error={error} />

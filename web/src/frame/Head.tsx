@@ -1,6 +1,6 @@
-import { DropdownMenu, Popover } from "radix-ui";
+import { Popover } from "radix-ui";
 import { useState } from "react";
-import { Link, NavLink, useNavigate } from "react-router";
+import { Link, NavLink } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
@@ -11,8 +11,7 @@ import { switchTheme } from "../shared/theme";
 import { tip } from "../shared/Tip";
 import { bytes, exact } from "../shared/words";
 import { places } from "./stations";
-
-const menuItem = "block cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-seawash";
+import { Switcher } from "./Switcher";
 
 export function Head({
   state,
@@ -27,12 +26,10 @@ export function Head({
   switching: boolean;
   onSwitching: (open: boolean) => void;
 }) {
-  const project = state?.projects.find((p) => p.id === id);
-  const go = useNavigate();
   const linkLook = ({ isActive }: { isActive: boolean }) =>
     `caps border-b text-[15px] tracking-wide whitespace-nowrap ${isActive ? "border-brass text-headtext" : "border-headfaint/50 text-headtext hover:border-brass"}`;
   return (
-    <header className="flex items-center gap-3.5 bg-head px-4 text-headtext">
+    <header className="flex items-center gap-3.5 bg-head px-4 text-headtext narrow:flex-wrap narrow:gap-y-1.5 narrow:py-2">
       <Link to="/" className="flex items-center gap-3" aria-label="Bound Crate, all projects">
         <svg
           viewBox="0 0 22 22"
@@ -48,39 +45,7 @@ export function Head({
         </svg>
         <span className="caps text-[19px] tracking-[.09em] whitespace-nowrap">Bound Crate</span>
       </Link>
-      <DropdownMenu.Root open={switching} onOpenChange={onSwitching}>
-        <DropdownMenu.Trigger className="flex min-w-0 items-baseline border-l border-headfaint/40 pl-4 text-left">
-          <span className="truncate">{project ? project.name : "No project open"}</span>
-          {project ? (
-            <span className="truncate">
-              <span className="px-1.5 text-headfaint">›</span>
-              <b className="font-medium">
-                {project.labels[0]?.split("/").at(-1)}
-                {project.labels.length > 1 ? ` and ${project.labels.length - 1} more` : ""}
-              </b>
-            </span>
-          ) : null}
-          <kbd className="ml-2 rounded-xs border border-headfaint/50 px-1 font-mono text-[11px] text-headfaint">p</kbd>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={8}
-            className="z-20 max-h-96 w-80 overflow-auto border border-ink bg-sheet py-1 text-ink"
-          >
-            {(state?.projects ?? []).map((p) => (
-              <DropdownMenu.Item key={p.id} className={menuItem} onSelect={() => void go(`/p/${p.id}/trace`)}>
-                <span className={p.id === id ? "font-semibold" : ""}>{p.name}</span>
-                <span className="block truncate font-mono text-[11.5px] text-faint">{p.labels.join(", ")}</span>
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Separator className="my-1 h-px bg-rule" />
-            <DropdownMenu.Item className={menuItem} onSelect={() => void go("/")}>
-              All projects · add a project
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+      <Switcher state={state} id={id} open={switching} onOpen={onSwitching} />
       <span className="flex-1" />
       {(state?.drives ?? []).map((d) => (
         <Tank key={d.id} drive={d} />

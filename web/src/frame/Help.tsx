@@ -1,7 +1,8 @@
 import { Sheet } from "../shared/Confirm";
 import { setSingleKeys, useSingleKeys } from "../shared/keys";
-import { DialogFoot } from "../shared/kit";
+import { DialogFoot, TextLink } from "../shared/kit";
 import { Button, Chip } from "../shared/parts";
+import { Guide } from "./Guide";
 import { places, stations, views } from "./stations";
 
 const keys: [string, string][] = [
@@ -40,41 +41,43 @@ const states: [string, string][] = [
 export function Help({ open, onClose }: { open: boolean; onClose: () => void }) {
   const single = useSingleKeys();
   return (
-    <Sheet open={open} onClose={onClose} title="Keys and words" wide>
-      <div
-        className="grid grid-cols-2 gap-8 overflow-auto px-5 pb-4"
-        tabIndex={0}
-        role="group"
-        aria-label="Keys and words"
-      >
-        <dl>
-          {keys.map(([k, what]) => (
-            <div key={k} className="grid grid-cols-[88px_1fr] border-b border-hair py-0.5">
-              <dt className="font-mono text-[12px]">{k}</dt>
-              <dd>{what}</dd>
-            </div>
-          ))}
-        </dl>
-        <div>
+    <Sheet open={open} onClose={onClose} title="Help" wide>
+      <div className="overflow-auto px-5 pb-4" tabIndex={0} role="group" aria-label="Help">
+        <Guide />
+        <h3 className="caps mt-2 mb-1 text-[14px]">Keys and words</h3>
+        <div className="grid grid-cols-2 gap-8 narrow:grid-cols-1">
           <dl>
-            {states.map(([s, what]) => (
-              <div key={s} className="grid grid-cols-[90px_1fr] border-b border-hair py-0.5">
-                <dt className="font-medium">{s}</dt>
+            {keys.map(([k, what]) => (
+              <div key={k} className="grid grid-cols-[88px_1fr] border-b border-hair py-0.5">
+                <dt className="font-mono text-[12px]">{k}</dt>
                 <dd>{what}</dd>
               </div>
             ))}
           </dl>
-          <p className="mt-3 text-ink2">
-            Nothing on disk changes until you choose to write. Repairs are saved in Bound Crate and can be undone. A
-            crate is a copy; the originals are only read.
-          </p>
-          <p className="mt-3 mb-1.5 text-ink2">
-            If you use speech input, or press keys by accident, turn these off. Arrows, Enter, Space and Tab keep
-            working.
-          </p>
-          <Chip on={single} onClick={() => setSingleKeys(!single)}>
-            {single ? "Single-letter keys on" : "Single-letter keys off"}
-          </Chip>
+          <div>
+            <dl>
+              {states.map(([s, what]) => (
+                <div key={s} className="grid grid-cols-[90px_1fr] border-b border-hair py-0.5">
+                  <dt className="font-medium">{s}</dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
+            </dl>
+            <p className="mt-3 text-ink2">
+              Nothing on disk changes until you choose to write. Repairs are saved in Bound Crate and can be undone. A
+              crate is a copy; the originals are only read.
+            </p>
+            <p className="mt-3 mb-1.5 text-ink2">
+              If you use speech input, or press keys by accident, turn these off. Arrows, Enter, Space and Tab keep
+              working.
+            </p>
+            <Chip on={single} onClick={() => setSingleKeys(!single)}>
+              {single ? "Single-letter keys on" : "Single-letter keys off"}
+            </Chip>
+            <p className="mt-3">
+              <TextLink to="/settings">Settings, version and licences</TextLink>
+            </p>
+          </div>
         </div>
       </div>
       <DialogFoot>

@@ -5,13 +5,16 @@ import { tip } from "../shared/Tip";
 import { stations } from "./stations";
 
 const look =
-  "relative grid grid-cols-[auto_minmax(0,1fr)] content-center gap-x-2.5 border-r border-rule px-3.5 last:border-r-0";
+  "relative grid grid-cols-[auto_minmax(0,1fr)] content-center gap-x-2.5 border-r border-rule px-3.5 last:border-r-0 narrow:px-2 narrow:py-1.5 max-[700px]:border-b max-[700px]:border-hair";
 
 /** Route is navigation and status at once: each station with the thing left to do there. */
 export function Route({ id, summary }: { id: number; summary: Summary | undefined }) {
   const drawn = summary?.traced ? stations.findIndex((s) => !s.passed(summary)) : 0;
   return (
-    <nav aria-label="Stations" className="relative grid grid-cols-5 border-b border-rule bg-paper px-4">
+    <nav
+      aria-label="Stations"
+      className="relative grid grid-cols-5 border-b border-rule bg-paper px-4 narrow:px-0 max-[700px]:grid-cols-2"
+    >
       {stations.map((s, i) => {
         const f = figure(summary, i);
         const inside = (on: boolean) => (
@@ -44,7 +47,7 @@ export function Route({ id, summary }: { id: number; summary: Summary | undefine
             />
           </>
         );
-        return id > 0 ? (
+        return (
           <NavLink
             key={s.path}
             to={`/p/${id}/${s.path}`}
@@ -52,10 +55,6 @@ export function Route({ id, summary }: { id: number; summary: Summary | undefine
           >
             {({ isActive }) => inside(isActive)}
           </NavLink>
-        ) : (
-          <div key={s.path} className={look}>
-            {inside(false)}
-          </div>
         );
       })}
     </nav>

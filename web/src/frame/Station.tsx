@@ -39,8 +39,11 @@ export function Station({
     opened = pathname;
   }, [pathname]);
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_384px] max-[1100px]:grid-cols-[minmax(0,1fr)_340px] min-[1600px]:grid-cols-[minmax(0,1fr)_500px]">
-      <main aria-label={name} className="flex min-h-0 min-w-0 flex-col border-r border-rule bg-sheet">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_384px] max-[1100px]:grid-cols-[minmax(0,1fr)_340px] min-[1600px]:grid-cols-[minmax(0,1fr)_500px] narrow:h-auto narrow:grid-cols-[minmax(0,1fr)]">
+      <main
+        aria-label={name}
+        className="flex min-h-0 min-w-0 flex-col border-r border-rule bg-sheet narrow:border-r-0 narrow:border-b"
+      >
         <h1 ref={heading} tabIndex={-1} className="sr-only">
           {title}
         </h1>
@@ -49,7 +52,7 @@ export function Station({
       <aside
         aria-label={slipName}
         tabIndex={0}
-        className="flex min-h-0 min-w-0 scroll-pb-36 flex-col overflow-y-auto bg-paper px-[18px] py-3.5 -outline-offset-2"
+        className="flex min-h-0 min-w-0 scroll-pb-36 flex-col overflow-y-auto bg-paper px-[18px] py-3.5 -outline-offset-2 narrow:overflow-y-visible"
       >
         {slip}
       </aside>
@@ -60,7 +63,7 @@ export function Station({
 /** Acts are the things that can be done, at the foot of a slip. */
 export function Acts({ children }: { children: ReactNode }) {
   return (
-    <div className="sticky -bottom-3.5 mt-auto -mx-[18px] -mb-3.5 grid shrink-0 gap-2 border-t border-rule bg-paper px-[18px] py-3">
+    <div className="sticky -bottom-3.5 mt-auto narrow:static narrow:mt-3 -mx-[18px] -mb-3.5 grid shrink-0 gap-2 border-t border-rule bg-paper px-[18px] py-3">
       {children}
     </div>
   );

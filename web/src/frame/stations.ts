@@ -14,6 +14,7 @@ export type Path =
   | "doctor"
   | "rules"
   | "habits"
+  | "settings"
   | "clearout"
   | "receive"
   | "trace"
@@ -140,6 +141,7 @@ export const places: Stop[] = [
     asks: "rebuildable files and companions",
     quiet: true,
   },
+  { path: "settings", name: "Settings", key: ",", asks: "appearance, keys, data folder, licences", quiet: true },
   { path: "clearout", name: "Clear out", key: "f", asks: "check whether a folder can be removed" },
   { path: "receive", name: "Receive", key: "v", asks: "check a crate and unpack it" },
 ];

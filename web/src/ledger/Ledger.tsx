@@ -27,6 +27,8 @@ interface Props<R> {
   facets?: readonly string[];
   selected: string;
   onSelect: (key: string, row: R) => void;
+  /** lets go of the selected row: by Escape, or a second click on it */
+  onNone?: () => void;
   sums: (s: Sums) => string;
   empty: ReactNode;
   /** stands before a row's cells and before a heading */
@@ -78,6 +80,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     list,
     selected,
     onSelect: p.onSelect,
+    onNone: p.onNone,
     lineAt,
     total,
     snapshot: head?.snapshot ?? "",
@@ -109,7 +112,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     PageUp: (e) => move(-page(), e),
     a: head ? () => picking.all(head.rows) : undefined,
     f: grouped && selected ? () => picking.group(selected) : undefined,
-    Escape: picked.size > 0 ? picking.none : undefined,
+    Escape: picked.size > 0 ? picking.none : selected ? p.onNone : undefined,
     "/": () => field.current?.focus(),
     o: () => setChoosing(true),
     ...p.keys?.(lineAt(onScreen)?.row ?? null, picking.chosen),
@@ -149,35 +152,37 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
         onClick={(e) => picking.click(e, lineOf(e))}
         onMouseDown={(e) => e.shiftKey && e.preventDefault()}
         onDragStart={carry}
-        className="min-h-0 flex-1 overflow-auto -outline-offset-2 [scrollbar-gutter:stable]"
+        className="min-h-0 flex-1 overflow-auto -outline-offset-2 [scrollbar-gutter:stable] narrow:h-[max(60vh,340px)] narrow:flex-none"
       >
-        <Heads columns={columns} tracks={tracks} marked={mark !== undefined} />
-        {head && total === 0 ? (
-          <div role="row">
-            <div role="gridcell">
-              {asked.filter ? <Empty title="No rows match the filter">Remove a word to see more.</Empty> : p.empty}
+        <div className="narrow:min-w-[640px]">
+          <Heads columns={columns} tracks={tracks} marked={mark !== undefined} />
+          {head && total === 0 ? (
+            <div role="row">
+              <div role="gridcell">
+                {asked.filter ? <Empty title="No rows match the filter">Remove a word to see more.</Empty> : p.empty}
+              </div>
             </div>
+          ) : null}
+          <div role="presentation" className="relative" style={{ height: virtual.getTotalSize() }}>
+            {items.map((v) => {
+              const line = lineAt(v.index);
+              const on = line?.row != null && line.row.key === selected;
+              return (
+                <Shown
+                  key={v.key}
+                  line={line}
+                  index={v.index}
+                  top={v.start - headHeight}
+                  height={v.size}
+                  tracks={tracks}
+                  id={on ? `${name}-lead` : undefined}
+                  on={on}
+                  also={line?.row != null && picked.has(line.row.key, v.index)}
+                  look={look as unknown as Look<{ key: string }>}
+                />
+              );
+            })}
           </div>
-        ) : null}
-        <div role="presentation" className="relative" style={{ height: virtual.getTotalSize() }}>
-          {items.map((v) => {
-            const line = lineAt(v.index);
-            const on = line?.row != null && line.row.key === selected;
-            return (
-              <Shown
-                key={v.key}
-                line={line}
-                index={v.index}
-                top={v.start - headHeight}
-                height={v.size}
-                tracks={tracks}
-                id={on ? `${name}-lead` : undefined}
-                on={on}
-                also={line?.row != null && picked.has(line.row.key, v.index)}
-                look={look as unknown as Look<{ key: string }>}
-              />
-            );
-          })}
         </div>
       </div>
     </>

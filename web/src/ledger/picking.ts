@@ -8,6 +8,7 @@ interface Of<R> {
   /** the row that leads, which stands in the address */
   selected: string;
   onSelect: (key: string, row: R) => void;
+  onNone: (() => void) | undefined;
   lineAt: (i: number) => Line<R> | undefined;
   total: number;
   snapshot: string;
@@ -55,7 +56,8 @@ export function usePicking<R extends { key: string }>({ list, selected, onSelect
       anchor.current = row.key;
       pick(turned(picked.size > 0 ? picked : these(selected ? [selected] : []), row.key, i));
       lead(i, row);
-    } else if (row) only(i, row);
+    } else if (row && row.key === selected && picked.size === 0 && of.onNone) of.onNone();
+    else if (row) only(i, row);
   };
   /** move leads to a row further on; it tells its line. */
   const move = (by: number, onScreen: number, e: KeyboardEvent) => {

@@ -41,7 +41,7 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         ) : (
           <>
             <b className="font-semibold">
-              {count(mend.looked)} looked for, {count(mend.found)} found for certain
+              {count(mend.looked)} searched for, {count(mend.found)} certain
             </b>{" "}
             among {plural(mend.searched, "file")}. {mend.missing > 0 ? "Please check the rest." : ""}
           </>

@@ -49,7 +49,7 @@ export function Begin({ onDone }: { onDone: () => void }) {
       <p className="mb-1 text-[12px] text-faint" {...tip(data ? `your own templates are in ${data.at}` : undefined)}>
         {one ? `With ${one.folders.join(", ")}and a read-me file.` : ""} {data?.odd}
       </p>
-      <FolderPicker low onFolder={setFolder} />
+      <FolderPicker makes low onFolder={setFolder} />
       <label className="mt-2 block">
         <span className="text-[12px] text-faint">name</span>
         <Field className="w-full" value={name} onChange={(e) => setName(e.target.value)} />

@@ -8,6 +8,7 @@ import { Acts, Station } from "../frame/Station";
 import { CameOf } from "../frame/Under";
 import { Proof } from "../seal/Proof";
 import { FolderPicker } from "../shared/FolderPicker";
+import { TextLink } from "../shared/kit";
 import { Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, plural } from "../shared/words";
@@ -34,9 +35,18 @@ export function Receive() {
       says="Every byte is checked before anything is unpacked. You can leave this page; the work continues."
       stopped="Stopped. Nothing was unpacked."
       before={
-        <Empty title="Which crate?">
-          Choose a crate on the right: a folder or an archive. Every byte is checked before anything is unpacked.
-        </Empty>
+        state?.drives.length === 0 ? (
+          <Empty title="No drives yet">
+            <p>A crate is read from a drive, and unpacked to one. A drive is any folder you work in.</p>
+            <p>
+              <TextLink to="/">Add the folder that holds the crate as a drive</TextLink>, then come back here.
+            </p>
+          </Empty>
+        ) : (
+          <Empty title="Which crate?">
+            Choose a crate on the right: a folder or an archive. Every byte is checked before anything is unpacked.
+          </Empty>
+        )
       }
       answer={result ? <Outcome got={result} /> : null}
     />
@@ -59,7 +69,7 @@ export function Receive() {
             />
           </Section>
           <Section title="Unpack into" aside="a new folder is created there">
-            <FolderPicker onFolder={setInto} low />
+            <FolderPicker makes onFolder={setInto} low />
           </Section>
           <Trouble error={start.error} />
           <Acts>
@@ -104,6 +114,16 @@ function Outcome({ got }: { got: Received }) {
         {got.label}
         {got.into ? ` → ${got.into}` : ""} · {bytes(got.report.bytes)}
       </p>
+      {got.note || got.for || got.from ? (
+        <div className="mb-3 max-w-[78ch] border-l-[3px] border-sea pl-3">
+          {got.from || got.for ? (
+            <p className="text-[12.5px] text-ink2">
+              {[got.from && `From ${got.from}`, got.for && `for ${got.for}`].filter(Boolean).join(", ")}
+            </p>
+          ) : null}
+          {got.note ? <p className="break-words whitespace-pre-line">{got.note}</p> : null}
+        </div>
+      ) : null}
       <Proof lines={got.proof} />
       {open ? (
         <Section

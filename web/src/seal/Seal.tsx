@@ -12,11 +12,12 @@ import {
   useStow,
   useSummary,
 } from "../api/queries";
-import type { Job, Left, Sealed, SealRequest, Stow, Summary } from "../api/types";
+import type { Drive, Job, Left, Sealed, SealRequest, Stow, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
+import { PathActs } from "../shared/PathActs";
 import { Gauge } from "../shared/Gauge";
 import { Field, TextLink } from "../shared/kit";
 import { Button, Chip, More, Section, Trouble, Waiting } from "../shared/parts";
@@ -154,6 +155,7 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
               </ul>
             </div>
           ) : null}
+          {sealed.there && rep.crate ? <PathActs path={rep.crate} /> : null}
           <Proof lines={sealed.proof} />
           {rep.problems.length > 0 ? (
             <Section title={omitted ? "Left out on purpose" : "Not complete"} aside={count(sealed.all.problems)}>
@@ -273,9 +275,7 @@ function Where({
   const ending = carriers.map(([e]) => e).find((e) => e !== "" && was.endsWith(e)) ?? "";
   const home = summary.project.root.split("/").slice(0, -1).join("/");
   const slash = was.lastIndexOf("/");
-  const [dir, setDir] = useState(
-    was ? was.slice(0, slash) : (state?.drives.find((d) => d.connected && home.startsWith(d.dir))?.dir ?? ""),
-  );
+  const [dir, setDir] = useState(was ? was.slice(0, slash) : proposed(state?.drives ?? [], home, stow.bytes));
   const [name, setName] = useState(
     was ? was.slice(slash + 1, was.length - ending.length) : `${summary.project.name} crate`,
   );
@@ -294,7 +294,7 @@ function Where({
     <>
       <h2 className="text-[22px]">Destination</h2>
       <Section title="Folder" aside="outside the project folder">
-        <FolderPicker start={dir} onFolder={(p) => setDir(p)} low />
+        <FolderPicker makes start={dir} onFolder={(p) => setDir(p)} low />
       </Section>
       <Section title="Name and format">
         <Field
@@ -399,6 +399,18 @@ function Where({
       </Confirm>
     </>
   );
+}
+
+/**
+ * proposed is the drive that a first crate goes to: not the project's own, where a crate is lost with it,
+ * but the one with the most room, if it fits; else the project's own.
+ */
+function proposed(drives: readonly Drive[], home: string, needs: number): string {
+  const own = (d: Drive) => home === d.dir || home.startsWith(`${d.dir}/`);
+  const others = drives.filter(
+    (d) => d.connected && !d.silent && !own(d) && d.free >= needs && d.kind !== "optical" && d.kind !== "synced",
+  );
+  return (others.sort((a, b) => b.free - a.free)[0] ?? drives.find((d) => d.connected && own(d)))?.dir ?? "";
 }
 
 /** Kept is a choice that is typed; leaving it or Enter keeps it. */

@@ -28,7 +28,7 @@ export function Choose({
       value={value}
       disabled={disabled ?? false}
       onValueChange={(v) => v !== "" && onChoose(v)}
-      className="flex"
+      className="flex flex-wrap gap-y-1"
     >
       {choices.map((c) => (
         <ToggleGroup.Item

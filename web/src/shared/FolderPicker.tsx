@@ -1,9 +1,11 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
-import { useFolder } from "../api/queries";
+import * as acts from "../api/acts";
+import { useAct, useFolder } from "../api/queries";
 import type { Entry } from "../api/types";
 import { Field } from "./kit";
 import { Button, Trouble } from "./parts";
+import { lastPlaces, rememberPlace } from "./places";
 import { tip } from "./Tip";
 import { bytes, count } from "./words";
 
@@ -19,6 +21,7 @@ export function FolderPicker({
   files,
   low,
   machine = false,
+  makes = false,
 }: {
   start?: string;
   chosen?: readonly string[];
@@ -28,6 +31,8 @@ export function FolderPicker({
   files?: (e: Entry) => boolean;
   /** any folder of this machine, not only those of the drives */
   machine?: boolean;
+  /** a new folder can be made */
+  makes?: boolean;
 }) {
   const [path, setPath] = useState(start);
   const [holds, setHolds] = useState("");
@@ -39,6 +44,13 @@ export function FolderPicker({
     setHolds("");
     onFolder?.(p, label);
   };
+  const [places] = useState(lastPlaces);
+  const last = useRef("");
+  const chose = path !== start && onFolder && !machine ? path : "";
+  useEffect(() => {
+    last.current = chose;
+  }, [chose]);
+  useEffect(() => () => rememberPlace(last.current), []);
   const shown = parts?.pages.flatMap((p) => p.entries).filter((e) => e.folder || (files?.(e) ?? false)) ?? [];
   const long = holds !== "" || (data?.total ?? 0) > 100;
   return (
@@ -53,9 +65,7 @@ export function FolderPicker({
             up
           </button>
         ) : null}
-        <span className="truncate" {...tip(path)}>
-          {data?.label ?? "…"}
-        </span>
+        <PathField key={path} path={path} label={data?.label ?? "…"} onGo={(p) => go(p, p)} />
         {long ? (
           <Field
             low
@@ -75,7 +85,11 @@ export function FolderPicker({
               type="button"
               disabled={e.gone}
               aria-pressed={e.folder ? undefined : chosen.includes(e.path)}
-              onClick={() => (e.folder ? go(e.path, data?.path ? `${data.label}/${e.name}` : e.name) : onFile?.(e))}
+              onClick={() => {
+                if (e.folder) return go(e.path, data?.path ? `${data.label}/${e.name}` : e.name);
+                if (!machine) rememberPlace(path);
+                onFile?.(e);
+              }}
               className={`grid w-full grid-cols-[18px_minmax(0,max-content)_minmax(0,1fr)] items-center gap-2 border-b border-hair px-3 py-1 text-left hover:bg-band ${chosen.includes(e.path) ? "bg-seawash" : ""}`}
             >
               <span aria-hidden className="font-mono text-faint">
@@ -103,6 +117,111 @@ export function FolderPicker({
           </li>
         ) : null}
       </ul>
+      {data && path === start && places.length > 0 && !machine ? (
+        <p className="flex flex-wrap items-center gap-1.5 border-t border-rule px-3 py-1 text-[12px] text-faint">
+          recent
+          {places.map((p) => (
+            <button
+              key={p}
+              type="button"
+              className="max-w-44 truncate rounded-xs border border-rule px-1.5 font-mono text-[11.5px] text-ink2 hover:border-ink"
+              onClick={() => go(p, p)}
+              {...tip(p)}
+            >
+              {p.split("/").slice(-2).join("/")}
+            </button>
+          ))}
+        </p>
+      ) : null}
+      {makes && path !== "" ? <NewFolder dir={path} onMade={(p, label) => go(p, label)} /> : null}
+    </div>
+  );
+}
+
+/** PathField is where the picker stands: a click makes it a field to type or paste a path into. */
+function PathField({ path, label, onGo }: { path: string; label: string; onGo: (path: string) => void }) {
+  const [text, setText] = useState<string | null>(null);
+  if (text === null)
+    return (
+      <button
+        type="button"
+        aria-label={`Folder ${label}. Type a path`}
+        className="min-w-0 flex-1 cursor-text truncate text-left"
+        onClick={() => setText(path)}
+        {...tip(path || "Type a path")}
+      >
+        {label}
+      </button>
+    );
+  return (
+    <Field
+      low
+      autoFocus
+      className="min-w-0 flex-1 text-[12px]"
+      aria-label="Path"
+      placeholder="/full/path"
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => setText(null)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") {
+          e.preventDefault();
+          onGo(text.trim().replace(/(.)\/+$/, "$1"));
+        }
+        if (e.key === "Escape") {
+          e.stopPropagation();
+          setText(null);
+        }
+      }}
+    />
+  );
+}
+
+/** NewFolder makes a folder where the picker stands, and enters it. */
+function NewFolder({ dir, onMade }: { dir: string; onMade: (path: string, label: string) => void }) {
+  const [name, setName] = useState<string | null>(null);
+  const make = useAct(
+    (n: string) => acts.makeFolder({ dir, name: n }),
+    (made) => {
+      setName(null);
+      onMade(made.path, made.label);
+    },
+  );
+  if (name === null)
+    return (
+      <div className="border-t border-rule px-3 py-1">
+        <Button kind="small" onClick={() => setName("")}>
+          New folder
+        </Button>
+      </div>
+    );
+  return (
+    <div className="border-t border-rule px-3 py-1">
+      <div className="flex items-center gap-2">
+        <Field
+          low
+          autoFocus
+          className="min-w-0 flex-1 text-[12px]"
+          aria-label="Name of the new folder"
+          placeholder="name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") {
+              e.preventDefault();
+              if (name.trim() !== "") make.mutate(name);
+            }
+            if (e.key === "Escape") {
+              e.stopPropagation();
+              setName(null);
+            }
+          }}
+        />
+        <Button kind="small" disabled={name.trim() === "" || make.isPending} onClick={() => make.mutate(name)}>
+          Create
+        </Button>
+      </div>
+      <Trouble error={make.error} />
     </div>
   );
 }

@@ -1,3 +1,5 @@
+import { useSyncExternalStore } from "react";
+
 /** The night watch: the system's setting unless the user chose. */
 const kept = "theme";
 
@@ -12,7 +14,20 @@ export function startTheme() {
   matchMedia("(prefers-color-scheme: dark)").addEventListener("change", apply);
 }
 
-export function switchTheme() {
-  localStorage.setItem(kept, document.documentElement.dataset.theme === "night" ? "day" : "night");
+const listeners = new Set<() => void>();
+
+export function setTheme(to: string) {
+  localStorage.setItem(kept, to);
   apply();
+  listeners.forEach((l) => l());
 }
+
+export const switchTheme = () => setTheme(theme() === "night" ? "day" : "night");
+
+const theme = () => document.documentElement.dataset.theme ?? "day";
+
+export const useTheme = () =>
+  useSyncExternalStore((l) => {
+    listeners.add(l);
+    return () => listeners.delete(l);
+  }, theme);

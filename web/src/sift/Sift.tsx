@@ -441,7 +441,7 @@ function Switch(p: {
   onShow: () => void;
 }) {
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_90px_84px_132px] items-center gap-3 border-b border-hair py-1.5">
+    <div className="grid grid-cols-[minmax(0,1fr)_90px_84px_132px] items-center gap-3 border-b border-hair py-1.5 max-[560px]:grid-cols-[1fr_auto] max-[560px]:gap-y-1">
       <span className="min-w-0">
         <b className="block truncate font-medium">{p.name}</b>
         {p.what ? <span className="block truncate text-[12px] text-faint">{p.what}</span> : null}

@@ -30,7 +30,7 @@ const faint = (b: Berth) => b.absent || b.stays;
 type Say = (wish: Partial<Wish>) => void;
 
 /** Berths is the ledger of the crate: where each file goes, under which name, or that it stays. */
-export function Berths({ id }: { id: number }) {
+export function Berths({ id, byHand }: { id: number; byHand: number }) {
   const place = usePlace();
   const { say, busy, error, forget } = useWishes(id);
   const of = useCallback(
@@ -75,9 +75,11 @@ export function Berths({ id }: { id: number }) {
               Travel
             </Button>
             <Into onFolder={(folder) => say(said, { folder })} />
-            <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
-              Reset changes
-            </Button>
+            {byHand > 0 ? (
+              <Button kind="small" disabled={busy} onClick={() => say(said, { reset: true })}>
+                Reset changes
+              </Button>
+            ) : null}
           </>
         )}
       />
@@ -159,12 +161,16 @@ const columns = (of: (b: Berth) => Say): Column<Berth>[] => [
         ) : null}
         {b.absent || b.stays ? (
           <Badge why={b.stays ? "stays" : b.whyWord}>{b.stays ? "stays" : b.whyWord}</Badge>
+        ) : b.typed ? (
+          <Badge tone="ochre" why={`You typed “${b.typed}”. It was changed to be portable and unique in the crate.`}>
+            changed from “{b.typed}”
+          </Badge>
         ) : b.clashed ? (
           <Badge>clash</Badge>
         ) : b.renamed !== "" && b.renamed !== "sound" && b.renamed !== "channels" && !b.wished ? (
           <Badge tone="sea">renamed</Badge>
         ) : null}
-        {b.wished || b.stays ? (
+        {b.said ? (
           <Button kind="small" className="py-0!" onClick={() => of(b)({ reset: true })} {...tip("Reset this file")}>
             reset
           </Button>

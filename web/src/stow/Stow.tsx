@@ -9,11 +9,12 @@ import { Acts, Station } from "../frame/Station";
 import { Choose } from "../shared/Choose";
 import { Gauge, Limits } from "../shared/Gauge";
 import { Count, Field, Path, Size } from "../shared/kit";
-import { Asked, Button, Chip, More, Section, Trouble } from "../shared/parts";
+import { Asked, Button, More, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural, timeLeft, count } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Berths } from "./Berths";
+import { Conversions } from "./Conversions";
 import { Tree } from "./Tree";
 
 /** Stow: where does each thing go, under which name? */
@@ -50,14 +51,6 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
   const set = useChoices(id);
   const o = stow.options;
   const patterned = o.layout.includes("{");
-  // An assembly has no sounds, and no choices about them, unless somebody made some.
-  const sounding =
-    [...stow.weighed, ...stow.kinds].some((l) => l.kind === "audio" || l.kind === "sequence") ||
-    o.trim !== null ||
-    o.sound.type !== "" ||
-    o.sound.rate !== 0 ||
-    o.sound.depth !== 0 ||
-    o.sound.channels !== "";
   return (
     <>
       <div className="px-[18px] pt-3 pb-2">
@@ -83,86 +76,12 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
             disabled={set.isPending}
             onChoose={(v) => set.mutate({ layout: v === "pattern" ? "{kind}/{name}" : v })}
           />
-          <Chip on={!o.anyNames} onClick={() => set.mutate({ anyNames: !o.anyNames })}>
-            portable names
-          </Chip>
-          <Affix label="before" value={o.prefix} onChange={(prefix) => set.mutate({ prefix })} />
-          <Affix label="after" value={o.suffix} onChange={(suffix) => set.mutate({ suffix })} />
         </div>
         {patterned ? <Pattern key={o.layout} value={o.layout} onChange={(layout) => set.mutate({ layout })} /> : null}
-        <div className="mt-2 flex flex-wrap items-center gap-2">
-          {sounding ? (
-            <>
-              <span className="text-[12px] text-faint">sounds</span>
-              <Choose
-                label="Type of sounds"
-                value={o.sound.type}
-                disabled={set.isPending}
-                choices={types}
-                onChoose={(type) => set.mutate((o) => ({ sound: { ...o.sound, type } }))}
-              />
-              <Choose
-                label="Rate of sounds"
-                value={String(o.sound.rate)}
-                disabled={set.isPending}
-                choices={rates}
-                onChoose={(rate) => set.mutate((o) => ({ sound: { ...o.sound, rate: Number(rate) } }))}
-              />
-              <Choose
-                label="Depth of sounds"
-                value={o.sound.float ? "float" : String(o.sound.depth)}
-                disabled={set.isPending}
-                choices={depths}
-                onChoose={(d) =>
-                  set.mutate((o) => ({
-                    sound: { ...o.sound, depth: d === "float" ? 32 : Number(d), float: d === "float" },
-                  }))
-                }
-              />
-              <Choose
-                label="Channels of sounds"
-                value={o.sound.channels || "as"}
-                disabled={set.isPending}
-                choices={lying}
-                onChoose={(c) =>
-                  set.mutate((o) => ({
-                    sound: { ...o.sound, channels: c === "split" || c === "interleaved" ? c : "" },
-                  }))
-                }
-              />
-              <Chip
-                on={o.trim !== null}
-                onClick={() => set.mutate((o) => ({ trim: o.trim === null ? 2 : null }))}
-                why="Cuts sounds and image sequences to the part in use plus 2 s, where the document format allows. Not for archives."
-              >
-                used parts only
-              </Chip>
-            </>
-          ) : null}
-          <span className="flex flex-wrap items-center gap-2">
-            <span className="text-[12px] text-faint" {...tip("simpler documents for interchange")}>
-              interchange
-            </span>
-            {forms.map((f) => (
-              <Chip
-                key={f.value}
-                on={o.interchange.includes(f.value)}
-                onClick={() =>
-                  set.mutate((o) => ({
-                    interchange: o.interchange.includes(f.value)
-                      ? o.interchange.filter((x) => x !== f.value)
-                      : [...o.interchange, f.value],
-                  }))
-                }
-              >
-                {f.word}
-              </Chip>
-            ))}
-          </span>
-        </div>
+        <Conversions id={id} stow={stow} />
         <Trouble error={set.error} />
       </div>
-      <Berths id={id} />
+      <Berths id={id} byHand={stow.byHand} />
     </>
   );
 }
@@ -218,50 +137,6 @@ const Look = ({ of }: { of: StowData["problems"][number] }) => (
   </>
 );
 
-const types = [
-  { value: "", word: "as they are" },
-  { value: "wav", word: "WAV" },
-  { value: "aiff", word: "AIFF" },
-  { value: "flac", word: "FLAC" },
-];
-const rates = [
-  { value: "0", word: "any rate" },
-  { value: "44100", word: "44.1 kHz" },
-  { value: "48000", word: "48" },
-  { value: "88200", word: "88.2" },
-  { value: "96000", word: "96" },
-  { value: "176400", word: "176.4" },
-  { value: "192000", word: "192" },
-];
-const depths = [
-  { value: "0", word: "any depth" },
-  { value: "16", word: "16 bits" },
-  { value: "24", word: "24" },
-  { value: "32", word: "32" },
-  { value: "float", word: "32 floating" },
-];
-const lying = [
-  { value: "as", word: "channels as they are" },
-  {
-    value: "split",
-    word: "one file per channel",
-    tip: "Adds one file per channel beside each multichannel sound (.L and .R, or .1, .2 …). References do not change.",
-  },
-  {
-    value: "interleaved",
-    word: "joined",
-    tip: "Adds one multichannel file beside files of one channel each (.L and .R, or .1, .2 …). References do not change.",
-  },
-];
-const forms = [
-  { value: "edl", word: "edit list" },
-  { value: "adl", word: "audio list" },
-  { value: "m3u", word: "M3U" },
-  { value: "xspf", word: "XSPF" },
-  { value: "otio-1", word: "older timeline" },
-  { value: "list", word: "plain list" },
-] as const;
-
 /** Pattern is a layout from tokens; what it makes of the files stands below at once. */
 function Pattern({ value, onChange }: { value: string; onChange: (v: string) => void }) {
   const [text, setText] = useState(value);
@@ -281,27 +156,6 @@ function Pattern({ value, onChange }: { value: string; onChange: (v: string) => 
         {"{kind} {document} {owner} {folder} {origin} {name} {n:3} {date}, / parts folders"}
       </span>
     </div>
-  );
-}
-
-/** Affix is text put before or after every name in the crate. */
-function Affix({ label, value, onChange }: { label: string; value: string; onChange: (v: string) => void }) {
-  const [text, setText] = useState(value);
-  return (
-    <label className="flex items-center gap-1 text-[12px] text-faint" {...tip(`text ${label} every name in the crate`)}>
-      {label}
-      <Field
-        value={text}
-        maxLength={40}
-        placeholder="nothing"
-        onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-        onBlur={() => text !== value && onChange(text)}
-        low
-        mono
-        className="w-16"
-      />
-    </label>
   );
 }
 

@@ -1,3 +1,4 @@
+import { DropdownMenu } from "radix-ui";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -12,7 +13,7 @@ import { tip } from "../shared/Tip";
 import { plural, when } from "../shared/words";
 
 const columns =
-  "grid grid-cols-[minmax(0,1fr)_minmax(0,218px)_92px_92px_64px] max-[1100px]:grid-cols-[minmax(0,1fr)_150px_92px_56px_64px] min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_80px] items-center gap-3 px-[18px]";
+  "grid grid-cols-[minmax(0,1fr)_minmax(0,218px)_92px_92px_64px] max-[1100px]:grid-cols-[minmax(0,1fr)_150px_92px_56px_64px] min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_80px] items-center gap-3 px-[18px] max-[560px]:grid-cols-[minmax(0,1fr)_auto] max-[560px]:[&>:nth-child(3)]:hidden max-[560px]:[&>:nth-child(4)]:hidden max-[560px]:[&>:nth-child(2)]:col-span-full max-[560px]:[&>:nth-child(2)]:row-start-2";
 
 /** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
 export function Survey({ state }: { state: AppState }) {
@@ -82,6 +83,7 @@ export function Survey({ state }: { state: AppState }) {
                 >
                   {g.label}
                 </h3>
+                <Several rows={g.rows} />
                 <ul>
                   {g.rows.map((r) => (
                     <Row key={r.project?.id ?? r.document} row={r} />
@@ -145,9 +147,7 @@ function Row({ row: r }: { row: StockRow }) {
         ) : null}
       </span>
       {id ? (
-        <Button kind="small" onClick={() => setDropping(true)} aria-label={`Forget ${r.name}`}>
-          Forget
-        </Button>
+        <RowMenu name={r.name} onOpen={() => void go(`/p/${id}/trace`)} onForget={() => setDropping(true)} />
       ) : (
         <Button
           kind="small"
@@ -171,6 +171,55 @@ function Row({ row: r }: { row: StockRow }) {
         <Trouble error={drop.error} />
       </Confirm>
     </li>
+  );
+}
+
+/** Several opens the documents of one folder that belong to no project, together. */
+function Several({ rows }: { rows: readonly StockRow[] }) {
+  const go = useNavigate();
+  const lone = rows.filter((r) => !r.project);
+  const open = useAct(
+    (p: NewProject) => acts.addProject(p),
+    (p) => void go(`/p/${p.id}/trace`),
+  );
+  if (lone.length < 2) return null;
+  return (
+    <div className="flex items-center gap-3 border-b border-hair px-[18px] py-1">
+      <Button
+        kind="small"
+        disabled={open.isPending}
+        onClick={() => open.mutate({ documents: lone.map((r) => r.document), root: "", name: "" })}
+      >
+        Open all {lone.length} as one project
+      </Button>
+      <span className="truncate text-[12px] text-faint">{lone.map((r) => r.name).join(", ")}</span>
+      <Trouble error={open.error} />
+    </div>
+  );
+}
+
+/** RowMenu is what can be done with a project of the list. */
+function RowMenu({ name, onOpen, onForget }: { name: string; onOpen: () => void; onForget: () => void }) {
+  const item = "block cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-seawash";
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        aria-label={`More about ${name}`}
+        className="justify-self-end rounded-xs border border-rule px-2 text-ink2 hover:border-ink"
+      >
+        ⋯
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={4} className="z-20 border border-ink bg-sheet py-1 text-ink">
+          <DropdownMenu.Item className={item} onSelect={onOpen}>
+            Open
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={onForget}>
+            Forget…
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

@@ -12,6 +12,7 @@ export interface ListProps {
   id: number;
   selected: string;
   onSelect: (key: string) => void;
+  onNone: () => void;
   lead: ReactNode;
 }
 

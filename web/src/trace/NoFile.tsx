@@ -125,7 +125,11 @@ function List({ id, data, last }: { id: number; data: NoFiles; last: React.React
             />
             {to === "one" ? (
               <div className="mt-2">
-                <FolderPicker start={can[0]?.folder ?? ""} onFolder={(path, label) => setFolder({ path, label })} />
+                <FolderPicker
+                  makes
+                  start={can[0]?.folder ?? ""}
+                  onFolder={(path, label) => setFolder({ path, label })}
+                />
               </div>
             ) : null}
           </Section>

@@ -114,7 +114,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
             />
             {to === "folder" ? (
               <div className="mt-2">
-                <FolderPicker start={data.root} onFolder={(path, label) => setFolder({ path, label })} />
+                <FolderPicker makes start={data.root} onFolder={(path, label) => setFolder({ path, label })} />
               </div>
             ) : null}
           </Section>

@@ -99,6 +99,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
 function One({ id, slip }: { id: number; slip: SlipData }) {
   const go = useNavigate();
   const [copied, setCopied] = useState("");
+  const reveal = useAct((p: string) => acts.reveal({ path: p }));
   const plug = useAct((drive: string) => acts.plug(drive, { connected: true }));
   const undo = useAct((repair: number) => acts.undoRepair(id, repair));
   const path = slip.path || slip.row.key;
@@ -213,9 +214,17 @@ function One({ id, slip }: { id: number; slip: SlipData }) {
           </Button>
         ) : null}
         {slip.row.state === "away" ? <Another id={id} expected={slip.row.key} name={slip.row.name} /> : null}
-        <Button hint="c" onClick={copy}>
-          {copied === path ? "Copied" : "Copy path"}
-        </Button>
+        <div className="flex gap-2 *:flex-1">
+          <Button hint="c" onClick={copy}>
+            {copied === path ? "Copied" : "Copy path"}
+          </Button>
+          {slip.path ? (
+            <Button disabled={reveal.isPending} onClick={() => reveal.mutate(slip.path)}>
+              Open folder
+            </Button>
+          ) : null}
+        </div>
+        <Trouble error={reveal.error} onAway={reveal.reset} />
       </Acts>
     </>
   );

@@ -137,7 +137,7 @@ function Drives({
   const room = Math.max(0, width - gap * (weights.length - 1) - least * weights.length);
   const wide = (i: number) => least + (room * (weights[i] ?? 0)) / sum;
   return (
-    <div className="flex" style={{ gap }}>
+    <div className="flex narrow:overflow-x-auto" style={{ gap }}>
       {spread.drives.map((d, i) => (
         <Drive
           key={d.tree.path}

@@ -37,6 +37,7 @@ export function Trace() {
         id={id}
         selected={selected}
         onSelect={(sel) => place.set({ sel })}
+        onNone={() => place.set({ sel: "" })}
         lead={
           <Choose
             label="What is listed"

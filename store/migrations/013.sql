@@ -1,0 +1,3 @@
+-- What a person set of the application itself, by name.
+
+CREATE TABLE settings (name TEXT PRIMARY KEY, value TEXT NOT NULL);
