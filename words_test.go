@@ -13,6 +13,9 @@ var retired = []string{
 	"Leave it</", "Nobody needs it", "It comes later", "needs your eye", "repaired unasked", "file of the name was met", "its words parted otherwise",
 	"to look at first", "which is enough for a crate", "leans on it any more", "can be taken out", "leave it in", "Say what a folder is", "Look at all",
 	"States of it", "dumping ground", "project’s wall", "Forget the wishes", "To point anew", "What keeps it open", "Day or night",
+	"Look for everything", "Looking it up", "heals them all", "came of it", "which folders moved", "point anew", "points anew", "stays behind", "stay behind", "goes along", "Wanted files",
+	"Put it back", "brought home", "Bring outside", "what is used of it", "told by", "a document tells", "is not there any more", "does not answer", "nothing else leads", "Ask who", "Ask everybody",
+	"lies in it", "lies beside", "lies outside", "lies on another", "It did not work", "spelled otherwise", "could be meant", "nobody knows", "carried as it is", "taken away again", "sealed like that",
 	"ails it<", "What speaks for it", "must do.", "narrowing away", "its like lies", "All that is used travels", "ight for an archive", "what nothing names", "twice, or of one name",
 	"Whole, and not complete", "is not as it was sealed", "path it is asked for", "Asked for by", "must not go as it is", "Nothing like it was met",
 }

@@ -240,11 +240,11 @@ func (s *snapshot) compare(row *fileRow, r *graph.Reference, found *finds) []tra
 	}
 	switch {
 	case r.Network():
-		lines = append(lines, tracing.PathLine{Label: "asked", Mark: "asked", Pieces: []tracing.Piece{{Text: r.Written}}})
+		lines = append(lines, tracing.PathLine{Label: "path", Mark: "asked", Pieces: []tracing.Piece{{Text: r.Written}}})
 	case at == "" && r.Expected != "":
-		lines = append(lines, s.line("asked", r.Shown(r.Expected), "asked"))
+		lines = append(lines, s.line("path", r.Shown(r.Expected), "asked"))
 	case at != "" && (r.Repaired || r.Loose):
-		lines = append(lines, s.line("asked", r.Shown(r.Expected), "asked"), s.line("found", at, "found"))
+		lines = append(lines, s.line("path", r.Shown(r.Expected), "asked"), s.line("found", at, "found"))
 	case at != "":
 		lines = append(lines, s.line("found", at, "found"))
 	}

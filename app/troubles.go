@@ -21,7 +21,7 @@ func problemRows(s *snapshot) []problemRow {
 	for i, p := range s.graph.Problems {
 		said := words.OfProblem(p)
 		rows[i] = problemRow{
-			Key: strconv.Itoa(i), Kind: words.ProblemKind(p.Kind), Name: filepath.Base(p.Path), Folder: drive.Label(s.drives, filepath.Dir(p.Path)),
+			Key: strconv.Itoa(i), Kind: said.Heading, Name: filepath.Base(p.Path), Folder: drive.Label(s.drives, filepath.Dir(p.Path)),
 			Line: said.Line, Message: said.Message, Untouched: said.Untouched, Do: said.Do,
 		}
 		if p.Document != "" && p.Document != p.Path {

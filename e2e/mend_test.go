@@ -42,7 +42,7 @@ func TestTogether(t *testing.T) {
 	p.clickIn("aside", "trailer")
 	p.clickIn("aside", "short.m3u")
 	p.click("Open short.m3u")
-	p.sees("3 missing")
+	p.sees("3 files missing")
 	p.idle()
 	other := p.at()
 	p.visit("/")
@@ -50,12 +50,12 @@ func TestTogether(t *testing.T) {
 	p.clickIn("aside", "film")
 	p.clickIn("aside", "all.m3u")
 	p.click("Open all.m3u")
-	p.sees("8 missing")
+	p.sees("8 files missing")
 	p.idle()
 	p.station("Mend")
 	p.lookIn("Bench")
 	p.click("Search these folders")
-	p.sees("8 searched for, 0 certain") // by names alone nothing is
+	p.sees("0 of 8 files found") // by names alone nothing is
 	p.idle()
 	p.click("Relink all 6")
 	p.sees("2 files missing")
@@ -78,7 +78,7 @@ func TestTogether(t *testing.T) {
 	p.sees("9.00 s are used")
 	p.key(enter)
 	p.sees("2 files missing")
-	p.sees("all the same")
+	p.sees("anyway")
 	// Set aside, and brought back.
 	p.click("nowhere.wav")
 	p.click("Set aside")

@@ -29,7 +29,7 @@ func TestFolderMoved(t *testing.T) {
 	p.clickIn("aside", "film")
 	p.clickIn("aside", "cut.m3u")
 	p.click("Open cut.m3u")
-	p.sees("4 missing")
+	p.sees("4 files missing")
 	p.idle()
 	p.station("Mend")
 	p.sees("Not searched for yet")
@@ -49,7 +49,7 @@ func TestFolderMoved(t *testing.T) {
 
 	p.lookIn("Bench")
 	p.click("Search these folders")
-	p.sees("4 searched for")
+	p.sees("of 4 files found")
 	p.idle()
 	p.sees("no candidates")
 	usable := `[...document.querySelectorAll('button')].some((b) => b.innerText.startsWith('Use this') && !b.disabled)`

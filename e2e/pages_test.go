@@ -59,7 +59,7 @@ func TestFirstStart(t *testing.T) {
 	p.clickIn("aside", "scene")
 	p.clickIn("aside", "scene.gltf")
 	p.click("Open scene.gltf")
-	p.sees("1 missing (1 picture)")
+	p.sees("1 file missing (1 picture)")
 	p.click("spare.png")
 	p.sees("listed")
 	// The document is damaged later: the page says so and offers to try again.
@@ -280,23 +280,23 @@ func TestLive(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	p.visit("/p/1/trace")
-	p.sees("8 missing")
+	p.sees("8 files missing")
 	p.idle()
 	q := p.tab()
 	q.visit("/p/1/trace")
-	q.sees("8 missing")
+	q.sees("8 files missing")
 	sound := filepath.Join(a.dir, "drives/Bench/tide-clock/film/sound/clock tick.wav")
 	if err := os.Rename(sound, sound+".away"); err != nil {
 		t.Fatal(err)
 	}
 	for _, tab := range []*page{p, q} {
-		tab.sees("9 missing")
+		tab.sees("9 files missing")
 	}
 	if err := os.Rename(sound+".away", sound); err != nil {
 		t.Fatal(err)
 	}
 	for _, tab := range []*page{p, q} {
-		tab.sees("8 missing")
+		tab.sees("8 files missing")
 	}
 }
 
@@ -312,7 +312,7 @@ func TestHome(t *testing.T) {
 	p.click("Copy 3 files")
 	p.sees("2 files are outside this project") // those of the library
 	p.idle()
-	p.sees("8 missing")
+	p.sees("8 files missing")
 	p.click("Log")
 	p.do(clickExact(p, "work done"))
 	p.sees("3 files copied")

@@ -53,9 +53,9 @@ func TestRoad(t *testing.T) {
 	// The internet is away: the browser says so, and it changes nothing.
 	eval[bool](p, "window.dispatchEvent(new Event('offline'))")
 	p.click("Tide Clock film")
-	p.sees("8 missing (7 sounds, 1 picture)")
-	p.sees("2 frames are gone")
-	p.sees("2 on Shuttle, which is not connected")
+	p.sees("8 files missing (7 sounds, 1 picture)")
+	p.sees("2 frames missing")
+	p.sees("2 files on Shuttle, which is not connected")
 	p.sees("5 files are outside this project (2 in other projects' folders, 1 in Downloads or a temporary folder)")
 	p.idle()
 
@@ -69,7 +69,7 @@ func TestRoad(t *testing.T) {
 	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Quay")
 	p.click("Search these folders")
-	p.sees("9 searched for, 7 certain")
+	p.sees("7 of 9 files found")
 	p.click("gull over stern.wav")
 	p.sees("one of 2 files with this content")
 	p.click("stern gull 3.wav")
@@ -90,7 +90,7 @@ func TestRoad(t *testing.T) {
 	p.sees("90 files besides the documents")
 
 	p.station("Stow")
-	p.sees("1 name had the same name and was renamed")
+	p.sees("1 file renamed because")
 	p.write("Name of bell_strike_A.wav", "bell one"+enter)
 	p.sees("reset")
 	p.until("for the new name", `[...document.querySelectorAll('input')].some((e) => e.value === 'bell one.wav')`)
@@ -174,7 +174,7 @@ func TestRepairs(t *testing.T) {
 	p.idle()
 	p.lookIn("Quay")
 	p.click("Search these folders")
-	p.sees("2 certain")
+	p.sees("2 of")
 	p.idle()
 	p.sees("Quay/library/machines/winch_close.wav")
 	// A search is one act: it is undone and redone as one, its parts singly.
@@ -249,17 +249,17 @@ func TestEveryProject(t *testing.T) {
 	for _, c := range []struct{ name, verdict, row, slip string }{
 		{"Deck scene", "1 item stored only inside the document", "draft colour.png", "declared"},
 		{"Deck scene, layers", "1 frame is gone", "wet planks.png", "dormant"},
-		{"Foghorn soundscape", "1 missing (1 sound)", "horn answering.wav", "Not found at this path"},
+		{"Foghorn soundscape", "1 file missing (1 sound)", "horn answering.wav", "Not found at this path"},
 		{"Sampled bell", "Everything is here", "bell_A hard.wav", "<region>"},
-		{"Clock mechanism", "1 missing (1 part)", "moon pinion 12.stp", "gear train.stp"},
+		{"Clock mechanism", "1 file missing (1 part)", "moon pinion 12.stp", "gear train.stp"},
 		{"Clock drawings", "Everything is here", "laid paper.png", "pen.css"},
 		{"Clock linkage", "Everything is here", "brass.png", "Used 2 times, in 2 documents"},
 		{"Spoken memories", "Everything is here", "keeper on fog.wav", "AudioSource"},
-		{"Deck scene, layers", "1 never saved", "/deck inputs:sky", "a place for a file that was never written"},
-		{"Exhibit list", "1 cannot be read", "panels.pdf", "Picture desk"},
+		{"Deck scene, layers", "1 file never saved", "/deck inputs:sky", "refers to a file that was never saved"},
+		{"Exhibit list", "1 file cannot be read", "panels.pdf", "Picture desk"},
 		{"Exhibit list", "7 files are outside this project", "quiet hour.xspf", "The file exists but cannot be read"},
 		{"Film trailer", "1 name match more than one file", "end card", "2 files could be meant"},
-		{"Film trailer", "1 missing (1 video)", "bow wave", "event 005"},
+		{"Film trailer", "1 file missing (1 video)", "bow wave", "event 005"},
 	} {
 		p.visit("/")
 		p.sees("Documents that can be opened")
@@ -276,13 +276,13 @@ func TestEveryProject(t *testing.T) {
 	// A part that went astray is found again, and the assembly sealed whole.
 	p.visit("/")
 	p.do(clickLink(p, "Clock mechanism"))
-	p.sees("1 missing (1 part)")
+	p.sees("1 file missing (1 part)")
 	p.idle()
 	p.click("Find missing files")
 	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Bench")
 	p.click("Search these folders")
-	p.sees("1 searched for, 1 certain")
+	p.sees("1 of 1 file found")
 	p.idle()
 	p.station("Seal")
 	p.folder(a.path("Bench"))

@@ -16,7 +16,7 @@ func TestRules(t *testing.T) {
 	p.visit("/")
 	p.sees("Documents that can be opened")
 	p.do(clickLink(p, "Gallery loop"))
-	p.sees("1 missing (1 sound)")
+	p.sees("1 file missing (1 sound)")
 	p.idle()
 	p.click("Rules")
 	p.sees("Gallery player loop")
@@ -49,7 +49,7 @@ func TestRules(t *testing.T) {
 	// Without their base folder the sounds are not found any more.
 	p.visit("/")
 	p.do(clickLink(p, "Gallery loop"))
-	p.sees("4 missing (4 sounds)")
+	p.sees("4 files missing (4 sounds)")
 
 	p.click("Rules")
 	p.click("Switch off gallery loop")
@@ -57,7 +57,7 @@ func TestRules(t *testing.T) {
 	p.idle()
 	p.visit("/")
 	p.do(clickLink(p, "Gallery loop"))
-	p.seesNot("4 missing")
+	p.seesNot("4 files missing")
 
 	p.click("Rules")
 	p.click("New rules file")

@@ -105,7 +105,7 @@ func TestScale(t *testing.T) {
 	p.lookIn("Bench")
 	began = time.Now()
 	p.click("Search these folders")
-	p.sees("searched for")
+	p.sees("files searched")
 	settle()
 	took("Mend: look for all", began)
 	const mended = `document.querySelector('[aria-label="Repairs"] h3') !== null`
@@ -127,7 +127,7 @@ func TestScale(t *testing.T) {
 		took("redo of it", began)
 		settle()
 		began = time.Now()
-		p.press("main button", "Write into")
+		p.press("main button", "Write to")
 		p.sees("lines?")
 		took("the dialog before writing", began)
 	}

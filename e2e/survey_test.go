@@ -229,7 +229,7 @@ func TestAround(t *testing.T) {
 	p.press("aside li button", "location takes")
 	p.click("Add folder")
 	p.sees("finds 3")
-	p.sees("5 missing")
+	p.sees("5 files missing")
 	p.idle()
 	p.click("T001.wav")
 	p.sees("via search folder")

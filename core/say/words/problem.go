@@ -1,6 +1,7 @@
 package words
 
 import (
+	"cmp"
 	"fmt"
 	"strconv"
 	"strings"
@@ -20,6 +21,7 @@ type Problem struct {
 	Message   string `json:"message"`             // one plain sentence
 	Untouched string `json:"untouched,omitempty"` // what was left as it was
 	Do        string `json:"do,omitempty"`        // what the reader can do
+	Heading   string `json:"-"`                   // heads the problems of its kind in a list
 }
 
 const (
@@ -84,14 +86,6 @@ var problemKinds = map[string]string{
 	"unfollowed": "Values not followed", "unasked": "Values not checked",
 }
 
-// ProblemKind heads the problems of a kind.
-func ProblemKind(k problem.Kind) string {
-	if said, ok := problemKinds[problem.Problem{Kind: k}.Code()]; ok {
-		return said
-	}
-	return "Other problems"
-}
-
 // OfProblem says a problem.
 func OfProblem(p problem.Problem) Problem {
 	said := problems[p.Kind]
@@ -104,7 +98,7 @@ func OfProblem(p problem.Problem) Problem {
 	for i := range said {
 		said[i] = filled(said[i], p)
 	}
-	return Problem{Code: p.Code(), Path: p.Path, Document: p.Document, Line: p.Line, Message: said[0], Untouched: phrase.Sentence(said[1]), Do: phrase.Sentence(said[2])}
+	return Problem{Code: p.Code(), Path: p.Path, Document: p.Document, Line: p.Line, Message: said[0], Untouched: phrase.Sentence(said[1]), Do: phrase.Sentence(said[2]), Heading: cmp.Or(problemKinds[p.Code()], "Other problems")}
 }
 
 // whys say why a name cannot be written at a place; {0} is what that speaks of.
@@ -141,7 +135,7 @@ var whys = map[problem.Why]string{
 	problem.DigitBeside:   "a number sign beside the number would be read as a digit",
 	problem.EndsWith:      "it must end with {0} there",
 	problem.AtSigns:       "its at signs cannot stand there",
-	problem.NothingBeside: "a package finds nothing that lies beside it",
+	problem.NothingBeside: "a package cannot reference files beside it",
 	problem.SharedText:    "another name stands in the same text",
 }
 

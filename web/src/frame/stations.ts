@@ -129,7 +129,7 @@ export const places: Stop[] = [
   {
     path: "doctor",
     name: "Doctor",
-    key: "m",
+    key: "e",
     asks: "what works on this machine",
     quiet: true,
   },

@@ -111,7 +111,7 @@ export function Ledger<R extends { key: string }>(p: Props<R>) {
     PageDown: (e) => move(page(), e),
     PageUp: (e) => move(-page(), e),
     a: head ? () => picking.all(head.rows) : undefined,
-    f: grouped && selected ? () => picking.group(selected) : undefined,
+    g: grouped && selected ? () => picking.group(selected) : undefined,
     Escape: picked.size > 0 ? picking.none : selected ? p.onNone : undefined,
     "/": () => field.current?.focus(),
     o: () => setChoosing(true),

@@ -57,7 +57,7 @@ export const Shown = memo(function Shown({ line, index, top, height, tracks, id,
             type="button"
             tabIndex={-1}
             className="truncate font-frame text-[15px] font-semibold hover:underline"
-            {...tip("Select all rows under this heading  f")}
+            {...tip("Select all rows under this heading  g")}
           >
             {line.heading.title}
           </button>

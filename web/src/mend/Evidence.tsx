@@ -205,14 +205,21 @@ function Differing({ path, last }: { path: string; last: string }) {
     >
       {data.lines.length === 0
         ? "The text is the same."
-        : data.lines.map((l, i) => (
-            <span
-              key={i}
-              className={`block ${l.startsWith("-") ? "bg-rustwash text-rust" : l.startsWith("+") ? "bg-mosswash text-moss" : "text-faint"}`}
-            >
-              {l || " "}
-            </span>
-          ))}
+        : data.lines.map((l, i) =>
+            l.startsWith("-") ? (
+              <del key={i} className="block bg-rustwash text-rust no-underline">
+                {l}
+              </del>
+            ) : l.startsWith("+") ? (
+              <ins key={i} className="block bg-mosswash text-moss no-underline">
+                {l}
+              </ins>
+            ) : (
+              <span key={i} className="block text-faint">
+                {l || " "}
+              </span>
+            ),
+          )}
     </pre>
   );
 }

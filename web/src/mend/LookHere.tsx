@@ -41,9 +41,9 @@ export function LookHere({ id, mend }: { id: number; mend: Mend }) {
         ) : (
           <>
             <b className="font-semibold">
-              {count(mend.looked)} searched for, {count(mend.found)} certain
+              {count(mend.found)} of {plural(mend.looked, "file")} found
             </b>{" "}
-            among {plural(mend.searched, "file")}. {mend.missing > 0 ? "Please check the rest." : ""}
+            among {plural(mend.searched, "file")} searched. {mend.missing > 0 ? "Please check the rest." : ""}
           </>
         )}
       </p>

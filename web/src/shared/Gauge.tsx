@@ -49,7 +49,7 @@ export function Gauge({
         {shown.map((l) => (
           <div
             key={`${l.kind}${l.stays ? " stays" : ""}`}
-            {...tip(`${l.name}${l.stays ? ", stays behind" : ""}: ${exact(l.bytes)}`)}
+            {...tip(`${l.name}${l.stays ? ", stays" : ""}: ${exact(l.bytes)}`)}
             style={{ flexGrow: l.bytes, flexBasis: 0 }}
             onClick={onPick && (() => onPick(l))}
             className={`min-w-[3px] border-r border-sheet last:border-r-0 ${onPick ? "cursor-pointer" : ""} ${look(l)}`}

@@ -8,8 +8,14 @@ export function Lines({ lines }: { lines: readonly AimLine[] }) {
       <p className="text-faint">
         {l.document}, line {count(l.line)}
       </p>
-      <p className="border-l-[3px] border-rust pl-2">{l.was}</p>
-      <p className="border-l-[3px] border-moss pl-2">{l.becomes}</p>
+      <del className="block border-l-[3px] border-rust pl-2 no-underline">
+        <span className="sr-only">before: </span>
+        {l.was}
+      </del>
+      <ins className="block border-l-[3px] border-moss pl-2 no-underline">
+        <span className="sr-only">after: </span>
+        {l.becomes}
+      </ins>
     </div>
   ));
 }

@@ -10,7 +10,7 @@ export function PathActs({ path }: { path: string }) {
   const reveal = useAct((p: string) => acts.reveal({ path: p }));
   return (
     <>
-      <span className="mt-1 flex gap-2">
+      <span className="mt-1 mb-2 flex gap-2">
         <Button kind="small" onClick={() => void navigator.clipboard.writeText(path).then(() => setCopied(path))}>
           {copied === path ? "Copied" : "Copy path"}
         </Button>

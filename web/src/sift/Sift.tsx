@@ -127,7 +127,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
           <b className="font-semibold">{bytes(sum(stow.weighed) - sum(stay) + stow.alongBytes)}</b> travel
           {stay.length > 0 ? (
             <>
-              , <b className="font-semibold">{bytes(sum(stay))}</b> stay behind
+              , <b className="font-semibold">{bytes(sum(stay))}</b> stay
             </>
           ) : null}
           : {plural(files(stow.weighed), "file", "files")} besides the documents. Nothing is deleted.
@@ -203,7 +203,7 @@ function Switches({ id, stow, onShow }: { id: number; stow: Stow; onShow: (n: Na
       aria-label="Switches"
     >
       <Trouble error={set.error} />
-      <Section title="Leave out">
+      <Section title="By use and origin">
         {switches.map((s) => {
           const lines = stow.weighed.filter(s.of);
           if (s.rare && lines.length === 0) return null;

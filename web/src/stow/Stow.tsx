@@ -58,7 +58,7 @@ function Plan({ id, stow }: { id: number; stow: StowData }) {
           <b className="font-semibold">{plural(stow.files, "file")}</b>, <b className="font-semibold">{load(stow)}</b>.{" "}
           {stow.clashes > 0 ? (
             <b className="font-semibold text-ochre">
-              {plural(stow.clashes, "name")} had the same name and {stow.clashes === 1 ? "was" : "were"} renamed.
+              {plural(stow.clashes, "file")} renamed because another file has the same name.
             </b>
           ) : (
             "No name clashes."

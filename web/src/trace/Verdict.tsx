@@ -55,7 +55,7 @@ export function Verdict({
       <>
         <Link to="../inside" className="font-semibold text-ochre underline-offset-2 hover:underline">
           {[
-            of("unsaved") > 0 && `${of("unsaved")} never saved`,
+            of("unsaved") > 0 && `${plural(of("unsaved"), "file")} never saved`,
             summary.inside > 0 &&
               `${plural(summary.inside, "item")} stored only inside ${summary.documents === 1 ? "the document" : "documents"}`,
           ]
@@ -65,9 +65,9 @@ export function Verdict({
       </>,
     );
   const missing = summary.missing + summary.unused;
-  add(missing, { state: "missing" }, "text-rust", `${missing} missing`, kinds ? ` (${kinds})` : "");
+  add(missing, { state: "missing" }, "text-rust", `${plural(missing, "file")} missing`, kinds ? ` (${kinds})` : "");
   state("twins", "text-rust", plural(of("twins"), "name"), " match more than one file");
-  state("unreadable", "text-rust", `${of("unreadable")} cannot be read`, "");
+  state("unreadable", "text-rust", `${plural(of("unreadable"), "file")} cannot be read`, "");
   add(
     summary.suspect,
     { badge: "suspect" },
@@ -79,11 +79,11 @@ export function Verdict({
     parts.push(
       <span className="font-semibold text-rust">{plural(summary.lacking, "part")} missing from packages</span>,
     );
-  const frames = plural(summary.gaps, "frame is", "frames are");
-  add(summary.gaps, { badge: "gaps" }, "text-rust", `${frames} gone`, " from image sequences");
+  const frames = plural(summary.gaps, "frame");
+  add(summary.gaps, { badge: "gaps" }, "text-rust", `${frames} missing`, " from image sequences");
   const out = [...new Set(summary.places.filter((p) => p.kind === "unplugged").map((p) => p.drive))];
   const away = out.length === 1 ? ", which is not connected" : ", which are not connected";
-  state("unplugged", "text-ochre", `${of("unplugged")} on ${out.join(", ")}`, away);
+  state("unplugged", "text-ochre", `${plural(of("unplugged"), "file")} on ${out.join(", ")}`, away);
   const foreign = summary.places.filter((p) => p.kind === "project").reduce((n, p) => n + p.files, 0);
   const dumped = summary.places.filter((p) => p.kind === "dump").reduce((n, p) => n + p.files, 0);
   const notes = [
