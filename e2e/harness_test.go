@@ -34,6 +34,7 @@ type served struct {
 	url   string
 	dir   string // of the sample world, or of the drives
 	store *store.Store
+	http  *httptest.Server
 }
 
 // path is a file of the sample world: "Bench/…".
@@ -84,7 +85,7 @@ func serving(t *testing.T, dir, data string, o app.Options) served {
 		hs.Close()
 		s.Close()
 	})
-	return served{hs.URL, dir, s}
+	return served{hs.URL, dir, s, hs}
 }
 
 // page is one browser tab. What the page writes to the console as an error

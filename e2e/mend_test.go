@@ -84,7 +84,7 @@ func TestTogether(t *testing.T) {
 	p.click("Set aside")
 	p.click("Will be supplied later")
 	p.sees("1 file set aside")
-	p.sees("1 file to find")
+	p.sees("1 file missing")
 	p.click("Show")
 	p.click("Bring back")
 	p.sees("2 files missing")
@@ -126,7 +126,7 @@ func TestTogether(t *testing.T) {
 	// What was mended here is offered where the same is missing, also now that it is
 	// written.
 	p.visit(strings.Replace(other, "/trace", "/mend", 1))
-	p.sees("was mended so")
+	p.sees("relinked this way in")
 	p.click("Relink all 3")
 	p.sees("Nothing is missing")
 }

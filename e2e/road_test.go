@@ -248,7 +248,7 @@ func TestEveryProject(t *testing.T) {
 	p := open(t, a)
 	for _, c := range []struct{ name, verdict, row, slip string }{
 		{"Deck scene", "1 item stored only inside the document", "draft colour.png", "declared"},
-		{"Deck scene, layers", "1 frame is gone", "wet planks.png", "dormant"},
+		{"Deck scene, layers", "1 frame missing", "wet planks.png", "dormant"},
 		{"Foghorn soundscape", "1 file missing (1 sound)", "horn answering.wav", "Not found at this path"},
 		{"Sampled bell", "Everything is here", "bell_A hard.wav", "<region>"},
 		{"Clock mechanism", "1 file missing (1 part)", "moon pinion 12.stp", "gear train.stp"},
@@ -258,7 +258,7 @@ func TestEveryProject(t *testing.T) {
 		{"Deck scene, layers", "1 file never saved", "/deck inputs:sky", "refers to a file that was never saved"},
 		{"Exhibit list", "1 file cannot be read", "panels.pdf", "Picture desk"},
 		{"Exhibit list", "7 files are outside this project", "quiet hour.xspf", "The file exists but cannot be read"},
-		{"Film trailer", "1 name match more than one file", "end card", "2 files could be meant"},
+		{"Film trailer", "1 name matches more than one file", "end card", "2 files match"},
 		{"Film trailer", "1 file missing (1 video)", "bow wave", "event 005"},
 	} {
 		p.visit("/")

@@ -66,7 +66,7 @@ func TestRules(t *testing.T) {
 	p.click("Save")
 	p.sees("A format of your studio")
 	p.click("Delete")
-	p.click("Delete")
+	p.press("[role=dialog] button", "Delete")
 	p.seesNot("A format of your studio")
 	if _, err := os.Stat(filepath.Join(a.dir, "data", "rules", "deck sheet.yaml")); !os.IsNotExist(err) {
 		t.Error("the deleted rules file is still there", err)
@@ -92,7 +92,7 @@ func TestGuess(t *testing.T) {
 	p.click("fog bed.wav")
 	p.sees("Guessed: the format")
 	p.click("rules file")
-	p.sees("Tell Bound Crate where paths stand")
+	p.sees("Describe where paths are")
 }
 
 // TestTeach: a document nobody knows is taught from nothing: what is proposed from

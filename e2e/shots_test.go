@@ -136,7 +136,7 @@ func TestShots(t *testing.T) {
 
 	p.click("Receive")
 	p.sees("Which crate?")
-	p.clickIn("aside", "Bench")
+	p.clickIn("aside", "Quay")
 	p.clickIn("aside", "Tide Clock film crate")
 	p.click("Check")
 	p.sees("Undamaged and complete")

@@ -84,34 +84,34 @@ func TestSiftAndStow(t *testing.T) {
 		p.press(fmt.Sprintf(`[aria-label="%s"] button`, name), "stays")
 	}
 	stays("Inactive")
-	p.sees("stay behind")
+	p.sees(" stay")
 	p.sees("A lean crate")
-	p.sees("switched off: 1 file")
+	p.sees("inactive files: 1 file")
 	p.press("main button", "sound stays")
-	p.sees("0 files travel of these")
+	p.sees("0 files travel")
 	p.until("for the one that is switched off", rows("Files")+" === 1")
 	p.press("[role=row]", "wave 40.wav")
 	p.until("for it to be chosen", "[...document.querySelectorAll('[role=row][aria-selected=true]')].some((r) => r.innerText.includes('wave 40.wav'))")
 	p.key("x")
-	behind := "[...document.querySelectorAll('main p')].some((e) => /stay behind/.test(e.innerText))"
+	behind := "[...document.querySelectorAll('main p')].some((e) => /(B|bytes?) stay/.test(e.innerText))"
 	p.until("for nothing to stay", "!"+behind)
 	p.until("for something to undo", `[...document.querySelectorAll('footer button')].some((b) => b.innerText.trim() === 'Undo' && !b.disabled)`)
 	p.key("u")
 	p.until("for it to stay again", behind)
 	p.press("main button", "switches")
 	stays("Duplicates")
-	p.until("for the twin to stay", "[...document.querySelectorAll('aside')].some((e) => /another file of the same content/.test(e.innerText))")
+	p.until("for the twin to stay", "[...document.querySelectorAll('aside')].some((e) => /another copy travels/.test(e.innerText))")
 	p.press("main button", "duplicates and same names")
 	p.sees("film/twin/gull.wav")
 
 	// What nothing names: the take of last night, and what was there before.
 	p.press("main button", "unreferenced files")
 	p.sees("old take.wav")
-	p.press("main li button", "Include it")
+	p.press("main li button", "Include")
 	p.sees("Do not include")
 	eval[bool](p, "document.querySelector('[aria-label=\"notes.txt\"]').click(), true")
 	p.click("Move to holding folder")
-	p.sees("that cannot be undone")
+	p.sees("at least 30 days")
 	p.click("Check and move")
 	for range 200 {
 		if _, err := os.Stat(a.path("Bench/film/notes.txt")); err != nil {
@@ -124,10 +124,10 @@ func TestSiftAndStow(t *testing.T) {
 	}
 	p.press("main button", "all files")
 	p.press("[role=radio]", "why")
-	p.sees("along")
+	p.sees("Optional")
 	p.press("main button", "switches")
 	p.press(`[aria-label="Duplicates"] button`, "travels")
-	p.until("for the twin to travel", "![...document.querySelectorAll('aside')].some((e) => /another file of the same content/.test(e.innerText))")
+	p.until("for the twin to travel", "![...document.querySelectorAll('aside')].some((e) => /another copy travels/.test(e.innerText))")
 	p.press("main button", "all files")
 	// A whole folder: its heading chooses what stands under it.
 	p.press("[role=radio]", "place")

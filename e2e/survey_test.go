@@ -152,7 +152,7 @@ func TestHolding(t *testing.T) {
 		p.clickIn("aside", dir)
 	}
 	p.click("Check folder")
-	p.sees("2 places write into it")
+	p.sees("2 places write to it")
 	p.sees("change to the project folder")
 	p.idle()
 	n := eval[int](p, `document.querySelectorAll('main input').length`)
@@ -250,10 +250,10 @@ func TestAsked(t *testing.T) {
 	if err := os.WriteFile(a.path("Bench/tide-clock/deck-scene/deck.gltf"), scene, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	p.sees("1 file came from outside the project. Copy it home?")
+	p.sees("1 file was added from outside the project. Copy it into the project?")
 	p.press("main button", "Copy outside files into project")
 	p.click("Copy 1 file")
-	p.seesNot("came from outside")
+	p.seesNot("added from outside")
 	p.seesNot("outside this project")
 }
 
@@ -266,17 +266,17 @@ func TestNewFolders(t *testing.T) {
 	p.sees("15 projects")
 	p.click("New folders")
 	p.press("aside form button", "Bench")
-	p.write("its name", "Harbour walk")
+	p.write("name", "Harbour walk")
 	p.click("Create folders")
-	p.sees("Bench/Harbour walk is there")
+	p.sees("Bench/Harbour walk was created")
 	if b := read(t, a, "Bench/Harbour walk/READ ME.txt"); !bytes.HasPrefix(b, []byte("Harbour walk")) {
 		t.Errorf("%q", b)
 	}
 	p.click("OK")
 	p.click("New folders")
 	p.press("aside form button", "Bench")
-	p.write("its name", "downloads")
+	p.write("name", "downloads")
 	p.click("Create folders")
-	p.sees("Nothing was made")
+	p.sees("Nothing was created")
 	p.expectConsole("409")
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
 
 	"boundcrate/app/api"
 	"boundcrate/app/fault"
@@ -63,6 +64,7 @@ func explain(err error) api.ProblemReply {
 	out := api.ProblemReply{Type: "about:blank"}
 	var own *said
 	var coder echo.HTTPStatusCoder
+	var panicked *middleware.PanicStackError
 	switch {
 	case errors.As(err, &own):
 		out.Status, out.Title, out.Detail = own.status, own.title, own.detail
@@ -76,6 +78,9 @@ func explain(err error) api.ProblemReply {
 		default:
 			out.Detail = "There is nothing at this address."
 		}
+	case errors.As(err, &panicked): // its stack is for the log alone
+		k := kinds[fault.Broken]
+		out.Type, out.Status, out.Title, out.Detail = problemsPath+"#"+k.name, k.status, "Internal error", "An internal error of Bound Crate. The log has details. Trying again may help."
 	default:
 		f := fault.Explain(err)
 		k := kinds[f.Code]

@@ -29,7 +29,7 @@ type Column[T any] struct {
 type Group[T any] struct {
 	ID    string
 	Key   func(*T) string
-	Title func(key string) string
+	Title func(key string) string // nil: the key itself
 	Rank  func(key string) int // nil: in the order they are met
 	Note  func(rows []*T) string
 }
@@ -212,7 +212,10 @@ func (t *Table[T]) order(q Query) *View[T] {
 	slices.SortStableFunc(order, func(a, b *part) int { return cmp.Compare(a.rank, b.rank) })
 	v.lines = make([]int32, 0, len(list)+len(order))
 	for _, p := range order {
-		h := Heading{Key: p.key, Title: g.Title(p.key), Count: len(p.rows)}
+		h := Heading{Key: p.key, Title: p.key, Count: len(p.rows)}
+		if g.Title != nil {
+			h.Title = g.Title(p.key)
+		}
 		if g.Note != nil {
 			rows := make([]*T, len(p.rows))
 			for k, i := range p.rows {

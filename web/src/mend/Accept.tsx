@@ -25,7 +25,7 @@ export function Accept({ id, said, onClose }: AcceptProps) {
   const [despite, setDespite] = useState(false);
   const asked: Request = { keys: said?.keys ?? [], rows: said?.rows ?? null, without: [...out], despite, try: true };
   const { data, error } = useQuery({
-    ...trial(["projects", id, "accept", asked], acts.accept(id, asked)),
+    ...trial(["accept", id, asked], acts.accept(id, asked)),
     enabled: said !== null,
     placeholderData: (old) => old,
   });
