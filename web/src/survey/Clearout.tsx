@@ -90,7 +90,7 @@ export function Clearout() {
               <>
                 <p className="text-[12.5px] text-ink2">
                   {open.length > 0
-                    ? `${plural(open.length, "use has", "uses have")} to be resolved: relink, or give a reason to ignore it.`
+                    ? `${plural(open.length, "use has", "uses have")} to be resolved: relink them, or give reasons to ignore them.`
                     : "The folder can be moved to the holding folder of its drive. Nothing is erased; you can bring it back."}
                 </p>
                 <Button disabled={open.length > 0 || busy} onClick={() => setAsking(true)}>

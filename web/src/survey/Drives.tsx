@@ -112,7 +112,7 @@ function Column({ card: c, on, onChoose }: { card: DriveCard; on: boolean; onCho
           ? "no playback needed"
           : slow
             ? `too slow: ${perSecond(c.needs)} needed`
-            : `${perSecond(c.needs)} asked`}
+            : `${perSecond(c.needs)} needed`}
       </span>
       <span className="text-[12.5px] text-ink2">
         {c.projects.length === 0
@@ -197,7 +197,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
               : "not tested"}
         </Fact>
         {c.needs > 0 ? (
-          <Fact name="asked">
+          <Fact name="needed">
             {perSecond(c.needs)} while {c.needsBy} plays
           </Fact>
         ) : null}
