@@ -112,6 +112,27 @@ func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, l
 // shown.
 const mostStrays = 1000
 
+// strayRows are the unreferenced files of a plan.
+func strayRows(pl *planned, s *snapshot) []packing.Stray {
+	travels := map[string]bool{}
+	for _, e := range pl.options.Also {
+		travels[e.Path] = true
+	}
+	var list []packing.Stray
+	for _, e := range pl.loose.Extras {
+		if e.What == sift.Companions {
+			continue
+		}
+		full := drive.Label(s.drives, e.Path)
+		kind := facts.KindOfName(e.Path)
+		list = append(list, packing.Stray{
+			Path: e.Path, Name: filepath.Base(full), Label: filepath.Dir(full), What: e.What, Word: words.Along(e.What), Kind: kind, KindWord: words.Kind(kind), Size: e.Size, Modified: time.Unix(0, e.Mod),
+			Newer: e.What == sift.Strays && e.Mod > pl.loose.Newest, Travels: travels[e.Path], Preview: preview(kind, e.Path),
+		})
+	}
+	return list
+}
+
 // Strays lists what nothing names, and what is there twice.
 func (a *App) Strays(ctx context.Context, project int64) (packing.Strays, error) {
 	p, w, s, err := a.traced(project)
@@ -123,24 +144,9 @@ func (a *App) Strays(ctx context.Context, project int64) (packing.Strays, error)
 		return packing.Strays{}, err
 	}
 	out := packing.Strays{Snapshot: s.id, List: []packing.Stray{}, Duplicates: []packing.Twin{}, Namesakes: []packing.Twin{}}
-	travels := map[string]bool{}
-	for _, e := range pl.options.Also {
-		travels[e.Path] = true
-	}
-	for _, e := range pl.loose.Extras {
-		if e.What == sift.Companions {
-			continue
-		}
-		if out.Files++; len(out.List) == mostStrays {
-			continue
-		}
-		full := drive.Label(s.drives, e.Path)
-		kind := facts.KindOfName(e.Path)
-		out.List = append(out.List, packing.Stray{
-			Path: e.Path, Name: filepath.Base(full), Label: filepath.Dir(full), What: e.What, Word: words.Along(e.What), Kind: kind, KindWord: words.Kind(kind), Size: e.Size, Modified: time.Unix(0, e.Mod),
-			Newer: e.What == sift.Strays && e.Mod > pl.loose.Newest, Travels: travels[e.Path], Preview: preview(kind, e.Path),
-		})
-	}
+	all := strayRows(pl, s)
+	out.Files = len(all)
+	out.List = append(out.List, all[:min(len(all), mostStrays)]...)
 	paths := func(list []string) []string {
 		out := make([]string, len(list))
 		for i, p := range list {

@@ -77,6 +77,9 @@ func (a *App) ledger(ctx context.Context, project int64, name string) (ledger, *
 		return filesLedger(s), s, nil
 	case "documents":
 		return docsLedger(s), s, nil
+	case "points", "left", "strays":
+		l, err := a.plainList(ctx, project, name)
+		return l, s, err
 	case "problems":
 		return problemsLedger(s), s, nil
 	case "wanted":

@@ -278,7 +278,7 @@ func TestEveryProject(t *testing.T) {
 	p.do(clickLink(p, "Clock mechanism"))
 	p.sees("1 file missing (1 part)")
 	p.idle()
-	p.click("Find missing files")
+	p.click("Search for missing files")
 	p.sees("Where should Bound Crate search?")
 	p.lookIn("Bench/tide-clock", "Bench")
 	p.click("Search these folders")

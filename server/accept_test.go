@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
 
 	"boundcrate/app/api"
@@ -69,4 +70,18 @@ func TestOmitted(t *testing.T) {
 	if s := get[tracing.Summary](c, fmt.Sprintf("/api/projects/%d", q.ID)); s.Missing != 2 || s.ToFind != 1 {
 		t.Errorf("%+v", s.Tally)
 	}
+}
+
+// TestPlainLists: what pages show in a form of their own can be had whole, as CSV.
+func TestPlainLists(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav", "gone.wav"), "film/a.wav": "a", "film/stray, one.txt": "s"})
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	until(c, at+"/stow", "what nothing names", func(s packing.Stow) bool { return !s.Seeking })
+	for name, want := range map[string]string{"strays": `"stray, one.txt"`, "left": "gone.wav", "points": "track or output", "problems": "what to do"} {
+		if status, body, _ := c.ask("GET", at+"/csv/"+name+".csv", nil); status != 200 || !strings.Contains(body, want) {
+			t.Errorf("%s: %d %s", name, status, body)
+		}
+	}
+	c.refusals(refused{{"GET", at + "/csv/nothing.csv", nil, 404}})
 }

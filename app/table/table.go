@@ -30,7 +30,7 @@ type Group[T any] struct {
 	ID    string
 	Key   func(*T) string
 	Title func(key string) string // nil: the key itself
-	Rank  func(key string) int // nil: in the order they are met
+	Rank  func(key string) int    // nil: in the order they are met
 	Note  func(rows []*T) string
 }
 

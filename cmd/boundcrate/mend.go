@@ -29,7 +29,7 @@ func mendCommand() *cobra.Command {
 	var folders []string
 	var write bool
 	var accept string
-	return onDocuments("mend [flags] --search DIR DOCUMENT...", "find missing files and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
+	return onDocuments("mend [flags] --search DIR DOCUMENT...", "search for missing files and rank candidates", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringArrayVar(&folders, "search", nil, "a folder to search; can be given several times")
 		cmd.Flags().BoolVar(&write, "write", false, "write certain finds to the documents; an edition of each is kept beside it first")
 		cmd.Flags().StringVar(&accept, "accept", "", "with --write: likely also writes likely finds of groups without warnings; moved writes files found under the present project folder instead of an old one")

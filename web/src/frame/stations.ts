@@ -57,7 +57,7 @@ export const stations: StationOf[] = [
     path: "mend",
     name: "Mend",
     key: "2",
-    asks: "find missing files",
+    asks: "search for missing files",
     figure: (s) =>
       s.toFind > 0
         ? { figure: count(s.toFind), says: "missing", tone: "text-rust" }

@@ -6,6 +6,7 @@ import type { AlongSum, Stow, StowOptions, Weighed } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
+import { CsvLink } from "../shared/Csv";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
 import { Field, Size } from "../shared/kit";
 import { Asked, Button, More, Section, Trouble, Waiting } from "../shared/parts";
@@ -501,7 +502,14 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
       <Section title="Fits on">
         <Limits limits={stow.limits} />
       </Section>
-      <Section title="Not in the crate" aside={count(stow.all.left)}>
+      <Section
+        title="Not in the crate"
+        aside={
+          <>
+            {count(stow.all.left)} · <CsvLink id={id} name="left" />
+          </>
+        }
+      >
         <ul>
           {stow.left.map((l) => (
             <li key={l.path + l.why} className="py-1" {...tip(l.path)}>

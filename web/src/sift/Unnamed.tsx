@@ -6,6 +6,7 @@ import { query } from "../api/client";
 import { useAct } from "../api/queries";
 import type { Adopt, PutAway, Stray, Strays, Twin } from "../api/types";
 import { Confirm } from "../shared/Confirm";
+import { CsvLink } from "../shared/Csv";
 import { Check, Size } from "../shared/kit";
 import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { Sound } from "../shared/Sound";
@@ -56,7 +57,9 @@ function List({ id, data }: { id: number; data: Strays }) {
             ? `${plural(newer, "file is", "files are")} newer than the documents and may be recent recordings`
             : "newest first"}
         </span>
-        <span className="text-[12px] text-faint">{plural(picked.length, "chosen", "chosen")}</span>
+        <span className="text-[12px] text-faint">
+          <CsvLink id={id} name="strays" /> · {plural(picked.length, "selected", "selected")}
+        </span>
         <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, true)}>
           Include
         </Button>

@@ -7,6 +7,8 @@ import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { AppState, Health, NewProject, StockRow } from "../api/types";
 import { Confirm } from "../shared/Confirm";
+import { CsvButton } from "../shared/Csv";
+import { Field } from "../shared/kit";
 import { Mark } from "../shared/Mark";
 import { Asked, Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
@@ -17,6 +19,7 @@ const columns =
 
 /** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
 export function Survey({ state }: { state: AppState }) {
+  const [filter, setFilter] = useState("");
   const { data, error } = useQuery(acts.stock());
   const look = useAct(() => acts.takeStock());
   const running = state.jobs.some((j) => j.kind === "stock" && j.state === "running");
@@ -24,6 +27,10 @@ export function Survey({ state }: { state: AppState }) {
     <Asked error={error} data={data} waiting="Loading your projects.">
       {(stock) => {
         const rows = stock.groups.flatMap((g) => g.rows);
+        const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+        const shown = stock.groups
+          .map((g) => ({ ...g, rows: g.rows.filter((r) => matches(r, words)) }))
+          .filter((g) => g.rows.length > 0);
         const projects = rows.filter((r) => r.project);
         const lone = rows.length - projects.length;
         const known = projects.filter((r) => r.health);
@@ -58,6 +65,17 @@ export function Survey({ state }: { state: AppState }) {
                 ) : null}
                 <Trouble error={look.error} />
               </div>
+              <span className="flex items-center gap-2 self-center text-[12px] text-faint">
+                <Field
+                  low
+                  className="w-32"
+                  aria-label="Filter projects"
+                  placeholder="filter"
+                  value={filter}
+                  onChange={(e) => setFilter(e.target.value)}
+                />
+                <CsvButton name="projects" rows={() => asRows(rows)} />
+              </span>
               <Button disabled={running || look.isPending} onClick={() => look.mutate(undefined)}>
                 {running
                   ? "Checking all projects"
@@ -75,7 +93,10 @@ export function Survey({ state }: { state: AppState }) {
                 <span />
               </div>
             ) : null}
-            {stock.groups.map((g) => (
+            {shown.length === 0 && rows.length > 0 ? (
+              <p className="px-[18px] py-3 text-faint">No projects match the filter.</p>
+            ) : null}
+            {shown.map((g) => (
               <section key={g.label} aria-label={g.label}>
                 <h3
                   className="truncate border-b border-hair bg-band px-[18px] py-1 font-mono text-[12px]"
@@ -97,6 +118,28 @@ export function Survey({ state }: { state: AppState }) {
     </Asked>
   );
 }
+
+/** matches tells that a row has all words, in its name or its path. */
+const matches = (r: StockRow, words: readonly string[]) => {
+  const text = `${r.name} ${r.label}`.toLowerCase();
+  return words.every((w) => text.includes(w));
+};
+
+/** asRows are the projects as a table. */
+const asRows = (rows: readonly StockRow[]) => [
+  ["project", "document", "problems", "missing", "unplugged", "outside", "checked", "sealed", "complete"],
+  ...rows.map((r) => [
+    r.name,
+    r.label,
+    r.health ? String(ails(r.health)) : "",
+    r.health ? String(lost(r.health)) : "",
+    r.health ? String(r.health.unplugged) : "",
+    r.health ? String(r.health.away) : "",
+    r.at ?? "",
+    r.sealed ?? "",
+    r.sealed ? (r.complete ? "yes" : "no") : "",
+  ]),
+];
 
 /** ails counts what needs somebody. */
 const ails = (h: Health) =>

@@ -9,6 +9,7 @@ import { LastWritten } from "../frame/LastWritten";
 import { Acts, Station } from "../frame/Station";
 import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
+import { CsvLink } from "../shared/Csv";
 import { FolderPicker } from "../shared/FolderPicker";
 import { LinesSheet } from "../shared/LinesSheet";
 import { Check, TextLink } from "../shared/kit";
@@ -82,6 +83,9 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
                   </b>
                 </p>
               )}
+              <span className="text-[12px] text-faint">
+                <CsvLink id={id} name="points" />
+              </span>
             </div>
             <Table list={data.list} chosen={chosen} />
           </>
@@ -90,7 +94,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
       slip={
         <>
           <h2 className="text-[22px]">Write points</h2>
-          <p className="mb-2 text-ink2">{plural(picked.length, "of them is", "of them are")} chosen.</p>
+          <p className="mb-2 text-ink2">{plural(picked.length, "write point")} selected.</p>
           <div className="flex gap-2">
             <Button kind="small" onClick={() => chosen.only(() => true)}>
               Select all

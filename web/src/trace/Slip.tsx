@@ -41,7 +41,9 @@ export function Slip({
 function Whole({ summary, onState }: { summary: Summary; onState: (state: string) => void }) {
   const go = useNavigate();
   const next =
-    summary.toFind > 0 ? { path: "mend", word: "Find missing files" } : { path: "sift", word: "Decide what travels" };
+    summary.toFind > 0
+      ? { path: "mend", word: "Search for missing files" }
+      : { path: "sift", word: "Decide what travels" };
   return (
     <>
       <h2 className="text-[22px]">{summary.project.name}</h2>

@@ -66,7 +66,12 @@ export function Verdict({
     );
   const missing = summary.missing + summary.unused;
   add(missing, { state: "missing" }, "text-rust", `${plural(missing, "file")} missing`, kinds ? ` (${kinds})` : "");
-  state("twins", "text-rust", plural(of("twins"), "name"), of("twins") === 1 ? " matches more than one file" : " match more than one file");
+  state(
+    "twins",
+    "text-rust",
+    plural(of("twins"), "name"),
+    of("twins") === 1 ? " matches more than one file" : " match more than one file",
+  );
   state("unreadable", "text-rust", `${plural(of("unreadable"), "file")} cannot be read`, "");
   add(
     summary.suspect,

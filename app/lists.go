@@ -1,0 +1,97 @@
+package app
+
+import (
+	"context"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"boundcrate/app/api"
+	"boundcrate/app/api/packing"
+	"boundcrate/app/api/places"
+	"boundcrate/app/table"
+	"boundcrate/core/disk/drive"
+	"boundcrate/core/say/report"
+)
+
+// line is a heading or a row of a list that pages show in a form of their own and ask for as CSV.
+type line[T any] struct {
+	Heading *api.Heading `json:"heading"`
+	Row     *T           `json:"row"`
+}
+
+// lines is a window of such a list.
+type lines[T any] struct {
+	api.Window
+	Lines []line[T] `json:"lines"`
+}
+
+// plainLedger is a ledger of rows with no wire type of its own.
+func plainLedger[T any](spec table.Spec[T], rows []T) ledger {
+	return listed[T, line[T]]{
+		table.New(spec, rows), func(h api.Heading) line[T] { return line[T]{Heading: &h} }, func(r *T) line[T] { return line[T]{Row: r} },
+		func(w api.Window, list []line[T]) any { return lines[T]{w, list} },
+	}
+}
+
+// straysLedger is all unreferenced files of a plan.
+func straysLedger(pl *planned, s *snapshot) ledger {
+	return plainLedger(table.Spec[packing.Stray]{
+		Name: "unreferenced files", Key: func(r *packing.Stray) string { return r.Path }, Sum: func(r *packing.Stray) table.Sum { return table.Sum{Files: 1, Bytes: r.Size} },
+		Columns: []table.Column[packing.Stray]{
+			{ID: "name", Title: "file", Text: func(r *packing.Stray) string { return r.Name }},
+			{ID: "place", Title: "folder", Text: func(r *packing.Stray) string { return r.Label }},
+			{ID: "what", Title: "what", Text: func(r *packing.Stray) string { return r.Word }},
+			{ID: "kind", Title: "kind", Text: func(r *packing.Stray) string { return r.KindWord }},
+			{ID: "modified", Title: "modified", Text: func(r *packing.Stray) string { return r.Modified.Format(time.DateTime) }},
+			{ID: "size", Title: "bytes", Number: func(r *packing.Stray) int64 { return r.Size }},
+			{ID: "included", Title: "included", Text: func(r *packing.Stray) string { return map[bool]string{true: "yes", false: "no"}[r.Travels] }},
+		},
+	}, strayRows(pl, s))
+}
+
+// leftLedger is all that a plan leaves out, with the reasons.
+func leftLedger(pl *planned, s *snapshot) ledger {
+	return plainLedger(table.Spec[report.Left]{
+		Name: "left out", Key: func(r *report.Left) string { return r.Path + "\x00" + r.Why }, Sum: func(*report.Left) table.Sum { return table.Sum{Files: 1} },
+		Columns: []table.Column[report.Left]{
+			{ID: "name", Title: "file", Text: func(r *report.Left) string { return filepath.Base(r.Path) }},
+			{ID: "place", Title: "folder", Text: func(r *report.Left) string { return drive.Label(s.drives, filepath.Dir(r.Path)) }},
+			{ID: "why", Title: "reason", Text: func(r *report.Left) string { return r.Why }},
+		},
+	}, report.OfLeft(pl.texts().LeftOut()))
+}
+
+// pointsLedger is all write points of a snapshot.
+func pointsLedger(list []places.PointRow) ledger {
+	return plainLedger(table.Spec[places.PointRow]{
+		Name: "write points", Key: func(r *places.PointRow) string { return r.Document + "\x00" + r.Owner + "\x00" + r.Written }, Sum: func(*places.PointRow) table.Sum { return table.Sum{Files: 1} },
+		Columns: []table.Column[places.PointRow]{
+			{ID: "owner", Title: "track or output", Text: func(r *places.PointRow) string { return r.Owner }},
+			{ID: "document", Title: "document", Text: func(r *places.PointRow) string { return r.Document }},
+			{ID: "label", Title: "writes to", Text: func(r *places.PointRow) string { return r.Label }},
+			{ID: "written", Title: "as written", Text: func(r *places.PointRow) string { return r.Written }},
+			{ID: "says", Title: "remark", Text: func(r *places.PointRow) string { return strings.TrimSpace(r.Says + " " + r.Fixed) }},
+		},
+	}, list)
+}
+
+// plainList is a list that has no table of its own on the wire, by its name; nil: there is none.
+func (a *App) plainList(ctx context.Context, project int64, name string) (ledger, error) {
+	p, w, s, err := a.traced(project)
+	if err != nil {
+		return nil, err
+	}
+	if name == "points" {
+		out, err := a.Points(ctx, project)
+		return pointsLedger(out.List), err
+	}
+	pl, err := a.planned(ctx, p, w, s)
+	if err != nil {
+		return nil, err
+	}
+	if name == "left" {
+		return leftLedger(pl, s), nil
+	}
+	return straysLedger(pl, s), nil
+}

@@ -1,0 +1,37 @@
+import { query } from "../api/client";
+import { tip } from "./Tip";
+
+const look = "underline hover:text-ink";
+
+/** CsvLink saves a list of a project, all of it, by the server's name of the list. */
+export const CsvLink = ({ id, name }: { id: number; name: string }) => (
+  <a className={look} href={query(`/api/projects/${id}/csv/${name}.csv`, {})} {...tip("Save this list as CSV")}>
+    CSV
+  </a>
+);
+
+/** field is a text as CSV has it (RFC 4180); what a spreadsheet would take for a formula is text. */
+const field = (text: string) => {
+  const tame = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
+  return /[",\r\n]/.test(tame) ? `"${tame.replaceAll('"', '""')}"` : tame;
+};
+
+/** CsvButton saves rows that the page has. */
+export function CsvButton({ name, rows }: { name: string; rows: () => string[][] }) {
+  const save = () => {
+    const text = rows()
+      .map((r) => r.map(field).join(","))
+      .join("\r\n");
+    const url = URL.createObjectURL(new Blob([text, "\r\n"], { type: "text/csv" }));
+    const a = document.createElement("a");
+    a.href = url;
+    a.download = `${name}.csv`;
+    a.click();
+    URL.revokeObjectURL(url);
+  };
+  return (
+    <button type="button" className={look} onClick={save} {...tip("Save this list as CSV")}>
+      CSV
+    </button>
+  );
+}
