@@ -334,7 +334,13 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	began := time.Now()
 	rep, err := desk.Seal(ctx, desk.Sealing{
 		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: out, Note: note, Beside: true, Trace: o,
-		Progress: func(g seal.Progress) { j.Step(string(g.Step), g.Done, g.Total) },
+		Progress: func(g seal.Progress) {
+			at := jobs.Pace{Done: g.Done, Total: g.Total, Files: g.Copied, Of: g.Of, Handled: g.Copied + g.Files, Handle: 2 * g.Of}
+			if g.Step != seal.Copying {
+				at.Files = g.Files
+			}
+			j.Advance(string(g.Step), at)
+		},
 	})
 	if err != nil {
 		return "", err

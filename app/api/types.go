@@ -61,6 +61,9 @@ type Job struct {
 	Done    int64     `json:"done"`
 	Total   int64     `json:"total"` // 0: not known
 	Unit    string    `json:"unit"`  // bytes, files, references
+	Files   int       `json:"files"` // done, of work in bytes that tells of files too
+	Of      int       `json:"of"`    // files in all; 0: not told
+	Share   float64   `json:"share"` // of the work that is done, from bytes and files together; 0: not known
 	Rate    float64   `json:"rate"`  // units a second
 	Left    float64   `json:"left"`  // seconds; 0: not known
 	Error   string    `json:"error"`

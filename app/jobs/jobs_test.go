@@ -176,3 +176,28 @@ func TestHub(t *testing.T) {
 		t.Error("a page that left still hears, or one that stayed does not")
 	}
 }
+
+// TestAdvance: of many small files the files tell how far work is, of few large ones the bytes.
+func TestAdvance(t *testing.T) {
+	js, _, _ := working(t)
+	task, err := Run(js, Spec{Kind: api.JobSeal, Title: "Sealing"}, func(_ context.Context, j *Task) (api.Nothing, string, error) {
+		for _, c := range []struct {
+			pace     Pace
+			from, to float64
+		}{
+			{Pace{Done: 0, Total: 5000, Handled: 25_000, Handle: 50_000}, 0.49, 0.51},
+			{Pace{Done: 1 << 40, Total: 2 << 40, Handled: 1, Handle: 9}, 0.49, 0.51},
+			{Pace{Done: 7, Total: 0}, 0, 0},
+		} {
+			j.Advance("copying", c.pace)
+			if got := j.View().Job.Share; got < c.from || got > c.to {
+				t.Errorf("%+v: %v", c.pace, got)
+			}
+		}
+		return api.Nothing{}, "", nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	ended(t, task)
+}

@@ -75,12 +75,12 @@ const (
 
 // Progress tells how far a seal has come.
 type Progress struct {
-	Step  Step
-	Done  int64 // bytes of Total: every byte is copied once and read back once
-	Total int64
-	Files int // files finished
-	Of    int
-	File  string // the file just finished
+	Step          Step
+	Done          int64 // bytes of Total: every byte is copied once and read back once
+	Total         int64
+	Copied, Files int // files copied, and read back
+	Of            int
+	File          string // the file just finished
 }
 
 // Sheet is what the sheet for people tells.
@@ -261,7 +261,7 @@ func (s *sealer) tick(step Step, n int64, file string) {
 	}
 	if s.Progress != nil {
 		s.mu.Lock()
-		s.Progress(Progress{step, done, s.total, int(s.files.Load()), s.of, file})
+		s.Progress(Progress{step, done, s.total, len(s.sums), int(s.files.Load()), s.of, file})
 		s.mu.Unlock()
 	}
 }

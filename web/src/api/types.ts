@@ -224,6 +224,9 @@ export interface Job {
   done: number;
   total: number;
   unit: string;
+  files: number;
+  of: number;
+  share: number;
   rate: number;
   left: number;
   error: string;

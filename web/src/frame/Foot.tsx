@@ -25,8 +25,7 @@ function pace(j: Job): string {
 }
 
 /** Bar shows how far work has come; without a total it only shows that it goes on. */
-export function Bar({ done, total, label }: { done: number; total: number; label: string }) {
-  const share = total > 0 ? Math.min(1, done / total) : 0;
+export function Bar({ job: { share, total, title: label } }: { job: Job }) {
   return (
     <svg
       viewBox="0 0 180 8"
@@ -108,7 +107,7 @@ export function Foot({
                 {now.title}
                 {now.step ? ` · ${now.step}` : ""}
               </span>
-              <Bar done={now.done} total={now.total} label={now.title} />
+              <Bar job={now} />
               <span className="font-mono whitespace-nowrap">{pace(now)}</span>
             </>
           ) : last ? (

@@ -15,7 +15,7 @@ export function Under({ job, says, children }: { job: Job; says: string; childre
       <p className="mb-4 text-ink2">{says}</p>
       <div className="flex items-center gap-4">
         <div className="w-80 [&>svg]:h-3 [&>svg]:w-full">
-          <Bar done={job.done} total={job.total} label={job.title} />
+          <Bar job={job} />
         </div>
         <Button disabled={stop.isPending} onClick={() => stop.mutate(job.id)}>
           Stop

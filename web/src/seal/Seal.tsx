@@ -97,6 +97,7 @@ function Pace({ job }: { job: Job }) {
       <dt className="text-faint">done</dt>
       <dd className="font-mono text-[12px]">
         {exact(job.done)} of {exact(job.total)}
+        {job.of > 0 ? ` · ${count(job.files)} of ${plural(job.of, "file")}` : ""}
       </dd>
       <dt className="text-faint">rate</dt>
       <dd className="font-mono text-[12px]">{job.rate > 0 ? `${bytes(Math.round(job.rate))} a second` : "—"}</dd>
