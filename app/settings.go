@@ -32,11 +32,11 @@ func (a *App) SetSettings(ctx context.Context, in overview.SetSettings) (overvie
 	return a.Settings(ctx)
 }
 
-// Reveal opens the folder of a file on the drives, or the data folder, in the machine's own file
+// Reveal opens the folder of a file on the drives, or one of the application's own, in the machine's own file
 // manager.
 func (a *App) Reveal(ctx context.Context, in overview.Reveal) error {
 	at := filepath.Clean(in.Path)
-	if at != a.store.Dir() {
+	if at != a.store.Dir() && at != a.editionsDir {
 		reach, err := a.reach()
 		if err != nil {
 			return err

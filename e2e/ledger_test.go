@@ -35,8 +35,8 @@ func bare(t *testing.T, files map[string]string) served {
 // than eight rows in sight (WCAG 2.2 §1.4.10).
 const narrow = `(() => {
 	const wrong = [];
-	if (document.documentElement.scrollWidth > innerWidth) {
-		const wide = [...document.querySelectorAll('body *')].filter((e) => e.getBoundingClientRect().right > innerWidth + 1 && !e.closest('.overflow-auto, .overflow-x-auto, [class*=overflow-hidden], [class*=truncate], .sr-only'));
+	if (document.documentElement.scrollWidth > document.documentElement.clientWidth) {
+		const wide = [...document.querySelectorAll('body *')].filter((e) => e.getBoundingClientRect().right > document.documentElement.clientWidth + 1 && !e.closest('.overflow-auto, .overflow-x-auto, [class*=overflow-hidden], [class*=truncate], .sr-only'));
 		wrong.push('the page is ' + document.documentElement.scrollWidth + ' wide: ' + wide.slice(0, 3).map((e) => e.outerHTML.slice(0, 120)).join(' | '));
 	}
 	for (const g of document.querySelectorAll('[role=grid]')) if (g.clientHeight < 24 + 8 * 28) wrong.push(g.getAttribute('aria-label') + ' is ' + g.clientHeight + ' high');

@@ -143,7 +143,7 @@ function Again({ id, summary }: { id: number; summary: Summary }) {
   const again = () => retrace.mutate(undefined);
   useKeys({ t: again });
   return (
-    <span className="flex items-center gap-2 whitespace-nowrap text-faint">
+    <span className="flex items-center gap-2 whitespace-nowrap text-faint narrow:flex-wrap">
       {retrace.error ? <span className="text-rust">{retrace.error.message}</span> : null}
       {summary.traced ? (
         <span

@@ -95,7 +95,7 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
         <>
           <h2 className="text-[22px]">Write points</h2>
           <p className="mb-2 text-ink2">{plural(picked.length, "write point")} selected.</p>
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             <Button kind="small" onClick={() => chosen.only(() => true)}>
               Select all
             </Button>
