@@ -101,3 +101,30 @@ func TestRelinkMany(t *testing.T) {
 	p.click("reset")
 	p.seesNot("changed from")
 }
+
+// TestDrop: a document that is dropped on the window is opened where it lies on a drive; one that
+// no drive has says so.
+func TestDrop(t *testing.T) {
+	const list = "#EXTM3U\ngone.wav\n"
+	a := bare(t, map[string]string{"film/dropped.m3u": list})
+	p := open(t, a)
+	p.visit("/drives")
+	p.press("main button", "Bench")
+	p.click("Index")
+	p.sees("indexed ")
+	p.idle()
+	drop := func(name, text string) {
+		eval[bool](p, fmt.Sprintf(`(() => {
+			const data = new DataTransfer();
+			data.items.add(new File([%q], %q));
+			window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+			return true;
+		})()`, text, name))
+	}
+	drop("nowhere.m3u", list)
+	p.sees("Not found in the index of your drives: nowhere.m3u")
+	p.click("Close")
+	drop("dropped.m3u", list)
+	p.until("for its trace", "location.pathname.endsWith('/trace')")
+	p.sees("1 file missing")
+}

@@ -9,6 +9,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
+	"boundcrate/app/api/overview"
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/tracing"
 	"boundcrate/core/say/words"
@@ -84,4 +85,17 @@ func TestPlainLists(t *testing.T) {
 		}
 	}
 	c.refusals(refused{{"GET", at + "/csv/nothing.csv", nil, 404}})
+}
+
+// TestDropped: a file that is dropped on the window is found by its name and size, wherever the
+// index has it; another of the same name is not taken for it.
+func TestDropped(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "old/cut.m3u": "#EXTM3U\nlonger.wav\n", "film/crate.zip": "PK"})
+	id := get[api.AppState](c, "/api/state").Drives[0].ID
+	c.wait(send[api.Started](c, "POST", "/api/drives/"+id+"/index", nil).Job.ID)
+	got := send[overview.DroppedList](c, "POST", "/api/dropped", overview.Dropped{Files: []overview.DroppedName{{Name: "cut.m3u", Size: 14}, {Name: "crate.zip", Size: 2}, {Name: "gone.m3u", Size: 3}}})
+	if len(got.List) != 2 || got.List[0].Label != "Bench/film/cut.m3u" || got.List[0].Format == "" || !got.List[1].Archive || !slices.Equal(got.NotFound, []string{"gone.m3u"}) {
+		t.Errorf("%+v", got)
+	}
+	c.refusals(refused{{"POST", "/api/dropped", overview.Dropped{}, 400}})
 }

@@ -79,6 +79,7 @@ func routes(a *app.App) []route {
 		{post, "/held/:id/erase", tellOf(a.Erase), held},
 		{get, "/templates", tell(a.Templates), nil},
 		{post, "/templates", made(with(a.Begin)), projects},
+		{post, "/dropped", with(a.Dropped), untouched},
 		{get, "/settings", tell(a.Settings), nil},
 		{put, "/settings", with(a.SetSettings), settings},
 		{post, "/reveal", do(a.Reveal), untouched},

@@ -23,6 +23,32 @@ type TemplateOf struct {
 	Folders []string `json:"folders"`
 }
 
+// Dropped are files that a person dropped on the window, as a browser tells of them.
+type Dropped struct {
+	Files []DroppedName `json:"files"`
+}
+
+// DroppedName is one of them.
+type DroppedName struct {
+	Name string `json:"name"`
+	Size int64  `json:"size"`
+}
+
+// DroppedList are the places on the drives that have such files.
+type DroppedList struct {
+	List     []DroppedFile `json:"list"`
+	NotFound []string      `json:"notFound"`
+}
+
+// DroppedFile is one place.
+type DroppedFile struct {
+	Name    string `json:"name"`
+	Path    string `json:"path"`
+	Label   string `json:"label"`
+	Format  string `json:"format"`  // what it opens as; "" when it is no document
+	Archive bool   `json:"archive"` // it may be a crate in one file
+}
+
 // Settings are those of the application on this machine.
 type Settings struct {
 	Version  string `json:"version"`

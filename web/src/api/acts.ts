@@ -21,6 +21,8 @@ import type {
   Destination,
   Differs,
   DriveCards,
+  Dropped,
+  DroppedList,
   Estimates,
   Examined,
   Folder,
@@ -88,8 +90,8 @@ export const stale = {
   projects: () => [["state"], ["stock"], ["held"]],
   drives: () => [["state"], ["drives"], ["stock"], ["held"], ["browse"], ["machine"], ["doctor"], ["projects"]],
   held: () => [["held"], ["drives"], ["state"], ["stock"]],
-  settings: () => [["settings"], ["state"]],
   untouched: () => [],
+  settings: () => [["settings"], ["state"]],
   asReads: () => [["rules"], ["habits"], ["state"]],
   recipes: () => [["recipes"], ["projects"]],
   ofProject: (id: number) => [["projects", id]],
@@ -144,6 +146,7 @@ export const bringBack = (id: number) => changes<HeldList>("POST", `/held/${id}/
 export const erase = (id: number) => changes<HeldList>("POST", `/held/${id}/erase`, undefined, stale.held());
 export const templates = () => asks<Templates>(["templates"], `/templates`);
 export const begin = (body: Begin) => changes<Begun>("POST", `/templates`, body, stale.projects());
+export const dropped = (body: Dropped) => changes<DroppedList>("POST", `/dropped`, body, stale.untouched());
 export const settings = () => asks<Settings>(["settings"], `/settings`);
 export const setSettings = (body: SetSettings) => changes<Settings>("PUT", `/settings`, body, stale.settings());
 export const reveal = (body: Reveal) => changes<void>("POST", `/reveal`, body, stale.untouched());

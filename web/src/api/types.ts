@@ -28,6 +28,8 @@ export interface Wire {
   Differs?: Differs;
   DocumentList?: DocumentList;
   DriveCards?: DriveCards;
+  Dropped?: Dropped;
+  DroppedList?: DroppedList;
   Estimates?: Estimates;
   Event?: Event;
   Examined?: Examined;
@@ -506,6 +508,24 @@ export interface LeansHere {
   files: number;
   writes: number;
   needs: number;
+}
+export interface Dropped {
+  files: DroppedName[];
+}
+export interface DroppedName {
+  name: string;
+  size: number;
+}
+export interface DroppedList {
+  list: DroppedFile[];
+  notFound: string[];
+}
+export interface DroppedFile {
+  name: string;
+  path: string;
+  label: string;
+  format: string;
+  archive: boolean;
 }
 export interface Estimates {
   archives: ArchiveSize[];

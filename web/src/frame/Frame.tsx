@@ -8,6 +8,7 @@ import { Trouble } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
 import { Tips } from "../shared/Tip";
 import { places, stations, views } from "./stations";
+import { Drop } from "./Drop";
 import { Foot } from "./Foot";
 import { Head } from "./Head";
 import { Help } from "./Help";
@@ -50,6 +51,7 @@ export function Frame() {
       </div>
       <Foot state={state} id={id} summary={own} />
       <Help open={help} onClose={() => setHelp(false)} />
+      <Drop />
       <Tips />
     </div>
   );

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
@@ -16,7 +17,8 @@ import { bytes, plural } from "../shared/words";
 /** Receive: check somebody's crate whole, then unpack it. */
 export function Receive() {
   const { data: state } = useAppState();
-  const [crate, setCrate] = useState("");
+  const [search] = useSearchParams();
+  const [crate, setCrate] = useState(search.get("crate") ?? "");
   const [into, setInto] = useState("");
   const [jobID, setJob] = useState("");
   const start = useAct(
