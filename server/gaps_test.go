@@ -120,3 +120,25 @@ func TestFramesCopied(t *testing.T) {
 		t.Errorf("the document changed: %v", err)
 	}
 }
+
+// TestGapsByHand: the folder that has the missing frames can be chosen by any one of its frames;
+// frames under another name fill no gap.
+func TestGapsByHand(t *testing.T) {
+	files := map[string]string{"film/cut.otio": sunrise, "attic/dawn.0002.png": "another"}
+	for _, n := range []int{1, 4} {
+		files[fmt.Sprintf("film/sun/sun.%04d.png", n)] = fmt.Sprint("frame ", n)
+	}
+	for n := 2; n <= 3; n++ {
+		files[fmt.Sprintf("attic/sun.%04d.png", n)] = fmt.Sprint("frame ", n)
+	}
+	c := start(t, files)
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	row := get[mending.WantedList](c, at+"/tables/wanted").Lines[0].Row
+	c.refusals(refused{{"POST", at + "/repairs", mending.Choose{Expected: row.Key, Path: filepath.Join(c.dir, "attic/dawn.0002.png")}, 422}})
+	got := send[mending.Chosen](c, "POST", at+"/repairs", mending.Choose{Expected: row.Key, Path: filepath.Join(c.dir, "attic/sun.0003.png")})
+	if !got.Applied || !got.Candidate.Fills || got.Candidate.Files != 2 {
+		t.Fatalf("%+v", got)
+	}
+	until(c, at, "no gaps", func(s tracing.Summary) bool { return s.Gapped == 0 })
+}

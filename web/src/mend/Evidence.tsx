@@ -118,11 +118,9 @@ export function Evidence({
           </Button>
         ) : null}
         <div className="flex gap-2 *:flex-1">
-          {row.gaps ? null : (
-            <Button kind="small" onClick={() => setPicking(true)}>
-              Choose by hand
-            </Button>
-          )}
+          <Button kind="small" onClick={() => setPicking(true)}>
+            Choose by hand
+          </Button>
           {row.gaps || row.suspect.length > 0 ? null : <FolderMoved id={id} row={row} onDone={onDone} />}
           {row.suspect.length > 0 ? null : <PutAside id={id} expected={row.key} name={row.name} onDone={onDone} />}
         </div>
@@ -130,7 +128,7 @@ export function Evidence({
       <Sheet open={picking} onClose={() => setPicking(false)} title={`Which file is “${row.name}”?`} wide>
         <div className="px-5 pb-4">
           <p className="mb-2 text-ink2">
-            {row.kind === "sequence"
+            {row.kind === "sequence" || row.gaps
               ? "Choose any one of its frames. The whole sequence is compared before you decide."
               : "It is compared with the last known state before you decide."}
           </p>
