@@ -171,9 +171,9 @@ function Table({ list, chosen }: { list: readonly PointRow[]; chosen: Choice }) 
     <>
       <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
         <span />
-        <span>writes to</span>
+        <span>track or output</span>
         <span className="text-center">project folder boundary</span>
-        <span className="pl-3">to</span>
+        <span className="pl-3">writes to</span>
       </div>
       <ul className="min-h-0 flex-1 overflow-auto" aria-label="Write points">
         {list.map((p) => (
