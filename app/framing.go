@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io/fs"
 	"path/filepath"
+	"slices"
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/mending"
@@ -12,7 +13,7 @@ import (
 	"boundcrate/app/jobs"
 	"boundcrate/core/bring/home"
 	"boundcrate/core/disk/drive"
-	"boundcrate/core/road/graph"
+	"boundcrate/core/mend/mend"
 	"boundcrate/core/say/words/phrase"
 )
 
@@ -36,7 +37,7 @@ func (a *App) CopyFrames(ctx context.Context, project int64, in mending.CopyFram
 	if !ok || len(wanted.Gaps) == 0 {
 		return api.Started{}, fault.Say(fault.Conflict, "Nothing to copy", "This sequence has no missing frames.")
 	}
-	if !s.isOffered(w.found.Load(), wanted.File, wanted.Expected, in.Path) {
+	if offered := s.offered(w.found.Load(), wanted.File, wanted.Expected); !slices.ContainsFunc(offered, func(c mend.Candidate) bool { return c.Path == in.Path }) {
 		return api.Started{}, fault.Say(fault.Unfit, "Not a candidate", "‘"+filepath.Base(in.Path)+"’ is not among the candidates of this sequence. Search again.")
 	}
 	frames, err := wanted.Filling(in.Path, reach)
@@ -70,14 +71,4 @@ func (a *App) CopyFrames(ctx context.Context, project int64, in mending.CopyFram
 		return api.Started{}, err
 	}
 	return j.View(), nil
-}
-
-// isOffered tells whether the last search offered a path for a file.
-func (s *snapshot) isOffered(f *finds, id graph.FileID, expected, path string) bool {
-	for _, c := range s.offered(f, id, expected) {
-		if c.Path == path {
-			return true
-		}
-	}
-	return false
 }

@@ -28,25 +28,29 @@ func (a *App) Templates(ctx context.Context) (overview.Templates, error) {
 	return out, nil
 }
 
+// newFolder is where a folder of a name would be made in another one within the drives.
+func (a *App) newFolder(dir, name string) (at string, reach drive.Set, err error) {
+	plainName := strings.TrimSpace(name)
+	if !plain(plainName) {
+		return "", reach, fault.Say(fault.Wrong, "Not a name", "‘"+name+"’ cannot be the name of a folder.")
+	}
+	if reach, err = a.reach(); err != nil {
+		return "", reach, err
+	}
+	dir = filepath.Clean(dir)
+	return filepath.Join(dir, plainName), reach, standing(reach, dir)
+}
+
 // Begin makes the folder of a new project within the drives.
 func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, error) {
-	list, err := a.store.Templates()
+	list, lerr := a.store.Templates()
 	if in.Template < 0 || in.Template >= len(list) {
-		return overview.Begun{}, errors.Join(store.ErrNotFound, err)
+		return overview.Begun{}, errors.Join(store.ErrNotFound, lerr)
 	}
-	name := strings.TrimSpace(in.Name)
-	if !plain(name) {
-		return overview.Begun{}, fault.Say(fault.Wrong, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
-	}
-	reach, err := a.reach()
+	at, reach, err := a.newFolder(in.Folder, in.Name)
 	if err != nil {
 		return overview.Begun{}, err
 	}
-	folder := filepath.Clean(in.Folder)
-	if err := standing(reach, folder); err != nil {
-		return overview.Begun{}, err
-	}
-	at := filepath.Join(folder, name)
 	switch err := list[in.Template].Make(at); {
 	case errors.Is(err, fs.ErrExist):
 		return overview.Begun{}, fault.Say(fault.Conflict, "That name is taken", "‘"+drive.Label(reach.Drives, at)+"’ already exists. Nothing was created.")
@@ -58,19 +62,10 @@ func (a *App) Begin(ctx context.Context, in overview.Begin) (overview.Begun, err
 
 // MakeFolder makes one empty folder within the drives, for whoever chooses where something goes.
 func (a *App) MakeFolder(ctx context.Context, in overview.MakeFolder) (overview.Begun, error) {
-	name := strings.TrimSpace(in.Name)
-	if !plain(name) {
-		return overview.Begun{}, fault.Say(fault.Wrong, "Not a name", "‘"+in.Name+"’ cannot be the name of a folder.")
-	}
-	reach, err := a.reach()
+	at, reach, err := a.newFolder(in.Dir, in.Name)
 	if err != nil {
 		return overview.Begun{}, err
 	}
-	dir := filepath.Clean(in.Dir)
-	if err := standing(reach, dir); err != nil {
-		return overview.Begun{}, err
-	}
-	at := filepath.Join(dir, name)
 	if err := fileset.Reachable(reach, at); err != nil {
 		return overview.Begun{}, err
 	}

@@ -62,7 +62,7 @@ const parts: Part[] = [
     ),
     text: [
       "Choose folders and search them for what is missing. Certain matches are applied automatically.",
-      "Candidates are ranked by evidence: name, folders, content, length. A score of 95 and more is called likely.",
+      "Candidates are ranked by evidence: name, folders, content, length. Each says what speaks for and against it.",
       "Files of one moved folder are relinked in one step.",
       "Repairs are saved in Bound Crate. You can undo them, or write them into the documents; an edition is kept first.",
     ],

@@ -1,18 +1,11 @@
-const kept = "boundcrate.places";
-const most = 5;
+import { keptList } from "./keptList";
+
+const kept = keptList<string>("boundcrate.places", "string", 5);
 
 /** lastPlaces are the folders that were chosen last, whole paths, on this machine. */
-export function lastPlaces(): string[] {
-  try {
-    const list: unknown = JSON.parse(localStorage.getItem(kept) ?? "[]");
-    return Array.isArray(list) ? list.filter((x) => typeof x === "string") : [];
-  } catch {
-    return [];
-  }
-}
+export const lastPlaces = kept.read;
 
-/** rememberPlace puts a folder first among them. */
-export function rememberPlace(path: string) {
-  if (path !== "")
-    localStorage.setItem(kept, JSON.stringify([path, ...lastPlaces().filter((p) => p !== path)].slice(0, most)));
-}
+/** rememberPlace puts a folder first among them; "" is none. */
+export const rememberPlace = (path: string) => {
+  if (path !== "") kept.put(path);
+};
