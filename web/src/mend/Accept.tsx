@@ -7,10 +7,11 @@ import { useAct } from "../api/queries";
 import type { Accept as Request } from "../api/types";
 import type { Selection } from "../ledger/selection";
 import { Confirm } from "../shared/Confirm";
-import { Check, Path } from "../shared/kit";
+import { Check } from "../shared/kit";
 import { Trouble } from "../shared/parts";
 import { plural } from "../shared/words";
 import { Certainty } from "./Certainty";
+import { Replacement } from "./Replacement";
 
 interface AcceptProps {
   id: number;
@@ -38,6 +39,7 @@ export function Accept({ id, said, onClose }: AcceptProps) {
   const files = data?.files ?? 0;
   return (
     <Confirm
+      wide
       open={said !== null}
       onClose={close}
       title={data ? `Relink ${plural(files, "file")}?` : "Relink the selected files?"}
@@ -59,7 +61,7 @@ export function Accept({ id, said, onClose }: AcceptProps) {
         {data?.list.map((r) => (
           <li
             key={r.expected}
-            className="grid grid-cols-[26px_minmax(0,1fr)_14px_minmax(0,1fr)_auto] items-center gap-1.5 border-b border-hair py-0.5"
+            className="grid grid-cols-[26px_minmax(0,1fr)_14px_minmax(0,1.6fr)_64px] items-center gap-1.5 border-b border-hair py-0.5"
           >
             <Check
               aria-label={r.name}
@@ -69,20 +71,7 @@ export function Accept({ id, said, onClose }: AcceptProps) {
                 setOut(out.includes(r.expected) ? out.filter((e) => e !== r.expected) : [...out, r.expected])
               }
             />
-            <Path full={r.expected} faint>
-              {r.name}
-            </Path>
-            <span aria-hidden className="text-faint">
-              →
-            </span>
-            <span className="min-w-0">
-              <Path full={r.path}>{r.found}</Path>
-              {r.warnings.map((w) => (
-                <span key={w} className="block text-[12px] text-rust">
-                  {w}
-                </span>
-              ))}
-            </span>
+            <Replacement row={r} />
             <Certainty of={r.certainty} />
           </li>
         ))}

@@ -5,11 +5,12 @@ import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
 import type { Group, MendGroup } from "../api/types";
 import { Mark } from "../shared/Mark";
-import { Check, Path } from "../shared/kit";
+import { Check } from "../shared/kit";
 import { Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural, count as figure } from "../shared/words";
 import { Certainty } from "./Certainty";
+import { Replacement } from "./Replacement";
 
 /** Groups: folders that moved and files that were renamed by one habit, each one act. */
 export function Groups({ id, groups }: { id: number; groups: readonly Group[] }) {
@@ -102,20 +103,7 @@ function Together({ id, group: g }: { id: number; group: Group }) {
                   }
                 />
               )}
-              <span className="truncate font-mono text-[12px] text-faint" {...tip(r.expected)}>
-                {r.name}
-              </span>
-              <span aria-hidden className="text-faint">
-                →
-              </span>
-              <span className="min-w-0">
-                <Path full={r.path}>{r.found}</Path>
-                {r.warnings.map((w) => (
-                  <span key={w} className="block text-[12px] text-rust">
-                    {w}
-                  </span>
-                ))}
-              </span>
+              <Replacement row={r} />
             </li>
           ))}
           {data.list.length > mostShown ? (

@@ -13,6 +13,7 @@ export function Confirm({
   act,
   onAct,
   busy,
+  wide,
 }: {
   open: boolean;
   onClose: () => void;
@@ -21,9 +22,10 @@ export function Confirm({
   act: string;
   onAct: () => void;
   busy?: boolean;
+  wide?: boolean;
 }) {
   return (
-    <Sheet open={open} onClose={onClose} title={title}>
+    <Sheet open={open} onClose={onClose} title={title} wide={wide}>
       <div className="px-5 pb-4">{children}</div>
       <DialogFoot>
         <Button onClick={onClose}>Cancel</Button>

@@ -478,14 +478,20 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
   return (
     <>
       <h2 className="text-[22px]">
-        {stow.forArchive ? "Suitable as an archive" : stays ? "A lean crate" : "Everything in use is included"}
+        {stow.forArchive
+          ? "Suitable as an archive"
+          : stays
+            ? "A lean crate"
+            : stow.absent > 0
+              ? "Everything found is included"
+              : "Everything in use is included"}
       </h2>
       <p className="mt-1">
         {stow.forArchive
           ? "Unreferenced files, companions, earlier versions, notes and renderings travel too. Not included in any crate:"
           : stays
             ? "Suitable for handoff. Leaves out:"
-            : "All referenced files are included. Not suitable as an archive. Leaves out:"}
+            : `All referenced files${stow.absent > 0 ? " that were found" : ""} are included. Not suitable as an archive. Leaves out:`}
       </p>
       <ul className="mt-1">
         {stow.givesUp.map((g) => (

@@ -110,7 +110,9 @@ function List({ id, data }: { id: number; data: Strays }) {
                   </span>
                 )}
                 {s.newer ? <Badge>newer</Badge> : null}
-                {s.what === "strays" ? null : <Badge tone="sea">{s.what}</Badge>}
+                {s.what === "strays" ? null : (
+                  <Badge tone="sea">{s.what === "editions" ? "earlier version" : s.word}</Badge>
+                )}
               </span>
               <span className="truncate font-mono text-[11.5px] text-faint" {...tip(s.label)}>
                 {s.label}
