@@ -78,7 +78,7 @@ export function ProblemSlip({ id, at }: { id: number; at: string }) {
       <h2 className="text-[22px] leading-tight break-words">{row.name}</h2>
       <p className="mt-1 font-mono text-[12px] break-words text-faint">{row.folder}</p>
       <Section title="Problem" aside={row.line > 0 ? `line ${row.line}` : ""}>
-        <p className="break-words">{row.message}.</p>
+        <p className="break-words first-letter:uppercase">{row.message}.</p>
       </Section>
       {row.untouched ? (
         <Section title="Effect">
