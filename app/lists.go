@@ -26,17 +26,17 @@ type lines[T any] struct {
 	Lines []line[T] `json:"lines"`
 }
 
-// plainLedger is a ledger of rows with no wire type of its own.
-func plainLedger[T any](spec table.Spec[T], rows []T) ledger {
+// plainLedger is a ledger of rows that have a form of their own on screen.
+func plainLedger[T any](t *table.Table[T]) ledger {
 	return listed[T, line[T]]{
-		table.New(spec, rows), func(h api.Heading) line[T] { return line[T]{Heading: &h} }, func(r *T) line[T] { return line[T]{Row: r} },
+		t, func(h api.Heading) line[T] { return line[T]{Heading: &h} }, func(r *T) line[T] { return line[T]{Row: r} },
 		func(w api.Window, list []line[T]) any { return lines[T]{w, list} },
 	}
 }
 
-// straysLedger is all unreferenced files of a plan.
-func straysLedger(pl *planned, s *snapshot) ledger {
-	return plainLedger(table.Spec[packing.Stray]{
+// straysTable is all unreferenced files of a plan.
+func straysTable(pl *planned, s *snapshot) *table.Table[packing.Stray] {
+	return table.New(table.Spec[packing.Stray]{
 		Name: "unreferenced files", Key: func(r *packing.Stray) string { return r.Path }, Sum: func(r *packing.Stray) table.Sum { return table.Sum{Files: 1, Bytes: r.Size} },
 		Columns: []table.Column[packing.Stray]{
 			{ID: "name", Title: "file", Text: func(r *packing.Stray) string { return r.Name }},
@@ -52,19 +52,27 @@ func straysLedger(pl *planned, s *snapshot) ledger {
 
 // leftLedger is all that a plan leaves out, with the reasons.
 func leftLedger(pl *planned, s *snapshot) ledger {
-	return plainLedger(table.Spec[report.Left]{
-		Name: "left out", Key: func(r *report.Left) string { return r.Path + "\x00" + r.Why }, Sum: func(*report.Left) table.Sum { return table.Sum{Files: 1} },
-		Columns: []table.Column[report.Left]{
-			{ID: "name", Title: "file", Text: func(r *report.Left) string { return filepath.Base(r.Path) }},
-			{ID: "place", Title: "folder", Text: func(r *report.Left) string { return drive.Label(s.drives, filepath.Dir(r.Path)) }},
-			{ID: "why", Title: "reason", Text: func(r *report.Left) string { return r.Why }},
+	var rows []packing.LeftRow
+	for _, l := range report.OfLeft(pl.texts().LeftOut()) {
+		label := drive.Label(s.drives, l.Path)
+		rows = append(rows, packing.LeftRow{Key: l.Path + "\x00" + l.Why, Name: filepath.Base(label), Label: filepath.Dir(label), Why: l.Why})
+	}
+	return plainLedger(table.New(table.Spec[packing.LeftRow]{
+		Name: "files left out", Key: func(r *packing.LeftRow) string { return r.Key }, Sum: func(*packing.LeftRow) table.Sum { return table.Sum{Files: 1} },
+		Columns: []table.Column[packing.LeftRow]{
+			{ID: "name", Title: "file", Text: func(r *packing.LeftRow) string { return r.Name }},
+			{ID: "place", Title: "folder", Text: func(r *packing.LeftRow) string { return r.Label }},
+			{ID: "why", Title: "reason", Text: func(r *packing.LeftRow) string { return r.Why }},
 		},
-	}, report.OfLeft(pl.texts().LeftOut()))
+		Groups: []table.Group[packing.LeftRow]{
+			{ID: "why", Key: func(r *packing.LeftRow) string { return r.Why }, Title: func(why string) string { return why }},
+		},
+	}, rows))
 }
 
 // pointsLedger is all write points of a snapshot.
 func pointsLedger(list []places.PointRow) ledger {
-	return plainLedger(table.Spec[places.PointRow]{
+	return plainLedger(table.New(table.Spec[places.PointRow]{
 		Name: "write points", Key: func(r *places.PointRow) string { return r.Document + "\x00" + r.Owner + "\x00" + r.Written }, Sum: func(*places.PointRow) table.Sum { return table.Sum{Files: 1} },
 		Columns: []table.Column[places.PointRow]{
 			{ID: "owner", Title: "track or output", Text: func(r *places.PointRow) string { return r.Owner }},
@@ -73,7 +81,7 @@ func pointsLedger(list []places.PointRow) ledger {
 			{ID: "written", Title: "as written", Text: func(r *places.PointRow) string { return r.Written }},
 			{ID: "says", Title: "remark", Text: func(r *places.PointRow) string { return strings.TrimSpace(r.Says + " " + r.Fixed) }},
 		},
-	}, list)
+	}, list))
 }
 
 // plainList is a list that has no table of its own on the wire, by its name; nil: there is none.
@@ -93,5 +101,5 @@ func (a *App) plainList(ctx context.Context, project int64, name string) (ledger
 	if name == "left" {
 		return leftLedger(pl, s), nil
 	}
-	return straysLedger(pl, s), nil
+	return plainLedger(straysTable(pl, s)), nil
 }

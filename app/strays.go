@@ -11,6 +11,7 @@ import (
 	"boundcrate/app/api/packing"
 	"boundcrate/app/fault"
 	"boundcrate/app/jobs"
+	"boundcrate/app/table"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/holding"
 	"boundcrate/core/media/facts"
@@ -133,8 +134,8 @@ func strayRows(pl *planned, s *snapshot) []packing.Stray {
 	return list
 }
 
-// Strays lists what nothing names, and what is there twice.
-func (a *App) Strays(ctx context.Context, project int64) (packing.Strays, error) {
+// Strays lists unreferenced files, as they are asked for, and duplicates.
+func (a *App) Strays(ctx context.Context, project int64, in packing.StraysAsked) (packing.Strays, error) {
 	p, w, s, err := a.traced(project)
 	if err != nil {
 		return packing.Strays{}, err
@@ -144,9 +145,14 @@ func (a *App) Strays(ctx context.Context, project int64) (packing.Strays, error)
 		return packing.Strays{}, err
 	}
 	out := packing.Strays{Snapshot: s.id, List: []packing.Stray{}, Duplicates: []packing.Twin{}, Namesakes: []packing.Twin{}}
-	all := strayRows(pl, s)
-	out.Files = len(all)
-	out.List = append(out.List, all[:min(len(all), mostStrays)]...)
+	t := straysTable(pl, s)
+	q := table.Query{Filter: in.Filter, Sort: in.Sort}
+	if err := answerable(t.Check(q)); err != nil {
+		return packing.Strays{}, err
+	}
+	v := t.View(q)
+	out.Files = v.Total()
+	v.Window(0, mostStrays, func(_ *table.Heading, r *packing.Stray) { out.List = append(out.List, *r) })
 	paths := func(list []string) []string {
 		out := make([]string, len(list))
 		for i, p := range list {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"strings"
 
 	"boundcrate/app/api"
 	"boundcrate/app/fault"
@@ -25,6 +26,7 @@ type ledger interface {
 	stretch(q table.Query, beside, from, to string) (table.Stretch, bool)
 	keys(q table.Query, s table.Stretch) []string
 	csv(w io.Writer, q table.Query) error
+	print(w io.Writer, q table.Query, under string) error
 }
 
 // listed joins a table with the shape its lines have for whoever asks.
@@ -66,6 +68,10 @@ func (l listed[T, Line]) window(q table.Query, offset, limit int, s *snapshot) a
 
 func (l listed[T, Line]) csv(w io.Writer, q table.Query) error { return l.View(q).CSV(w) }
 
+func (l listed[T, Line]) print(w io.Writer, q table.Query, under string) error {
+	return l.View(q).Print(w, strings.ToUpper(l.Name[:1])+l.Name[1:], under)
+}
+
 // ledger is the table of a name. A new one is a definition, and a case here.
 func (a *App) ledger(ctx context.Context, project int64, name string) (ledger, *snapshot, error) {
 	p, w, s, err := a.traced(project)
@@ -100,11 +106,20 @@ func (a *App) asked(ctx context.Context, project int64, name string, q table.Que
 	if err != nil {
 		return nil, nil, err
 	}
-	var wrong *table.Error
-	if errors.As(l.check(q), &wrong) {
-		return nil, nil, fault.Say(fault.Wrong, "No such list", "The list has no "+wrong.What+" “"+wrong.Name+"”.")
+	if err := answerable(l.check(q)); err != nil {
+		return nil, nil, err
 	}
 	return l, s, nil
+}
+
+// answerable is the fault of a query that asks for what the table has not, by what the table's
+// check tells.
+func answerable(checked error) error {
+	var wrong *table.Error
+	if errors.As(checked, &wrong) {
+		return fault.Say(fault.Wrong, "No such list", "The list has no "+wrong.What+" “"+wrong.Name+"”.")
+	}
+	return checked
 }
 
 // Window is a part of a table: at most limit lines from offset on. A limit of 0 is the largest.
@@ -163,6 +178,23 @@ func (a *App) Rows(ctx context.Context, project int64, name string, q table.Quer
 		return nil, err
 	}
 	return func(w io.Writer) error { return l.csv(w, q) }, nil
+}
+
+// Paper makes a table's writer as an HTML page to be printed: all rows that the query shows.
+func (a *App) Paper(ctx context.Context, project int64, name string, q table.Query) (write func(io.Writer) error, err error) {
+	l, s, err := a.asked(ctx, project, name, q)
+	if err != nil {
+		return nil, err
+	}
+	p, err := a.store.Project(project)
+	if err != nil {
+		return nil, err
+	}
+	under := p.Name + " · as of " + s.traced.Format("2 January 2006, 15:04")
+	if q.Filter != "" {
+		under += " · only rows with “" + q.Filter + "”"
+	}
+	return func(w io.Writer) error { return l.print(w, q, under) }, nil
 }
 
 // number makes a count what a column sorts by.

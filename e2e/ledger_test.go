@@ -36,7 +36,7 @@ func bare(t *testing.T, files map[string]string) served {
 const narrow = `(() => {
 	const wrong = [];
 	if (document.documentElement.scrollWidth > document.documentElement.clientWidth) {
-		const wide = [...document.querySelectorAll('body *')].filter((e) => e.getBoundingClientRect().right > document.documentElement.clientWidth + 1 && !e.closest('.overflow-auto, .overflow-x-auto, [class*=overflow-hidden], [class*=truncate], .sr-only'));
+		const wide = [...document.querySelectorAll('body *')].filter((e) => e.getBoundingClientRect().right > document.documentElement.clientWidth + 1 && !e.closest('.overflow-auto, [class*=overflow-x-auto], [class*=overflow-hidden], [class*=truncate], .sr-only'));
 		wrong.push('the page is ' + document.documentElement.scrollWidth + ' wide: ' + wide.slice(0, 3).map((e) => e.outerHTML.slice(0, 120)).join(' | '));
 	}
 	for (const g of document.querySelectorAll('[role=grid]')) if (g.clientHeight < 24 + 8 * 28) wrong.push(g.getAttribute('aria-label') + ' is ' + g.clientHeight + ' high');
@@ -75,27 +75,39 @@ func TestAxe(t *testing.T) {
 			axe(p, string(src), fmt.Sprintf("%s by %s at %d", v.path, theme, look.wide))
 		}
 	}
-	p.do(chromedp.EmulateViewport(1280, 800))
 	for _, v := range []struct{ path, sees, act string }{
 		{"/p/1/mend", "Choose by hand", "Add folder"}, {"/p/1/mend", "Choose by hand", "Set aside"}, {"/p/1/mend", "Choose by hand", "Choose by hand"},
 		{"/p/1/stow", "Options", "Options"}, {"/p/1/stow", "Options", "Recipes"}, {"/p/1/trace", "Copy outside files", "Copy outside files into project"}, {"/", "Documents that can be opened", "All keys"}, {"/settings", "Appearance", ""},
 	} {
-		p.visit(v.path)
-		p.sees(v.sees)
-		p.idle()
-		if v.act != "" {
-			p.click(v.act)
+		for _, wide := range []int64{1280, 640, 320} {
+			p.do(chromedp.EmulateViewport(wide, 640))
+			p.visit(v.path)
+			p.sees(v.sees)
+			p.idle()
+			if v.act != "" {
+				p.click(v.act)
+			}
+			p.idle()
+			for _, wrong := range eval[[]string](p, cutOff) {
+				t.Errorf("%s, %s at %d: %s", v.path, v.act, wide, wrong)
+			}
+			axe(p, string(src), fmt.Sprintf("%s, %s at %d", v.path, v.act, wide))
 		}
-		p.idle()
-		axe(p, string(src), v.path+", "+v.act)
 	}
 }
+
+// cutOff tells of a dialog that reaches out of the window, and of its buttons that do.
+const cutOff = `[...document.querySelectorAll('[role=dialog], [role=dialog] button')].flatMap((e) => {
+	const r = e.getBoundingClientRect();
+	const within = e.closest('.overflow-auto');
+	return r.width > 0 && !(within && e.matches('button')) && (r.left < -1 || r.right > innerWidth + 1 || r.top < -1 || r.bottom > innerHeight + 1) ? [e.outerHTML.slice(0, 120)] : [];
+})`
 
 // axe fails where axe-core finds something serious on the page as it is.
 func axe(p *page, src, where string) {
 	p.t.Helper()
 	eval[bool](p, src+";true")
-	eval[bool](p, `(window.axed = null, axe.run(document, { resultTypes: ['violations'] }).then((r) => { window.axed = r.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')); }), true)`)
+	eval[bool](p, `(window.axed = null, axe.run(document, { resultTypes: ['violations'], rules: { 'target-size': { enabled: true } } }).then((r) => { window.axed = r.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')); }), true)`)
 	p.until("for axe", "window.axed !== null")
 	if found := eval[[]string](p, "window.axed"); len(found) > 0 {
 		p.t.Errorf("%s: %s", where, strings.Join(found, "\n  "))

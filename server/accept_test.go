@@ -84,7 +84,16 @@ func TestPlainLists(t *testing.T) {
 			t.Errorf("%s: %d %s", name, status, body)
 		}
 	}
-	c.refusals(refused{{"GET", at + "/csv/nothing.csv", nil, 404}})
+	// As a page for paper, and filtered and sorted on screen.
+	if status, body, h := c.ask("GET", at+"/print/left", nil); status != 200 || !strings.Contains(body, "gone.wav") || strings.Contains(body, "<script") || !strings.Contains(h.Get("Content-Security-Policy"), "style-src 'sha256-") {
+		t.Errorf("%d %s %v", status, body, h)
+	}
+	for query, want := range map[string]int{"": 1, "?filter=stray&sort=-size": 1, "?filter=nothing": 0} {
+		if s := get[packing.Strays](c, at+"/strays"+query); len(s.List) != want || s.Files != want {
+			t.Errorf("%s: %+v", query, s)
+		}
+	}
+	c.refusals(refused{{"GET", at + "/csv/nothing.csv", nil, 404}, {"GET", at + "/print/nothing", nil, 404}, {"GET", at + "/strays?sort=nothing", nil, 400}})
 }
 
 // TestDropped: a file that is dropped on the window is found by its name and size, wherever the

@@ -16,7 +16,7 @@ import (
 // Wire lists every type that crosses the wire.
 func Wire() []reflect.Type {
 	list := []reflect.Type{
-		reflect.TypeFor[api.Event](), reflect.TypeFor[api.ProblemReply](), reflect.TypeFor[api.Stretch](),
+		reflect.TypeFor[api.Event](), reflect.TypeFor[api.ProblemReply](), reflect.TypeFor[api.Stretch](), reflect.TypeFor[packing.LeftRow](),
 		reflect.TypeFor[tracing.Files](), reflect.TypeFor[tracing.DocumentList](), reflect.TypeFor[tracing.ProblemList](), reflect.TypeFor[mending.WantedList](), reflect.TypeFor[packing.Berths](),
 	}
 	for _, r := range routes(nil) {

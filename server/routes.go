@@ -145,7 +145,7 @@ func projectRoutes(a *app.App) []route {
 		{post, "/recipe", withOf(a.FollowRecipe), ofPlan},
 		{get, "/estimates", tellOf(a.Estimates), nil},
 		{put, "/berths", doWithOf(a.Wish), ofPlan},
-		{get, "/strays", tellOf(a.Strays), nil},
+		{get, "/strays", withOf(a.Strays), nil},
 		{post, "/adopt", doWithOf(a.Adopt), ofPlan},
 		{post, "/putaway", withOf(a.PutAway), ofProject},
 		{get, "/destination", withOf(a.Destination), nil},
@@ -170,5 +170,6 @@ func streams(s *Server) []stream {
 		{"/projects/:id/tables/:table", listNames, s.window},
 		{"/projects/:id/tables/:table/stretch", listNames, s.stretch},
 		{"/projects/:id/csv/:table", listNames, s.csv},
+		{"/projects/:id/print/:table", listNames, s.print},
 	}
 }

@@ -1,6 +1,8 @@
 package server
 
 import (
+	"crypto/sha256"
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -148,6 +150,24 @@ func (s *Server) csv(c *echo.Context) error {
 	h := c.Response().Header()
 	h.Set("Content-Type", "text/csv; charset=utf-8")
 	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-%d.csv"`, name, project))
+	c.Response().WriteHeader(http.StatusOK)
+	return write(c.Response())
+}
+
+// print answers a list as a page for paper, which has a style of its own and no script.
+func (s *Server) print(c *echo.Context) error {
+	project, err := idOf[int64](c)
+	if err != nil {
+		return err
+	}
+	write, err := s.app.Paper(c.Request().Context(), project, c.Param("table"), queryOf(c))
+	if err != nil {
+		return err
+	}
+	sum := sha256.Sum256([]byte(table.PrintStyle))
+	h := c.Response().Header()
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'sha256-"+base64.StdEncoding.EncodeToString(sum[:])+"'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
 	c.Response().WriteHeader(http.StatusOK)
 	return write(c.Response())
 }

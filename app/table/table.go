@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"io"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 )
@@ -419,12 +418,9 @@ func (v *View[T]) CSV(w io.Writer) error {
 		if l < 0 {
 			continue
 		}
-		row := &v.table.rows[l]
-		for i, c := range v.table.Columns {
-			if c.Number != nil && c.Text == nil {
-				cells[i] = strconv.FormatInt(c.Number(row), 10)
-			} else {
-				cells[i] = Plain(c.Text(row))
+		for i, c := range v.cells(&v.table.rows[l]) {
+			if cells[i] = c.Text; !c.Number {
+				cells[i] = Plain(c.Text)
 			}
 		}
 		if err := out.Write(cells); err != nil {

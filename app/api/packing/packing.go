@@ -191,6 +191,21 @@ type Twins struct {
 	Bytes int64 `json:"bytes"`
 }
 
+// StraysAsked is how unreferenced files are filtered and sorted: words that stand in the row, and a
+// column's id.
+type StraysAsked struct {
+	Filter string `query:"filter"`
+	Sort   string `query:"sort"`
+}
+
+// LeftRow is a file that does not go into the crate.
+type LeftRow struct {
+	Key   string `json:"key"`
+	Name  string `json:"name"`
+	Label string `json:"label"` // of its folder
+	Why   string `json:"why"`
+}
+
 // Strays are the files of a project that nothing names, and those that are there twice.
 type Strays struct {
 	Snapshot   api.Snapshot `json:"snapshot"`

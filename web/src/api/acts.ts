@@ -227,7 +227,8 @@ export const followRecipe = (id: number, body: UseRecipe) =>
   changes<Stow>("POST", `/projects/${id}/recipe`, body, stale.ofPlan(id));
 export const estimates = (id: number) => asks<Estimates>(["projects", id, "estimates"], `/projects/${id}/estimates`);
 export const wish = (id: number, body: Wish) => changes<void>("PUT", `/projects/${id}/berths`, body, stale.ofPlan(id));
-export const strays = (id: number) => asks<Strays>(["projects", id, "strays"], `/projects/${id}/strays`);
+export const strays = (id: number, q: { filter?: string; sort?: string } = {}) =>
+  asks<Strays>(["projects", id, "strays", q], `/projects/${id}/strays`, q);
 export const adopt = (id: number, body: Adopt) =>
   changes<void>("POST", `/projects/${id}/adopt`, body, stale.ofPlan(id));
 export const putAway = (id: number, body: PutAway) =>

@@ -42,6 +42,7 @@ export interface Wire {
   Hold?: Hold;
   HomePlan?: HomePlan;
   LearnRules?: LearnRules;
+  LeftRow?: LeftRow;
   MakeFolder?: MakeFolder;
   Mend?: Mend;
   MendGroup?: MendGroup;
@@ -728,6 +729,12 @@ export interface HomeMove {
 }
 export interface LearnRules {
   sample: string;
+}
+export interface LeftRow {
+  key: string;
+  name: string;
+  label: string;
+  why: string;
 }
 export interface MakeFolder {
   dir: string;

@@ -1,8 +1,8 @@
 import { DropdownMenu } from "radix-ui";
 import { useState, type ReactNode, type RefObject } from "react";
 
-import { query } from "../api/client";
 import { Choose, type Choice } from "../shared/Choose";
+import { CsvLink, PrintLink } from "../shared/Csv";
 import { Field } from "../shared/kit";
 import { Button } from "../shared/parts";
 import { usePlace } from "../shared/place";
@@ -89,16 +89,11 @@ function Usual<R extends { key: string }>(p: Props<R>) {
           />
         </span>
       ) : null}
-      <span className="ml-auto flex items-center gap-2.5 text-[12px] whitespace-nowrap text-faint">
+      <span className="ml-auto flex flex-wrap items-center justify-end gap-x-2.5 text-[12px] whitespace-nowrap text-faint">
         {p.head ? p.sums(p.head) : ""}
         <ColumnMenu {...p} />
-        <a
-          className="underline hover:text-ink"
-          href={query(`/api/projects/${id}/csv/${name}.csv`, asked)}
-          {...tip("Save this list as CSV")}
-        >
-          CSV
-        </a>
+        <CsvLink id={id} name={name} asked={asked} />
+        <PrintLink id={id} name={name} asked={asked} />
         {p.aside}
       </span>
     </>

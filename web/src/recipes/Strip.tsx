@@ -154,7 +154,7 @@ function Book({ id, list, now, onDone }: { id: number; list: readonly Recipe[]; 
           />
         ) : null}
       </div>
-      <div className="flex items-center gap-2 border-t border-rule bg-band px-5 py-3">
+      <div className="flex flex-wrap items-center gap-2 border-t border-rule bg-band px-5 py-3">
         <Field
           aria-label="Name of the recipe"
           placeholder="name"

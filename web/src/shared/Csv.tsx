@@ -1,12 +1,27 @@
 import { query } from "../api/client";
 import { tip } from "./Tip";
 
-const look = "underline hover:text-ink";
+type Asked = Parameters<typeof query>[1];
+
+const look = "inline-block min-h-6 leading-6 underline hover:text-ink";
 
 /** CsvLink saves a list of a project, all of it, by the server's name of the list. */
-export const CsvLink = ({ id, name }: { id: number; name: string }) => (
-  <a className={look} href={query(`/api/projects/${id}/csv/${name}.csv`, {})} {...tip("Save this list as CSV")}>
+export const CsvLink = ({ id, name, asked = {} }: { id: number; name: string; asked?: Asked }) => (
+  <a className={look} href={query(`/api/projects/${id}/csv/${name}.csv`, asked)} {...tip("Save this list as CSV")}>
     CSV
+  </a>
+);
+
+/** PrintLink opens a list of a project, all of it, as a page for paper. */
+export const PrintLink = ({ id, name, asked = {} }: { id: number; name: string; asked?: Asked }) => (
+  <a
+    className={look}
+    target="_blank"
+    rel="noreferrer"
+    href={query(`/api/projects/${id}/print/${name}`, asked)}
+    {...tip("Open the whole list as a page to print")}
+  >
+    Print
   </a>
 );
 

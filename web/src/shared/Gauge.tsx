@@ -76,7 +76,7 @@ export function Gauge({
               <button
                 type="button"
                 onClick={() => onPick(l)}
-                className="underline decoration-rule underline-offset-2 hover:decoration-ink"
+                className="min-h-6 underline decoration-rule underline-offset-2 hover:decoration-ink"
               >
                 {l.name}
                 {l.stays ? " stays" : ""}

@@ -59,5 +59,9 @@ export function Size({ of, faint }: { of: number; faint?: boolean }) {
 
 /** DialogFoot holds what a dialog can be answered with. */
 export function DialogFoot({ children }: { children: ReactNode }) {
-  return <div className="flex items-center justify-end gap-2 border-t border-rule bg-band px-5 py-3">{children}</div>;
+  return (
+    <div className="flex flex-wrap items-center justify-end gap-2 border-t border-rule bg-band px-5 py-3">
+      {children}
+    </div>
+  );
 }

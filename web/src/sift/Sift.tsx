@@ -6,7 +6,7 @@ import type { AlongSum, Stow, StowOptions, Weighed } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Strip } from "../recipes/Strip";
 import { Choose } from "../shared/Choose";
-import { CsvLink } from "../shared/Csv";
+import { CsvLink, PrintLink } from "../shared/Csv";
 import { Gauge, Limits, type Load } from "../shared/Gauge";
 import { Field, Size } from "../shared/kit";
 import { Asked, Button, More, Section, Trouble, Waiting } from "../shared/parts";
@@ -14,6 +14,7 @@ import { usePlace } from "../shared/place";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural, count } from "../shared/words";
 import { Files, facets, nothing } from "./Files";
+import { LeftOut } from "./LeftOut";
 import { Twice, Unnamed } from "./Unnamed";
 
 interface Sort {
@@ -93,7 +94,7 @@ export function Sift() {
   );
 }
 
-const views = ["switches", "files", "unnamed", "twice"] as const;
+const views = ["switches", "files", "unnamed", "twice", "left"] as const;
 type View = (typeof views)[number];
 
 /** What of a kind goes along where its switch does not tell, and what that needs. */
@@ -159,6 +160,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
                 word: `unreferenced files · ${stow.seeking ? "…" : count(unnamed)}`,
               },
               { value: "twice", word: "duplicates and same names" },
+              { value: "left", word: `left out · ${count(stow.all.left)}` },
             ]}
           />
           {stow.passes.length > 2 ? <span className="text-[12px] text-faint">{passed(stow.passes)}</span> : null}
@@ -174,6 +176,7 @@ function Scale({ id, stow }: { id: number; stow: Stow }) {
         )
       ) : null}
       {view === "twice" ? <Twice id={id} /> : null}
+      {view === "left" ? <LeftOut id={id} /> : null}
     </>
   );
 }
@@ -512,7 +515,7 @@ function Lean({ stow, id }: { stow: Stow; id: number }) {
         title="Not in the crate"
         aside={
           <>
-            {count(stow.all.left)} · <CsvLink id={id} name="left" />
+            {count(stow.all.left)} · <CsvLink id={id} name="left" /> <PrintLink id={id} name="left" />
           </>
         }
       >

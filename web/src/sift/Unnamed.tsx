@@ -6,26 +6,31 @@ import { query } from "../api/client";
 import { useAct } from "../api/queries";
 import type { Adopt, PutAway, Stray, Strays, Twin } from "../api/types";
 import { Confirm } from "../shared/Confirm";
-import { CsvLink } from "../shared/Csv";
+import { CsvLink, PrintLink } from "../shared/Csv";
 import { Check, Size } from "../shared/kit";
 import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
+import { OrderFilter, OrderHead, useOrder, type Order } from "../shared/Order";
 import { Sound } from "../shared/Sound";
 import { tip } from "../shared/Tip";
 import { bytes, plural, when } from "../shared/words";
 
-const useStrays = (id: number) => useQuery(acts.strays(id));
+const useStrays = (id: number, order?: Order) =>
+  useQuery({ ...acts.strays(id, { filter: order?.filter, sort: order?.sort }), placeholderData: (old) => old });
 
 /** Unnamed lists what lies in the project and no document names; it can be adopted, and then travels. */
 export function Unnamed({ id }: { id: number }) {
-  const { data, error } = useStrays(id);
+  const order = useOrder();
+  const { data, error } = useStrays(id, order);
   return (
     <Asked error={error} data={data} waiting="Searching the project folder.">
-      {(d) => <List id={id} data={d} />}
+      {(d) => <List id={id} data={d} order={order} />}
     </Asked>
   );
 }
 
-function List({ id, data }: { id: number; data: Strays }) {
+const tracks = "grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1fr)_104px_76px_96px] items-center gap-2";
+
+function List({ id, data, order }: { id: number; data: Strays; order: Order }) {
   const adopt = useAct((a: Adopt) => acts.adopt(id, a));
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [open, setOpen] = useState("");
@@ -46,8 +51,9 @@ function List({ id, data }: { id: number; data: Strays }) {
   };
   const say = (list: readonly Stray[], travels: boolean) =>
     adopt.mutate({ paths: list.map((s) => s.path), travels }, { onSuccess: () => setChosen(new Set()) });
-  if (data.list.length === 0)
+  if (data.list.length === 0 && order.filter === "")
     return <Empty title="No unreferenced files">Every file in the project folder is referenced by a document.</Empty>;
+  const asked = { filter: order.filter, sort: order.sort };
   const newer = data.list.filter((s) => s.newer).length;
   return (
     <>
@@ -55,10 +61,14 @@ function List({ id, data }: { id: number; data: Strays }) {
         <span className="flex-1 text-[12px] text-faint">
           {newer > 0
             ? `${plural(newer, "file is", "files are")} newer than the documents and may be recent recordings`
-            : "newest first"}
+            : order.sort === ""
+              ? "newest first"
+              : ""}
         </span>
-        <span className="text-[12px] text-faint">
-          <CsvLink id={id} name="strays" /> · {plural(picked.length, "selected", "selected")}
+        <OrderFilter order={order} label="Filter unreferenced files" />
+        <span className="flex gap-2 text-[12px] text-faint">
+          <CsvLink id={id} name="strays" asked={asked} /> <PrintLink id={id} name="strays" asked={asked} />{" "}
+          {plural(picked.length, "selected", "selected")}
         </span>
         <Button kind="small" disabled={picked.length === 0 || adopt.isPending} onClick={() => say(picked, true)}>
           Include
@@ -89,10 +99,19 @@ function List({ id, data }: { id: number; data: Strays }) {
       </Confirm>
       <Trouble error={putAway.error} />
       <Trouble error={adopt.error} />
+      <div className={`${tracks} border-b border-rule px-[18px] py-1 text-[11.5px] text-faint`}>
+        <span />
+        <OrderHead order={order} by="name" word="file" />
+        <OrderHead order={order} by="place" word="folder" />
+        <OrderHead order={order} by="modified" word="modified" />
+        <OrderHead order={order} by="size" word="size" right />
+        <OrderHead order={order} by="included" word="included" right />
+      </div>
+      {data.list.length === 0 ? <Empty title="No files match">Clear the filter to see all files.</Empty> : null}
       <ul className="min-h-0 flex-1 overflow-auto" aria-label="Unreferenced files" tabIndex={0} role="list">
         {data.list.map((s) => (
           <li key={s.path} className="border-b border-hair px-[18px] py-1">
-            <div className="grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1fr)_104px_76px_96px] items-center gap-2">
+            <div className={tracks}>
               <Check aria-label={s.name} checked={chosen.has(s.path)} onChange={() => toggle(s.path)} />
               <span className="flex min-w-0 items-center gap-1.5">
                 {s.preview ? (

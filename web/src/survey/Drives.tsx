@@ -254,8 +254,8 @@ function Leans({ card: c }: { card: DriveCard }) {
       {c.projects.length === 0 ? <p className="text-faint">No traced project.</p> : null}
       <ul className="max-h-40 overflow-auto">
         {c.projects.map((p) => (
-          <li key={p.project} className="flex items-baseline gap-2 border-b border-hair py-0.5">
-            <Link to={`/p/${p.project}/trace`} className="min-w-0 flex-1 truncate text-sea hover:underline">
+          <li key={p.project} className="flex min-h-7 items-center gap-2 border-b border-hair">
+            <Link to={`/p/${p.project}/trace`} className="min-w-0 flex-1 truncate py-1 text-sea hover:underline">
               {p.name}
             </Link>
             <span className="text-[12px] whitespace-nowrap text-faint">

@@ -8,8 +8,8 @@ import { useAct } from "../api/queries";
 import type { AppState, Health, NewProject, StockRow } from "../api/types";
 import { Confirm } from "../shared/Confirm";
 import { CsvButton } from "../shared/Csv";
-import { Field } from "../shared/kit";
 import { Mark } from "../shared/Mark";
+import { OrderFilter, OrderHead, ordered, useOrder, type By } from "../shared/Order";
 import { Asked, Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural, when } from "../shared/words";
@@ -19,7 +19,7 @@ const columns =
 
 /** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
 export function Survey({ state }: { state: AppState }) {
-  const [filter, setFilter] = useState("");
+  const order = useOrder();
   const { data, error } = useQuery(acts.stock());
   const look = useAct(() => acts.takeStock());
   const running = state.jobs.some((j) => j.kind === "stock" && j.state === "running");
@@ -27,9 +27,8 @@ export function Survey({ state }: { state: AppState }) {
     <Asked error={error} data={data} waiting="Loading your projects.">
       {(stock) => {
         const rows = stock.groups.flatMap((g) => g.rows);
-        const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
         const shown = stock.groups
-          .map((g) => ({ ...g, rows: g.rows.filter((r) => matches(r, words)) }))
+          .map((g) => ({ ...g, rows: ordered(g.rows, order, by, (r) => `${r.name} ${r.label}`) }))
           .filter((g) => g.rows.length > 0);
         const projects = rows.filter((r) => r.project);
         const lone = rows.length - projects.length;
@@ -66,14 +65,7 @@ export function Survey({ state }: { state: AppState }) {
                 <Trouble error={look.error} />
               </div>
               <span className="flex items-center gap-2 self-center text-[12px] text-faint">
-                <Field
-                  low
-                  className="w-32"
-                  aria-label="Filter projects"
-                  placeholder="filter"
-                  value={filter}
-                  onChange={(e) => setFilter(e.target.value)}
-                />
+                <OrderFilter order={order} label="Filter projects" />
                 <CsvButton name="projects" rows={() => asRows(rows)} />
               </span>
               <Button disabled={running || look.isPending} onClick={() => look.mutate(undefined)}>
@@ -86,10 +78,10 @@ export function Survey({ state }: { state: AppState }) {
             </div>
             {rows.length > 0 ? (
               <div className={`${columns} border-y border-rule bg-band py-1 text-[11.5px] text-faint`}>
-                <span>project</span>
-                <span>problems</span>
-                <span>checked</span>
-                <span>sealed</span>
+                <OrderHead order={order} by="name" word="project" />
+                <OrderHead order={order} by="problems" word="problems" />
+                <OrderHead order={order} by="at" word="checked" />
+                <OrderHead order={order} by="sealed" word="sealed" />
                 <span />
               </div>
             ) : null}
@@ -119,10 +111,11 @@ export function Survey({ state }: { state: AppState }) {
   );
 }
 
-/** matches tells that a row has all words, in its name or its path. */
-const matches = (r: StockRow, words: readonly string[]) => {
-  const text = `${r.name} ${r.label}`.toLowerCase();
-  return words.every((w) => text.includes(w));
+const by: By<StockRow> = {
+  name: (r) => r.name,
+  problems: (r) => (r.health ? ails(r.health) : -1),
+  at: (r) => r.at ?? "",
+  sealed: (r) => r.sealed ?? "",
 };
 
 /** asRows are the projects as a table. */

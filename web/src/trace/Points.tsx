@@ -9,10 +9,11 @@ import { LastWritten } from "../frame/LastWritten";
 import { Acts, Station } from "../frame/Station";
 import { useChosen } from "../shared/chosen";
 import { Choose } from "../shared/Choose";
-import { CsvLink } from "../shared/Csv";
+import { CsvLink, PrintLink } from "../shared/Csv";
 import { FolderPicker } from "../shared/FolderPicker";
 import { LinesSheet } from "../shared/LinesSheet";
 import { Check, TextLink } from "../shared/kit";
+import { OrderFilter, OrderHead, ordered, useOrder, type By, type Order } from "../shared/Order";
 import { Asked, Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
@@ -32,6 +33,7 @@ export function Points() {
 }
 
 function Chosen({ id, data, last }: { id: number; data: Answer; last: React.ReactNode }) {
+  const order = useOrder();
   const out = data.list.filter(leadsOut);
   const can = data.list.filter((p) => !p.fixed);
   const chosen = useChosen(can, leadsOut);
@@ -83,11 +85,12 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
                   </b>
                 </p>
               )}
-              <span className="text-[12px] text-faint">
-                <CsvLink id={id} name="points" />
+              <span className="flex items-center gap-2.5 text-[12px] text-faint">
+                <OrderFilter order={order} label="Filter write points" />
+                <CsvLink id={id} name="points" /> <PrintLink id={id} name="points" />
               </span>
             </div>
-            <Table list={data.list} chosen={chosen} />
+            <Table list={data.list} chosen={chosen} order={order} />
           </>
         )
       }
@@ -166,17 +169,23 @@ function Chosen({ id, data, last }: { id: number; data: Answer; last: React.Reac
 
 type Choice = ReturnType<typeof useChosen<PointRow>>;
 
-function Table({ list, chosen }: { list: readonly PointRow[]; chosen: Choice }) {
+const by: By<PointRow> = { owner: (p) => p.owner, label: (p) => p.label };
+
+function Table({ list, chosen, order }: { list: readonly PointRow[]; chosen: Choice; order: Order }) {
+  const shown = ordered(list, order, by, (p) => `${p.owner} ${p.document} ${p.label} ${p.written}`);
   return (
     <>
       <div className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] border-y border-rule bg-band px-[18px] py-1 text-[12px] text-faint">
         <span />
-        <span>track or output</span>
+        <OrderHead order={order} by="owner" word="track or output" />
         <span className="text-center">project folder boundary</span>
-        <span className="pl-3">writes to</span>
+        <span className="pl-3">
+          <OrderHead order={order} by="label" word="writes to" />
+        </span>
       </div>
       <ul className="min-h-0 flex-1 overflow-auto" aria-label="Write points">
-        {list.map((p) => (
+        {shown.length === 0 ? <li className="px-[18px] py-3 text-faint">No write points match the filter.</li> : null}
+        {shown.map((p) => (
           <li
             key={p.nr}
             className="grid grid-cols-[34px_minmax(0,1fr)_110px_minmax(0,1.3fr)] items-stretch border-b border-hair px-[18px]"

@@ -68,7 +68,7 @@ function Whole({ summary, onState }: { summary: Summary; onState: (state: string
                 type="button"
                 onClick={() => onState(s.state)}
                 {...tip("Show only these")}
-                className="flex w-full items-center gap-2 py-0.5 text-left hover:bg-band"
+                className="flex min-h-6 w-full items-center gap-2 text-left hover:bg-band"
               >
                 <Mark state={s.state} />
                 <span className="flex-1">{s.state}</span>
