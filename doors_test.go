@@ -12,9 +12,9 @@ import (
 
 // What a reader has to hold in the head at once.
 const (
-	mostNames = 40  // exported names of a package
-	mostLines = 80  // lines of a function
-	longest   = 500 // lines of a file
+	maxNames = 40  // exported names of a package
+	maxLines = 80  // lines of a function
+	longest  = 500 // lines of a file
 )
 
 // TestSmallDoors: no package shows more than a reader can hold, no function and
@@ -49,7 +49,7 @@ func TestSmallDoors(t *testing.T) {
 		}
 		for _, decl := range f.Decls {
 			if fn, ok := decl.(*ast.FuncDecl); ok {
-				if n := set.Position(fn.End()).Line - set.Position(fn.Pos()).Line + 1; n > mostLines {
+				if n := set.Position(fn.End()).Line - set.Position(fn.Pos()).Line + 1; n > maxLines {
 					t.Errorf("%s: %s has %d lines", p, fn.Name.Name, n)
 				}
 			}
@@ -63,7 +63,7 @@ func TestSmallDoors(t *testing.T) {
 		t.Fatal(len(doors), err)
 	}
 	for pkg, names := range doors {
-		if len(names) > mostNames {
+		if len(names) > maxNames {
 			t.Errorf("%s shows %d names", pkg, len(names))
 		}
 	}

@@ -58,15 +58,15 @@ func (a *App) Accept(ctx context.Context, project int64, in mending.Accept) (men
 		if row.Doubtful && !in.Despite || slices.Contains(in.Without, m.Expected) {
 			continue
 		}
-		if !offered[0].Sequence && !stands(reach, offered[0].Path) {
+		if !offered[0].Sequence && !exists(reach, offered[0].Path) {
 			return mending.Accepted{}, fault.Say(fault.Conflict, "No file", "‘"+label(s.drives, offered[0].Path)+"’ is no longer a regular file. Nothing was relinked.")
 		}
 		repairs = append(repairs, repairOf(s.drives, m.Expected, offered[0]))
 	}
 	out.Files = len(repairs)
 	slices.SortStableFunc(out.List, func(x, y mending.GroupedRow) int { return doubts(y) - doubts(x) })
-	out.More = max(0, len(out.List)-mostAccepted)
-	out.List = out.List[:min(len(out.List), mostAccepted)]
+	out.More = max(0, len(out.List)-maxAccepted)
+	out.List = out.List[:min(len(out.List), maxAccepted)]
 	if in.Try {
 		return out, nil
 	}
@@ -81,8 +81,8 @@ func (a *App) Accept(ctx context.Context, project int64, in mending.Accept) (men
 	return out, err
 }
 
-// mostAccepted bounds the rows that are told of an act.
-const mostAccepted = 400
+// maxAccepted bounds the rows that are told of an act.
+const maxAccepted = 400
 
 // groupedRow is a missing file beside the candidate that would stand for it.
 func (s *snapshot) groupedRow(expected string, best *mend.Candidate) mending.GroupedRow {

@@ -63,8 +63,8 @@ func (a *App) SetSearch(ctx context.Context, project int64, in mending.SetSearch
 	return a.startTrace(p.ID)
 }
 
-// mostSiblings bounds how many states of a document are shown.
-const mostSiblings = 30
+// maxSiblings bounds how many states of a document are shown.
+const maxSiblings = 30
 
 // siblings are the states of a project's first document, the latest first.
 func (a *App) siblings(p store.Project) []places.Sibling {
@@ -74,14 +74,14 @@ func (a *App) siblings(p store.Project) []places.Sibling {
 		return list
 	}
 	found := origin.Siblings(reach, p.Documents[0])
-	for _, s := range found[:min(len(found), mostSiblings)] {
+	for _, s := range found[:min(len(found), maxSiblings)] {
 		list = append(list, places.Sibling{Path: s.Path, Name: filepath.Base(s.Path), Modified: s.Modified, Size: s.Size, Newest: s.Newest, Own: s.Path == p.Documents[0]})
 	}
 	return list
 }
 
-// mostDiffering bounds how many files a comparison lists on each side.
-const mostDiffering = 200
+// maxDiffering bounds how many files a comparison lists on each side.
+const maxDiffering = 200
 
 // Sibling tells how another state of a project's document differs from it.
 func (a *App) Sibling(ctx context.Context, project int64, q api.AskPath) (places.Compared, error) {
@@ -146,6 +146,6 @@ func (a *App) compared(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	slices.Sort(out.Came)
 	slices.Sort(out.Went)
-	out.Came, out.Went = out.Came[:min(len(out.Came), mostDiffering)], out.Went[:min(len(out.Went), mostDiffering)]
+	out.Came, out.Went = out.Came[:min(len(out.Came), maxDiffering)], out.Went[:min(len(out.Went), maxDiffering)]
 	return out, nil
 }

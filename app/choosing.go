@@ -104,13 +104,13 @@ func (a *App) Choose(ctx context.Context, project int64, in mending.Choose) (men
 		return out, err
 	}
 	out.Applied = true
-	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, s.judged, memory.Of), rd, func(at string) bool { return stands(reach, at) }))
+	w.follow(mend.Follow(wanted, chosen.Path, mend.Missing(s.graph, s.judged, memory.Of), rd, func(at string) bool { return exists(reach, at) }))
 	_, err = a.startTrace(p.ID)
 	return out, err
 }
 
-// mostLacking is how many names are told of files that a folder lacks.
-const mostLacking = 5
+// maxLacking is how many names are told of files that a folder lacks.
+const maxLacking = 5
 
 // CountMove tells what Move would find.
 func (a *App) CountMove(_ context.Context, project int64, q api.AskMove) (mending.MoveCount, error) {
@@ -129,9 +129,9 @@ func (a *App) CountMove(_ context.Context, project int64, q api.AskMove) (mendin
 		if !below || len(w.Suspect) > 0 || len(w.Gaps) > 0 { // those are there
 			continue
 		}
-		if out.Of++; stands(reach, filepath.Join(to, rest)) {
+		if out.Of++; exists(reach, filepath.Join(to, rest)) {
 			out.There++
-		} else if len(out.Lacking) < mostLacking {
+		} else if len(out.Lacking) < maxLacking {
 			out.Lacking = append(out.Lacking, rest)
 		}
 	}
@@ -188,13 +188,13 @@ func (a *App) decided(project int64, err error) error {
 	if err != nil {
 		return err
 	}
-	a.work(project).choices.Add(1)
+	a.openProject(project).choices.Add(1)
 	_, err = a.startTrace(project)
 	return err
 }
 
-// mostLines is how many changed lines are shown before they are written.
-const mostLines = 300
+// maxLines is how many changed lines are shown before they are written.
+const maxLines = 300
 
 // Write puts the repairs into the documents, each kept as an edition first.
 func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs) (mending.WriteResult, error) {
@@ -236,7 +236,7 @@ func (a *App) write(ctx context.Context, p store.Project, w *work, s *snapshot, 
 	if err != nil {
 		return mending.WriteResult{}, fault.Say(fault.Conflict, "Not written", words.Error(err))
 	}
-	shown := lines[:min(len(lines), mostLines)]
+	shown := lines[:min(len(lines), maxLines)]
 	out := mending.WriteResult{Snapshot: s.id, Lines: linesView(s.drives, shown), More: len(lines) - len(shown), Written: append([]writing.Written{}, wrote.Written...), Problems: words.Problems(wrote.Problems)}
 	if try {
 		return out, nil

@@ -37,7 +37,7 @@ func (a *App) Decisions(ctx context.Context, project int64) (mending.Decisions, 
 		}
 	}
 	out := mending.Decisions{List: []mending.Decision{}, All: len(log), CanUndo: len(log.Undo()) > 0, CanRedo: len(log.Redo()) > 0}
-	for i := max(0, len(log)-mostDecisions); i < len(log); i++ {
+	for i := max(0, len(log)-maxDecisions); i < len(log); i++ {
 		d := &log[i]
 		out.List = append(out.List, mending.Decision{ID: d.ID, Batch: d.Batch, Kind: d.Kind, Say: decisionSays(d, drives), At: d.At, Undone: d.Undone, Lost: lost[d.ID]})
 	}
@@ -45,8 +45,8 @@ func (a *App) Decisions(ctx context.Context, project int64) (mending.Decisions, 
 	return out, nil
 }
 
-// mostDecisions is how many of them, the newest, are told.
-const mostDecisions = 300
+// maxDecisions is how many of them, the newest, are told.
+const maxDecisions = 300
 
 func decisionSays(d *decide.Decision, drives []drive.Drive) string {
 	at := func(p drive.Path) string {
@@ -117,7 +117,7 @@ func (a *App) again(ctx context.Context, project int64, undo bool, which func(de
 	if err := a.store.SetUndone(p.ID, ids, undo); err != nil {
 		return err
 	}
-	a.replan(ctx, p.ID, a.work(p.ID))
+	a.replan(ctx, p.ID, a.openProject(p.ID))
 	return nil
 }
 
@@ -149,7 +149,7 @@ func (a *App) Wish(ctx context.Context, project int64, in packing.Wish) error {
 		if b.Apart() {
 			return fault.Say(fault.Conflict, "Follows its sound", "“"+b.Name+"” is made from “"+b.Was+"” and stays beside it. Change that file instead, or change the channel option.")
 		}
-		d := decide.Decision{Kind: decide.Wish, At: nowFunc()}
+		d := decide.Decision{Kind: decide.Wish, At: now()}
 		was := pl.options.Hand[b.Source]
 		if b.File == graph.None {
 			d.File = drive.At(s.drives, b.Source)

@@ -234,8 +234,8 @@ func (a *App) watchDrives(ctx context.Context) {
 	}
 }
 
-// mostEntries is how many entries of a folder one answer holds.
-const mostEntries = 300
+// maxEntries is how many entries of a folder one answer holds.
+const maxEntries = 300
 
 // Browse lists a folder within the drives, folders first, a window at a time:
 // only what is shown is looked at.
@@ -296,7 +296,7 @@ func windowOf(ask api.AskFolder, dir string, entries []fs.DirEntry, file func(st
 	all := append(folders, files...)
 	from := max(0, min(ask.From, len(all)))
 	list = []api.Entry{}
-	for i, e := range all[from:min(from+mostEntries, len(all))] {
+	for i, e := range all[from:min(from+maxEntries, len(all))] {
 		p := filepath.Join(dir, e.Name())
 		if from+i < len(folders) {
 			list = append(list, api.Entry{Name: e.Name(), Path: p, Folder: true})

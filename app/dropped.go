@@ -11,8 +11,8 @@ import (
 	"boundcrate/core/media/facts"
 )
 
-// mostDropped bounds the files that are looked up at once, and the places told of each.
-const mostDropped = 20
+// maxDropped bounds the files that are looked up at once, and the places told of each.
+const maxDropped = 20
 
 // archive is a name that a crate in one file has.
 var archive = regexp.MustCompile(`(?i)\.(zip|tar|tgz|tar\.gz|tar\.zst)$`)
@@ -21,7 +21,7 @@ var archive = regexp.MustCompile(`(?i)\.(zip|tar|tgz|tar\.gz|tar\.zst)$`)
 // tells their names and sizes, and no path. The drive index answers, and each place is looked at.
 func (a *App) Dropped(ctx context.Context, in overview.Dropped) (overview.DroppedList, error) {
 	out := overview.DroppedList{List: []overview.DroppedFile{}, NotFound: []string{}}
-	if len(in.Files) == 0 || len(in.Files) > mostDropped {
+	if len(in.Files) == 0 || len(in.Files) > maxDropped {
 		return out, fault.Say(fault.Wrong, "Number of files", "Drop between 1 and 20 files.")
 	}
 	reach, err := a.reach()
@@ -43,7 +43,7 @@ func (a *App) Dropped(ctx context.Context, in overview.Dropped) (overview.Droppe
 				return out, ctx.Err()
 			}
 			info, err := reach.Stat(e.Path)
-			if filepath.Base(e.Path) != f.Name || err != nil || !info.Mode.IsRegular() || info.Size != f.Size || found == mostDropped {
+			if filepath.Base(e.Path) != f.Name || err != nil || !info.Mode.IsRegular() || info.Size != f.Size || found == maxDropped {
 				continue
 			}
 			found++

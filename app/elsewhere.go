@@ -35,7 +35,7 @@ func (a *App) elsewhere(p store.Project, w *work, s *snapshot, reach drive.Set) 
 			return nil, err
 		}
 		defer memory.Close()
-		e.groups = mend.Elsewhere(mend.Missing(s.graph, s.judged, memory.Of), repairs, reading(reach, memory, s.graph), func(at string) bool { return stands(reach, at) })
+		e.groups = mend.Elsewhere(mend.Missing(s.graph, s.judged, memory.Of), repairs, reading(reach, memory, s.graph), func(at string) bool { return exists(reach, at) })
 	}
 	w.elsewhere.Store(e)
 	return e, nil
@@ -56,8 +56,8 @@ func (a *App) offers(p store.Project, w *work, s *snapshot, reach drive.Set) ([]
 	return s.groups(&f), nil
 }
 
-// stands tells whether there is a file, or any of a sequence.
-func stands(reach drive.Set, at string) bool {
+// exists tells whether there is a file, or any of a sequence.
+func exists(reach drive.Set, at string) bool {
 	if pat, ok := graph.ParsePattern(at); ok {
 		entries, err := reach.ReadDir(pat.Dir)
 		return err == nil && slices.ContainsFunc(entries, func(e fs.DirEntry) bool { _, ok := pat.Number(e.Name()); return ok })
@@ -66,19 +66,19 @@ func stands(reach drive.Set, at string) bool {
 	return err == nil && info.Mode.IsRegular()
 }
 
-// mostAsked bounds how many of a project's repairs other projects are asked of.
-const mostAsked = 2000
+// maxAsked bounds how many of a project's repairs other projects are asked of.
+const maxAsked = 2000
 
-// missedBy are the projects that miss what this one mended, those that miss the most
+// alsoMissingIn are the projects that miss what this one mended, those that miss the most
 // first.
-func (a *App) missedBy(repairs []mending.Repair, names *store.Namer, reach drive.Set) ([]mending.OtherProject, error) {
+func (a *App) alsoMissingIn(repairs []mending.Repair, names *store.Namer, reach drive.Set) ([]mending.OtherProject, error) {
 	missing := map[int64]int{}
 	for _, r := range repairs {
 		by, err := names.By(r.From, r.Prefix)
 		if err != nil {
 			return nil, err
 		}
-		if len(by) == 0 || stands(reach, r.From) {
+		if len(by) == 0 || exists(reach, r.From) {
 			continue
 		}
 		if _, err := reach.Stat(r.From); err == nil {

@@ -360,7 +360,7 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 		},
 		Groups: []table.Group[fileRow]{
 			{ID: "state", Key: s.group, Title: groupTitle, Rank: func(k string) int { return slices.Index(groups, k) }, Note: s.note},
-			{ID: "place", Key: folder, Title: orNowhere, Note: s.note},
+			{ID: "place", Key: folder, Title: nameOrNowhere, Note: s.note},
 			{ID: "kind", Key: func(r *fileRow) string { return string(s.kind(r)) }, Title: func(k string) string { return capital(words.Kind(facts.Kind(k))) }, Note: s.note},
 			{ID: "document", Key: doc, Title: filepath.Base, Note: s.note},
 		},
@@ -386,7 +386,7 @@ func fileSpec(s *snapshot) table.Spec[fileRow] {
 	}
 }
 
-func orNowhere(s string) string {
+func nameOrNowhere(s string) string {
 	if s == "" {
 		return "Nowhere"
 	}

@@ -62,7 +62,7 @@ func (s *snapshot) groups(f *finds) (list []mend.Group) {
 // keyOf tells a group from the others that are offered.
 func keyOf(g *mend.Group) string {
 	key := g.From + "\n" + g.To + "\n" + words.Renamed(g.How)
-	if g.Members[0].Best.Says(mend.MendedElsewhere) {
+	if g.Members[0].Best.HasCode(mend.MendedElsewhere) {
 		key += "\n" + string(mend.MendedElsewhere)
 	}
 	return key

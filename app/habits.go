@@ -73,7 +73,7 @@ func (a *App) judgedBy(ctx context.Context, p store.Project, h origin.Habits, ou
 	if err != nil {
 		return err
 	}
-	w := a.work(p.ID)
+	w := a.openProject(p.ID)
 	o, reach, err := a.traceOptions(ctx, p, w, log, memory)
 	if err != nil {
 		return err
@@ -88,15 +88,15 @@ func (a *App) judgedBy(ctx context.Context, p store.Project, h origin.Habits, ou
 	out.Project = p.Name
 	for i := range g.Files {
 		f, is := &g.Files[i], judged.File(g, graph.FileID(i))
-		if is.Class == graph.Rebuildable && len(out.Rebuildable) < mostUses {
+		if is.Class == graph.Rebuildable && len(out.Rebuildable) < maxUses {
 			out.Rebuildable = append(out.Rebuildable, drive.Label(reach.Drives, f.Shown()))
 		}
-		if is.Origin == graph.OfDump && len(out.Dumps) < mostUses {
+		if is.Origin == graph.OfDump && len(out.Dumps) < maxUses {
 			out.Dumps = append(out.Dumps, drive.Label(reach.Drives, f.Shown()))
 		}
 	}
 	s := &snapshot{drives: reach.Drives}
-	for _, comp := range judged.Companions[:min(len(judged.Companions), mostUses)] {
+	for _, comp := range judged.Companions[:min(len(judged.Companions), maxUses)] {
 		out.Companions = append(out.Companions, s.companion(comp))
 	}
 	return nil

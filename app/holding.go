@@ -106,7 +106,7 @@ func (a *App) askedAgain(said overview.Cleared, reach drive.Set) error {
 		return err
 	}
 	known := map[string]bool{}
-	for _, of := range needy(said) {
+	for _, of := range neededBy(said) {
 		known[of] = true
 	}
 	for _, folder := range append([]string{said.Folder}, drive.Aliases(said.Folder)...) {
@@ -125,9 +125,9 @@ func (a *App) askedAgain(said overview.Cleared, reach drive.Set) error {
 	return nil
 }
 
-// needy are the documents that a check found to need a folder, and all that could
+// neededBy are the documents that a check found to need a folder, and all that could
 // not be asked.
-func needy(said overview.Cleared) []string {
+func neededBy(said overview.Cleared) []string {
 	list := []string{}
 	for _, r := range said.ReadBy {
 		list = append(list, r.Document)

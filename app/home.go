@@ -29,7 +29,7 @@ func (a *App) HomePlan(ctx context.Context, project int64) (places.HomePlan, err
 	}
 	p := home.Make(s.graph, s.judged, reach, home.Usual)
 	out := places.HomePlan{Snapshot: s.id, Files: len(p.Moves), Bytes: p.Bytes, Folder: drive.Label(s.drives, s.graph.Root), Moves: []places.HomeMove{}}
-	for _, m := range p.Moves[:min(len(p.Moves), mostUses)] {
+	for _, m := range p.Moves[:min(len(p.Moves), maxUses)] {
 		out.Moves = append(out.Moves, places.HomeMove{From: drive.Label(s.drives, m.From), To: drive.Label(s.drives, m.To)})
 	}
 	return out, nil

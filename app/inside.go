@@ -19,8 +19,8 @@ import (
 	"boundcrate/store"
 )
 
-// mostNoFile is how many things without a file one answer lists.
-const mostNoFile = 2000
+// maxNoFile is how many things without a file one answer lists.
+const maxNoFile = 2000
 
 // NoFiles lists what has no file yet: what stands inside documents and what was
 // never saved.
@@ -36,7 +36,7 @@ func (a *App) NoFiles(ctx context.Context, project int64) (places.NoFiles, error
 	defer done()
 	out := places.NoFiles{Snapshot: s.id, List: []places.NoFileRow{}}
 	for _, d := range inside.List(s.graph, o) {
-		if len(out.List) == mostNoFile {
+		if len(out.List) == maxNoFile {
 			out.More++
 			continue
 		}
@@ -54,9 +54,9 @@ func plain(name string) bool {
 	return name != "" && name == filepath.Base(name) && !strings.HasPrefix(name, ".") && !strings.ContainsAny(name, "\\\x00")
 }
 
-// standing asks the nearest folder that is there, on the way up, whether it lies
+// checkFolder asks the nearest folder that is there, on the way up, whether it lies
 // within the drives, its links undone.
-func standing(reach drive.Set, dir string) error {
+func checkFolder(reach drive.Set, dir string) error {
 	for {
 		info, err := reach.Stat(dir)
 		up := filepath.Dir(dir)
@@ -93,7 +93,7 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 			return api.Started{}, fault.Say(fault.Wrong, "Not a name", "‘"+f.Name+"’ cannot be the name of a file.")
 		}
 		at := filepath.Join(filepath.Clean(f.Folder), name)
-		if err := standing(reach, filepath.Dir(at)); err != nil {
+		if err := checkFolder(reach, filepath.Dir(at)); err != nil {
 			return api.Started{}, err
 		}
 		if _, err := reach.Lstat(at); err == nil || taken[at] {

@@ -20,14 +20,14 @@ func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
 	}
 	// One is under way already, or the page is told by the next ask.
 	_, _ = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobListen, Project: p.ID, Title: "Checking sounds", Unit: "files", Quiet: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
-		n, err := a.hear(ctx, p, w, plan, j)
+		n, err := a.listenToSounds(ctx, p, w, plan, j)
 		return api.Nothing{}, phrase.Plural(n, "sound") + " heard", err
 	})
 }
 
-// hear listens to what a plan has not heard; what that tells is planned anew. It ends early
+// listenToSounds listens to what a plan has not heard; what that tells is planned anew. It ends early
 // when the choices change, for which other sounds would be made.
-func (a *App) hear(ctx context.Context, p store.Project, w *work, plan *stow.Plan, j *jobs.Task) (int, error) {
+func (a *App) listenToSounds(ctx context.Context, p store.Project, w *work, plan *stow.Plan, j *jobs.Task) (int, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return 0, err
@@ -62,16 +62,16 @@ func soundTroubles(plan *stow.Plan) (n int) {
 	return n
 }
 
-// allHeard listens to what was not heard yet. What it finds is told before anything is
+// listenToAll listens to what was not heard yet. What it finds is told before anything is
 // sealed: somebody who did not see it shall look first.
-func (a *App) allHeard(ctx context.Context, p store.Project, w *work, s *snapshot, j *jobs.Task) error {
+func (a *App) listenToAll(ctx context.Context, p store.Project, w *work, s *snapshot, j *jobs.Task) error {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil || len(pl.plan.Unheard) == 0 {
 		return err
 	}
 	known := soundTroubles(pl.plan)
 	for len(pl.plan.Unheard) > 0 { // others may plan anew meanwhile
-		if _, err := a.hear(ctx, p, w, pl.plan, j); err != nil {
+		if _, err := a.listenToSounds(ctx, p, w, pl.plan, j); err != nil {
 			return err
 		}
 		if pl, err = a.planned(ctx, p, w, s); err != nil {

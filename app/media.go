@@ -145,7 +145,7 @@ func (a *App) Differs(_ context.Context, q api.AskDiffers) (tracing.Differs, err
 	}
 	lines := strings.Split(strings.TrimSuffix(said, "\n"), "\n")
 	if said != "" {
-		out.Lines = lines[:min(len(lines), mostLines)]
+		out.Lines = lines[:min(len(lines), maxLines)]
 	}
 	return out, nil
 }

@@ -32,7 +32,7 @@ import (
 
 // reading is what candidates are compared by.
 func reading(reach drive.Reach, memory *store.Memory, g *graph.Graph) mend.Reading {
-	return mend.Reading{Reach: reach, Memory: memory.Of, Heard: memory.Heard, Hash: memory.Hasher(reach), Used: mend.Used(g), Claimed: memory.Claimed(g), Others: memory.NamedBelow(g)}
+	return mend.Reading{Reach: reach, Memory: memory.Of, Heard: memory.Sound, Hash: memory.Hasher(reach), Used: mend.Used(g), Claimed: memory.Claimed(g), Others: memory.NamedBelow(g)}
 }
 
 // repairs are the last of those that hold by a log, at most so many, and how many hold. live
@@ -64,8 +64,8 @@ func (s *snapshot) repairs(log decide.Log, live map[string]bool, most int) (list
 	return list, len(hold)
 }
 
-// mostRepairs is how many of them, the last, are told.
-const mostRepairs = 200
+// maxRepairs is how many of them, the last, are told.
+const maxRepairs = 200
 
 // reasonsOf says the evidence a repair was applied on.
 func reasonsOf(d *decide.Decision) []string {
@@ -106,8 +106,8 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 		return mending.Mend{}, err
 	}
 	var lately []mending.Repair
-	lately, out.AllRepairs = s.repairs(log, s.leaning(), mostAsked)
-	out.Repairs = lately[max(0, len(lately)-mostRepairs):]
+	lately, out.AllRepairs = s.repairs(log, s.leaning(), maxAsked)
+	out.Repairs = lately[max(0, len(lately)-maxRepairs):]
 	if f := w.found.Load(); f != nil {
 		out.Searched, out.Found, out.Looked = f.searched, f.applied, f.looked
 		out.Folders = append(out.Folders, f.folders...)
@@ -124,7 +124,7 @@ func (a *App) Mend(ctx context.Context, project int64) (mending.Mend, error) {
 		return out, err
 	}
 	defer names.Close()
-	if out.Others, err = a.missedBy(lately, names, reach); err != nil {
+	if out.Others, err = a.alsoMissingIn(lately, names, reach); err != nil {
 		return out, err
 	}
 	known, err := a.store.Catalogue(reach.Drives)
@@ -161,7 +161,7 @@ func wantedRows(s *snapshot, f *finds) []wantedRow {
 	wanted := s.wantedFiles(mend.Nothing)
 	rows := make([]wantedRow, len(wanted))
 	for i, w := range wanted {
-		rows[i] = wantedRow{w.File, w.Expected, s.offered(f, w.File, w.Expected), f.lookedFor(w.Expected)}
+		rows[i] = wantedRow{w.File, w.Expected, s.offered(f, w.File, w.Expected), f.searchedFor(w.Expected)}
 	}
 	return rows
 }
@@ -184,8 +184,8 @@ func (s *snapshot) offered(f *finds, id graph.FileID, expected string) []mend.Ca
 	return cs
 }
 
-// lookedFor tells that a file was among those that the last search was for.
-func (f *finds) lookedFor(expected string) bool {
+// searchedFor tells that a file was among those that the last search was for.
+func (f *finds) searchedFor(expected string) bool {
 	if f == nil {
 		return false
 	}
@@ -254,7 +254,7 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 			{ID: "certainty", Title: "certainty", Text: func(r *wantedRow) string { return string(certainty(r)) }},
 		},
 		Groups: []table.Group[wantedRow]{
-			{ID: "place", Key: func(r *wantedRow) string { return view(r).Label }, Title: orNowhere},
+			{ID: "place", Key: func(r *wantedRow) string { return view(r).Label }, Title: nameOrNowhere},
 			{ID: "certainty", Key: func(r *wantedRow) string { return string(certainty(r)) }, Rank: func(k string) int { return rank[mend.Certainty(k)] },
 				Title: func(k string) string {
 					if k == "" {
@@ -273,7 +273,7 @@ func newWantedLedger(s *snapshot, f *finds) ledger {
 }
 
 func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
-	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, UsedBy: []string{}, Fills: c.Says(mend.Fills), Content: sameness(&c), Doubtful: c.Doubtful()}
+	v := mending.Candidate{Candidate: report.OfCandidates([]mend.Candidate{c})[0], Sample: c.Path, UsedBy: []string{}, Fills: c.HasCode(mend.Fills), Content: sameness(&c), Doubtful: c.Doubtful()}
 	p := c.Path
 	kind := facts.KindOfName(c.Path)
 	if pat, ok := graph.ParsePattern(c.Path); ok && c.Sequence {
@@ -299,7 +299,7 @@ func candidateView(reach drive.Set, c mend.Candidate) mending.Candidate {
 // sameness tells what is known of a candidate's bytes: as they were last seen, others, or nothing.
 func sameness(c *mend.Candidate) mending.Sameness {
 	switch {
-	case c.Says(mend.Content), c.Says(mend.LentContent), c.Says(mend.SameFile):
+	case c.HasCode(mend.Content), c.HasCode(mend.LentContent), c.HasCode(mend.SameFile):
 		return mending.Same
 	case c.Warns(mend.OtherContent), c.Warns(mend.OtherSize):
 		return mending.Other
@@ -327,7 +327,7 @@ func (a *App) Wanted(ctx context.Context, project int64, q api.AskKey) (mending.
 		return mending.Wanted{Candidates: []mending.Candidate{}, Ranges: []mention.Range{}}, nil // found since
 	}
 	found := w.found.Load()
-	row := wantedRow{m.File, m.Expected, s.offered(found, m.File, m.Expected), found.lookedFor(m.Expected)}
+	row := wantedRow{m.File, m.Expected, s.offered(found, m.File, m.Expected), found.searchedFor(m.Expected)}
 	view := s.wantedView(&row)
 	out := mending.Wanted{Row: &view, Candidates: []mending.Candidate{}, Ranges: append([]mention.Range{}, m.Ranges...)}
 	if m.Told != nil {
@@ -423,7 +423,7 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 		}
 	}
 	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSearch, Project: p.ID, Title: "Searching " + drive.Label(reach.Drives, in.Folders[0]), Unit: "files"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
-		message, err := a.look(ctx, p, w, reach, in.Folders, j)
+		message, err := a.searchFolders(ctx, p, w, reach, in.Folders, j)
 		return api.Nothing{}, message, err
 	})
 	if err != nil {
@@ -432,8 +432,8 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 	return j.View(), nil
 }
 
-func (a *App) look(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *jobs.Task) (string, error) {
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, folders, func(files int, folder string) {
+func (a *App) searchFolders(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *jobs.Task) (string, error) {
+	walked, err := a.store.IndexShallow(ctx, reach, reach.Drives, folders, func(files int, folder string) {
 		j.Step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
 	if err != nil {

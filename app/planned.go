@@ -38,7 +38,7 @@ func (pl *planned) texts() *stow.Texts {
 	if t := pl.said.Load(); t != nil {
 		return t
 	}
-	return pl.plan.Unsaid()
+	return pl.plan.NewTexts()
 }
 
 // unplanned is why there is no plan of a snapshot under one state of the choices.
@@ -149,9 +149,9 @@ func (s *snapshot) whyAside() map[string]decide.Why {
 	return why
 }
 
-// saidSoon is said, where that takes no longer than people wait. Else it goes on, pages hear of
+// withTextsSoon is withTexts, where that takes no longer than people wait. Else it goes on, pages hear of
 // its end, and so far the plan's documents are unsaid. It ends when another plan takes its place.
-func (a *App) saidSoon(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+func (a *App) withTextsSoon(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil || pl.said.Load() != nil {
 		return pl, err
@@ -159,7 +159,7 @@ func (a *App) saidSoon(ctx context.Context, p store.Project, w *work, s *snapsho
 	t := pl.saying.Load()
 	if t == nil || t.View().Job.State == api.Stopped {
 		t, err = jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSay, Project: p.ID, Title: "Preparing the documents", Quiet: true, Second: jobs.Again}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
-			_, err := a.said(ctx, p, w, s)
+			_, err := a.withTexts(ctx, p, w, s)
 			if !j.Unseen() {
 				a.hub.Send(api.Event{Type: api.EventPlan, Project: p.ID})
 			}
@@ -171,13 +171,13 @@ func (a *App) saidSoon(ctx context.Context, p store.Project, w *work, s *snapsho
 		pl.saying.Store(t)
 	}
 	if !t.Late(ctx) && pl.said.Load() == nil && ctx.Err() == nil {
-		return a.said(ctx, p, w, s) // it failed, or was about a plan before
+		return a.withTexts(ctx, p, w, s) // it failed, or was about a plan before
 	}
 	return pl, ctx.Err()
 }
 
-// said is planned, with what every document will say proved.
-func (a *App) said(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+// withTexts is planned, with what every document will say proved.
+func (a *App) withTexts(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil {
 		return nil, err

@@ -107,8 +107,8 @@ func (a *App) rulesChanged() {
 	}
 }
 
-// mostFinds is how many finds of a trial are listed.
-const mostFinds = 200
+// maxFinds is how many finds of a trial are listed.
+const maxFinds = 200
 
 // TryRules tells what a rules file finds in a document, and keeps nothing.
 func (a *App) TryRules(ctx context.Context, in ruling.TryRules) (ruling.RulesTried, error) {
@@ -136,7 +136,7 @@ func triedOn(f *rules.File, reach drive.Set, sample string, out ruling.RulesTrie
 		}
 		return out, &trace.Error{Path: sample, Err: err}
 	}
-	out.More = max(0, len(finds)-mostFinds)
+	out.More = max(0, len(finds)-maxFinds)
 	out.Finds, out.Damage = append(out.Finds, finds[:len(finds)-out.More]...), append(out.Damage, damage...)
 	for i := range out.Finds {
 		out.Finds[i].Path = drive.Label(reach.Drives, out.Finds[i].Path)

@@ -213,8 +213,8 @@ func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error)
 	return out, nil
 }
 
-// mostStale bounds how many changed sources of a seal are listed.
-const mostStale = 20
+// maxStale bounds how many changed sources of a seal are listed.
+const maxStale = 20
 
 // since is what a snapshot knows to have changed after a time.
 type since struct {
@@ -251,13 +251,13 @@ func (s *snapshot) changedSince(when time.Time, along []travelled, reach drive.S
 		if err == nil && !changed(info, then) {
 			continue
 		}
-		if list = append(list, drive.Label(s.drives, p)); len(list) == mostStale {
+		if list = append(list, drive.Label(s.drives, p)); len(list) == maxStale {
 			break
 		}
 	}
 	for _, a := range along {
 		p, ok := drive.Abs(reach.Drives, a.At)
-		if len(list) == mostStale {
+		if len(list) == maxStale {
 			break
 		}
 		if info, err := reach.Stat(p); !ok || err != nil || info.Stamp() != a.Is {
@@ -310,10 +310,10 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	if _, err := a.looseWithin(ctx, time.Hour, p, w, s); err != nil { // what goes along is to be known
 		return "", err
 	}
-	if err := a.allHeard(ctx, p, w, s, j); err != nil {
+	if err := a.listenToAll(ctx, p, w, s, j); err != nil {
 		return "", err
 	}
-	pl, err := a.said(ctx, p, w, s)
+	pl, err := a.withTexts(ctx, p, w, s)
 	if err != nil {
 		return "", err
 	}

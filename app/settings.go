@@ -11,8 +11,8 @@ import (
 	"boundcrate/app/fault"
 )
 
-// mostLogged bounds how many jobs the log can show.
-const mostLogged = 200
+// maxLogged bounds how many jobs the log can show.
+const maxLogged = 200
 
 // Settings are those of the application on this machine.
 func (a *App) Settings(context.Context) (overview.Settings, error) {
@@ -23,8 +23,8 @@ func (a *App) Settings(context.Context) (overview.Settings, error) {
 
 // SetSettings changes them.
 func (a *App) SetSettings(ctx context.Context, in overview.SetSettings) (overview.Settings, error) {
-	if in.KeepJobs < 1 || in.KeepJobs > mostLogged {
-		return overview.Settings{}, fault.Say(fault.Wrong, "Number of jobs", fmt.Sprintf("The log can show 1 to %d jobs.", mostLogged))
+	if in.KeepJobs < 1 || in.KeepJobs > maxLogged {
+		return overview.Settings{}, fault.Say(fault.Wrong, "Number of jobs", fmt.Sprintf("The log can show 1 to %d jobs.", maxLogged))
 	}
 	if err := a.store.SetKeptJobs(in.KeepJobs); err != nil {
 		return overview.Settings{}, err

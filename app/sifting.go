@@ -81,8 +81,8 @@ func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *jobs.Task) (
 	return t, nil
 }
 
-// mostDocuments is how many nested documents have a switch of their own.
-const mostDocuments = 200
+// maxDocuments is how many nested documents have a switch of their own.
+const maxDocuments = 200
 
 // switches are the nested documents with what they alone name, the heaviest first.
 func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Drive) []packing.DocSwitch {
@@ -112,7 +112,7 @@ func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Dr
 		}
 	}
 	slices.SortStableFunc(list, func(a, b packing.DocSwitch) int { return int(min(1, max(-1, b.Bytes-a.Bytes))) })
-	return list[:min(len(list), mostDocuments)]
+	return list[:min(len(list), maxDocuments)]
 }
 
 // sifted puts what Sift shows beside the plan.
@@ -142,7 +142,7 @@ func (a *App) sifted(out *packing.Stow, pl *planned, w *work, s *snapshot) {
 	}
 	out.ForArchive = sift.ForArchive(given, sel) && s.tally.Pending == 0
 	for i, k := range sift.KeptBy(g, sel) {
-		if i == mostKept {
+		if i == maxKept {
 			break
 		}
 		out.Kept = append(out.Kept, words.Kept(filepath.Base(g.Documents[k.Doc].Path), k.Kind, k.Files))
@@ -196,8 +196,8 @@ func (a *App) sifted(out *packing.Stow, pl *planned, w *work, s *snapshot) {
 	}
 }
 
-// mostKept is how many lines tell what is still needed.
-const mostKept = 20
+// maxKept is how many lines tell what is still needed.
+const maxKept = 20
 
 // alongside is the key of the group of what no document names.
 const alongside = "\x00"
@@ -247,8 +247,8 @@ func (r *berthRow) stays() bool {
 	return stays
 }
 
-// said tells that a person decided something of the file by itself.
-func (r *berthRow) said() bool {
+// hasOwnName tells that a person decided something of the file by itself.
+func (r *berthRow) hasOwnName() bool {
 	h := r.plan.options.ByHand[r.b().File]
 	if r.b().File == graph.None {
 		h = r.plan.options.Hand[r.b().Source]

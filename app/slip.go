@@ -21,8 +21,8 @@ import (
 	"boundcrate/store"
 )
 
-// mostUses bounds how many places that name a file a slip lists.
-const mostUses = 500
+// maxUses bounds how many places that name a file a slip lists.
+const maxUses = 500
 
 func lastSeen(s mend.Seen) *api.LastSeen {
 	l := &api.LastSeen{At: s.At, Size: s.Size, SHA256: s.SHA256}
@@ -109,7 +109,7 @@ func (a *App) slipOf(out *tracing.Slip, row *fileRow, s *snapshot, w *work) erro
 		}
 	}
 	out.Path, out.Size = r.Path, s.size(row)
-	for _, id := range refs[:min(len(refs), mostUses)] {
+	for _, id := range refs[:min(len(refs), maxUses)] {
 		u := &g.References[id]
 		out.Uses = append(out.Uses, tracing.Asker{Document: drive.Label(s.drives, g.Where(u.Doc, u.Text)), Depth: g.Documents[u.Doc].Depth, Owner: u.Owner, Written: u.Written, Use: u.Use, Range: u.Range})
 	}

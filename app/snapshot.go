@@ -93,18 +93,18 @@ type finds struct {
 	groups   []mend.Group
 }
 
-// mostOpen is how many projects are held in memory at once; those that were
+// maxOpen is how many projects are held in memory at once; those that were
 // asked for least lately are let go.
-const mostOpen = 8
+const maxOpen = 8
 
-func (a *App) work(id int64) *work {
+func (a *App) openProject(id int64) *work {
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	w := a.works[id]
 	if w == nil {
 		w = &work{}
 		a.works[id] = w
-		for len(a.works) > mostOpen {
+		for len(a.works) > maxOpen {
 			oldest := id
 			for k, o := range a.works {
 				if k != id && (oldest == id || o.used.Load() < a.works[oldest].used.Load()) {
@@ -128,7 +128,7 @@ func (a *App) open(id int64) (store.Project, *work, error) {
 	if err != nil {
 		return p, nil, err
 	}
-	return p, a.work(id), nil
+	return p, a.openProject(id), nil
 }
 
 // traced is open for acts that need a trace. A project that was let go, or never opened, is traced
@@ -237,7 +237,7 @@ func (a *App) traceTask(id int64, second jobs.Second, quiet bool) (*jobs.Task, e
 	if err != nil {
 		return nil, err
 	}
-	w := a.work(id)
+	w := a.openProject(id)
 	inputs := w.asked.Add(1)
 	return jobs.Run(a.jobs, jobs.Spec{Kind: api.JobTrace, Project: id, Title: "Tracing " + p.Name, Unit: "references", Second: second, Quiet: quiet}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		before := w.now.Load()

@@ -13,9 +13,9 @@ import (
 	"boundcrate/core/say/words"
 )
 
-// mostEnds is how many documents the threads begin at, and places they end in;
+// maxEnds is how many documents the threads begin at, and places they end in;
 // those that use, or hold, the least are gathered.
-const mostEnds = 14
+const maxEnds = 14
 
 // Spread is the picture of where a project's material lies.
 func (a *App) Spread(ctx context.Context, project int64) (*places.Spread, error) {
@@ -105,7 +105,7 @@ func ends[K cmp.Ordered](sums map[K]int64, end func(K) places.SpreadEnd, to *[]p
 	slices.SortFunc(keys, func(a, b K) int { return cmp.Or(cmp.Compare(sums[b], sums[a]), cmp.Compare(a, b)) })
 	at = map[K]int{}
 	for i, k := range keys {
-		if i == mostEnds && len(keys) > mostEnds+1 {
+		if i == maxEnds && len(keys) > maxEnds+1 {
 			break
 		}
 		at[k] = len(*to)

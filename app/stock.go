@@ -205,7 +205,7 @@ func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *jobs.Task) 
 		}
 	}
 	j.Unit("files")
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
+	walked, err := a.store.IndexShallow(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
 	if err != nil {
 		return nil, err
 	}

@@ -31,7 +31,7 @@ import (
 	"boundcrate/store"
 )
 
-func nowFunc() time.Time { return time.Now() }
+func now() time.Time { return time.Now() }
 
 // chosen are a project's choices as they are kept.
 func chosen(p store.Project) (packing.StowOptions, error) {
@@ -100,7 +100,7 @@ func berthSpec(s *snapshot) table.Spec[berthRow] {
 		},
 		Groups: []table.Group[berthRow]{
 			{ID: "folder", Key: func(r *berthRow) string { return r.b().Folder }, Title: func(k string) string { return "data/" + k }},
-			{ID: "from", Key: func(r *berthRow) string { return drive.Label(s.drives, r.b().From) }, Title: orNowhere},
+			{ID: "from", Key: func(r *berthRow) string { return drive.Label(s.drives, r.b().From) }, Title: nameOrNowhere},
 			{ID: "why", Key: func(r *berthRow) string {
 				if !r.b().Absent {
 					return ""
@@ -155,7 +155,7 @@ func (r *berthRow) view(drives []drive.Drive) packing.Berth {
 	b := r.b()
 	return packing.Berth{
 		Key: b.Key, From: drive.Label(drives, b.From), Was: b.Was, Folder: b.Folder, Name: b.Name, Kind: b.Kind, Word: words.Kind(b.Kind), Use: b.Use, Size: b.Size, Files: b.Files(), Uses: b.Uses,
-		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Said: r.said(), Typed: b.Typed, Stays: r.stays(), Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
+		Absent: b.Absent, Why: b.Why, WhyWord: words.Absence(b.Why, ""), Renamed: b.Renamed, Clashed: b.Clashed, Wished: b.Wished, Said: r.hasOwnName(), Typed: b.Typed, Stays: r.stays(), Sequence: b.IsSequence(), Along: b.Along, Sound: words.Becomes(b),
 	}
 }
 
@@ -173,7 +173,7 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	if err != nil {
 		return packing.Stow{}, err
 	}
-	pl, err := a.saidSoon(ctx, p, w, s)
+	pl, err := a.withTextsSoon(ctx, p, w, s)
 	if err != nil {
 		return packing.Stow{}, err
 	}
@@ -262,11 +262,11 @@ func counted(out *packing.Stow, plan *stow.Texts) {
 	slices.SortFunc(out.Folders, func(a, b api.FolderCount) int { return strings.Compare(a.Folder, b.Folder) })
 }
 
-// mostListed is how many lines of a list that may be of any length a page is told.
-const mostListed = 100
+// maxListed is how many lines of a list that may be of any length a page is told.
+const maxListed = 100
 
 // first is the beginning of a list, where it is long.
-func first[T any](list []T) []T { return list[:min(len(list), mostListed)] }
+func first[T any](list []T) []T { return list[:min(len(list), maxListed)] }
 
 // SetStow keeps a project's choices, and tells what comes of them.
 func (a *App) SetStow(ctx context.Context, project int64, in packing.StowOptions) (packing.Stow, error) {
@@ -316,7 +316,7 @@ func (a *App) keepOptions(ctx context.Context, project int64, o packing.StowOpti
 	if err := a.store.SetOptions(project, string(b)); err != nil {
 		return err
 	}
-	a.replan(ctx, project, a.work(project))
+	a.replan(ctx, project, a.openProject(project))
 	return nil
 }
 
@@ -348,7 +348,7 @@ func (a *App) Estimates(ctx context.Context, project int64) (packing.Estimates, 
 }
 
 func (a *App) estimated(ctx context.Context, p store.Project, w *work, s *snapshot) (packing.Estimates, error) {
-	pl, err := a.said(ctx, p, w, s)
+	pl, err := a.withTexts(ctx, p, w, s)
 	if err != nil {
 		return packing.Estimates{}, err
 	}

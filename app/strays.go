@@ -94,7 +94,7 @@ func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, l
 	if err != nil {
 		return nil, err
 	}
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.Step("searching the project folder", int64(files), 0) })
+	walked, err := a.store.IndexShallow(ctx, reach, reach.Drives, []string{s.graph.Root}, func(files int, _ string) { j.Step("searching the project folder", int64(files), 0) })
 	if err != nil {
 		return nil, err
 	}
@@ -109,9 +109,9 @@ func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, l
 	return &looseFiles{s.number, looked, drawn, l}, nil
 }
 
-// mostStrays is how many strays, and how many groups of duplicates and namesakes, are
+// maxStrays is how many strays, and how many groups of duplicates and namesakes, are
 // shown.
-const mostStrays = 1000
+const maxStrays = 1000
 
 // strayRows are the unreferenced files of a plan.
 func strayRows(pl *planned, s *snapshot) []packing.Stray {
@@ -152,7 +152,7 @@ func (a *App) Strays(ctx context.Context, project int64, in packing.StraysAsked)
 	}
 	v := t.View(q)
 	out.Files = v.Total()
-	v.Window(0, mostStrays, func(_ *table.Heading, r *packing.Stray) { out.List = append(out.List, *r) })
+	v.Window(0, maxStrays, func(_ *table.Heading, r *packing.Stray) { out.List = append(out.List, *r) })
 	paths := func(list []string) []string {
 		out := make([]string, len(list))
 		for i, p := range list {
@@ -164,11 +164,11 @@ func (a *App) Strays(ctx context.Context, project int64, in packing.StraysAsked)
 	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
 		dups, out.Known = t.list, true
 	}
-	for _, d := range dups[:min(len(dups), mostStrays)] {
+	for _, d := range dups[:min(len(dups), maxStrays)] {
 		out.Duplicates = append(out.Duplicates, packing.Twin{Name: filepath.Base(d.Paths[0]), Bytes: d.Bytes, Labels: paths(d.Paths)})
 	}
 	names := sift.Namesakes(s.graph, dups)
-	for _, n := range names[:min(len(names), mostStrays)] {
+	for _, n := range names[:min(len(names), maxStrays)] {
 		out.Namesakes = append(out.Namesakes, packing.Twin{Name: n.Name, Labels: paths(n.Paths)})
 	}
 	return out, nil
@@ -193,7 +193,7 @@ func (a *App) Adopt(ctx context.Context, project int64, in packing.Adopt) error 
 		if !known[at] {
 			return fault.Say(fault.Conflict, "Not found", "‘"+drive.Label(s.drives, at)+"’ is not an unreferenced file of the project.")
 		}
-		d := decide.Decision{Kind: decide.Leave, File: drive.At(s.drives, at), At: nowFunc()}
+		d := decide.Decision{Kind: decide.Leave, File: drive.At(s.drives, at), At: now()}
 		if in.Travels {
 			d.Kind = decide.Carry
 		}
@@ -249,7 +249,7 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 }
 
 func (a *App) takeAway(ctx context.Context, s *snapshot, in packing.PutAway, known map[string]sift.Extra, reach drive.Set, j *jobs.Task) (string, error) {
-	said, err := a.mayGo(ctx, s.graph.Root, reach, j)
+	said, err := a.clearoutVerdict(ctx, s.graph.Root, reach, j)
 	if err != nil {
 		return "", err
 	}

@@ -76,7 +76,7 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 	}
 	looked := time.Unix(0, w.looked.Load())
 	out.Traced, out.Polled = &looked, a.live.Polled(p.ID)
-	s.said(&out)
+	s.summarize(&out)
 	s.places(&out)
 	s.counts(&out)
 	pl, err := a.plannedAlready(p, w, s)
@@ -86,8 +86,8 @@ func (a *App) Summary(ctx context.Context, project int64) (tracing.Summary, erro
 	return out, err
 }
 
-// said is what a snapshot tells of itself.
-func (s *snapshot) said(out *tracing.Summary) {
+// summarize is what a snapshot tells of itself.
+func (s *snapshot) summarize(out *tracing.Summary) {
 	g := s.graph
 	out.Apart = []api.Apart{}
 	for _, c := range s.judged.Companions {

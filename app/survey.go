@@ -33,7 +33,7 @@ func (a *App) Clearout(ctx context.Context, in overview.AskClearout) (api.Starte
 	}
 	spec := jobs.Spec{Kind: api.JobSurvey, Slot: info.Real, Title: "Checking " + drive.Label(reach.Drives, folder), Unit: "documents", Second: jobs.Again}
 	j, err := jobs.Run(a.jobs, spec, func(ctx context.Context, j *jobs.Task) (overview.Cleared, string, error) {
-		out, err := a.mayGo(ctx, info.Real, reach, j)
+		out, err := a.clearoutVerdict(ctx, info.Real, reach, j)
 		switch {
 		case err != nil:
 			return out, "", err
@@ -53,9 +53,9 @@ func (a *App) ClearedOut(ctx context.Context, job string) (overview.Cleared, err
 	return jobs.ResultOf[overview.Cleared](a.jobs, job)
 }
 
-// mayGo looks through all drives, reads what changed since it was last read, and
+// clearoutVerdict looks through all drives, reads what changed since it was last read, and
 // asks.
-func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *jobs.Task) (overview.Cleared, error) {
+func (a *App) clearoutVerdict(ctx context.Context, folder string, reach drive.Set, j *jobs.Task) (overview.Cleared, error) {
 	out := overview.Cleared{Label: drive.Label(reach.Drives, folder), At: time.Now()}
 	var dirs []string
 	for i, answer := range a.probes.all(reach.Drives) {
@@ -64,7 +64,7 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *jobs
 		}
 	}
 	j.Unit("files")
-	walked, err := a.store.Skim(ctx, reach, reach.Drives, dirs, func(files int, dir string) {
+	walked, err := a.store.IndexShallow(ctx, reach, reach.Drives, dirs, func(files int, dir string) {
 		j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0)
 	})
 	if err != nil {
@@ -122,7 +122,7 @@ func (a *App) mayGo(ctx context.Context, folder string, reach drive.Set, j *jobs
 	for i := range out.Left {
 		label(&out.Left[i].Path)
 	}
-	out.Needy = needy(out)
+	out.Needy = neededBy(out)
 	return out, nil
 }
 
@@ -142,7 +142,7 @@ func (a *App) others(s *snapshot, path string) ([]tracing.OtherUse, error) {
 		own[s.graph.Documents[i].Path] = true
 	}
 	for _, u := range uses {
-		if !own[u.Document] && len(list) < mostUses {
+		if !own[u.Document] && len(list) < maxUses {
 			list = append(list, tracing.OtherUse{Document: drive.Label(s.drives, u.Document), Project: u.Project, Owner: u.Owner, Use: u.Use, Role: u.Role, At: u.At})
 		}
 	}

@@ -38,7 +38,7 @@ func (a *App) newFolder(dir, name string) (at string, reach drive.Set, err error
 		return "", reach, err
 	}
 	dir = filepath.Clean(dir)
-	return filepath.Join(dir, plainName), reach, standing(reach, dir)
+	return filepath.Join(dir, plainName), reach, checkFolder(reach, dir)
 }
 
 // Begin makes the folder of a new project within the drives.

@@ -188,7 +188,7 @@ func idOf[K ID](c *echo.Context) (k K, err error) {
 }
 
 // errNone: nothing has that id.
-var errNone = say(http.StatusNotFound, "Not found", "It no longer exists in Bound Crate.")
+var errNone = refuse(http.StatusNotFound, "Not found", "It no longer exists in Bound Crate.")
 
 // asked is what a request asks with: the body of one that changes something, the query of any
 // other.
@@ -199,7 +199,7 @@ func asked[In any](c *echo.Context) (in In, err error) {
 		}
 		for name := range c.QueryParams() {
 			if !hasQuery(reflect.TypeFor[In](), name) {
-				return in, say(http.StatusBadRequest, "The request could not be read", "Unknown parameter “"+name+"”.")
+				return in, refuse(http.StatusBadRequest, "The request could not be read", "Unknown parameter “"+name+"”.")
 			}
 		}
 		if err := echo.BindQueryParams(c, &in); err != nil {
@@ -233,17 +233,17 @@ func hasQuery(t reflect.Type, name string) bool {
 // bodyArrives is how long a request may take to arrive.
 var bodyArrives = 15 * time.Second
 
-// mostBody bounds a request, in bytes.
-const mostBody = 1 << 20
+// maxBody bounds a request, in bytes.
+const maxBody = 1 << 20
 
 // unread tells why a request could not be taken.
 func unread(err error) error {
 	var coder echo.HTTPStatusCoder
 	switch {
 	case errors.Is(err, os.ErrDeadlineExceeded):
-		return say(http.StatusRequestTimeout, "Too slow", "The request did not arrive in time.")
+		return refuse(http.StatusRequestTimeout, "Too slow", "The request did not arrive in time.")
 	case errors.As(err, &coder) && coder.StatusCode() == http.StatusRequestEntityTooLarge:
-		return say(http.StatusRequestEntityTooLarge, "Too large", "A request can have at most 1 MB.")
+		return refuse(http.StatusRequestEntityTooLarge, "Too large", "A request can have at most 1 MB.")
 	}
-	return say(http.StatusBadRequest, "The request could not be read", err.Error())
+	return refuse(http.StatusBadRequest, "The request could not be read", err.Error())
 }

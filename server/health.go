@@ -19,7 +19,7 @@ func (s *Server) health(c *echo.Context) error {
 	ctx, done := context.WithTimeout(c.Request().Context(), healthWaits)
 	defer done()
 	if err := s.app.Well(ctx); err != nil {
-		return say(http.StatusServiceUnavailable, "Not ready", "The database is not responding.")
+		return refuse(http.StatusServiceUnavailable, "Not ready", "The database is not responding.")
 	}
 	return c.JSON(http.StatusOK, map[string]bool{"ok": true})
 }

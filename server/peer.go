@@ -116,7 +116,7 @@ func (s *Server) holds(token string) bool {
 // refuse says why, to a person in a page and to a program as a problem.
 func (s *Server) refuse(c *echo.Context, why string) error {
 	if strings.HasPrefix(c.Request().URL.Path, "/api/") {
-		return say(http.StatusForbidden, "Refused", why)
+		return refuse(http.StatusForbidden, "Refused", why)
 	}
 	return c.HTML(http.StatusForbidden, "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Bound Crate</title><h1>No access</h1><p>"+why+"</p></html>")
 }

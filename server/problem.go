@@ -49,20 +49,20 @@ func problems(c *echo.Context) error {
 	return c.HTML(http.StatusOK, b.String())
 }
 
-// said is a refusal of the server itself.
-type said struct {
+// refusal is a refusal of the server itself.
+type refusal struct {
 	status        int
 	title, detail string
 }
 
-func (s *said) Error() string { return s.detail }
+func (s *refusal) Error() string { return s.detail }
 
-func say(status int, title, detail string) error { return &said{status, title, detail} }
+func refuse(status int, title, detail string) error { return &refusal{status, title, detail} }
 
 // explain makes an error problem details (RFC 9457).
 func explain(err error) api.ProblemReply {
 	out := api.ProblemReply{Type: "about:blank"}
-	var own *said
+	var own *refusal
 	var coder echo.HTTPStatusCoder
 	var panicked *middleware.PanicStackError
 	switch {

@@ -67,7 +67,7 @@ func New(ctx context.Context, o Options) (*app.App, http.Handler, error) {
 	e.Logger = s.log
 	e.JSONSerializer = strict{}
 	e.HTTPErrorHandler = s.fail
-	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimit(mostBody), answersPacked())
+	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimit(maxBody), answersPacked())
 	g := e.Group("/api", s.byPage)
 	add(g, routes(a))
 	for _, x := range streams(s) {
@@ -98,16 +98,16 @@ func guard(next echo.HandlerFunc) echo.HandlerFunc {
 		h.Set("Cross-Origin-Resource-Policy", "same-origin")
 		r := c.Request()
 		if !loopback(r.Host) {
-			return say(http.StatusForbidden, "Refused", "This address does not belong to Bound Crate.")
+			return refuse(http.StatusForbidden, "Refused", "This address does not belong to Bound Crate.")
 		}
 		if o := r.Header.Get("Origin"); o != "" {
 			u, err := url.Parse(o)
 			if err != nil || u.Host != r.Host || u.Scheme != "http" {
-				return say(http.StatusForbidden, "Refused", "Requests from other pages are refused.")
+				return refuse(http.StatusForbidden, "Refused", "Requests from other pages are refused.")
 			}
 		}
 		if s := r.Header.Get("Sec-Fetch-Site"); strings.HasPrefix(r.URL.Path, "/api/") && s != "" && s != "same-origin" && s != "none" {
-			return say(http.StatusForbidden, "Refused", "Requests from other pages are refused.")
+			return refuse(http.StatusForbidden, "Refused", "Requests from other pages are refused.")
 		}
 		return next(c)
 	}

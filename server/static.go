@@ -52,12 +52,12 @@ func static(files fs.FS) echo.HandlerFunc {
 		r := c.Request()
 		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
 		if strings.HasPrefix(name, "api/") {
-			return say(http.StatusNotFound, "Not found", "There is nothing at this address.")
+			return refuse(http.StatusNotFound, "Not found", "There is nothing at this address.")
 		}
 		if fi, err := fs.Stat(files, name); name == "" || err != nil || fi.IsDir() {
 			page, err := fs.ReadFile(files, "index.html")
 			if err != nil {
-				return say(http.StatusNotFound, "No interface", "This binary was built without its interface. Run make build.")
+				return refuse(http.StatusNotFound, "No interface", "This binary was built without its interface. Run make build.")
 			}
 			nonce := rand.Text()
 			h := c.Response().Header()

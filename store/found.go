@@ -172,15 +172,15 @@ func (m *Memory) foundBy(d drive.Path) (map[drive.Path][]stamp, error) {
 	if err != nil {
 		return nil, err
 	}
-	if m.byDoc == nil || len(m.byDoc) > mostDocs {
+	if m.byDoc == nil || len(m.byDoc) > maxDocs {
 		m.byDoc = map[drive.Path]map[drive.Path][]stamp{}
 	}
 	m.byDoc[d] = list
 	return list, nil
 }
 
-// mostDocs is of how many documents that is held at a time.
-const mostDocs = 64
+// maxDocs is of how many documents that is held at a time.
+const maxDocs = 64
 
 // Claimed tells files that documents other than those of a graph name, where they found
 // them.
@@ -199,8 +199,8 @@ func (m *Memory) Claimed(g *graph.Graph) func(path string) bool {
 	}
 }
 
-// mostBelow is how many rows of files in a folder and below it are looked at.
-const mostBelow = 4000
+// maxBelow is how many rows of files in a folder and below it are looked at.
+const maxBelow = 4000
 
 // NamedBelow tells the files that documents other than those of a graph read in a folder or
 // below it, the first of them where they are many. It is what mend.Reading asks for as Others.
@@ -213,7 +213,7 @@ func (m *Memory) NamedBelow(g *graph.Graph) func(dir string) []string {
 			from, to = "", "\U0010ffff"
 		}
 		met := map[string]bool{}
-		err := m.s.each("SELECT path, doc_drive, doc_path FROM uses WHERE drive = ? AND path > ? AND path < ? AND role != 'write' ORDER BY path LIMIT ?", []any{at.Drive, from, to, mostBelow}, func(scan scan) error {
+		err := m.s.each("SELECT path, doc_drive, doc_path FROM uses WHERE drive = ? AND path > ? AND path < ? AND role != 'write' ORDER BY path LIMIT ?", []any{at.Drive, from, to, maxBelow}, func(scan scan) error {
 			p := drive.Path{Drive: at.Drive}
 			var d drive.Path
 			if err := scan(&p.Path, &d.Drive, &d.Path); err != nil {

@@ -116,10 +116,10 @@ func Look(ctx context.Context, reach drive.Reach, folders []string, progress fun
 	return walk(ctx, drive.Walk{Reach: reach, Dirs: folders}, progress)
 }
 
-// Skim looks through folders, but for those in which no name came or went since
+// IndexShallow looks through folders, but for those in which no name came or went since
 // they were last looked through: they are taken from the index. Sizes and times of
 // files may be those of then.
-func (s *Store) Skim(ctx context.Context, reach drive.Reach, drives []drive.Drive, folders []string, progress func(files int, dir string)) (*Walked, error) {
+func (s *Store) IndexShallow(ctx context.Context, reach drive.Reach, drives []drive.Drive, folders []string, progress func(files int, dir string)) (*Walked, error) {
 	known, _, err := s.listings(drives, folders)
 	if err != nil {
 		return nil, err

@@ -83,13 +83,13 @@ func (s *Store) Projects() ([]Project, error) {
 	}
 	drives, err := s.CoreDrives()
 	for i := range list {
-		list[i].stand(drives)
+		list[i].resolvePaths(drives)
 	}
 	return list, err
 }
 
-// stand tells where a project's documents are, as its drives are mounted now.
-func (p *Project) stand(drives []drive.Drive) {
+// resolvePaths tells where a project's documents are, as its drives are mounted now.
+func (p *Project) resolvePaths(drives []drive.Drive) {
 	p.Documents = make([]string, len(p.DocumentsAt))
 	for i, at := range p.DocumentsAt {
 		p.Documents[i] = nowAt(drives, at)
@@ -116,7 +116,7 @@ func (s *Store) Project(id int64) (Project, error) {
 		return p, notFound(err)
 	}
 	drives, err := s.CoreDrives()
-	p.stand(drives)
+	p.resolvePaths(drives)
 	return p, err
 }
 
@@ -152,7 +152,7 @@ func (s *Store) AddProject(name string, documents []string, root string, now tim
 		}
 		return tx.Model(&Project{ID: p.ID}).Updates(map[string]any{"root": p.RootPath, "root_drive": p.RootDrive, "opened_at": p.OpenedAt, "name": p.Name}).Error
 	})
-	p.stand(drives)
+	p.resolvePaths(drives)
 	return p, err
 }
 

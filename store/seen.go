@@ -311,8 +311,8 @@ func (m *Memory) Look(path string) ([]byte, error) {
 	return b, err
 }
 
-// Heard is what a sound sounded like when it was last seen.
-func (m *Memory) Heard(path string) (acoustic.Print, bool) {
+// Sound is what a sound sounded like when it was last seen.
+func (m *Memory) Sound(path string) (acoustic.Print, bool) {
 	p := drive.At(m.drives, path)
 	var b []byte
 	err := m.s.raw().QueryRow("SELECT sound FROM looks WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&b)

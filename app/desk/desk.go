@@ -73,8 +73,8 @@ func Plan(ctx context.Context, of Of) (*stow.Plan, stow.Options, error) {
 	return p, o, err
 }
 
-// Heard is Plan, once what was not listened to was.
-func Heard(ctx context.Context, of Of) (*stow.Plan, error) {
+// PlanSounds is Plan, once what was not listened to was.
+func PlanSounds(ctx context.Context, of Of) (*stow.Plan, error) {
 	p, _, err := Plan(ctx, of)
 	if err != nil || len(p.Unheard) == 0 {
 		return p, err

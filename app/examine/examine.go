@@ -81,7 +81,7 @@ func tried(e Tested) Tested {
 	}
 	e.There = true
 	for _, t := range ability.Of(e.Dir) {
-		e.Tried = append(e.Tried, Ability{t.What, t.Can, t.Needed, ableness.Says(t)})
+		e.Tried = append(e.Tried, Ability{t.What, t.Can, t.Needed, ableness.Sentence(t)})
 	}
 	return e
 }

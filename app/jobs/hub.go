@@ -81,7 +81,7 @@ func (h *Hub) join() *listener {
 	p := &listener{waiting: map[string]api.Event{}, wake: make(chan struct{}, 1)}
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	if len(h.pages) >= mostPages {
+	if len(h.pages) >= maxPages {
 		return nil
 	}
 	h.pages[p] = true
@@ -107,9 +107,9 @@ type Listener struct {
 	*listener
 }
 
-// mostPages is how many pages are told of what happens: each holds a line, and this machine
+// maxPages is how many pages are told of what happens: each holds a line, and this machine
 // has not so many for one program.
-const mostPages = 500
+const maxPages = 500
 
 // Listen begins to hear what happens.
 func (h *Hub) Listen() (Listener, error) {

@@ -317,12 +317,12 @@ func (js *Jobs) List() []api.Job {
 		t.mu.Unlock()
 	}
 	js.mu.Unlock()
-	mostJobs, err := js.store.KeptJobs()
+	maxJobs, err := js.store.KeptJobs()
 	if err != nil {
 		js.log.Error("the settings could not be read", "error", err)
 	}
-	if len(out) < mostJobs {
-		old, err := js.store.Jobs(mostJobs)
+	if len(out) < maxJobs {
+		old, err := js.store.Jobs(maxJobs)
 		if err != nil {
 			js.log.Error("the log of jobs could not be read", "error", err)
 		}
@@ -333,15 +333,15 @@ func (js *Jobs) List() []api.Job {
 		}
 	}
 	slices.SortFunc(out, func(a, b api.Job) int { return b.Began.Compare(a.Began) })
-	if len(out) > mostJobs {
+	if len(out) > maxJobs {
 		js.mu.Lock()
-		for _, old := range out[mostJobs:] {
+		for _, old := range out[maxJobs:] {
 			if old.State != api.Running {
 				delete(js.all, old.ID)
 			}
 		}
 		js.mu.Unlock()
-		out = slices.DeleteFunc(out, func(j api.Job) bool { return j.State != api.Running && j.Began.Before(out[mostJobs-1].Began) })
+		out = slices.DeleteFunc(out, func(j api.Job) bool { return j.State != api.Running && j.Began.Before(out[maxJobs-1].Began) })
 	}
 	return out
 }
@@ -387,7 +387,7 @@ func (js *Jobs) forget(id string) {
 	js.mu.Unlock()
 }
 
-func (js *Jobs) get(id string) (*Task, error) {
+func (js *Jobs) task(id string) (*Task, error) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	t, ok := js.all[id]
@@ -401,7 +401,7 @@ func (js *Jobs) get(id string) (*Task, error) {
 func ResultOf[R any](js *Jobs, id string) (R, error) {
 	var r R
 	var said []byte
-	if t, err := js.get(id); err == nil {
+	if t, err := js.task(id); err == nil {
 		t.mu.Lock()
 		said = t.result
 		t.mu.Unlock()
@@ -430,7 +430,7 @@ func (t *Task) View() api.Started {
 
 // Stop ends a job, and waits for its end.
 func (js *Jobs) Stop(id string) (api.Started, error) {
-	t, err := js.get(id)
+	t, err := js.task(id)
 	if err != nil {
 		return api.Started{}, err
 	}
@@ -446,14 +446,14 @@ func (js *Jobs) Waits() (over func()) {
 }
 
 const (
-	mostYield = time.Second
-	yields    = 2 * time.Millisecond
+	maxYield = time.Second
+	yields   = 2 * time.Millisecond
 )
 
 // GiveWay lets those go first whom somebody waits for, for a second at the most: who asks again
 // and again does not hold work up for good.
 func (js *Jobs) GiveWay(ctx context.Context) {
-	for began := time.Now(); js.waits.Load() > 0 && time.Since(began) < mostYield && ctx.Err() == nil; {
+	for began := time.Now(); js.waits.Load() > 0 && time.Since(began) < maxYield && ctx.Err() == nil; {
 		time.Sleep(yields)
 	}
 }

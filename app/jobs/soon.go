@@ -64,7 +64,7 @@ const answersWithin = 20 * time.Second
 
 // Result is what a job resulted in, as JSON, once it is done; until then it is *Underway.
 func (js *Jobs) Result(ctx context.Context, id string) (json.RawMessage, error) {
-	t, err := js.get(id)
+	t, err := js.task(id)
 	if err != nil {
 		return ResultOf[json.RawMessage](js, id)
 	}

@@ -149,8 +149,8 @@ func (t *Table[T]) Check(q Query) error {
 	return nil
 }
 
-// mostViews bounds how many orders of one table are kept.
-const mostViews = 12
+// maxViews bounds how many orders of one table are kept.
+const maxViews = 12
 
 // View orders the table by a query, once.
 func (t *Table[T]) View(q Query) *View[T] {
@@ -164,7 +164,7 @@ func (t *Table[T]) View(q Query) *View[T] {
 	v = t.order(q)
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	if len(t.oldest) >= mostViews {
+	if len(t.oldest) >= maxViews {
 		delete(t.views, t.oldest[0])
 		t.oldest = t.oldest[1:]
 	}

@@ -249,7 +249,7 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	for _, glob := range sift.Unmatched(globs, g, p.loose) {
 		fmt.Fprintln(os.Stderr, words.UnmatchedGlob(recipeFile, rec.Lines[glob], glob))
 	}
-	if p.Plan, err = desk.Heard(s.ctx, of); err == nil {
+	if p.Plan, err = desk.PlanSounds(s.ctx, of); err == nil {
 		p.given = sift.GivesUp(g, p.Selection, p.loose, p.Along())
 	}
 	return p, err
@@ -276,7 +276,7 @@ func siftCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		rep := report.OfSift(p.Unsaid(), p.dups, p.loose)
+		rep := report.OfSift(p.NewTexts(), p.dups, p.loose)
 		if p.drawn.Parts > 0 && !c.json {
 			fmt.Fprintln(cmd.OutOrStdout(), words.Drawn(p.drawn))
 		}

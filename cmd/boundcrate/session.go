@@ -165,7 +165,7 @@ func (s *session) reading(tally *int64) mend.Reading {
 	once := mend.Once(s.trace.Reach, func(n int64) { *tally += n })
 	rd := mend.Reading{Reach: s.trace.Reach, Hash: once, Memory: mend.Nothing}
 	if s.memory != nil {
-		rd.Memory, rd.Heard = s.memory.Of, s.memory.Heard
+		rd.Memory, rd.Heard = s.memory.Of, s.memory.Sound
 	}
 	return rd
 }

@@ -43,9 +43,9 @@ func (c *common) survey(cmd *cobra.Command) (*surveyor, error) {
 	return &surveyor{s, drives}, nil
 }
 
-// look walks through the drives that are connected, keeps the index, and answers
+// buildIndex walks through the drives that are connected, keeps the index, and answers
 // from what it met. To skim is to pass over folders in which no name came or went.
-func (s *surveyor) look(now time.Time, skim bool) (*index.Memory, error) {
+func (s *surveyor) buildIndex(now time.Time, skim bool) (*index.Memory, error) {
 	var dirs []string
 	for _, d := range s.drives {
 		if d.Connected() {
@@ -58,7 +58,7 @@ func (s *surveyor) look(now time.Time, skim bool) (*index.Memory, error) {
 	}
 	var walked *store.Walked
 	if skim {
-		walked, err = s.store.Skim(s.ctx, s.trace.Reach, known, dirs, nil)
+		walked, err = s.store.IndexShallow(s.ctx, s.trace.Reach, known, dirs, nil)
 	} else {
 		walked, err = store.Look(s.ctx, s.trace.Reach, dirs, nil)
 	}
@@ -83,7 +83,7 @@ func indexCommand() *cobra.Command {
 				return errors.New("Give a drive: --drive NAME=DIR.")
 			}
 			now := time.Now()
-			x, err := s.look(now, false)
+			x, err := s.buildIndex(now, false)
 			if err != nil {
 				return err
 			}
@@ -195,7 +195,7 @@ func clearoutCommand() *cobra.Command {
 			if info, err := os.Stat(folder); err != nil || !info.IsDir() {
 				return fmt.Errorf("‘%s’ is not a folder", args[0])
 			}
-			x, err := s.look(time.Now(), true)
+			x, err := s.buildIndex(time.Now(), true)
 			if err != nil {
 				return err
 			}

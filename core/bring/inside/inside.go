@@ -56,9 +56,9 @@ type Data struct {
 	Why    Why
 }
 
-// mostSniffed is how much of the data is looked at to know it (WHATWG MIME
+// maxSniffed is how much of the data is looked at to know it (WHATWG MIME
 // Sniffing §7 needs no more).
-const mostSniffed = 512
+const maxSniffed = 512
 
 // ends are extensions of media types; those the sniffing of the standard library
 // or the formats name.
@@ -168,7 +168,7 @@ const buffer = "application/gltf-buffer"
 func kindOf(d *mention.Data) string {
 	if d.Open != nil && d.Type != buffer {
 		rc := d.Open()
-		head := make([]byte, mostSniffed)
+		head := make([]byte, maxSniffed)
 		n, _ := io.ReadFull(rc, head) // what is there
 		rc.Close()
 		if t, _, _ := strings.Cut(http.DetectContentType(head[:n]), ";"); t != "application/octet-stream" && t != "text/plain" && t != "text/xml" {

@@ -178,7 +178,7 @@ func (t *Txn) Stage(path string, mode os.FileMode, edition string, look func() e
 		last.Becomes, err = sumOf(fresh)
 	}
 	if err == nil {
-		err = like(path, fresh)
+		err = copyAttributes(path, fresh)
 	}
 	if err == nil && edition != "" {
 		var kept string

@@ -2,5 +2,5 @@
 
 package fileset
 
-// like gives a new file what another has beside its bytes; here nothing can be given.
-func like(string, string) error { return nil }
+// copyAttributes gives a new file what another has beside its bytes; here nothing can be given.
+func copyAttributes(string, string) error { return nil }

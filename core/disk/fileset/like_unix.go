@@ -12,10 +12,10 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// like gives a new file what another has beside its bytes: extended attributes, owner and
+// copyAttributes gives a new file what another has beside its bytes: extended attributes, owner and
 // group. What the system lets nobody set stays as it is; what a user set himself and cannot be
 // kept is an error.
-func like(path, fresh string) error {
+func copyAttributes(path, fresh string) error {
 	info, err := os.Stat(path)
 	if err != nil {
 		return err

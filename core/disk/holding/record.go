@@ -40,8 +40,8 @@ type Record struct {
 // ending is what the name of a record has more than the name of what it tells of.
 const ending = ".held.json"
 
-// mostRecord is how large a record may be, in bytes.
-const mostRecord = 1 << 20
+// maxRecord is how large a record may be, in bytes.
+const maxRecord = 1 << 20
 
 // Keep writes the record of what is held at a place.
 func Keep(at string, r Record) error {
@@ -66,7 +66,7 @@ func Read(at string) (r Record, ok bool) {
 		return r, false
 	}
 	defer f.Close()
-	b, err := io.ReadAll(io.LimitReader(f, mostRecord+1))
+	b, err := io.ReadAll(io.LimitReader(f, maxRecord+1))
 	if err != nil {
 		return r, false
 	}
@@ -75,7 +75,7 @@ func Read(at string) (r Record, ok bool) {
 
 // Parse reads a record.
 func Parse(b []byte) (r Record, ok bool) {
-	if len(b) > mostRecord || json.Unmarshal(b, &r) != nil {
+	if len(b) > maxRecord || json.Unmarshal(b, &r) != nil {
 		return Record{}, false
 	}
 	if !fs.ValidPath(r.Was) || r.Was == "." || r.Since.IsZero() || r.Until.Before(r.Since) || r.Until.Sub(r.Since) > (MostDays+10)*24*time.Hour || r.Files < 0 || r.Bytes < 0 {

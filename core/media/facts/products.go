@@ -7,16 +7,16 @@ import (
 	"boundcrate/core/text/format/part21"
 )
 
-// mostOfPart is how much of an exchange file is read for its products, which stand
+// maxOfPart is how much of an exchange file is read for its products, which stand
 // near its beginning.
-const mostOfPart = 1 << 20
+const maxOfPart = 1 << 20
 
 // Products are the names and numbers of the products that a Part 21 exchange file
 // defines at its beginning (ISO 10303-41, product.id and product.name).
 func Products(r io.ReaderAt, size int64) (list []string) {
 	var gave error
 	defer Border(&gave) // what was read before holds
-	b := make([]byte, min(size, mostOfPart))
+	b := make([]byte, min(size, maxOfPart))
 	if n, err := r.ReadAt(b, 0); n < len(b) && err != io.EOF {
 		return nil
 	}

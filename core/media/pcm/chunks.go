@@ -17,8 +17,8 @@ type chunk struct {
 	from *io.SectionReader // nil: body has it
 }
 
-// mostChunk is how much of such a chunk is held in memory, in bytes.
-const mostChunk = 16 << 20
+// maxChunk is how much of such a chunk is held in memory, in bytes.
+const maxChunk = 16 << 20
 
 // readChunks keeps what stands beside the sound, but what is made anew.
 func (s *Sound) readChunks() error {
@@ -52,7 +52,7 @@ func (s *Sound) readChunks() error {
 			if at+8+length > s.size {
 				break
 			}
-			if length > mostChunk {
+			if length > maxChunk {
 				s.chunks = append(s.chunks, chunk{id: id, from: io.NewSectionReader(s.r, at+8, length)})
 				break
 			}

@@ -92,13 +92,13 @@ func (s *Sound) block() int { return s.across() * s.Depth / 8 }
 
 // What a header may claim.
 const (
-	mostChannels = 256
-	leastRate    = 1000
-	mostRate     = 1_536_000
+	maxChannels = 256
+	leastRate   = 1000
+	maxRate     = 1_536_000
 )
 
 func (s *Sound) sane() error {
-	if s.Rate < leastRate || s.Rate > mostRate || s.Channels < 1 || s.Channels > mostChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
+	if s.Rate < leastRate || s.Rate > maxRate || s.Channels < 1 || s.Channels > maxChannels || s.Depth < 4 || s.Depth > 64 || s.Frames < 0 {
 		return fmt.Errorf("%w: %d channels of %d bits at %d Hz", facts.ErrDamaged, s.Channels, s.Depth, s.Rate)
 	}
 	return nil

@@ -10,8 +10,8 @@ import (
 // offered to several; mostContested bounds how many wanted files are judged against
 // one another at once.
 const (
-	contested     = 6
-	mostContested = 250
+	contested    = 6
+	maxContested = 250
 )
 
 // assign gives each file to the one missing it fits best: of those that are offered
@@ -44,7 +44,7 @@ func (f *finder) assign() {
 		var who []int
 		queue := []int{i}
 		met[i] = true
-		for len(queue) > 0 && len(who) < mostContested {
+		for len(queue) > 0 && len(who) < maxContested {
 			k := queue[0]
 			queue = queue[1:]
 			who = append(who, k)

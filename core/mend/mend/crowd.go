@@ -8,12 +8,12 @@ import (
 	"boundcrate/core/disk/index"
 )
 
-// mostOfOne is how many files of one name or stem are held against a missing file.
+// maxOfOne is how many files of one name or stem are held against a missing file.
 // Of a million files called alike those in folders called alike are nearest.
-const mostOfOne = 4 * mostOffered
+const maxOfOne = 4 * maxOffered
 
-// mostCrowds is how many crowds are kept for the missing files to come.
-const mostCrowds = 16
+// maxCrowds is how many crowds are kept for the missing files to come.
+const maxCrowds = 16
 
 // crowd is the files of one name or stem, by the names of their folders where they are
 // many.
@@ -33,7 +33,7 @@ func (f *finder) crowd(key string, ask func() ([]index.Entry, error)) (*crowd, e
 		return nil, err
 	}
 	c := &crowd{entries: entries}
-	if len(entries) <= mostOfOne {
+	if len(entries) <= maxOfOne {
 		return c, nil
 	}
 	c.in, c.exact = map[string][]int32{}, map[string]int{}
@@ -42,7 +42,7 @@ func (f *finder) crowd(key string, ask func() ([]index.Entry, error)) (*crowd, e
 		c.in[filepath.Base(dir)] = append(c.in[filepath.Base(dir)], int32(i))
 		c.exact[name]++
 	}
-	if f.crowds == nil || len(f.crowds) >= mostCrowds {
+	if f.crowds == nil || len(f.crowds) >= maxCrowds {
 		f.crowds = map[string]*crowd{}
 	}
 	f.crowds[key] = c
@@ -81,19 +81,19 @@ func (c *crowd) nearest(dir string, wanted func(name string) bool) (list []index
 	}
 	taken := map[int32]bool{}
 	like := slices.Clone(c.in[filepath.Base(dir)])
-	like = like[:min(len(like), mostCompared)]
+	like = like[:min(len(like), maxCompared)]
 	shared := make(map[int32]int, len(like))
 	for _, i := range like {
 		shared[i] = tailsShared(filepath.Dir(c.entries[i].Path), dir)
 	}
 	slices.SortStableFunc(like, func(a, b int32) int { return cmp.Compare(shared[b], shared[a]) })
 	for _, i := range like {
-		if len(list) < mostOfOne && wanted(filepath.Base(c.entries[i].Path)) {
+		if len(list) < maxOfOne && wanted(filepath.Base(c.entries[i].Path)) {
 			taken[i] = true
 			list = append(list, c.entries[i])
 		}
 	}
-	for i := 0; i < len(c.entries) && len(list) < mostOfOne; i++ {
+	for i := 0; i < len(c.entries) && len(list) < maxOfOne; i++ {
 		if !taken[int32(i)] && wanted(filepath.Base(c.entries[i].Path)) {
 			list = append(list, c.entries[i])
 		}
@@ -101,6 +101,6 @@ func (c *crowd) nearest(dir string, wanted func(name string) bool) (list []index
 	return list
 }
 
-// mostCompared is how many files in folders called alike are compared by the folders
+// maxCompared is how many files in folders called alike are compared by the folders
 // above.
-const mostCompared = 10_000
+const maxCompared = 10_000

@@ -16,9 +16,9 @@ type Foreign struct {
 	resolve.Repair
 }
 
-// mostExamined bounds how many files of what another project, or a repair by hand,
+// maxExamined bounds how many files of what another project, or a repair by hand,
 // tells of are opened before they are offered.
-const mostExamined = 400
+const maxExamined = 400
 
 // Elsewhere is what the repairs of other projects tell of missing files: a group for
 // each pair of folders, by the newest repair of each file. What a person said of a
@@ -63,8 +63,8 @@ func Elsewhere(missing []Wanted, repairs []Foreign, rd Reading, exists func(path
 		if filepath.Base(to) == filepath.Base(w.Expected) {
 			c.add(Evidence{Code: Name})
 		}
-		if examined++; examined <= mostExamined {
-			rd.hold(&c, w)
+		if examined++; examined <= maxExamined {
+			rd.record(&c, w)
 		}
 		rate(&c)
 		k := key{filepath.Dir(w.Expected), filepath.Dir(to)}
@@ -88,9 +88,9 @@ func Elsewhere(missing []Wanted, repairs []Foreign, rd Reading, exists func(path
 	return list
 }
 
-// hold holds a candidate that nobody looked for against what is wanted, as a search
+// record holds a candidate that nobody looked for against what is wanted, as a search
 // would have.
-func (rd Reading) hold(c *Candidate, w *Wanted) {
+func (rd Reading) record(c *Candidate, w *Wanted) {
 	if c.Sequence {
 		return
 	}

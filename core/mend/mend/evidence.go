@@ -201,9 +201,9 @@ func rate(list ...*Candidate) {
 		if c.proved() {
 			c.Score = likelyFrom + (1-likelyFrom)*c.Score
 		} else if slices.ContainsFunc(rejects, c.Warns) {
-			c.Score = min(c.Score, mostRejected)
+			c.Score = min(c.Score, maxRejected)
 		} else if slices.ContainsFunc(setWide, c.Warns) {
-			c.Score = min(c.Score, mostOther)
+			c.Score = min(c.Score, maxOther)
 		}
 		c.Score = math.Round(1000*math.Min(c.Score, 0.999)) / 1000
 		if c.Certainty == Certain {
@@ -241,14 +241,14 @@ func calibrated(share float64) float64 {
 var rejects = []Code{TooShort, OtherToldLength, OtherToldSize, OtherToldContent, OtherClock, OtherReel, OtherProduct, OtherKind, OtherContent, OtherSize, OtherID, OtherLength, OtherFrame, Harmed}
 
 const (
-	mostRejected = 0.6
-	likelyFrom   = 0.95 // so that nine of ten are right on every corpus, the hardest one too
-	mostOther    = 0.9  // of what may be another set of files, whatever the names say
+	maxRejected = 0.6
+	likelyFrom  = 0.95 // so that nine of ten are right on every corpus, the hardest one too
+	maxOther    = 0.9  // of what may be another set of files, whatever the names say
 )
 
 // proved tells that it has the very bytes that are wanted.
 func (c *Candidate) proved() bool {
-	return c.Says(Content) || c.Says(ToldContent) || c.Says(SameFile)
+	return c.HasCode(Content) || c.HasCode(ToldContent) || c.HasCode(SameFile)
 }
 
 func (c *Candidate) add(e Evidence) { c.For = append(c.For, e) }
@@ -265,7 +265,7 @@ func (s *search) settle() {
 	for _, c := range s.found {
 		if c.proved() {
 			contents = append(contents, c)
-			if c.Says(Name) {
+			if c.HasCode(Name) {
 				named = append(named, c)
 			}
 		}
@@ -328,7 +328,7 @@ func (c *Candidate) settled() {
 	}
 }
 
-const mostOffered = 12
+const maxOffered = 12
 
 // listed are the best of what was found, settled, in order.
 func (s *search) listed() []Candidate {
@@ -339,15 +339,15 @@ func (s *search) listed() []Candidate {
 		list = append(list, *c)
 	}
 	order(list)
-	return list[:min(len(list), mostOffered)]
+	return list[:min(len(list), maxOffered)]
 }
 
 // order is the surest first.
 func order(list []Candidate) {
-	slices.SortFunc(list, func(a, b Candidate) int { return surer(&a, &b) })
+	slices.SortFunc(list, func(a, b Candidate) int { return byConfidence(&a, &b) })
 }
 
-func surer(a, b *Candidate) int {
+func byConfidence(a, b *Candidate) int {
 	first := cmp.Compare(a.Certainty.rank(), b.Certainty.rank())
 	if a.proved() && b.proved() || a.bytes != "" && a.bytes == b.bytes { // the original before its copy
 		first = cmp.Or(first, cmp.Compare(a.copyNamed(), b.copyNamed()))
@@ -370,7 +370,7 @@ func (f *finder) score(s *search) {
 	for _, c := range s.found {
 		c.turn = f.rd.turn(c.Path)
 	}
-	slices.SortFunc(s.found, surer)
+	slices.SortFunc(s.found, byConfidence)
 }
 
 // Check tells whether a file chosen by hand can stand for the wanted one, and

@@ -70,7 +70,7 @@ func (rd Reading) compare(c *Candidate, w *Wanted, content bool) {
 	if !content && rd.Used != nil && rd.Used(c.Path) {
 		// A document that tells names alone, such as an edit list, means by a name what others of
 		// the project mean by it; where a folder is told, it is another file.
-		if w.Bare && c.Says(Name) {
+		if w.Bare && c.HasCode(Name) {
 			c.add(Evidence{Code: InProject})
 		} else {
 			c.against(Evidence{Code: UsedAlready})
@@ -123,7 +123,7 @@ func (rd Reading) inode(c *Candidate, last *Seen) {
 // the documents tell and use is asked: they may have changed since.
 func (rd Reading) Examine(c *Candidate, w *Wanted) {
 	proved := c.proved()
-	if c.examined || c.Sequence || c.Says(ToldContent) || proved && w.Told == nil && len(w.Ranges) == 0 {
+	if c.examined || c.Sequence || c.HasCode(ToldContent) || proved && w.Told == nil && len(w.Ranges) == 0 {
 		return
 	}
 	c.examined = true
@@ -134,7 +134,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 	defer f.Close()
 	if proved {
 		if got, err := facts.Read(f, f.Size()); err == nil {
-			w.lasts(c, got)
+			w.compareLength(c, got)
 		}
 		return
 	}
@@ -151,7 +151,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 	}
 	w.product(c, f)
 	if err == nil {
-		w.lasts(c, got)
+		w.compareLength(c, got)
 		if w.Last != nil {
 			c.differs(&got, w.Last)
 			c.unwrap(f, &got, &w.Last.Facts)
@@ -163,7 +163,7 @@ func (rd Reading) Examine(c *Candidate, w *Wanted) {
 // unwrap tells the same sound or picture in another wrapping, where everything but the
 // bytes agrees. It is never proof: what stands beside the sound may be what counts.
 func (c *Candidate) unwrap(f drive.File, got, last *facts.Facts) {
-	if c.Says(LentContent) || last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
+	if c.HasCode(LentContent) || last.Decoded == "" || got.Rate != last.Rate || got.Channels != last.Channels || got.Depth != last.Depth || got.Width != last.Width || got.Height != last.Height {
 		return
 	}
 	if same, err := facts.DecodedWithin(f, f.Size(), facts.LargePixels); err != nil || same != last.Decoded {
@@ -181,7 +181,7 @@ func (c *Candidate) unwrap(f drive.File, got, last *facts.Facts) {
 // listen tells a recording that sounds as the missing one did, through a lossy coding or
 // at another rate. It is no more than possible: what was lost may be what counts.
 func (rd Reading) listen(c *Candidate, w *Wanted, f drive.File) {
-	if rd.Heard == nil || w.Kind != facts.Audio || c.Says(SameSound) {
+	if rd.Heard == nil || w.Kind != facts.Audio || c.HasCode(SameSound) {
 		return
 	}
 	was, ok := rd.Heard(w.Expected)
@@ -241,12 +241,12 @@ func (w *Wanted) product(c *Candidate, f drive.File) {
 	}
 }
 
-// lasts holds a file's length against what the documents use and tell of it.
-func (w *Wanted) lasts(c *Candidate, got facts.Facts) {
+// compareLength holds a file's length against what the documents use and tell of it.
+func (w *Wanted) compareLength(c *Candidate, got facts.Facts) {
 	if got.Seconds <= 0 {
 		return
 	}
-	switch need := w.needs(got); {
+	switch need := w.neededLength(got); {
 	case need > got.Seconds+aFrame:
 		c.against(Evidence{Code: TooShort, N: int64(1000 * got.Seconds), Of: int64(1000 * need)})
 	case need > 0:
@@ -288,11 +288,11 @@ func (w *Wanted) early(f facts.Facts) bool {
 	})
 }
 
-// needs is how many seconds a file must have for the parts that the documents
+// neededLength is how many seconds a file must have for the parts that the documents
 // use. A part that begins within the first hour is counted from the file's
 // beginning, a later one by the clock of a recording that tells it (common
 // practice: timecode of material begins at an hour, or is the time of day).
-func (w *Wanted) needs(f facts.Facts) float64 {
+func (w *Wanted) neededLength(f facts.Facts) float64 {
 	var most float64
 	begins, told := f.Begins()
 	for _, r := range w.Ranges {

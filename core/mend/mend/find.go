@@ -31,7 +31,7 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 			return nil, err
 		}
 	}
-	if err := f.near(); err != nil {
+	if err := f.findNear(); err != nil {
 		return nil, err
 	}
 	if err := f.identify(); err != nil {
@@ -50,7 +50,7 @@ func Find(ctx context.Context, x index.Index, wanted []Wanted, rd Reading, step 
 	if err := f.all(nil, func(s *search) error { f.finish(s); return nil }); err != nil {
 		return nil, err
 	}
-	f.conclude()
+	f.finishGroups()
 	for i := range wanted {
 		if out[i] = f.open[i].listed(); wanted[i].Sequence != nil {
 			out[i] = frames[i]
@@ -206,9 +206,9 @@ func (s *search) offer(e index.Entry, ev Evidence) {
 // seen of the wanted one, nothing but the name will part them.
 func (s *search) room() int {
 	if s.w.Last == nil {
-		return 2 * mostOffered
+		return 2 * maxOffered
 	}
-	return 4 * mostOffered
+	return 4 * maxOffered
 }
 
 // meet keeps a file that was met by its name, in the place of the least alike one
@@ -285,14 +285,14 @@ func (f *finder) gather(s *search) error {
 		return err
 	}
 	s.prune()
-	s.stands = f.stand(s.dir)
+	s.stands = f.holdsFiles(s.dir)
 	for _, c := range s.found {
 		if s.w.Last != nil || s.w.Told != nil && s.w.Told.Size > 0 {
 			f.weigh(c)
 		}
 		s.named(c)
 		s.placed(c)
-		if s.exact == 1 && c.Says(Name) {
+		if s.exact == 1 && c.HasCode(Name) {
 			c.add(Evidence{Code: OnlyOne})
 		}
 		f.rd.compare(c, s.w, c.proved())
@@ -344,12 +344,12 @@ func (f *finder) byContent(s *search) error {
 		if err != nil {
 			return err
 		}
-		for _, e := range sized[:min(len(sized), mostTold)] {
+		for _, e := range sized[:min(len(sized), maxTold)] {
 			s.offer(e, Evidence{Code: OtherName})
 		}
 	}
-	for _, c := range s.found[:min(len(s.found), mostTold)] {
-		if told.Size > 0 && c.Size >= 0 && c.Size != told.Size || c.Says(Content) {
+	for _, c := range s.found[:min(len(s.found), maxTold)] {
+		if told.Size > 0 && c.Size >= 0 && c.Size != told.Size || c.HasCode(Content) {
 			continue
 		}
 		sum, err := f.rd.digest(f.ctx, c.Path, told.By)
@@ -367,8 +367,8 @@ func (f *finder) byContent(s *search) error {
 	return nil
 }
 
-// mostTold is how many files are read to find the one whose digest a document tells.
-const mostTold = 64
+// maxTold is how many files are read to find the one whose digest a document tells.
+const maxTold = 64
 
 // looked is how many of a wanted file's candidates are opened: of thousands nobody
 // looks at every one, and whoever shows the rest has them examined then.
@@ -386,7 +386,7 @@ func (f *finder) finish(s *search) {
 	}
 	for range 2 * looked { // another one may be first then
 		i := slices.IndexFunc(s.found[:min(looked, len(s.found))], func(c *Candidate) bool {
-			return !c.examined && (!c.proved() || c.Says(Content) && (s.w.Told != nil || len(s.w.Ranges) > 0)) && c.Score >= worthALook*s.found[0].Score
+			return !c.examined && (!c.proved() || c.HasCode(Content) && (s.w.Told != nil || len(s.w.Ranges) > 0)) && c.Score >= worthALook*s.found[0].Score
 		})
 		if i < 0 {
 			break
@@ -399,7 +399,7 @@ func (f *finder) finish(s *search) {
 		return
 	}
 	for _, c := range slices.Clone(s.found) {
-		if !c.examined && c.Score >= faint && f.opened.Load() < mostOpened {
+		if !c.examined && c.Score >= faint && f.opened.Load() < maxOpened {
 			f.header(c, s)
 		}
 	}
@@ -416,8 +416,8 @@ func (f *finder) header(c *Candidate, s *search) {
 // faint is the score from which a candidate is opened where names do not decide; mostOpened
 // is how many files are opened for one search before only the first three of each are.
 const (
-	faint      = 0.01
-	mostOpened = 20_000
+	faint     = 0.01
+	maxOpened = 20_000
 )
 
 // weigh fills in a size the index does not know. Of a file that is gone in
@@ -437,14 +437,14 @@ func (f *finder) weigh(c *Candidate) {
 
 // prune keeps the best of a crowd before files are opened for them.
 func (s *search) prune() {
-	const most = 4 * mostOffered
+	const most = 4 * maxOffered
 	if len(s.found) <= most {
 		return
 	}
 	keep := s.found[:0]
 	var rest []*Candidate
 	for _, c := range s.found {
-		if c.proved() || c.Says(Name) && len(keep) < most {
+		if c.proved() || c.HasCode(Name) && len(keep) < most {
 			keep = append(keep, c)
 		} else {
 			rest = append(rest, c)

@@ -77,7 +77,7 @@ func TestInOneGo(t *testing.T) {
 			if got, want := which(together[i]), which(alone[0]); !slices.Equal(got, want) {
 				t.Fatalf("seed %d, %s: together %q, alone %q", seed, w.Expected, got, want)
 			}
-			if got, want := told(skimmed[i]), told(together[i]); !slices.Equal(got, want) {
+			if got, want := expectedFacts(skimmed[i]), expectedFacts(together[i]); !slices.Equal(got, want) {
 				t.Fatalf("seed %d, %s: by names alone %q, else %q", seed, w.Expected, got, want)
 			}
 			offered := map[string]mend.Candidate{}
@@ -94,10 +94,10 @@ func TestInOneGo(t *testing.T) {
 				p, base := filepath.Join(dir, f), filepath.Base(w.Expected)
 				c, ok := offered[p]
 				exact := filepath.Base(f) == base
-				if exact && (!ok || !c.Says(mend.Name)) {
+				if exact && (!ok || !c.HasCode(mend.Name)) {
 					t.Errorf("seed %d: %s has the very name of %s and is not offered for it", seed, f, base)
 				}
-				if !exact && ok && c.Says(mend.Name) || ok && c.Says(mend.NameLoose) && names.Fold(filepath.Base(f)) != names.Fold(base) {
+				if !exact && ok && c.HasCode(mend.Name) || ok && c.HasCode(mend.NameLoose) && names.Fold(filepath.Base(f)) != names.Fold(base) {
 					t.Errorf("seed %d: %s is offered as of the name %s", seed, f, base)
 				}
 			}
@@ -105,8 +105,8 @@ func TestInOneGo(t *testing.T) {
 	}
 }
 
-// told is what stands in a list of candidates: which, how sure, why.
-func told(list []mend.Candidate) (out []string) {
+// expectedFacts is what stands in a list of candidates: which, how sure, why.
+func expectedFacts(list []mend.Candidate) (out []string) {
 	for _, c := range list {
 		s := fmt.Sprintf("%s %s %.3f %d", c.Path, c.Certainty, c.Score, c.Size)
 		for _, e := range c.For {
@@ -146,7 +146,7 @@ func TestCrowd(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(got[0]) == 0 || got[0][0].Path != filepath.Join(dir, "attic/clip 123456.wav") || got[0][0].Size != 5 || got[0][0].Certainty != mend.Possible {
-		t.Errorf("%q", told(got[0]))
+		t.Errorf("%q", expectedFacts(got[0]))
 	}
 	for i, list := range got {
 		if len(list) > 12 || !slices.IsSortedFunc(list[1:], func(a, b mend.Candidate) int {
@@ -155,7 +155,7 @@ func TestCrowd(t *testing.T) {
 			}
 			return 1
 		}) {
-			t.Errorf("%d: %q", i, told(list))
+			t.Errorf("%d: %q", i, expectedFacts(list))
 		}
 	}
 }
@@ -168,8 +168,8 @@ func TestContentAlone(t *testing.T) {
 	w := wanted("gull.wav")
 	w.Last = &last
 	got := find(t, dir, w, nil)
-	if len(got) != 1 || got[0].Certainty != mend.Certain || !got[0].Says(mend.Content) {
-		t.Errorf("%q", told(got))
+	if len(got) != 1 || got[0].Certainty != mend.Certain || !got[0].HasCode(mend.Content) {
+		t.Errorf("%q", expectedFacts(got))
 	}
 	if best, ok := mend.Sure(got); !ok || best.Path != filepath.Join(dir, "a/something else.wav") {
 		t.Errorf("%+v %v", best, ok)
@@ -177,7 +177,7 @@ func TestContentAlone(t *testing.T) {
 	coretest.Write(t, filepath.Join(dir, "b/copy.wav"), "the very sound")
 	got = find(t, dir, w, nil)
 	if _, ok := mend.Sure(got); ok || len(got) != 2 {
-		t.Errorf("one of two copies was taken unasked: %q", told(got))
+		t.Errorf("one of two copies was taken unasked: %q", expectedFacts(got))
 	}
 }
 
@@ -191,7 +191,7 @@ func TestOneName(t *testing.T) {
 	dir := coretest.Lay(t, files)
 	w := mend.Wanted{Expected: "/gone/foley/near/a.wav", Kind: facts.Audio}
 	got := find(t, dir, w, nil)
-	if len(got) == 0 || got[0].Path != filepath.Join(dir, "zoo/foley/near/a.wav") || got[0].Certainty == mend.Certain || got[0].Says(mend.OnlyOne) {
-		t.Errorf("%q %+v", told(got), got[:1])
+	if len(got) == 0 || got[0].Path != filepath.Join(dir, "zoo/foley/near/a.wav") || got[0].Certainty == mend.Certain || got[0].HasCode(mend.OnlyOne) {
+		t.Errorf("%q %+v", expectedFacts(got), got[:1])
 	}
 }

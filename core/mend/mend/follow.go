@@ -49,8 +49,8 @@ func Follow(chosen Wanted, path string, missing []Wanted, rd Reading, exists fun
 	}
 	for i := range best.Members {
 		m := &best.Members[i]
-		if i < mostExamined {
-			rd.hold(&m.Best, &missing[m.Wanted])
+		if i < maxExamined {
+			rd.record(&m.Best, &missing[m.Wanted])
 		}
 		rate(&m.Best)
 		best.Take(m)

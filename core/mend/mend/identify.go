@@ -6,9 +6,9 @@ import (
 	"boundcrate/core/media/facts"
 )
 
-// mostHeads is how many files are opened to find recordings by the identifier that they
+// maxHeads is how many files are opened to find recordings by the identifier that they
 // carry.
-const mostHeads = 4000
+const maxHeads = 4000
 
 // identify looks recordings up by the identifier that is written into them (EBU Tech 3285,
 // SMPTE ST 330): one that was renamed and trimmed is found by no name, size or content.
@@ -30,7 +30,7 @@ func (f *finder) identify() error {
 	}
 	var ids []int64
 	err := f.x.Each(func(id int64, name string) error {
-		if len(ids) < mostHeads && kinds[facts.KindOfName(name)] {
+		if len(ids) < maxHeads && kinds[facts.KindOfName(name)] {
 			ids = append(ids, id)
 		}
 		return f.ctx.Err()
@@ -49,7 +49,7 @@ func (f *finder) identify() error {
 // sized tells that a file of the wanted name and size was offered.
 func (s *search) sized() bool {
 	for _, c := range s.found {
-		if c.Says(Name) && c.Size == s.w.Last.Size {
+		if c.HasCode(Name) && c.Size == s.w.Last.Size {
 			return true
 		}
 	}

@@ -54,7 +54,7 @@ func TestIdentify(t *testing.T) {
 	w := mend.Wanted{Expected: "/gone/gull.wav", Kind: facts.Audio, Last: &mend.Seen{Size: info.Size(), SHA256: hashOf(t, src.Name()), Facts: known}}
 	list := find(t, filepath.Join(dir, "new"), w, nil)
 	at := slices.IndexFunc(list, func(c mend.Candidate) bool { return filepath.Base(c.Path) == "A003_T07.wav" })
-	if at < 0 || !list[at].Says(mend.SameID) || list[at].Certainty == mend.Certain {
+	if at < 0 || !list[at].HasCode(mend.SameID) || list[at].Certainty == mend.Certain {
 		t.Errorf("%+v", list)
 	}
 	for _, c := range list {

@@ -147,8 +147,8 @@ func count(below map[string]int, dir string) {
 // mostBeside bounds how many files of other documents are asked for, mostDirs from how many
 // folders.
 const (
-	mostBeside = 5000
-	mostDirs   = 400
+	maxBeside = 5000
+	maxDirs   = 400
 )
 
 // others lets the files vote that other known documents miss from the same folders, and from
@@ -166,9 +166,9 @@ func (f *finder) others(moves map[moveKey]*move, below map[string]int) error {
 		}
 	}
 	next, asked := len(f.open), 0
-	for _, dir := range slices.Sorted(maps.Keys(dirs))[:min(len(dirs), mostDirs)] {
+	for _, dir := range slices.Sorted(maps.Keys(dirs))[:min(len(dirs), maxDirs)] {
 		for _, p := range f.rd.Others(dir) {
-			if met[p] || asked >= mostBeside {
+			if met[p] || asked >= maxBeside {
 				continue
 			}
 			met[p] = true
@@ -182,7 +182,7 @@ func (f *finder) others(moves map[moveKey]*move, below map[string]int) error {
 				return err
 			}
 			there := false
-			for _, e := range named[:min(len(named), mostOffered)] {
+			for _, e := range named[:min(len(named), maxOffered)] {
 				if filepath.Base(e.Path) == base {
 					there = true
 					vote(moves, next, base, at, &Candidate{Path: e.Path})
@@ -241,9 +241,9 @@ func (f *finder) follow(moves map[moveKey]*move) error {
 	return f.ctx.Err()
 }
 
-// conclude gives every file to the one missing it fits best, and says how sure the
+// finishGroups gives every file to the one missing it fits best, and says how sure the
 // best candidates are in the light of their moves.
-func (f *finder) conclude() {
+func (f *finder) finishGroups() {
 	f.assign()
 	tops := map[*move][]int{} // moves by what they explain best
 	for i := range f.open {
@@ -252,7 +252,7 @@ func (f *finder) conclude() {
 		}
 	}
 	for m, who := range tops {
-		f.earn(m, who)
+		f.certify(m, who)
 	}
 	f.taken()
 	for i := range f.open {
@@ -260,7 +260,7 @@ func (f *finder) conclude() {
 		if len(s.found) == 0 {
 			continue
 		}
-		slices.SortFunc(s.found, surer)
+		slices.SortFunc(s.found, byConfidence)
 	}
 }
 
@@ -292,13 +292,13 @@ func (f *finder) taken() {
 // certain without having been seen before.
 const leastCertain = 5
 
-// earn makes the files of a move certain where facts beyond their names agree that it is
+// certify makes the files of a move certain where facts beyond their names agree that it is
 // one: a document tells how long or how large five of them are at the least, each
 // otherwise, and they are. All that is wanted from the folder is there under its own name;
 // nothing speaks against any of them; no other file has the name of any; the folders'
 // whole paths are not those of two sets; the first is gone; the second is nobody else's,
 // and nobody knew the files there before.
-func (f *finder) earn(m *move, who []int) {
+func (f *finder) certify(m *move, who []int) {
 	if !m.key.how.Same() || len(who) < leastCertain || len(who) != m.own || len(m.members) != m.of || !moved(m.key.from, m.key.to) {
 		return
 	}
@@ -306,19 +306,19 @@ func (f *finder) earn(m *move, who []int) {
 	for _, i := range who {
 		s := &f.open[i]
 		c := s.found[0]
-		if len(c.Against) > 0 || c.disputed || !c.Says(Name) || s.w.Guessed || f.rd.Claimed != nil && f.rd.Claimed(c.Path) {
+		if len(c.Against) > 0 || c.disputed || !c.HasCode(Name) || s.w.Guessed || f.rd.Claimed != nil && f.rd.Claimed(c.Path) {
 			return
 		}
 		for _, other := range s.found[1:] {
-			if (other.Says(Name) || other.Says(NameLoose)) && len(other.Against) == 0 {
+			if (other.HasCode(Name) || other.HasCode(NameLoose)) && len(other.Against) == 0 {
 				return
 			}
 		}
-		if c.Says(ToldLength) || c.Says(ToldSize) {
+		if c.HasCode(ToldLength) || c.HasCode(ToldSize) {
 			told[int64(1000*s.w.Told.Seconds)+s.w.Told.Size] = true
 		}
 	}
-	if len(told) < leastCertain || f.stands(m.key.from) || f.copied(who) || f.foreign(m) {
+	if len(told) < leastCertain || f.readHoldsFiles(m.key.from) || f.copied(who) || f.foreign(m) {
 		return
 	}
 	for _, i := range who {
@@ -326,15 +326,15 @@ func (f *finder) earn(m *move, who []int) {
 	}
 }
 
-// stand is stands, asked of the disk once.
-func (f *finder) stand(dir string) bool {
+// holdsFiles is readHoldsFiles, asked of the disk once.
+func (f *finder) holdsFiles(dir string) bool {
 	f.mu.Lock()
 	v, known := f.standing[dir]
 	f.mu.Unlock()
 	if known {
 		return v
 	}
-	v = f.stands(dir)
+	v = f.readHoldsFiles(dir)
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	if f.standing == nil {
@@ -344,9 +344,9 @@ func (f *finder) stand(dir string) bool {
 	return v
 }
 
-// stands tells that a folder holds files still: what was taken from it was chosen, and the
+// readHoldsFiles tells that a folder holds files still: what was taken from it was chosen, and the
 // folder did not move.
-func (f *finder) stands(dir string) bool {
+func (f *finder) readHoldsFiles(dir string) bool {
 	entries, err := f.rd.Reach.ReadDir(dir)
 	return err == nil && slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return !e.IsDir() }) || err != nil && !errors.Is(err, fs.ErrNotExist)
 }

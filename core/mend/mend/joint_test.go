@@ -157,7 +157,7 @@ func TestMoved(t *testing.T) {
 		}
 		for i, cs := range offered {
 			if _, sure := mend.Sure(cs); sure != (c.want == mend.Certain) {
-				t.Errorf("%s: %s taken unasked: %v\n%q", c.name, c.names[i], sure, told(cs))
+				t.Errorf("%s: %s taken unasked: %v\n%q", c.name, c.names[i], sure, expectedFacts(cs))
 			}
 		}
 	}
@@ -230,7 +230,7 @@ func TestOtherSets(t *testing.T) {
 		}
 		groups := mend.Groups(list, offered)
 		if len(groups) != 1 || groups[0].Files() != len(fiveNames) || groups[0].Certainty != c.want {
-			t.Errorf("%s: wanted %s: %d groups, %s\n%q", c.name, c.want, len(groups), groups[0].Certainty, told(offered[0]))
+			t.Errorf("%s: wanted %s: %d groups, %s\n%q", c.name, c.want, len(groups), groups[0].Certainty, expectedFacts(offered[0]))
 		}
 	}
 }

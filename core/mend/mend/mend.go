@@ -115,8 +115,8 @@ func (c *Candidate) Warns(code Code) bool {
 	return slices.ContainsFunc(c.Against, func(e Evidence) bool { return e.Code == code })
 }
 
-// Says tells whether a piece of evidence speaks for the candidate.
-func (c *Candidate) Says(code Code) bool {
+// HasCode tells whether a piece of evidence speaks for the candidate.
+func (c *Candidate) HasCode(code Code) bool {
 	for _, e := range c.For {
 		if e.Code == code {
 			return true
@@ -188,7 +188,7 @@ func NamedAt(g *graph.Graph, id graph.FileID, memory Memory) (Wanted, bool) {
 	if f.Frames != nil {
 		w.Sequence = &f.Frames.Said
 	} else {
-		w.Ranges, w.Told = ranges(g, f.Refs), told(g, f.Refs)
+		w.Ranges, w.Told = ranges(g, f.Refs), expectedFacts(g, f.Refs)
 	}
 	return w, true
 }
@@ -208,8 +208,8 @@ func ranges(g *graph.Graph, refs []graph.RefID) (list []mention.Range) {
 	return list
 }
 
-// told is what references tell of one file. What two tell otherwise is not told.
-func told(g *graph.Graph, refs []graph.RefID) *mention.Told {
+// expectedFacts is what references tell of one file. What two tell otherwise is not told.
+func expectedFacts(g *graph.Graph, refs []graph.RefID) *mention.Told {
 	var all mention.Told
 	for _, id := range refs {
 		t := g.References[id].Told
@@ -259,7 +259,7 @@ func lastOf(g *graph.Graph, refs []graph.RefID, memory Memory) (lent *Seen) {
 		r := &g.References[id]
 		if host := g.Documents[r.Doc].Host; asked[host] {
 			continue
-		} else if asked[host] = true; len(asked) > mostAsked {
+		} else if asked[host] = true; len(asked) > maxAsked {
 			break
 		}
 		if s := last(g, r, memory); s != nil && !s.Lent {
@@ -271,8 +271,8 @@ func lastOf(g *graph.Graph, refs []graph.RefID, memory Memory) (lent *Seen) {
 	return lent
 }
 
-// mostAsked is how many documents that name a file are asked what they saw.
-const mostAsked = 16
+// maxAsked is how many documents that name a file are asked what they saw.
+const maxAsked = 16
 
 // last looks up what was last seen where a reference leads. A document that was
 // found elsewhere names its files from its new place; what was seen of them was
@@ -324,10 +324,10 @@ func Sure(cs []Candidate) (Candidate, bool) {
 	return cs[0], true
 }
 
-// sureWith are, by the wanted files, the candidates that may be applied: those that are
+// confident are, by the wanted files, the candidates that may be applied: those that are
 // Sure, and where likely ones are accepted, those of groups against which nothing
 // speaks. A file that is there is never replaced unasked.
-func sureWith(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candidate {
+func confident(wanted []Wanted, offered [][]Candidate, likely bool) map[int]Candidate {
 	out := map[int]Candidate{}
 	for i := range wanted {
 		if c, ok := Sure(offered[i]); ok && len(wanted[i].Suspect) == 0 {
@@ -379,7 +379,7 @@ func Until(ctx context.Context, g *graph.Graph, judged *origin.Judged, memory Me
 		if err != nil {
 			return err
 		}
-		take := sureWith(wanted, offered, likely)
+		take := confident(wanted, offered, likely)
 		var sure []resolve.Repair
 		for i, w := range wanted {
 			if c, ok := take[i]; ok {

@@ -16,8 +16,8 @@ import (
 // Words and ends of names that more wanted files, or more files, share than
 // this tell nothing: "take" in a folder of takes.
 const (
-	mostSharers = 64
-	mostMet     = 2000
+	maxSharers = 64
+	maxMet     = 2000
 )
 
 // sharers are the wanted files that have a word or an end of a name.
@@ -33,9 +33,9 @@ type met struct {
 	keys []*sharers
 }
 
-// near meets every name once and keeps those that are alike. One hand takes the
+// findNear meets every name once and keeps those that are alike. One hand takes the
 // names apart, batch by batch, while another holds them against the wanted.
-func (f *finder) near() error {
+func (f *finder) findNear() error {
 	keys := f.keys()
 	if len(keys) == 0 {
 		return nil
@@ -51,7 +51,7 @@ func (f *finder) near() error {
 	asked := make([]int64, len(f.open)) // the file it was last held against, + 1
 	for batch := range batches {
 		for i := range batch {
-			f.hold(&batch[i], asked)
+			f.keepNear(&batch[i], asked)
 		}
 	}
 	return failed
@@ -73,13 +73,13 @@ func (f *finder) keys() map[uint64]*sharers {
 				k = &sharers{}
 				keys[h] = k
 			}
-			if len(k.who) <= mostSharers && (len(k.who) == 0 || k.who[len(k.who)-1] != int32(i)) {
+			if len(k.who) <= maxSharers && (len(k.who) == 0 || k.who[len(k.who)-1] != int32(i)) {
 				k.who = append(k.who, int32(i))
 			}
 		}
 	}
 	for h, k := range keys {
-		if len(k.who) > mostSharers {
+		if len(k.who) > maxSharers {
 			delete(keys, h)
 		}
 	}
@@ -129,11 +129,11 @@ func (f *finder) takeApart(ctx context.Context, keys map[uint64]*sharers, batche
 	return send()
 }
 
-// hold holds a file against the wanted ones it shares something with.
-func (f *finder) hold(m *met, asked []int64) {
+// keepNear holds a file against the wanted ones it shares something with.
+func (f *finder) keepNear(m *met, asked []int64) {
 	is := spell(m.name)
 	for _, k := range m.keys {
-		if k.met > mostMet {
+		if k.met > maxMet {
 			continue
 		}
 		k.met++

@@ -13,7 +13,7 @@ import (
 // named tells what is other in a candidate's name. Of what has the bytes, or was found by
 // something else than its name, it matters not.
 func (s *search) named(c *Candidate) {
-	if c.proved() || c.Says(OtherName) || c.Says(LentContent) {
+	if c.proved() || c.HasCode(OtherName) || c.HasCode(LentContent) {
 		return
 	}
 	is := spell(filepath.Base(c.Path))
@@ -55,7 +55,7 @@ func (s *search) placed(c *Candidate) {
 	dir := filepath.Dir(c.Path)
 	if dir == s.dir {
 		// A sibling stands there with every right; what tells is that the name has a like one.
-		if !c.Warns(OtherNumber) && (!c.Says(NameAlike) || aSlip(s.parts, spell(filepath.Base(c.Path)).parts)) {
+		if !c.Warns(OtherNumber) && (!c.HasCode(NameAlike) || aSlip(s.parts, spell(filepath.Base(c.Path)).parts)) {
 			c.add(Evidence{Code: SameFolder})
 		}
 		return
@@ -137,7 +137,7 @@ func (s *search) neighbours() {
 			continue
 		}
 		have := dirs[dir]
-		if c.Says(FolderSaid) || c.Says(NameLonger) {
+		if c.HasCode(FolderSaid) || c.HasCode(NameLonger) {
 			have = append(slices.Clone(have), textsOf(spell(filepath.Base(c.Path)).parts)...)
 		}
 		var all, shared float64
@@ -165,7 +165,7 @@ var classes = [][]Code{{Name}, {NameLoose, NameParted, NameSpelled}, {NameExt}, 
 
 // class is less for what is closer.
 func (c *Candidate) class() int {
-	i := slices.IndexFunc(classes, func(codes []Code) bool { return slices.ContainsFunc(codes, c.Says) })
+	i := slices.IndexFunc(classes, func(codes []Code) bool { return slices.ContainsFunc(codes, c.HasCode) })
 	if i < 0 {
 		return len(classes)
 	}

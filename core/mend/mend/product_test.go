@@ -19,7 +19,7 @@ func TestProduct(t *testing.T) {
 	dir := coretest.Lay(t, map[string]string{"a/wheel.stp": part("small wheel"), "b/wheel.stp": part("great wheel")})
 	w := mend.Wanted{Expected: "/gone/wheel.stp", Kind: facts.Part, Told: &mention.Told{Product: "great wheel"}}
 	got := find(t, dir, w, nil)
-	if len(got) != 2 || got[0].Path != filepath.Join(dir, "b/wheel.stp") || !got[0].Says(mend.SameProduct) || !got[1].Warns(mend.OtherProduct) || got[0].Certainty != mend.Likely {
-		t.Errorf("%q %+v", told(got), got)
+	if len(got) != 2 || got[0].Path != filepath.Join(dir, "b/wheel.stp") || !got[0].HasCode(mend.SameProduct) || !got[1].Warns(mend.OtherProduct) || got[0].Certainty != mend.Likely {
+		t.Errorf("%q %+v", expectedFacts(got), got)
 	}
 }

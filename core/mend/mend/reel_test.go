@@ -54,8 +54,8 @@ func TestReel(t *testing.T) {
 		t.Fatalf("%+v", list)
 	}
 	got := find(t, dir, list[0], nil)
-	if len(got) != 3 || got[0].Path != filepath.Join(dir, "a/gull.wav") || !got[0].Says(mend.SameReel) || len(got[0].Against) > 0 {
-		t.Fatalf("%q", told(got))
+	if len(got) != 3 || got[0].Path != filepath.Join(dir, "a/gull.wav") || !got[0].HasCode(mend.SameReel) || len(got[0].Against) > 0 {
+		t.Fatalf("%q", expectedFacts(got))
 	}
 	for _, c := range got[1:] {
 		reading(nil).Examine(&c, &list[0]) // what is far behind is opened by whoever shows it

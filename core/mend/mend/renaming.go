@@ -70,7 +70,7 @@ func renamingOf(from, to string) (r Renaming, ok bool) {
 		if !digit(a[0]) && !digit(b[0]) {
 			break
 		}
-		if bare(p.at, a) == bare(p.at, b) {
+		if withoutMark(p.at, a) == withoutMark(p.at, b) {
 			if p.habit == Numbered && p.at.MatchString(a) && p.at.MatchString(b) {
 				return r, false // another number is another thing
 			}
@@ -126,7 +126,7 @@ func (r Renaming) within(a, b string) (Renaming, bool) {
 	return r, true
 }
 
-func bare(at *regexp.Regexp, s string) string {
+func withoutMark(at *regexp.Regexp, s string) string {
 	if i := at.FindStringIndex(s); i != nil && i[1] < len(s) {
 		return s[i[1]:]
 	}

@@ -22,8 +22,8 @@ const (
 	otherContentShare = 0.6
 )
 
-// mostSequenced bounds how many frames of one sequence are read to compare them.
-const mostSequenced = 20_000
+// maxSequenced bounds how many frames of one sequence are read to compare them.
+const maxSequenced = 20_000
 
 // sequences ranks folders that hold files of wanted patterns, or of ones that
 // differ in the words before the number, in one pass over the index.
@@ -80,7 +80,7 @@ func (f *finder) sequences() (map[int][]Candidate, error) {
 	}
 	for _, p := range list {
 		s := search{w: f.open[p.at].w, dir: p.pat.Dir, found: found[p.at]}
-		sayHowSure(s.found)
+		setCertainty(s.found)
 		out[p.at] = s.listed()
 	}
 	return out, nil
@@ -158,9 +158,9 @@ func (f *finder) framesIn(dir string, entries []index.Entry, w *Wanted, pat grap
 	return out, nil
 }
 
-// sayHowSure gives the sequences that are offered for one the word that follows from their scores.
+// setCertainty gives the sequences that are offered for one the word that follows from their scores.
 // Several that are whole share what there is to be sure of.
-func sayHowSure(found []*Candidate) {
+func setCertainty(found []*Candidate) {
 	whole := 0
 	for _, c := range found {
 		if !c.proved() && c.Score >= likelyFrom {
@@ -205,7 +205,7 @@ const (
 
 // sameFrames compares every frame with what was last seen under its number.
 func (f *finder) sameFrames(document string, was, at graph.Pattern, files []string) (sameness, error) {
-	if f.rd.Memory == nil || len(files) > mostSequenced {
+	if f.rd.Memory == nil || len(files) > maxSequenced {
 		return sameUnknown, nil
 	}
 	for _, p := range files {

@@ -16,7 +16,7 @@ func anotherSet(from, to string) bool {
 	was, is := differing(from, to)
 	for _, x := range was {
 		for _, y := range is {
-			if counted(x, y) || kindred(x, y) {
+			if counted(x, y) || related(x, y) {
 				return true
 			}
 		}
@@ -74,8 +74,8 @@ func counted(a, b string) bool {
 	return differ == 1
 }
 
-// kindred tells names of which each says another language, season of work, or quality.
-func kindred(a, b string) bool {
+// related tells names of which each says another language, season of work, or quality.
+func related(a, b string) bool {
 	x, y := words(a), words(b)
 	for _, list := range [][]string{languages, made, months} {
 		for _, v := range x {

@@ -38,9 +38,9 @@ type Suggestion struct {
 // missing names the index is asked for, mostSame how many files of one name other
 // projects are asked of.
 const (
-	mostSuggested = 2
-	mostNames     = 2000
-	mostSame      = 20
+	maxSuggested = 2
+	maxNames     = 2000
+	maxSame      = 20
 )
 
 // Known is what suggestions are made of beside a graph.
@@ -74,7 +74,7 @@ func Suggest(g *graph.Graph, reach drive.Reach, k Known) []Suggestion {
 			}
 		}
 		slices.SortFunc(dirs, func(a, b string) int { return cmp.Or(cmp.Compare(count[b], count[a]), strings.Compare(a, b)) })
-		for _, d := range dirs[:min(len(dirs), mostSuggested)] {
+		for _, d := range dirs[:min(len(dirs), maxSuggested)] {
 			add(d, why, count[d])
 		}
 	}
@@ -121,7 +121,7 @@ func named(g *graph.Graph, k Known) (count, theirs map[string]int) {
 		if len(f.Refs) == 0 || f.State != graph.Missing || f.Frames != nil {
 			continue
 		}
-		if asked++; asked > mostNames {
+		if asked++; asked > maxNames {
 			break
 		}
 		met := map[string]bool{}
@@ -133,7 +133,7 @@ func named(g *graph.Graph, k Known) (count, theirs map[string]int) {
 			if dir := filepath.Dir(e.Path); !met[dir] && e.Path != f.Path {
 				met[dir] = true
 				count[dir]++
-				if k.Named != nil && n < mostSame && k.Named(e.Path) {
+				if k.Named != nil && n < maxSame && k.Named(e.Path) {
 					theirs[dir]++
 				}
 			}

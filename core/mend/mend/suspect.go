@@ -32,7 +32,7 @@ func Suspects(g *graph.Graph, judged *origin.Judged, other func(f *graph.File) (
 		if twice(g, f.Refs) {
 			list = append(list, graph.UsedTwice)
 		}
-		said := told(g, f.Refs)
+		said := expectedFacts(g, f.Refs)
 		if said != nil && said.Size > 0 && said.Size != f.Size && len(list) == 0 {
 			list = append(list, graph.OtherSize)
 		}
@@ -89,7 +89,7 @@ func hollow(f *graph.File, w Wanted) (graph.Suspicion, bool) {
 	case facts.BrokenOff:
 		return graph.IsBroken, true
 	case facts.CutShort: // what is used of it may all be there
-		if need := w.needs(f.Look.Facts); need == 0 || need > f.Look.Facts.Seconds+aFrame {
+		if need := w.neededLength(f.Look.Facts); need == 0 || need > f.Look.Facts.Seconds+aFrame {
 			return graph.IsBroken, true
 		}
 	}
@@ -105,7 +105,7 @@ func (w *Wanted) suspect(f *graph.File) (list []graph.Suspicion) {
 	if got.Unclosed {
 		list = append(list, graph.NeverClosed)
 	}
-	if need := w.needs(got); got.Seconds > 0 && need > got.Seconds+aFrame {
+	if need := w.neededLength(got); got.Seconds > 0 && need > got.Seconds+aFrame {
 		list = append(list, graph.ShorterThanUsed)
 	}
 	if w.Told != nil && w.Told.Rate > 0 && got.Rate > 0 && math.Abs(float64(w.Told.Rate-got.Rate)) >= 1 {

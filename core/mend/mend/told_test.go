@@ -44,7 +44,7 @@ func TestToldDigests(t *testing.T) {
 			w := mend.Wanted{Expected: "/gone/A001.mov", Kind: facts.Video, Told: d.Mentions[0].Told}
 			got := find(t, dir, w, nil)
 			if len(got) != 2 || got[0].Path != filepath.Join(dir, "a/B004.mov") || got[0].Certainty != mend.Certain || !got[1].Warns(mend.OtherToldContent) {
-				t.Errorf("%q %+v", told(got), got)
+				t.Errorf("%q %+v", expectedFacts(got), got)
 			}
 		})
 	}

@@ -86,13 +86,13 @@ func TestWrapping(t *testing.T) {
 			t.Fatalf("%v %s", err, out)
 		}
 		got, err := mend.Find(context.Background(), build(t, filepath.Dir(at), false), []mend.Wanted{w}, rd, nil)
-		if err != nil || len(got[0]) != 1 || got[0][0].Certainty != c.certainty || !got[0][0].Says(c.says) {
-			t.Errorf("%s: %q %+v %v", c.name, told(got[0]), got[0], err)
+		if err != nil || len(got[0]) != 1 || got[0][0].Certainty != c.certainty || !got[0][0].HasCode(c.says) {
+			t.Errorf("%s: %q %+v %v", c.name, expectedFacts(got[0]), got[0], err)
 		}
 	}
 	other := write("other/gull.wav", tune(1.37))
 	got, err := mend.Find(context.Background(), build(t, filepath.Dir(other), false), []mend.Wanted{w}, rd, nil)
-	if err != nil || len(got[0]) != 1 || got[0][0].Says(mend.SameSound) || got[0][0].Says(mend.SoundsAlike) || got[0][0].Certainty != mend.Possible {
+	if err != nil || len(got[0]) != 1 || got[0][0].HasCode(mend.SameSound) || got[0][0].HasCode(mend.SoundsAlike) || got[0][0].Certainty != mend.Possible {
 		t.Errorf("another sound of its name: %+v %v", got[0], err)
 	}
 }

@@ -88,7 +88,7 @@ func aims(g *graph.Graph, o trace.Options, to map[int]string) (jobs []write, out
 				want[m] = name
 			}
 		}
-		for m, name := range unsayable(file, want) {
+		for m, name := range unsupported(file, want) {
 			for k := range to {
 				if w := &g.WritePoints[k]; int(w.Mention) == m && g.Documents[w.Doc].Host == host {
 					out.cannot(&g.Documents[w.Doc], name)

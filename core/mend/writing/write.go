@@ -158,8 +158,8 @@ func writes(g *graph.Graph, o trace.Options, of repaired) (jobs []write, out *Ou
 		if err != nil {
 			return nil, out, err
 		}
-		want := wants(g, host, file, of)
-		out.unsaid(g, host, file, want)
+		want := namesToWrite(g, host, file, of)
+		out.addUnsupported(g, host, file, want)
 		list, ours, err := out.parts(g, host, file, want)
 		if err != nil {
 			return nil, out, err
@@ -246,10 +246,10 @@ func (o *Outcome) keep(r *graph.Reference) {
 	}
 }
 
-// unsaid takes out of the wanted names those that the document cannot say. Their
+// addUnsupported takes out of the wanted names those that the document cannot say. Their
 // repairs go on.
-func (o *Outcome) unsaid(g *graph.Graph, host graph.DocID, file *format.File, want map[int]string) {
-	bad := unsayable(file, want)
+func (o *Outcome) addUnsupported(g *graph.Graph, host graph.DocID, file *format.File, want map[int]string) {
+	bad := unsupported(file, want)
 	if len(bad) == 0 {
 		return
 	}
@@ -266,10 +266,10 @@ func (o *Outcome) cannot(d *graph.Document, name string) {
 	o.Problems = append(o.Problems, problem.Problem{Kind: problem.Unsayable, Path: d.Path, Document: d.Path, Args: []string{name}})
 }
 
-// unsayable takes out of the wanted names those that a document cannot say, and
+// unsupported takes out of the wanted names those that a document cannot say, and
 // returns them: a bare name leads into no folder, and some texts hold no such
 // characters.
-func unsayable(file *format.File, want map[int]string) map[int]string {
+func unsupported(file *format.File, want map[int]string) map[int]string {
 	bad := map[int]string{}
 	_, err := file.Doc.Retarget(want)
 	for m, name := range want {
@@ -319,9 +319,9 @@ func Writable(g *graph.Graph) (list []string) {
 	return list
 }
 
-// wants lists what document i of a repaired graph, opened again, shall say,
+// namesToWrite lists what document i of a repaired graph, opened again, shall say,
 // with the texts it includes.
-func wants(g *graph.Graph, i graph.DocID, file *format.File, of repaired) map[int]string {
+func namesToWrite(g *graph.Graph, i graph.DocID, file *format.File, of repaired) map[int]string {
 	want := map[int]string{}
 	dir := filepath.Dir(g.Documents[i].Path)
 	for k := range g.References {

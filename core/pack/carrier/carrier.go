@@ -276,9 +276,9 @@ func (l Limit) Fits(sizes []int64) (fits bool, parts int) {
 	return false, Parts(sizes, l.Bytes)
 }
 
-// mostPacked bounds how many files are packed one by one: more are so small beside a
+// maxPacked bounds how many files are packed one by one: more are so small beside a
 // part that their sum tells.
-const mostPacked = 20_000
+const maxPacked = 20_000
 
 // Parts is how many parts of a limit files go into, none of them larger than that, each
 // into the first part that has room, the largest first: never more than 11/9 of the
@@ -288,10 +288,10 @@ func Parts(sizes []int64, limit int64) int {
 	sorted := slices.Clone(sizes)
 	slices.SortFunc(sorted, func(a, b int64) int { return cmp.Compare(b, a) })
 	var rest int64
-	for _, n := range sorted[min(len(sorted), mostPacked):] {
+	for _, n := range sorted[min(len(sorted), maxPacked):] {
 		rest += n
 	}
-	groups := Share(sorted[:min(len(sorted), mostPacked)], limit)
+	groups := Share(sorted[:min(len(sorted), maxPacked)], limit)
 	for _, g := range groups {
 		rest -= limit
 		for _, i := range g {

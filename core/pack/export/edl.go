@@ -8,8 +8,8 @@ import (
 	"boundcrate/core/text/names"
 )
 
-// mostEvents is what the numbers of an edit decision list can count.
-const mostEvents = 999
+// maxEvents is what the numbers of an edit decision list can count.
+const maxEvents = 999
 
 // edl writes an edit decision list (SMPTE ST 258:2004): the first track of picture, up to
 // four of sound, straight cuts; the record side is the timeline's address.
@@ -27,7 +27,7 @@ func (t *timeline) edl(l losses) []byte {
 	n := 0
 	write := func(tr lane, channel string) {
 		for _, it := range tr.items {
-			if n++; n > mostEvents {
+			if n++; n > maxEvents {
 				l.add(ExtraTrack, tr.name)
 				continue
 			}

@@ -182,7 +182,7 @@ func (j *judge) reference(i int) {
 	switch {
 	case e != nil && e.Why == "":
 		j.v.Expected++
-		if o.Code = j.led(r, e); o.Code == "" {
+		if o.Code = j.compareMember(r, e); o.Code == "" {
 			j.v.Held++
 		} else {
 			j.open(o)
@@ -226,8 +226,8 @@ func (j *judge) leftBehind(place string, r *graph.Reference) bool {
 	return j.Elsewhere != nil && e != nil && e.Why != ""
 }
 
-// led tells whether a reference leads to just the files it is expected to lead to.
-func (j *judge) led(r *graph.Reference, e *Expectation) Code {
+// compareMember tells whether a reference leads to just the files it is expected to lead to.
+func (j *judge) compareMember(r *graph.Reference, e *Expectation) Code {
 	if !r.State.Found() && !r.Damaged {
 		return Incomplete
 	}

@@ -252,7 +252,7 @@ func (s *sealer) settle(partial string) error {
 		return &WriteError{s.Out, err}
 	}
 	if was != nil {
-		if s.kept, err = fileset.Discard(aside, was, goes); err != nil {
+		if s.kept, err = fileset.Discard(aside, was, kindOrder); err != nil {
 			s.kept = append(s.kept, aside) // the new crate stands; a rest of the old one harms nothing
 		}
 	}
@@ -292,10 +292,10 @@ func asideOf(out string) string {
 	}
 }
 
-// goes is when a file of an earlier crate goes: those by which the rest of it can be told come
+// kindOrder is when a file of an earlier crate goes: those by which the rest of it can be told come
 // last, and at the very end the one that tells of these. So an ending in the middle, wherever, leaves
 // what the next seal can take away.
-func goes(rel string) int {
+func kindOrder(rel string) int {
 	_, tag, ok := bag.IsManifest(rel)
 	switch {
 	case rel == bag.TagManifest("sha256"):
@@ -318,7 +318,7 @@ func finishSwap(out, partial string) {
 		}
 		aside := filepath.Join(filepath.Dir(out), e.Name())
 		if was, err := sealedIn(aside); err == nil {
-			_, _ = fileset.Discard(aside, was, goes) // what cannot be removed lies there, and harms nothing
+			_, _ = fileset.Discard(aside, was, kindOrder) // what cannot be removed lies there, and harms nothing
 		}
 	}
 }

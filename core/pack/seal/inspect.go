@@ -63,7 +63,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	}
 	v := newVault(c.at, formats)
 	defer v.close()
-	if known, err := c.look(ctx, v); err != nil || !known {
+	if known, err := c.readAll(ctx, v); err != nil || !known {
 		return c, err
 	}
 	if err := c.others(ctx, v); err != nil {
@@ -87,9 +87,9 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	return c, nil
 }
 
-// look reads all of a bag once, and holds it against its manifests. It is not known where
+// readAll reads all of a bag once, and holds it against its manifests. It is not known where
 // members were refused, and what is left is no bag.
-func (c *checker) look(ctx context.Context, v *vault) (known bool, err error) {
+func (c *checker) readAll(ctx context.Context, v *vault) (known bool, err error) {
 	if err := c.list(ctx); err != nil {
 		return false, err
 	}

@@ -39,7 +39,7 @@ func partName(out string, part, of int) string {
 func siblings(p string, of int) (list []string, ok bool) {
 	k, name := carrier.KindOf(p)
 	m := partOf.FindStringSubmatch(name)
-	if k == carrier.Folder || m == nil || m[3] != strconv.Itoa(of) || of > mostParts {
+	if k == carrier.Folder || m == nil || m[3] != strconv.Itoa(of) || of > maxParts {
 		return nil, false
 	}
 	whole := filepath.Join(filepath.Dir(p), m[1]+filepath.Base(p)[len(name):])
@@ -49,8 +49,8 @@ func siblings(p string, of int) (list []string, ok bool) {
 	return list, slices.Contains(list, p)
 }
 
-// mostParts bounds how many parts an archive may have.
-const mostParts = 10_000
+// maxParts bounds how many parts an archive may have.
+const maxParts = 10_000
 
 // group is what the parts of one seal have in common and those of no other.
 func (s *sealer) group() string { return s.name + " " + s.Now.UTC().Format(time.RFC3339Nano) }
@@ -91,7 +91,7 @@ func (s *sealer) inParts(ctx context.Context, k carrier.Kind, items []item) (err
 	if len(groups) < 2 {
 		return s.archive(ctx, k, items)
 	}
-	if len(groups) > mostParts {
+	if len(groups) > maxParts {
 		return &Refusal{Out: s.Out, Code: OutTooLarge, Detail: s.name}
 	}
 	if err := s.refuseParts(len(groups)); err != nil {
@@ -186,7 +186,7 @@ func (c *checker) others(ctx context.Context, v *vault) error {
 	paths, ok := siblings(c.path, of)
 	if !ok || paths[part-1] != c.path {
 		c.rep.Parts = []string{c.path} // its name does not tell those of the others
-		for i := range min(of, mostParts) {
+		for i := range min(of, maxParts) {
 			if i+1 != part {
 				c.rep.Lacks = append(c.rep.Lacks, fmt.Sprintf("part %d of %d", i+1, of))
 			}
@@ -207,7 +207,7 @@ func (c *checker) others(ctx context.Context, v *vault) error {
 			c.rep.Lacks = append(c.rep.Lacks, p)
 			continue
 		}
-		known, err := other.look(ctx, v)
+		known, err := other.readAll(ctx, v)
 		var no *NoCrate
 		switch {
 		case ctx.Err() != nil:

@@ -106,7 +106,7 @@ func (s *sealer) placed() map[string]string {
 func (s *sealer) record() record {
 	g := s.Plan.Graph
 	at := s.placed()
-	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, For: s.For, Left: s.texts.LeftOut(), Unsaid: s.unsaid(), Texts: []recordText{}}
+	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, For: s.For, Left: s.texts.LeftOut(), Unsaid: s.unsupportedNames(), Texts: []recordText{}}
 	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
@@ -140,16 +140,16 @@ func (s *sealer) record() record {
 			rec.Thinned = append(rec.Thinned, recordThinned{path.Join(bag.Payload, b.To()), filepath.Join(b.From, b.Was), *b.Cut, b.Long})
 		}
 	}
-	for _, t := range s.texts.Said() {
+	for _, t := range s.texts.All() {
 		rec.Texts = append(rec.Texts, recordText{at[g.Documents[t.Doc].Path], t.Owner, t.Old, t.New})
 	}
 	return rec
 }
 
-// unsaid lists the documents, as they stand in the crate, that could not be
+// unsupportedNames lists the documents, as they stand in the crate, that could not be
 // rewritten. A trace alone may not show it: guesses that lead nowhere are not
 // believed.
-func (s *sealer) unsaid() (list []string) {
+func (s *sealer) unsupportedNames() (list []string) {
 	lost, untrue := map[string]bool{}, map[string]bool{}
 	for _, p := range s.Plan.Graph.Problems {
 		lost[p.Path] = lost[p.Path] || p.Kind == problem.Unfollowed || p.Kind == problem.Unasked
@@ -214,12 +214,12 @@ func (s *sealer) tags() []item {
 	return append(list, generated(recordName, text))
 }
 
-// mostIndented is how many expectations a record has that is laid out for people.
-const mostIndented = 2000
+// maxIndented is how many expectations a record has that is laid out for people.
+const maxIndented = 2000
 
 func (r *record) text() []byte {
 	var text []byte
-	if len(r.Expect.List) > mostIndented {
+	if len(r.Expect.List) > maxIndented {
 		text, _ = json.Marshal(r)
 	} else {
 		text, _ = json.MarshalIndent(r, "", "  ")

@@ -147,7 +147,7 @@ func refuseOver(g *graph.Graph, out, real string) error {
 		if file := readFrom(g, out, real); file != "" {
 			return no(OutReadFrom, file)
 		}
-		return untouched(out)
+		return checkUntouched(out)
 	case kind == carrier.Folder:
 		return no(OutFile, "")
 	case !fi.Mode().IsRegular():
@@ -274,10 +274,10 @@ func sameDocuments(rec *record, g *graph.Graph) bool {
 	return true
 }
 
-// untouched refuses an earlier crate that somebody put files into, or changed one of:
+// checkUntouched refuses an earlier crate that somebody put files into, or changed one of:
 // sealing again would lose that work. Only files that were written after the crate was are
 // read.
-func untouched(dir string) error {
+func checkUntouched(dir string) error {
 	m, err := readSealed(dir)
 	if err != nil {
 		return err

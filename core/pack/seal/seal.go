@@ -327,7 +327,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 				return nil, err
 			}
 			to := it.to
-			made.Made = func(r pcm.Result) { s.heard(cp.Source, to, r) }
+			made.Made = func(r pcm.Result) { s.noteSound(cp.Source, to, r) }
 			it.content = made
 		} else {
 			it.content = content.AsIs{Reach: s.Trace.Reach, Path: cp.Source, Info: info}
@@ -345,11 +345,11 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 	return list, nil
 }
 
-// heard keeps what a conversion could not carry as it was.
-func (s *sealer) heard(source, to string, r pcm.Result) {
+// noteSound keeps what a conversion could not carry as it was.
+func (s *sealer) noteSound(source, to string, r pcm.Result) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	list := stow.HeardOf(source, r)
+	list := stow.SoundProblems(source, r)
 	if len(list) > 0 {
 		s.lossy[to] = list
 	}
@@ -430,8 +430,8 @@ func (s *sealer) renamed() []Renamed {
 func (s *sealer) report() *Report {
 	r := &Report{
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
-		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsaid(),
-		Complete: s.proof.Complete && len(s.unsaid()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
+		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
+		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
 	}
 	if len(s.made) > 0 {
 		r.Crate = s.made[0]

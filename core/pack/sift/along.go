@@ -64,8 +64,8 @@ type Loose struct {
 	Newest int64 // when the documents that were asked for changed last
 }
 
-// mostExtras bounds how many files are listed.
-const mostExtras = 200_000
+// maxExtras bounds how many files are listed.
+const maxExtras = 200_000
 
 // LooseOf sorts the files that nothing names: companions where they stand, editions
 // that were kept beside the documents or in a folder of editions, and other states of
@@ -95,7 +95,7 @@ func LooseOf(g *graph.Graph, judged *origin.Judged, habits origin.Habits, reach 
 	slices.SortStableFunc(l.Extras, func(a, b Extra) int {
 		return cmp.Or(slices.Index(Alongs, a.What)-slices.Index(Alongs, b.What), cmp.Compare(b.Mod, a.Mod), strings.Compare(a.Path, b.Path))
 	})
-	l.Extras = l.Extras[:min(len(l.Extras), mostExtras)]
+	l.Extras = l.Extras[:min(len(l.Extras), maxExtras)]
 	return l.Loose, nil
 }
 
@@ -106,7 +106,7 @@ type lister struct {
 }
 
 func (l *lister) add(e Extra) {
-	if !l.met[e.Path] && len(l.Extras) < mostExtras {
+	if !l.met[e.Path] && len(l.Extras) < maxExtras {
 		l.met[e.Path] = true
 		l.Extras = append(l.Extras, e)
 	}

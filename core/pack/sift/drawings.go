@@ -21,8 +21,8 @@ type Drawn struct {
 // mostDrawing bounds how much of a drawing is read for the names in it, in bytes, and
 // mostDrawings how many are.
 const (
-	mostDrawing  = 8 << 20
-	mostDrawings = 5000
+	maxDrawing  = 8 << 20
+	maxDrawings = 5000
 )
 
 // partName is a file name of a part as it may stand in a drawing, percent-encoded or not.
@@ -53,10 +53,10 @@ func FindDrawings(g *graph.Graph, s Selection, l *Loose, reach drive.Reach) Draw
 	of := func(path string) (list []graph.FileID) {
 		stem, _ := names.Split(filepath.Base(path))
 		list = append(list, byStem[names.Loose(stem)]...)
-		if read++; read > mostDrawings {
+		if read++; read > maxDrawings {
 			return list
 		}
-		b, err := head(reach, path, mostDrawing)
+		b, err := head(reach, path, maxDrawing)
 		if err != nil {
 			return list // what cannot be read is a drawing by its name at the most
 		}

@@ -169,9 +169,9 @@ func KeptBy(g *graph.Graph, s Selection) []Kept {
 	return list
 }
 
-// asleep tells files that only documents name which are dormant themselves: what
+// isDormant tells files that only documents name which are dormant themselves: what
 // those list goes with them.
-func asleep(g *graph.Graph, f *graph.File) bool {
+func isDormant(g *graph.Graph, f *graph.File) bool {
 	for _, id := range f.Refs {
 		if g.Documents[g.References[id].Doc].Use != mention.Dormant {
 			return false
@@ -186,7 +186,7 @@ func (c Choice) why(g *graph.Graph, f *graph.File, is origin.Judgement, h decide
 		return ""
 	case h.Stays, matches(c.Drop, g, f):
 		return Chosen
-	case c.Dormant && (f.Use == mention.Dormant || f.Use == mention.Listed && asleep(g, f)):
+	case c.Dormant && (f.Use == mention.Dormant || f.Use == mention.Listed && isDormant(g, f)):
 		return IsDormant
 	case c.Listed && f.Use == mention.Listed:
 		return IsListed

@@ -82,8 +82,8 @@ func (p *Plan) places() map[string]int {
 	return at
 }
 
-// sayAsides proves what the documents that go along will say.
-func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
+// writeAsides proves what the documents that go along will say.
+func (p *Texts) writeAsides(ctx context.Context, o trace.Options) error {
 	at := p.places()
 	for i := range p.Berths {
 		b := &p.Berths[i]
@@ -120,11 +120,11 @@ func (p *Texts) sayAsides(ctx context.Context, o trace.Options) error {
 		}
 		edits, err := writing.Prove(file, want)
 		if err != nil { // it travels as it is, and says so
-			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: b.Source, Document: b.Source, Args: unsaid(err)})
+			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: b.Source, Document: b.Source, Args: unsupportedNames(err)})
 			continue
 		}
 		p.asides[i] = edits
-		p.grow(i, file.Doc.Texts[0], writing.EditsOf(&g.Documents[b.aside.Doc], edits))
+		p.addSize(i, file.Doc.Texts[0], writing.EditsOf(&g.Documents[b.aside.Doc], edits))
 	}
 	return nil
 }

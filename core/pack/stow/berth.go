@@ -83,8 +83,8 @@ func asIs(b Berth) Berth {
 	return b
 }
 
-// hear gives a berth its own Heard, to be written into.
-func (b *Berth) hear() *Heard {
+// soundResult gives a berth its own Heard, to be written into.
+func (b *Berth) soundResult() *Heard {
 	if b.Heard == unheard {
 		b.Heard = &Heard{}
 	}

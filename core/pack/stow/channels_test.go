@@ -57,7 +57,7 @@ func TestTogether(t *testing.T) {
 				g.References = append(g.References, graph.Reference{Doc: graph.DocID(d)})
 			}
 			b := asIs(Berth{File: graph.FileID(i)})
-			b.hear().tells = tells
+			b.soundResult().tells = tells
 			p.Berths = append(p.Berths, b)
 		}
 		if sides, takes := p.together([]int{0, 1}, true), p.together([]int{0, 1}, false); sides != x.sides || takes != x.takes {

@@ -67,7 +67,7 @@ func (p *planner) name(ctx context.Context) error {
 		p.sound(b)
 		p.thin(b)
 		if (p.o.Prefix != "" || p.o.Suffix != "") && !given && !b.pinned && (b.Along == "" || b.Along == sift.Adopted) {
-			p.dress(b)
+			p.applyAffixes(b)
 		}
 		w := p.byHand(b)
 		if w.Folder != nil || w.Name != nil {
@@ -158,9 +158,9 @@ func (p *planner) altered(b *Berth) string {
 	return ""
 }
 
-// mostPath is how many characters of a path below a crate's folder are safe: Windows takes
+// maxPath is how many characters of a path below a crate's folder are safe: Windows takes
 // 260 of a whole one without being told otherwise, and the crate lies somewhere.
-const mostPath = 240
+const maxPath = 240
 
 func (p *planner) tooLong() {
 	if p.o.AnyNames {
@@ -168,10 +168,10 @@ func (p *planner) tooLong() {
 	}
 	for i := range p.Berths {
 		b := &p.Berths[i]
-		if b.Absent || len(b.Folder)+len(b.Name) <= mostPath-len("data//") {
+		if b.Absent || len(b.Folder)+len(b.Name) <= maxPath-len("data//") {
 			continue
 		}
-		if n := utf8.RuneCountInString("data/" + b.To()); n > mostPath {
+		if n := utf8.RuneCountInString("data/" + b.To()); n > maxPath {
 			p.Problems = append(p.Problems, problem.Problem{Kind: problem.LongPath, Path: filepath.Join(b.From, b.Was), Args: []string{strconv.Itoa(n)}})
 		}
 	}
@@ -215,9 +215,9 @@ func (p *planner) portable(b *Berth) {
 	}
 }
 
-// mostTries bounds how often a free name is looked for: more of one name than
+// maxTries bounds how often a free name is looked for: more of one name than
 // this, each pushed aside by another, is no crate.
-const mostTries = 100_000
+const maxTries = 100_000
 
 // settle gives a berth a place nothing stands at. A name that is there already
 // gets a number; so does a folder at whose place a file stands.
@@ -227,7 +227,7 @@ func (p *planner) settle(b *Berth, t taken) bool {
 		if block == "" {
 			break
 		}
-		if n > mostTries {
+		if n > maxTries {
 			return false
 		}
 		b.Folder = fmt.Sprintf("%s-%d", block, n) + strings.TrimPrefix(b.Folder, block)
@@ -246,9 +246,9 @@ func (p *planner) settle(b *Berth, t taken) bool {
 		}
 		return t.at[at] == 0
 	}
-	free := func() bool { return alone() && !t.mixes(b) }
+	free := func() bool { return alone() && !t.isMixed(b) }
 	for n := max(2, p.next[key]); !free() || t.blocked(b.Folder) != ""; n++ {
-		if n > mostTries {
+		if n > maxTries {
 			return false
 		}
 		if b.Clashed = true; b.Renamed != Apart { // it is told of the file that it is made of

@@ -28,13 +28,13 @@ type teller struct {
 	of    map[int]int // its mentions that do, and the berths of their files
 }
 
-// retell makes the documents that tell digests and sizes tell those that files have in
+// rewriteDigests makes the documents that tell digests and sizes tell those that files have in
 // the crate, where they are others there: of documents that are rewritten, and so of lists
 // that are themselves made to tell something else. Where that is not to be had (a sound
 // that is made anew while it is sealed, lists that tell of each other, a digest nobody here
 // computes) what they tell is false in the crate, and that is a problem.
-func (p *Texts) retell(ctx context.Context, o trace.Options) error {
-	all := p.tellers()
+func (p *Texts) rewriteDigests(ctx context.Context, o trace.Options) error {
+	all := p.digestDocuments()
 	other := p.others(all)
 	var open []int // of them those whose files' bytes are others
 	for k := range all {
@@ -59,17 +59,17 @@ func (p *Texts) retell(ctx context.Context, o trace.Options) error {
 				later = append(later, k)
 				continue
 			}
-			ok, err := p.retellOne(k, t, other, known, o)
+			ok, err := p.rewriteDigestsOf(k, t, other, known, o)
 			if err != nil {
 				return err
 			}
 			if !ok {
-				p.tellsFalse(k, t, other)
+				p.noteWrongDigests(k, t, other)
 			}
 		}
 		if len(later) == len(open) {
 			for _, k := range later {
-				p.tellsFalse(k, all[k], other)
+				p.noteWrongDigests(k, all[k], other)
 			}
 			return nil
 		}
@@ -88,8 +88,8 @@ func leadsInto(of map[int]int, some map[int]bool) bool {
 	return false
 }
 
-// tellers are the documents of the crate that tell of bytes, by their berths.
-func (p *Texts) tellers() map[int]*teller {
+// digestDocuments are the documents of the crate that tell of bytes, by their berths.
+func (p *Texts) digestDocuments() map[int]*teller {
 	all := map[int]*teller{}
 	add := func(k int, g *graph.Graph, doc graph.DocID, m int32, to int) {
 		if k < 0 || to < 0 || p.Berths[k].Absent || p.Berths[to].Absent {
@@ -159,9 +159,9 @@ func (p *Texts) editsAt(k int) []mention.Edit {
 	return nil
 }
 
-// retellOne makes one document tell what is so in the crate, and proves it by reading it again;
+// rewriteDigestsOf makes one document tell what is so in the crate, and proves it by reading it again;
 // not ok where that cannot be done.
-func (p *Texts) retellOne(k int, t *teller, other map[int]bool, known map[int]map[mention.Digest]string, o trace.Options) (ok bool, err error) {
+func (p *Texts) rewriteDigestsOf(k int, t *teller, other map[int]bool, known map[int]map[mention.Digest]string, o trace.Options) (ok bool, err error) {
 	d := &t.graph.Documents[t.doc]
 	if d.Host != t.doc {
 		return false, nil
@@ -190,7 +190,7 @@ func (p *Texts) retellOne(k int, t *teller, other map[int]bool, known map[int]ma
 		edits = append(edits, more...)
 	}
 	slices.SortFunc(edits, func(a, b mention.Edit) int { return cmp.Or(cmp.Compare(a.Text, b.Text), cmp.Compare(a.Off, b.Off)) })
-	if !p.toldSo(file, before, edits, t, other, known) {
+	if !p.holdsDigests(file, before, edits, t, other, known) {
 		return false, nil
 	}
 	if p.Berths[k].aside != nil {
@@ -198,7 +198,7 @@ func (p *Texts) retellOne(k int, t *teller, other map[int]bool, known map[int]ma
 	} else {
 		p.edits[t.doc] = edits
 	}
-	p.grow(k, file.Doc.Texts[d.Text], writing.EditsOf(d, edits))
+	p.addSize(k, file.Doc.Texts[d.Text], writing.EditsOf(d, edits))
 	return true, nil
 }
 
@@ -293,9 +293,9 @@ type counter int64
 
 func (c *counter) Write(b []byte) (int, error) { *c += counter(len(b)); return len(b), nil }
 
-// toldSo reads a document again as it will be: it names what it named, and tells of each file
+// holdsDigests reads a document again as it will be: it names what it named, and tells of each file
 // what is so.
-func (p *Texts) toldSo(file *format.File, before *mention.Doc, edits []mention.Edit, t *teller, other map[int]bool, known map[int]map[mention.Digest]string) bool {
+func (p *Texts) holdsDigests(file *format.File, before *mention.Doc, edits []mention.Edit, t *teller, other map[int]bool, known map[int]map[mention.Digest]string) bool {
 	back, err := file.Reread(edits)
 	if err != nil || len(back.Mentions) != len(before.Mentions) {
 		return false
@@ -319,8 +319,8 @@ func (p *Texts) toldSo(file *format.File, before *mention.Doc, edits []mention.E
 	return true
 }
 
-// tellsFalse is the problem of each file of which a document tells what is not so in the crate.
-func (p *Texts) tellsFalse(k int, t *teller, other map[int]bool) {
+// noteWrongDigests is the problem of each file of which a document tells what is not so in the crate.
+func (p *Texts) noteWrongDigests(k int, t *teller, other map[int]bool) {
 	var files []string
 	for _, to := range t.of {
 		if other[to] && !slices.Contains(files, p.Berths[to].Source) {

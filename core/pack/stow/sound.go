@@ -108,7 +108,7 @@ func (p *planner) sound(b *Berth) {
 		trouble(problem.OtherCoding, "")
 		return
 	}
-	b.hear().channels, b.Heard.tells = s.Wide, s.Tells
+	b.soundResult().channels, b.Heard.tells = s.Wide, s.Tells
 	if b.pinned {
 		return
 	}
@@ -139,7 +139,7 @@ func (p *planner) sound(b *Berth) {
 		return
 	}
 	p.loses(s.Lost)
-	h := b.hear()
+	h := b.soundResult()
 	if cut.Frames > 0 {
 		h.Cut, h.Long = &cut, long
 	}
@@ -175,7 +175,7 @@ func (p *planner) listen(s SoundPlan, cut pcm.Cut, paths ...string) (heard *cont
 		p.Unheard = append(p.Unheard, of)
 		return nil, true
 	}
-	p.Problems = append(p.Problems, HeardOf(paths[0], heard.Result)...)
+	p.Problems = append(p.Problems, SoundProblems(paths[0], heard.Result)...)
 	return heard, true
 }
 
@@ -187,8 +187,8 @@ func blamed(err error, or string) string {
 	return or
 }
 
-// HeardOf tells what of a sound its new file does not hold as it was.
-func HeardOf(source string, r pcm.Result) (list []problem.Problem) {
+// SoundProblems tells what of a sound its new file does not hold as it was.
+func SoundProblems(source string, r pcm.Result) (list []problem.Problem) {
 	if r.Clipped > 0 {
 		list = append(list, problem.Problem{Kind: problem.Clipped, Path: source, Args: []string{strconv.FormatInt(r.Clipped, 10), strconv.FormatFloat(r.Gain(), 'f', 1, 64)}})
 	}

@@ -431,8 +431,8 @@ func (p *planner) rootsStay() {
 	}
 }
 
-// dress puts the prefix and the suffix to a name.
-func (p *planner) dress(b *Berth) {
+// applyAffixes puts the prefix and the suffix to a name.
+func (p *planner) applyAffixes(b *Berth) {
 	if b.sequence {
 		b.Pattern.Head = p.o.Prefix + b.Pattern.Head
 		stem, ext := names.Split(b.Pattern.Tail)

@@ -46,9 +46,9 @@ type series struct {
 
 type named struct{ name, from string }
 
-// mixes tells that a berth would be read as a part of a sequence from elsewhere, or others
+// isMixed tells that a berth would be read as a part of a sequence from elsewhere, or others
 // as a part of it. What came from one folder stands there as it stood.
-func (t taken) mixes(b *Berth) bool {
+func (t taken) isMixed(b *Berth) bool {
 	in := t.folder(b.Folder)
 	for _, s := range t.series[in] {
 		if s.from == b.From {

@@ -50,12 +50,12 @@ type Texts struct {
 	hosted   map[graph.DocID][]graph.DocID // whose texts a document includes, itself too
 }
 
-// Unsaid is a plan whose documents nobody opened: what they will say, and their sizes then,
+// NewTexts is a plan whose documents nobody opened: what they will say, and their sizes then,
 // are not known.
-func (p *Plan) Unsaid() *Texts { return &Texts{Plan: p} }
+func (p *Plan) NewTexts() *Texts { return &Texts{Plan: p} }
 
-// Said are the places that say something else in the crate, by document.
-func (p *Texts) Said() []Text { return p.said }
+// All are the places that say something else in the crate, by document.
+func (p *Texts) All() []Text { return p.said }
 
 // Edits are those by which document i names its files in the crate.
 func (p *Texts) Edits(i graph.DocID) []mention.Edit {
@@ -85,13 +85,13 @@ func (p *Texts) LeftOut() []Left {
 // since the trace is an error.
 func (p *Plan) Texts(ctx context.Context, o trace.Options) (*Texts, error) {
 	t := &Texts{Plan: p, edits: map[graph.DocID][]mention.Edit{}, asides: map[int][]mention.Edit{}, sizes: map[int]int64{}, unmade: map[int]bool{}, aimed: map[int]bool{}, hosted: map[graph.DocID][]graph.DocID{}}
-	if err := t.say(ctx, o); err != nil {
+	if err := t.rewrite(ctx, o); err != nil {
 		return nil, err
 	}
-	if err := t.sayAsides(ctx, o); err != nil {
+	if err := t.writeAsides(ctx, o); err != nil {
 		return nil, err
 	}
-	if err := t.retell(ctx, o); err != nil {
+	if err := t.rewriteDigests(ctx, o); err != nil {
 		return nil, err
 	}
 	if err := t.make(o); err != nil {
@@ -106,7 +106,7 @@ func (p *Plan) Texts(ctx context.Context, o trace.Options) (*Texts, error) {
 	return t, nil
 }
 
-func (p *Texts) say(ctx context.Context, o trace.Options) error {
+func (p *Texts) rewrite(ctx context.Context, o trace.Options) error {
 	g := p.Graph
 	refs := make([][]graph.RefID, len(g.Documents))
 	for n := range g.References {
@@ -134,8 +134,8 @@ func (p *Texts) say(ctx context.Context, o trace.Options) error {
 		if err != nil {
 			return err
 		}
-		if err := p.sayOf(id, refs[i], points[id], path.Join("/", p.Berths[k].Folder), file); err != nil {
-			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: d.Path, Document: d.Path, Args: unsaid(err)})
+		if err := p.rewriteDocument(id, refs[i], points[id], path.Join("/", p.Berths[k].Folder), file); err != nil {
+			p.problems = append(p.problems, problem.Problem{Kind: problem.CannotSay, Path: d.Path, Document: d.Path, Args: unsupportedNames(err)})
 		}
 	}
 	return nil
@@ -151,7 +151,7 @@ func slid(file *format.File, want map[int]string, edits, numbers []mention.Edit,
 	if err != nil {
 		return nil, err
 	}
-	if len(back.Mentions) != len(file.Doc.Mentions) || !tells(file.Doc, back, by) {
+	if len(back.Mentions) != len(file.Doc.Mentions) || !sameTimes(file.Doc, back, by) {
 		return nil, errOther
 	}
 	for k, name := range want {
@@ -280,9 +280,9 @@ func relative(dir, to string) string {
 	return filepath.ToSlash(rel)
 }
 
-// grow is how edits change the size of a text that is a file as it stands; of one that is
+// addSize is how edits change the size of a text that is a file as it stands; of one that is
 // packed or coded otherwise sealing tells.
-func (p *Texts) grow(berth int, t mention.Text, edits []mention.Edit) {
+func (p *Texts) addSize(berth int, t mention.Text, edits []mention.Edit) {
 	size := p.Berths[berth].Size
 	if int64(len(t.Bytes)) != size {
 		return
@@ -306,7 +306,7 @@ func aim(w *graph.WritePoint, flags []graph.Flag, name, dir string) string {
 
 var errOther = errors.New("it is not the document that was traced")
 
-func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir string, file *format.File) error {
+func (p *Texts) rewriteDocument(id graph.DocID, refs []graph.RefID, points []int, dir string, file *format.File) error {
 	want := map[int]string{}
 	old := map[int]string{}
 	for _, n := range refs {
@@ -365,7 +365,7 @@ func (p *Texts) sayOf(id graph.DocID, refs []graph.RefID, points []int, dir stri
 		if p.of[d.File] < 0 || d.Text >= len(file.Doc.Texts) {
 			continue
 		}
-		p.grow(int(p.of[d.File]), file.Doc.Texts[d.Text], writing.EditsOf(d, edits))
+		p.addSize(int(p.of[d.File]), file.Doc.Texts[d.Text], writing.EditsOf(d, edits))
 	}
 	for _, n := range refs {
 		r := &p.Graph.References[n]

@@ -87,7 +87,7 @@ func (p *planner) thin(b *Berth) {
 	if len(frames) == 0 || len(frames) == len(b.Frames) {
 		return
 	}
-	h := b.hear()
+	h := b.soundResult()
 	h.Cut, h.Long, h.rate, h.Raw = &c, int64(count), rate, b.Size
 	b.step, b.Size, b.Frames, b.sizes = of.Step, size, frames, sizes
 }
@@ -156,9 +156,9 @@ func (p *Texts) slide(refs []graph.RefID, file *format.File) ([]mention.Edit, ma
 	return edits, by, nil
 }
 
-// tells holds what a document that was rewritten tells of the parts it uses against what
+// sameTimes holds what a document that was rewritten tells of the parts it uses against what
 // it shall: the same sound and the same images as before.
-func tells(was, is *mention.Doc, by map[int]shift) bool {
+func sameTimes(was, is *mention.Doc, by map[int]shift) bool {
 	for k := range was.Mentions {
 		m, now := &was.Mentions[k], &is.Mentions[k]
 		if m.Slide == nil || m.Range == nil {

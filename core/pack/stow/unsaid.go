@@ -7,8 +7,8 @@ import (
 	"boundcrate/core/text/problem"
 )
 
-// unsaid are the arguments of a problem with a name that cannot be written.
-func unsaid(err error) []string {
+// unsupportedNames are the arguments of a problem with a name that cannot be written.
+func unsupportedNames(err error) []string {
 	var (
 		say *mention.CannotSayError
 		no  *problem.NoError

@@ -69,7 +69,7 @@ func studiedIn(t testing.TB, dir string, files map[string]string, docs ...string
 }
 
 func tos(p *stow.Plan, dir string) (list []string) {
-	for _, c := range p.Unsaid().Copies() {
+	for _, c := range p.NewTexts().Copies() {
 		rel, _ := filepath.Rel(dir, c.Source)
 		list = append(list, rel+" → "+c.To)
 	}
@@ -103,7 +103,7 @@ func TestAlong(t *testing.T) {
 		t.Fatal(err)
 	}
 	var says []string
-	for _, x := range said.Said() {
+	for _, x := range said.All() {
 		says = append(says, x.Old+" → "+x.New)
 	}
 	if want := []string{"sound/a.wav → audio/a.wav", "../lib/a copy.wav → audio/a.wav", "sound/b.wav → audio/b.wav"}; !slices.Equal(says, want) {
@@ -208,14 +208,14 @@ func TestEstimates(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	about := p.Unsaid().Estimates(r)
+	about := p.NewTexts().Estimates(r)
 	for _, k := range []carrier.Kind{carrier.Zip, carrier.Tar, carrier.TarGzip, carrier.TarZstd} {
 		var n counting
 		w, err := carrier.NewArchive(k, &n, "x", time.Unix(0, 0))
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, c := range p.Unsaid().Copies() {
+		for _, c := range p.NewTexts().Copies() {
 			b, err := os.ReadFile(c.Source)
 			if err != nil {
 				t.Fatal(err)

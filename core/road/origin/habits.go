@@ -243,7 +243,7 @@ func (j *judge) elsewhere(in func(string) map[string]bool, was []string, dir, na
 			return filepath.Join(old, name)
 		}
 	}
-	if j.Called == nil || j.asked >= mostCalled || folder && !j.given[filepath.Join(dir, base)] {
+	if j.Called == nil || j.asked >= maxCalled || folder && !j.given[filepath.Join(dir, base)] {
 		return ""
 	}
 	j.asked++
@@ -257,9 +257,9 @@ func (j *judge) elsewhere(in func(string) map[string]bool, was []string, dir, na
 	return found[0]
 }
 
-// mostCalled bounds how many companions the index is asked for; data folders are
+// maxCalled bounds how many companions the index is asked for; data folders are
 // asked for of the given documents alone, whose programs make them.
-const mostCalled = 4000
+const maxCalled = 4000
 
 // apart is the state of a companion that stayed behind.
 const apart graph.State = "apart"

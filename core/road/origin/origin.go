@@ -162,9 +162,9 @@ type Warning struct {
 	Gives   int64  // the same; 0 where it should not be played from at all
 }
 
-// mostBeside is how many folders and drives beside its own a project may use
+// maxBeside is how many folders and drives beside its own a project may use
 // before it counts as scattered: common practice, no source.
-const mostBeside = 3
+const maxBeside = 3
 
 // Judge tells the class and origin of every file of a graph and the flags of every
 // write point, and what else there is to know.
@@ -304,8 +304,8 @@ func (j *judge) point(w *graph.WritePoint) (flags []graph.Flag) {
 	return flags
 }
 
-// mostMoved bounds how many files are asked for below the root.
-const mostMoved = 5000
+// maxMoved bounds how many files are asked for below the root.
+const maxMoved = 5000
 
 // moved finds old roots: absolute names that lead out of the project while the
 // rest of their path is there below its root.
@@ -332,7 +332,7 @@ func (j *judge) moved() (list []Move) {
 		}
 		names = append(names, r.Expected)
 		from, known := last[r.Place]
-		if !known && asked < mostMoved {
+		if !known && asked < maxMoved {
 			asked++
 			from = oldRoot(r.Expected, g.Root, exists)
 			last[r.Place] = from
@@ -395,7 +395,7 @@ func (j *judge) warnings() (list []Warning) {
 			n++
 		}
 	}
-	if len(folders) > mostBeside {
+	if len(folders) > maxBeside {
 		list = append(list, Warning{Code: Scattered, Paths: keys(folders), Folders: len(folders), Files: n})
 	}
 	if len(dumped) > 0 {

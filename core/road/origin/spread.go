@@ -35,7 +35,7 @@ type Thread struct {
 // mostDeep is how many folders within one another are drawn, smallest the share of
 // a drive's bytes below which folders are gathered.
 const (
-	mostDeep = 5
+	maxDeep  = 5
 	smallest = 0.006
 )
 
@@ -157,7 +157,7 @@ func (b *branch) prune(all int64, depth int) Node {
 		node := c.prune(all, depth+1)
 		kinds[node.Kind] = true
 		// What is not the project's own is drawn however small: there the danger lies.
-		if depth >= mostDeep || float64(node.Bytes) < smallest*float64(all) && (node.Kind == OwnPlace || node.Kind == n.Kind) {
+		if depth >= maxDeep || float64(node.Bytes) < smallest*float64(all) && (node.Kind == OwnPlace || node.Kind == n.Kind) {
 			more.More++
 			more.Files, more.Bytes = more.Files+node.Files, more.Bytes+node.Bytes
 			continue

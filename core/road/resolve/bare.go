@@ -62,17 +62,17 @@ func (r *Resolver) called(name string) []string {
 	})...)
 }
 
-// bare finds a name without a folder anywhere in the project folder and the
+// findByName finds a name without a folder anywhere in the project folder and the
 // drives: by its whole name, else by its stem. Several are twins. Of one that
 // tells a folder all the same, the file there is meant.
-func (r *Resolver) bare(doc string, name, written string) graph.Place {
+func (r *Resolver) findByName(doc string, name, written string) graph.Place {
 	p := graph.Place{State: graph.Missing, Expected: filepath.Join(filepath.Dir(doc), filepath.Base(slashed(name)))}
 	there := func(to string) bool {
 		info, err := r.stat(to)
 		return err == nil && info.Mode.IsRegular()
 	}
 	if to, ok := r.repaired(p.Expected, doc, written, there); ok {
-		r.look(&p, to)
+		r.existsAt(&p, to)
 		p.Repaired = true
 		return p
 	}
@@ -81,7 +81,7 @@ func (r *Resolver) bare(doc string, name, written string) graph.Place {
 		ms, _ := meanings(mention.Path, name, filepath.Dir(doc))
 		for _, m := range ms {
 			for _, at := range r.translate(m) {
-				if q := p; at != "" && r.look(&q, at) {
+				if q := p; at != "" && r.existsAt(&q, at) {
 					return q
 				}
 			}
@@ -111,7 +111,7 @@ func (r *Resolver) anywhere(p graph.Place, doc, name string) graph.Place {
 	case 0:
 		return p
 	case 1:
-		r.look(&p, list[0])
+		r.existsAt(&p, list[0])
 		return p
 	}
 	p.State, p.Files = graph.Twins, list

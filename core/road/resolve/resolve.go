@@ -132,7 +132,7 @@ func (r *Resolver) list(dir string) *listing {
 	return l
 }
 
-func (l *listing) fold(name string) []string {
+func (l *listing) foldedMatches(name string) []string {
 	if l.folded == nil {
 		l.folded = make(map[string][]string, len(l.entries))
 		for _, e := range l.entries {
@@ -184,7 +184,7 @@ func (r *Resolver) Resolve(doc string, m *mention.Mention, name, written string)
 	}
 	var p graph.Place
 	if m.Spelling == mention.Bare {
-		p = r.bare(doc, name, written)
+		p = r.findByName(doc, name, written)
 	} else {
 		p = r.resolve(doc, m, name, written)
 	}
@@ -230,7 +230,7 @@ func (r *Resolver) resolve(doc string, m *mention.Mention, name, written string)
 		info, err := r.stat(to)
 		return err == nil && info.Mode.IsRegular()
 	}); ok {
-		r.look(&p, to)
+		r.existsAt(&p, to)
 		p.Repaired = true
 		return p
 	}
@@ -266,7 +266,7 @@ func (r *Resolver) exactly(p *graph.Place, ms []meaning) (graph.Place, bool) {
 			if at == "" {
 				continue
 			}
-			if r.look(&q, at) {
+			if r.existsAt(&q, at) {
 				q.Loose = m.second && k == 0
 				return q, true
 			}
@@ -301,7 +301,7 @@ func (r *Resolver) otherwise(p *graph.Place, ms []meaning) (graph.Place, bool) {
 		case 0:
 		case 1:
 			q := *p
-			if r.look(&q, found[0]) {
+			if r.existsAt(&q, found[0]) {
 				if r.Doubt != nil && r.Doubt(p.Expected, q.Path, q.Info) {
 					p.Why = graph.OtherContent
 					return *p, true
@@ -328,7 +328,7 @@ func (r *Resolver) searched(p graph.Place, ms []meaning) (graph.Place, bool) {
 			}
 			for _, name := range append(names, filepath.Base(m.path)) {
 				q := p
-				if at := filepath.Join(dir, name); r.look(&q, at) {
+				if at := filepath.Join(dir, name); r.existsAt(&q, at) {
 					if r.Doubt != nil && r.Doubt(p.Expected, q.Path, q.Info) {
 						continue
 					}
@@ -359,8 +359,8 @@ func (r *Resolver) translate(m meaning) []string {
 	return at
 }
 
-// look fills p with what stands at a path and tells whether that is a file.
-func (r *Resolver) look(p *graph.Place, at string) bool {
+// existsAt fills p with what stands at a path and tells whether that is a file.
+func (r *Resolver) existsAt(p *graph.Place, at string) bool {
 	info, err := r.stat(at)
 	switch {
 	case err == nil && info.Mode.IsRegular():
@@ -409,7 +409,7 @@ func (r *Resolver) spelled(p string) []string {
 	for _, part := range parts {
 		var next []string
 		for _, dir := range at {
-			for _, name := range r.list(dir).fold(part) {
+			for _, name := range r.list(dir).foldedMatches(part) {
 				next = append(next, path.Join(dir, name))
 			}
 		}

@@ -47,10 +47,10 @@ type Proposal struct {
 // values, places at which they stand, how deep those lie, and the bytes of a text without
 // structure. 2 seconds and 64 MB beside the document are asked of any.
 const (
-	mostLearned = 50_000
-	mostPlaces  = 5_000
-	deepest     = 64
-	mostText    = 4 << 20
+	maxLearned = 50_000
+	maxPlaces  = 5_000
+	deepest    = 64
+	maxText    = 4 << 20
 )
 
 // errEnough ends a reading of which enough was learned.
@@ -59,7 +59,7 @@ var errEnough = errors.New("enough was learned")
 // mostAsked bounds how often a text is held for a name, longestName how long it may be, in
 // bytes: a line of signs has more parts than anybody has time for.
 const (
-	mostAsked   = 200_000
+	maxAsked    = 200_000
 	longestName = 4096
 )
 
@@ -71,7 +71,7 @@ func Learn(name string, body []byte, believed func(value string) (Believed, bool
 	body = bytes.TrimPrefix(body, []byte("\xEF\xBB\xBF"))
 	asked := 0
 	l := &learner{believed: func(value string) (Believed, bool) {
-		if asked++; asked > mostAsked || len(value) > longestName {
+		if asked++; asked > maxAsked || len(value) > longestName {
 			return Believed{}, false
 		}
 		return believed(value)
@@ -112,12 +112,12 @@ func (l *learner) value(at, text string) error {
 	if text == "" {
 		return nil
 	}
-	if l.taken++; l.taken > mostLearned {
+	if l.taken++; l.taken > maxLearned {
 		return errEnough
 	}
 	s := l.shapes[at]
 	if s == nil {
-		if len(l.shapes) >= mostPlaces {
+		if len(l.shapes) >= maxPlaces {
 			return nil
 		}
 		s = &Shape{At: at}
@@ -244,8 +244,8 @@ var numbers = regexp.MustCompile(`[0-9]+`)
 // text finds the shape of lines that hold one name: what stands before it and
 // what ends it. Numbers before it may be others.
 func (l *learner) text(b []byte) {
-	linescan.Each(b[:min(len(b), mostText)], func(_ int64, line []byte) {
-		if l.taken >= mostLearned || len(line) > longestName {
+	linescan.Each(b[:min(len(b), maxText)], func(_ int64, line []byte) {
+		if l.taken >= maxLearned || len(line) > longestName {
 			return
 		}
 		from, to := l.nameIn(string(line))

@@ -255,7 +255,7 @@ func (r *reading) json() error {
 				return err
 			}
 			if i := slices.IndexFunc(f.Places, func(pl Place) bool { return leads(pl.steps, way, fitsMember) }); i >= 0 {
-				r.add(&f.Places[i], span, jsonscan.String, said(way))
+				r.add(&f.Places[i], span, jsonscan.String, pathOf(way))
 			}
 			return nil
 		}
@@ -268,8 +268,8 @@ func (r *reading) json() error {
 	return s.End()
 }
 
-// said is a way for people: tracks[3].file.
-func said(way []member) string {
+// pathOf is a way for people: tracks[3].file.
+func pathOf(way []member) string {
 	var b strings.Builder
 	for _, m := range way {
 		if m.index >= 0 {

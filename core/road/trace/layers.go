@@ -90,7 +90,7 @@ func (t *tracer) ways() map[graph.DocID][]spoken {
 			arcs[r.Doc] = append(arcs[r.Doc], r)
 		}
 	}
-	graft := func(r *graph.Reference) *mention.Graft { return t.said(r).scope().Graft }
+	graft := func(r *graph.Reference) *mention.Graft { return t.readingOf(r).scope().Graft }
 	// stack is a document with the layers under it, the strongest first.
 	var stack func(i graph.DocID, seen map[graph.DocID]bool) []graph.DocID
 	stack = func(i graph.DocID, seen map[graph.DocID]bool) []graph.DocID {
@@ -154,7 +154,7 @@ func (t *tracer) ways() map[graph.DocID][]spoken {
 	return out
 }
 
-func (t *tracer) said(r *graph.Reference) *said { return &t.readings[r.Doc].said[r.Mention] }
+func (t *tracer) readingOf(r *graph.Reference) *said { return &t.readings[r.Doc].said[r.Mention] }
 
 // settle makes the mentions of layered documents as lively as what is said on
 // the ways to them.
@@ -177,7 +177,7 @@ func (t *tracer) settle() {
 	}
 	for k := range t.graph.References {
 		r := &t.graph.References[k]
-		if use, ok := of(r.Doc, t.said(r).scope()); ok {
+		if use, ok := of(r.Doc, t.readingOf(r).scope()); ok {
 			t.own[k] = use
 		}
 	}
@@ -218,7 +218,7 @@ func (t *tracer) propagate() {
 	}
 	of := func(k int) mention.Use {
 		r := &g.References[k]
-		return max(min(t.own[k], liveliest(r.Doc, t.said(r).scope().Under)), mention.Listed)
+		return max(min(t.own[k], liveliest(r.Doc, t.readingOf(r).scope().Under)), mention.Listed)
 	}
 	var arcs []int
 	for k := range g.References {
@@ -231,7 +231,7 @@ func (t *tracer) propagate() {
 		changed = false
 		for _, k := range arcs {
 			ref := &g.References[k]
-			use, picks := of(k), t.said(ref).scope().Picks
+			use, picks := of(k), t.readingOf(ref).scope().Picks
 			if picks == nil && use > all[ref.Child] {
 				all[ref.Child], changed = use, true
 			}

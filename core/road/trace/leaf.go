@@ -46,13 +46,13 @@ func (t *tracer) describe(f *found, doc string, byBytes bool) {
 		f.Place, f.Kind, f.Size, f.Child, f.Damaged = l.place, l.kind, l.size, l.child, l.damaged
 		return
 	}
-	t.look(f, doc, byBytes)
+	t.inspect(f, doc, byBytes)
 	if shared {
 		t.looked[was] = looked{f.Place, f.Kind, f.Size, f.Child, f.Damaged}
 	}
 }
 
-func (t *tracer) look(f *found, doc string, byBytes bool) {
+func (t *tracer) inspect(f *found, doc string, byBytes bool) {
 	s := f.s
 	switch {
 	case s.sequence != nil:
@@ -89,7 +89,7 @@ func (t *tracer) look(f *found, doc string, byBytes bool) {
 	}
 	f.Kind, f.Child = l.kind, l.child
 	if f.Kind == facts.Other {
-		f.Kind = told(s.kind)
+		f.Kind = declaredKind(s.kind)
 	}
 	if s.member != "" {
 		t.member(f, s.member)
@@ -133,11 +133,11 @@ func (t *tracer) expectedKind(f *found) facts.Kind {
 	if k := facts.KindOfName(strings.TrimSuffix(name, "/")); k != facts.Other {
 		return k
 	}
-	return told(f.s.kind)
+	return declaredKind(f.s.kind)
 }
 
-// told is the kind a document gives a file, Other for none.
-func told(kind string) facts.Kind {
+// declaredKind is the kind a document gives a file, Other for none.
+func declaredKind(kind string) facts.Kind {
 	if k := facts.Kind(kind); slices.Contains(facts.Kinds, k) {
 		return k
 	}
@@ -184,7 +184,7 @@ func embeddedKind(m *mention.Mention, written string) facts.Kind {
 	if k := facts.KindOfName(written); k != facts.Other && !strings.HasPrefix(written, "data:") {
 		return k
 	}
-	if k := told(m.Kind); k != facts.Other {
+	if k := declaredKind(m.Kind); k != facts.Other {
 		return k
 	}
 	return facts.Data
@@ -210,7 +210,7 @@ func (t *tracer) leaf(path string, info drive.Info, doc string) leaf {
 		claim = t.Formats.Nested(filepath.Base(path), head)
 	}
 	if claim == nil {
-		l.look = t.lookAt(path, f, head, l.kind)
+		l.look = t.inspectHead(path, f, head, l.kind)
 		t.plain[info.Real] = plain{info.Stamp(), l.look}
 		return l
 	}
@@ -248,7 +248,7 @@ func (t *tracer) plainly(path string) leaf {
 		return l
 	}
 	defer f.Close()
-	l.look = t.lookAt(path, f, head, l.kind)
+	l.look = t.inspectHead(path, f, head, l.kind)
 	return l
 }
 
@@ -277,8 +277,8 @@ func hasLook(kind facts.Kind) bool {
 	return kind == facts.Audio || kind == facts.Video || kind == facts.Image
 }
 
-// lookAt reads what the file tells of itself, unless the caller wants names alone.
-func (t *tracer) lookAt(path string, f drive.File, head []byte, kind facts.Kind) *graph.Look {
+// inspectHead reads what the file tells of itself, unless the caller wants names alone.
+func (t *tracer) inspectHead(path string, f drive.File, head []byte, kind facts.Kind) *graph.Look {
 	look := &graph.Look{Kind: kind}
 	if t.Unlooked {
 		return look
@@ -295,7 +295,7 @@ func (t *tracer) lookAt(path string, f drive.File, head []byte, kind facts.Kind)
 // known is what a file was when it was opened before, by this program or by an earlier
 // run of it.
 func (t *tracer) known(path string, info drive.Info) (*graph.Look, bool) {
-	if look, ok := t.Readings.look(info.Real, info.Stamp(), t.formats); ok {
+	if look, ok := t.Readings.lookOf(info.Real, info.Stamp(), t.formats); ok {
 		return look, true
 	}
 	if t.Known == nil {

@@ -104,7 +104,7 @@ func Signature(set format.Set) string {
 	return b.String()
 }
 
-func (r *Readings) get(real string, stamp drive.Stamp, formats string) *reading {
+func (r *Readings) find(real string, stamp drive.Stamp, formats string) *reading {
 	if r == nil {
 		return nil
 	}
@@ -119,8 +119,8 @@ func (r *Readings) get(real string, stamp drive.Stamp, formats string) *reading 
 	return nil
 }
 
-// look is that of a file that was no document when it was last opened.
-func (r *Readings) look(real string, stamp drive.Stamp, formats string) (*graph.Look, bool) {
+// lookOf is that of a file that was no document when it was last opened.
+func (r *Readings) lookOf(real string, stamp drive.Stamp, formats string) (*graph.Look, bool) {
 	if r == nil {
 		return nil, false
 	}
@@ -159,7 +159,7 @@ func (t *tracer) holds(path string, info drive.Info, r *reading) bool {
 
 // read reads a document, or takes what it said when it was last read.
 func (t *tracer) read(path string, info drive.Info) (*reading, error) {
-	if r := t.Readings.get(info.Real, info.Stamp(), t.formats); r != nil && t.holds(path, info, r) {
+	if r := t.Readings.find(info.Real, info.Stamp(), t.formats); r != nil && t.holds(path, info, r) {
 		return r, nil
 	}
 	around := &around{t: t, path: path, info: info}

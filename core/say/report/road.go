@@ -105,7 +105,7 @@ func OfGroup(g *mend.Group) Group {
 	for _, code := range []mend.Code{mend.Content, mend.ToldContent, mend.ToldSize, mend.ToldLength, mend.LongEnough} {
 		n := 0
 		for i := range g.Members {
-			if g.Members[i].Best.Says(code) {
+			if g.Members[i].Best.HasCode(code) {
 				n++
 			}
 		}

@@ -89,11 +89,11 @@ func Evidence(e mend.Evidence) string {
 	case mend.FitsAnother:
 		return "a better match for the missing “" + e.Text + "”"
 	}
-	return told(e)
+	return expectedWords(e)
 }
 
-// told says evidence of what a document tells.
-func told(e mend.Evidence) string {
+// expectedWords says evidence of what a document tells.
+func expectedWords(e mend.Evidence) string {
 	switch e.Code {
 	case mend.ToldContent:
 		return "checksum matches the document (" + strings.ToUpper(e.Text) + ")"

@@ -70,7 +70,7 @@ func Documents(ctx context.Context, o Options) (list []index.Entry, c Coverage, 
 	if err != nil {
 		return nil, c, err
 	}
-	look(ctx, o, all, heads)
+	readHeads(ctx, o, all, heads)
 	if ctx.Err() != nil {
 		return nil, c, ctx.Err()
 	}
@@ -109,9 +109,9 @@ func below(drives []drive.Drive, p string) bool {
 	return ok && d.Connected()
 }
 
-// look asks every file how it stands now, since the index may hold a state of before, and
+// readHeads asks every file how it stands now, since the index may hold a state of before, and
 // opens those that are new.
-func look(ctx context.Context, o Options, all []candidate, heads map[string]Head) {
+func readHeads(ctx context.Context, o Options, all []candidate, heads map[string]Head) {
 	var next atomic.Int64
 	var wg sync.WaitGroup
 	for range max(2, runtime.NumCPU()) {
@@ -122,14 +122,14 @@ func look(ctx context.Context, o Options, all []candidate, heads map[string]Head
 				if i >= len(all) {
 					return
 				}
-				all[i].look(o, heads, buf)
+				all[i].readHead(o, heads, buf)
 			}
 		})
 	}
 	wg.Wait()
 }
 
-func (f *candidate) look(o Options, heads map[string]Head, buf []byte) {
+func (f *candidate) readHead(o Options, heads map[string]Head, buf []byte) {
 	info, err := o.Trace.Reach.Lstat(f.Path)
 	if err != nil {
 		f.err = err

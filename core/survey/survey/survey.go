@@ -140,16 +140,16 @@ func elsewhere(docs []index.Entry, known []string, reach drive.Reach) (list []in
 		switch {
 		case err == nil && info.Mode.IsRegular():
 			list = append(list, index.Entry{Path: p, Size: info.Size, Mod: info.ModTime.UnixNano(), Node: info.Node})
-		case err != nil && !errors.Is(err, drive.ErrUnplugged) && !gone(p, err):
+		case err != nil && !errors.Is(err, drive.ErrUnplugged) && !isGone(p, err):
 			unread = append(unread, drive.Unread{Path: p, Err: err})
 		}
 	}
 	return list, unread
 }
 
-// gone tells that a file is not there any more, also where only the drives may be
+// isGone tells that a file is not there any more, also where only the drives may be
 // read: that much may be asked of the system.
-func gone(p string, err error) bool {
+func isGone(p string, err error) bool {
 	if errors.Is(err, drive.ErrOutside) {
 		_, err = os.Lstat(p)
 	}
@@ -213,7 +213,7 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 		if within(u.Document) || u.Role == may.Read && slices.Contains(places, u.Path) {
 			continue
 		}
-		if _, err := o.Trace.Reach.Stat(u.Document); err != nil && gone(u.Document, err) {
+		if _, err := o.Trace.Reach.Stat(u.Document); err != nil && isGone(u.Document, err) {
 			continue // and needs nothing any more; one that cannot be asked said so when it could
 		}
 		if u.Role == may.Write {
@@ -255,8 +255,8 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 // the pictures of a studio may all be of one size. mostCopies is how many copies are
 // told.
 const (
-	mostAlike  = 64
-	mostCopies = 8
+	maxAlike  = 64
+	maxCopies = 8
 )
 
 // copies are files outside a folder that have a file's content, those of its name
@@ -285,7 +285,7 @@ func copies(ctx context.Context, within func(string) bool, path string, size int
 		if filepath.Base(e.Path) != name {
 			others++
 		}
-		if others > mostAlike || len(list) == mostCopies {
+		if others > maxAlike || len(list) == maxCopies {
 			break
 		}
 		if want == "" {

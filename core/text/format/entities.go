@@ -10,8 +10,8 @@ import (
 	"boundcrate/core/text/problem"
 )
 
-// mostEntities is how many are told of one document.
-const mostEntities = 10
+// maxEntities is how many are told of one document.
+const maxEntities = 10
 
 // outsideEntity declares an entity whose text stands in another file or on the
 // network (XML 1.0 §4.2.2).
@@ -22,7 +22,7 @@ var outsideEntity = regexp.MustCompile(`<!ENTITY\s+(%\s+)?([^\s"'<>%&;]+)\s+(?:S
 func entities(doc *mention.Doc) (list []problem.Problem) {
 	told := map[string]bool{}
 	tell := func(t mention.Text, off int64, name string, kind problem.Kind) {
-		if key := t.Name + "\x00" + name; !told[key] && len(list) < mostEntities {
+		if key := t.Name + "\x00" + name; !told[key] && len(list) < maxEntities {
 			told[key] = true
 			list = append(list, problem.Problem{Kind: kind, Line: t.Line(off), Args: []string{name}})
 		}
@@ -31,7 +31,7 @@ func entities(doc *mention.Doc) (list []problem.Problem) {
 		if !bytes.Contains(t.Bytes, []byte("<!ENTITY")) {
 			continue
 		}
-		for _, m := range outsideEntity.FindAllSubmatchIndex(t.Bytes, 4*mostEntities) {
+		for _, m := range outsideEntity.FindAllSubmatchIndex(t.Bytes, 4*maxEntities) {
 			mark := "&"
 			if m[2] >= 0 {
 				mark = "%"

@@ -184,9 +184,9 @@ func (e *zipped) Wrap(w io.Writer, edits []mention.Edit) error {
 	return zw.Close()
 }
 
-// peel looks under gzip and text encodings at a file's beginning, so that
+// unwrapHead looks under gzip and text encodings at a file's beginning, so that
 // formats know their own whatever it is wrapped in.
-func peel(name string, head []byte) (string, []byte) {
+func unwrapHead(name string, head []byte) (string, []byte) {
 	if bytes.HasPrefix(head, []byte(gzipMagic)) {
 		if zr, err := gzip.NewReader(bytes.NewReader(head)); err == nil {
 			b := make([]byte, HeadSize)

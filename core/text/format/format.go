@@ -165,7 +165,7 @@ const (
 )
 
 func (fs Set) detect(name string, head []byte, members []string) (Format, int) {
-	name, head = peel(name, head)
+	name, head = unwrapHead(name, head)
 	zipped := bytes.HasPrefix(head, []byte(zipMagic))
 	if zipped && members == nil {
 		members = headMembers(head)
@@ -344,7 +344,7 @@ func (f *File) Reread(edits []mention.Edit) (reread *mention.Doc, err error) {
 			reread, err = nil, &MalformedError{Format: f.Format.Name(), Msg: fmt.Sprint(GaveUp, p)}
 		}
 	}()
-	said := f.said(edits)
+	said := f.mentioned(edits)
 	texts := make([]mention.Text, len(f.Doc.Texts))
 	byMember := map[string]int{}
 	for i, t := range f.Doc.Texts {
@@ -392,8 +392,8 @@ func (f *File) Reread(edits []mention.Edit) (reread *mention.Doc, err error) {
 	return doc, nil
 }
 
-// said are the names that edits write.
-func (f *File) said(edits []mention.Edit) map[string]bool {
+// mentioned are the names that edits write.
+func (f *File) mentioned(edits []mention.Edit) map[string]bool {
 	at := make(map[mention.Span][]byte, len(edits))
 	for _, e := range edits {
 		at[e.Span] = e.New

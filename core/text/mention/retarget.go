@@ -101,9 +101,9 @@ func (p *planner) own(i int, name string, depth int) (string, bool) {
 	return name, true
 }
 
-// says is what mention i names under the planned shared pieces if its own text
+// textOf is what mention i names under the planned shared pieces if its own text
 // stays: one name may be said in several ways, and the present one is best.
-func (p *planner) says(i int) string {
+func (p *planner) textOf(i int) string {
 	m := &p.d.Mentions[i]
 	name := m.merge(p.d.parts(i))
 	if !p.freed[i] {
@@ -114,9 +114,9 @@ func (p *planner) says(i int) string {
 	return name
 }
 
-// say returns the edits by which mention i says its target under the planned
+// editsFor returns the edits by which mention i says its target under the planned
 // shared pieces.
-func (p *planner) say(i int) ([]Edit, error) {
+func (p *planner) editsFor(i int) ([]Edit, error) {
 	d, m, name := p.d, &p.d.Mentions[i], p.target(i)
 	no := func(err error) ([]Edit, error) { return nil, &CannotSayError{i, name, err} }
 	if len(m.Pieces) == 0 {
@@ -125,7 +125,7 @@ func (p *planner) say(i int) ([]Edit, error) {
 		}
 		return no(problem.No(problem.NoText))
 	}
-	if p.says(i) == name {
+	if p.textOf(i) == name {
 		return nil, nil
 	}
 	if strings.ContainsRune(name, 0) {
@@ -186,7 +186,7 @@ func (d *Doc) encode(p Piece, s string) (Edit, error) {
 }
 
 func (p *planner) place(i int) error {
-	_, first := p.say(i)
+	_, first := p.editsFor(i)
 	if first == nil {
 		return nil
 	}
@@ -215,7 +215,7 @@ func (p *planner) place(i int) error {
 	}
 	if m.Free != nil {
 		p.freed[i] = true
-		if _, err := p.say(i); err == nil {
+		if _, err := p.editsFor(i); err == nil {
 			return nil
 		}
 		delete(p.freed, i)
@@ -256,7 +256,7 @@ check:
 			break
 		}
 		for _, i := range p.leaners(k) {
-			if _, err := p.say(i); err != nil {
+			if _, err := p.editsFor(i); err != nil {
 				good = false
 				break check
 			}
@@ -299,7 +299,7 @@ func (p *planner) edits(order []int) ([]Edit, error) {
 	sort.Ints(all)
 	owner := make(map[Span]int, len(all))
 	for _, i := range all {
-		es, err := p.say(i)
+		es, err := p.editsFor(i)
 		if err != nil {
 			return nil, err
 		}

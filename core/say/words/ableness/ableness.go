@@ -20,8 +20,8 @@ var abilities = map[ability.What][2]string{
 	ability.Watch:    {"reports changes", "does not report changes: Bound Crate checks every few seconds"},
 }
 
-// Says says what came of trying something.
-func Says(t ability.Tried) string {
+// Sentence says what came of trying something.
+func Sentence(t ability.Tried) string {
 	says := abilities[t.What]
 	text := says[0]
 	if !t.Can {

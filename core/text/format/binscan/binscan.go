@@ -75,9 +75,9 @@ func Lengths(b []byte, at int) (list [5]int) {
 	return list
 }
 
-// widens tells that text of two bytes a letter begins: three of them, as one
+// isWide tells that text of two bytes a letter begins: three of them, as one
 // byte that ends a name may be followed by a small number.
-func widens(b []byte) bool {
+func isWide(b []byte) bool {
 	return len(b) > 5 && b[1] == 0 && b[2] >= 0x20 && b[3] == 0 && b[4] >= 0x20 && b[5] == 0
 }
 
@@ -97,7 +97,7 @@ func Wide(b []byte, i int) (units []uint16, to int) {
 // that some of it could only be read in windows-1252.
 func Narrow(b []byte, from int) (run string, to int, letters bool) {
 	i := from
-	for i < len(b) && Printable(b[i]) && !(i > from && widens(b[i:])) {
+	for i < len(b) && Printable(b[i]) && !(i > from && isWide(b[i:])) {
 		_, n := utf8.DecodeRune(b[i:])
 		if n == 1 && b[i] >= 0x80 {
 			// A letter with an accent between two others, as programs of one byte a

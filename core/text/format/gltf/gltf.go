@@ -130,19 +130,19 @@ func (r *reader) skip() error {
 // with a problem.
 func (r *reader) object(what string, each func(key string) error) error {
 	if r.s.Peek() != '{' {
-		return r.odd(what, "an object")
+		return r.unexpected(what, "an object")
 	}
 	return r.s.Object(each)
 }
 
 func (r *reader) array(what string, each func(i int) error) error {
 	if r.s.Peek() != '[' {
-		return r.odd(what, "a list")
+		return r.unexpected(what, "a list")
 	}
 	return r.s.Array(each)
 }
 
-func (r *reader) odd(what, want string) error {
+func (r *reader) unexpected(what, want string) error {
 	if r.s.Peek() == 0 {
 		return r.skip() // the end of the text is its own error
 	}
@@ -308,7 +308,7 @@ func (r *reader) resource(what string, off int64, list *[]resource) error {
 		switch k {
 		case "uri":
 			if r.s.Peek() != '"' {
-				return r.odd("the uri of "+what, "text")
+				return r.unexpected("the uri of "+what, "text")
 			}
 			span, err := r.s.String()
 			if err == nil {
@@ -326,7 +326,7 @@ func (r *reader) resource(what string, off int64, list *[]resource) error {
 			return err
 		case "mimeType": // required of an image in a buffer view (§5.19)
 			if r.s.Peek() != '"' {
-				return r.odd("the mimeType of "+what, "text")
+				return r.unexpected("the mimeType of "+what, "text")
 			}
 			span, err := r.s.String()
 			if err == nil {

@@ -76,12 +76,12 @@ func (r *reader) finish(n *node, index int) {
 	}
 	r.part(n)
 	if n.disabled && !isReference(n.schema) {
-		r.calm(n.first, len(r.doc.Mentions))
+		r.disable(n.first, len(r.doc.Mentions))
 	}
 }
 
-// calm makes what is used in a range dormant.
-func (r *reader) calm(first, last int) {
+// disable makes what is used in a range dormant.
+func (r *reader) disable(first, last int) {
 	for i := first; i < last; i++ {
 		if m := &r.doc.Mentions[i]; m.Use == mention.Used {
 			m.Use = mention.Dormant
@@ -101,7 +101,7 @@ func (r *reader) clip(n *node, index int) {
 		active := n.plays(ref)
 		found = found || active
 		if !active {
-			r.calm(ref.first, ref.last)
+			r.disable(ref.first, ref.last)
 		}
 		for i := ref.first; i < ref.last; i++ {
 			m := &r.doc.Mentions[i]

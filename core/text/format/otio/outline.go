@@ -89,7 +89,7 @@ func (r *reader) part(n *node) {
 	}
 	p := n.part
 	p.Schema, p.Name, p.Disabled = n.schema, n.name, n.disabled
-	p.Source, p.Available = n.src.told(), n.avail.told()
+	p.Source, p.Available = n.src.known(), n.avail.known()
 	if isReference(n.schema) && len(r.doc.Mentions) > n.first {
 		if m := &r.doc.Mentions[n.first]; len(m.Pieces) > 0 {
 			p.place = m.Pieces[0].Span
@@ -107,7 +107,7 @@ func (r *reader) part(n *node) {
 	}
 }
 
-func (r *timeRange) told() *Range {
+func (r *timeRange) known() *Range {
 	if r == nil {
 		return nil
 	}

@@ -126,7 +126,7 @@ func (r *reader) element(e *xmlscan.Element) error {
 		case ok && (scheme == "relative" || scheme == "absolute"):
 			m.Shown = &shown
 			m.Merge = func(parts []string) string { return plain(parts[0]) }
-			m.Split = func(name string) ([]string, error) { return say(name, strings.HasPrefix(rest, "/")) }
+			m.Split = func(name string) ([]string, error) { return edited(name, strings.HasPrefix(rest, "/")) }
 			if r.base >= 0 {
 				m.Lean = []int{r.base}
 			}
@@ -151,7 +151,7 @@ func (r *reader) unpacked(m *mention.Mention) {
 		if r.base >= 0 && !whole(name) {
 			return nil, problem.No(problem.OtherStart) // relative names begin at basePath, these beside the project
 		}
-		return say(name, false)
+		return edited(name, false)
 	}
 }
 
@@ -175,7 +175,7 @@ func (r *reader) inside(m *mention.Mention, e *xmlscan.Element, shown, rest stri
 			}
 			name = own
 		}
-		text, err := say(name, false)
+		text, err := edited(name, false)
 		if err != nil {
 			return nil, err
 		}
@@ -201,8 +201,8 @@ func plain(text string) string {
 	return rest
 }
 
-// say writes a path in the manner of the old text, with a third slash or not.
-func say(name string, third bool) ([]string, error) {
+// edited writes a path in the manner of the old text, with a third slash or not.
+func edited(name string, third bool) ([]string, error) {
 	slash := ""
 	if third {
 		slash = "/"

@@ -215,7 +215,7 @@ func (r *reader) sample(span mention.Span) {
 
 // included adds an included file and reads it in place.
 func (r *reader) included(span mention.Span, name string) {
-	m := r.mention(mention.Piece{Span: span, Coding: mention.Only{Coding: linescan.Quoted{}, Not: unsaid}}, "#include")
+	m := r.mention(mention.Piece{Span: span, Coding: mention.Only{Coding: linescan.Quoted{}, Not: unsupported}}, "#include")
 	m.Reads = r.open(substitute(r.defines, name))
 	r.put(m)
 	if m.Reads > 0 && r.depth < maxDepth && r.runs < maxRuns {
@@ -308,8 +308,8 @@ func substitute(defines []define, s string) string {
 // coding refuses what would end the value or begin a comment.
 var coding = mention.Only{Coding: linescan.Plain{Not: "*", Never: "<=$", Spaces: true}, Not: comment}
 
-// unsaid are names that cannot be included.
-func unsaid(s string) error {
+// unsupported are names that cannot be included.
+func unsupported(s string) error {
 	if strings.Contains(s, "$") {
 		return problem.No(problem.NoneOf, "$")
 	}

@@ -20,7 +20,7 @@ func (r *reader) assigned(key, value word) {
 				holder.selects = map[string]string{}
 			}
 			holder.selects[string(key.b)] = string(value.b)
-			r.say(r.path()+"{"+string(key.b)+"}", string(value.b))
+			r.note(r.path()+"{"+string(key.b)+"}", string(value.b))
 		}
 	case r.depth() > 0 && r.top().clips != nil:
 		r.top().clips.set(key, value)
@@ -34,9 +34,9 @@ func (r *reader) assigned(key, value word) {
 		}
 		r.prim.off = off
 		if off {
-			r.say(r.path(), mention.Off)
+			r.note(r.path(), mention.Off)
 		} else {
-			r.say(r.path(), mention.On)
+			r.note(r.path(), mention.On)
 		}
 	case key.is("productName") && value.quoted && len(value.b) > 0 && holder != nil && holder.typ == "RenderProduct":
 		m := r.placed("productName")
@@ -45,9 +45,9 @@ func (r *reader) assigned(key, value word) {
 	}
 }
 
-// say keeps what the layer says of a name. What a variant says holds only while
+// note keeps what the layer says of a name. What a variant says holds only while
 // it is selected, so it stays within this layer.
-func (r *reader) say(name, value string) {
+func (r *reader) note(name, value string) {
 	if len(r.when()) > 0 {
 		return
 	}

@@ -39,8 +39,8 @@ func (r *reader) slash() error {
 	return nil
 }
 
-// bare reads a word without quotes.
-func (r *reader) bare() {
+// unquoted reads a word without quotes.
+func (r *reader) unquoted() {
 	from := r.pos
 	for r.pos < len(r.b) && !ends[r.b[r.pos]] {
 		r.pos++

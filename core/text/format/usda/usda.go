@@ -268,7 +268,7 @@ func (r *reader) run() error {
 		case '<':
 			r.target()
 		default:
-			r.bare()
+			r.unquoted()
 		}
 		if r.depth() > 0 && r.top().kind == '[' {
 			r.skipNumbers()

@@ -248,7 +248,7 @@ func (r *reader) classic() error {
 				return &format.SyntaxError{Off: int64(i), Msg: "a brace closes nothing"}
 			}
 			if n := nodes[len(nodes)-1]; n.off {
-				r.calm(n.first)
+				r.disable(n.first)
 			}
 			nodes, i = nodes[:len(nodes)-1], i+1
 			word = ""
@@ -302,8 +302,8 @@ func (r *reader) classic() error {
 	return nil
 }
 
-// calm makes what was read from a mention on dormant.
-func (r *reader) calm(first int) {
+// disable makes what was read from a mention on dormant.
+func (r *reader) disable(first int) {
 	for k := first; k < len(r.doc.Mentions); k++ {
 		r.doc.Mentions[k].Use = mention.Dormant
 	}
