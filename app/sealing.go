@@ -333,7 +333,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	went := along(pl.texts(), s.graph, reach)
 	began := time.Now()
 	rep, err := desk.Seal(ctx, desk.Sealing{
-		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: out, Note: note, Beside: true, Trace: o,
+		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: out, Note: note, Beside: true, Trace: o, Digest: memory.Hasher(reach),
 		Progress: func(g seal.Progress) {
 			at := jobs.Pace{Done: g.Done, Total: g.Total, Files: g.Copied, Of: g.Of, Handled: g.Copied + g.Files, Handle: 2 * g.Of}
 			if g.Step != seal.Copying {

@@ -96,6 +96,8 @@ type Sealing struct {
 	// Beside lets a crate that keeps the whole project lie on the project's own drive.
 	Beside   bool
 	Trace    trace.Options
+	Digest   mend.Hash           // tells which files of an earlier crate stand; nil: files are read
+	Since    string              // a crate that the receiver has; "" for none
 	Progress func(seal.Progress) // nil: nobody is told
 }
 
@@ -103,7 +105,7 @@ type Sealing struct {
 func Seal(ctx context.Context, s Sealing) (*seal.Report, error) {
 	r := s.Recipe
 	return seal.Run(ctx, seal.Options{
-		Plan: s.Plan, Texts: s.Texts, Out: s.Out, Keeps: sift.Keeps(r.Also), Beside: s.Beside, Trace: s.Trace,
+		Plan: s.Plan, Texts: s.Texts, Out: s.Out, Keeps: sift.Keeps(r.Also), Beside: s.Beside, Trace: s.Trace, Digest: s.Digest, Since: s.Since,
 		Note: s.Note, For: r.For, From: r.From, SHA512: r.SHA512, Parts: r.PartsOf(s.Out), Now: time.Now(),
 		Readme: sheet.Text, PartNote: sheet.Part, Progress: s.Progress,
 	})

@@ -18,10 +18,11 @@ import (
 
 func sealCommand() *cobra.Command {
 	var c common
-	var out, file, note string
+	var out, file, note, since string
 	var sameDrive bool
 	return onDocuments("seal [flags] --out PATH DOCUMENT...", "plan, copy, rewrite, verify and prove a crate", cobra.MinimumNArgs(1), &c, func(cmd *cobra.Command) {
 		cmd.Flags().StringVar(&out, "out", "", "destination; .zip, .tar, .tar.gz or .tar.zst makes an archive")
+		cmd.Flags().StringVar(&since, "since", "", "make a difference crate for somebody who has this crate (a folder, an archive or its manifest-sha256.txt)")
 		cmd.Flags().StringVar(&note, "note", "", "a note for the recipient")
 		cmd.Flags().BoolVar(&sameDrive, "same-drive", false, "allow an archive on the project's own drive")
 		recipeFlag(&file)(cmd)
@@ -41,7 +42,16 @@ func sealCommand() *cobra.Command {
 		if note != "" {
 			rec.Note = note
 		}
-		rep, err := desk.Seal(s.ctx, desk.Sealing{Plan: p.Plan, Recipe: rec, Out: at, Note: rec.Note, Beside: sameDrive, Trace: s.trace})
+		how := desk.Sealing{Plan: p.Plan, Recipe: rec, Out: at, Note: rec.Note, Beside: sameDrive, Trace: s.trace}
+		if s.memory != nil {
+			how.Digest = s.memory.Hasher(s.trace.Reach)
+		}
+		if since != "" {
+			if how.Since, err = filepath.Abs(since); err != nil {
+				return err
+			}
+		}
+		rep, err := desk.Seal(s.ctx, how)
 		if err != nil {
 			return err
 		}
@@ -62,6 +72,15 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 	}
 	w := cmd.OutOrStdout()
 	fmt.Fprintf(w, "%s: %s, %d bytes\n", rep.Crate, phrase.Plural(rep.Files, "file"), rep.Bytes)
+	if k := rep.Kept; k != nil && k.Files > 0 {
+		fmt.Fprintf(w, "%s copied (%d bytes), %s unchanged (%d bytes)\n", phrase.Plural(rep.Copied.Files, "file"), rep.Copied.Bytes, phrase.Plural(k.Files, "file"), k.Bytes)
+	}
+	if rep.Fetched != nil {
+		fmt.Fprintf(w, "%s not included, as in %s: %d bytes\n", phrase.Plural(rep.Fetched.Files, "file"), rep.Since, rep.Fetched.Bytes)
+	}
+	for _, p := range r.ToFetch {
+		fmt.Fprintln(w, "lacks:", p)
+	}
 	for _, r := range rep.Renamed {
 		fmt.Fprintf(w, "renamed: %s to %s\n", r.From, r.To)
 	}
@@ -78,10 +97,16 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 	return verdict(r.Well())
 }
 
+// baseFlag takes the crates and folders that a difference crate is filled from.
+func baseFlag(cmd *cobra.Command, bases *[]string) {
+	cmd.Flags().StringArrayVar(bases, "base", nil, "a crate or folder that holds what a difference crate does not (repeatable)")
+}
+
 func checkCommand() *cobra.Command {
 	var c common
+	var bases []string
 	cmd := &cobra.Command{
-		Use: "check [--json] [--data DIR] CRATE", Short: "verify a crate: checksums, nothing missing or extra, nothing leaving it", Args: cobra.ExactArgs(1),
+		Use: "check [--base CRATE]... [--json] [--data DIR] CRATE", Short: "verify a crate: checksums, nothing missing or extra, nothing leaving it", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			p, err := absolute(args)
 			if err != nil {
@@ -91,7 +116,11 @@ func checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep, err := seal.Check(cmd.Context(), p[0], formats)
+			bases, err := absolute(bases)
+			if err != nil {
+				return err
+			}
+			rep, err := seal.Check(cmd.Context(), p[0], formats, bases...)
 			if err != nil {
 				return err
 			}
@@ -99,6 +128,7 @@ func checkCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
+	baseFlag(cmd, &bases)
 	c.dataFlag(cmd)
 	return cmd
 }
@@ -115,8 +145,9 @@ func (c *common) known() (format.Set, error) {
 func receiveCommand() *cobra.Command {
 	var c common
 	var into string
+	var bases []string
 	cmd := &cobra.Command{
-		Use: "receive --into DIR [--json] CRATE", Short: "check a crate, then unpack it to DIR/NAME", Args: cobra.ExactArgs(1),
+		Use: "receive --into DIR [--base CRATE]... [--json] CRATE", Short: "check a crate, then unpack it to DIR/NAME", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if into == "" {
 				return errors.New("Give a folder to unpack into: --into DIR.")
@@ -129,7 +160,11 @@ func receiveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			rep, err := receive.Run(cmd.Context(), p[0], p[1], formats)
+			bases, err := absolute(bases)
+			if err != nil {
+				return err
+			}
+			rep, err := receive.Run(cmd.Context(), p[0], p[1], formats, bases...)
 			if err != nil {
 				return err
 			}
@@ -149,6 +184,7 @@ func receiveCommand() *cobra.Command {
 	}
 	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
 	cmd.Flags().StringVar(&into, "into", "", "the folder to unpack into")
+	baseFlag(cmd, &bases)
 	c.dataFlag(cmd)
 	return cmd
 }

@@ -68,7 +68,7 @@ func Of(dir string) (list []Tried) {
 	}
 	try(HardLink, func() error { return os.Link(file, filepath.Join(own, "b")) })
 	try(Link, func() error { return os.Symlink("a", filepath.Join(own, "c")) })
-	try(Clone, func() error { return clone(file, filepath.Join(own, "d")) })
+	try(Clone, func() error { return fileset.Clone(file, filepath.Join(own, "d")) })
 	try(Lock, func() error { return locks(file) })
 	try(Case, func() error {
 		_, err := os.Stat(filepath.Join(own, "A"))

@@ -70,13 +70,16 @@ const partialEnd = ".partial"
 // Run checks the crate and unpacks it to into/NAME. A crate that is damaged is
 // reported and not unpacked; one that is whole is unpacked, whatever its
 // documents lack.
-func Run(ctx context.Context, crate, into string, formats format.Set) (*Report, error) {
-	checked, err := seal.Inspect(ctx, crate, formats)
+//
+// What a difference crate does not hold is copied from the bases, crates or folders; one that they
+// do not fill is reported and not unpacked.
+func Run(ctx context.Context, crate, into string, formats format.Set, bases ...string) (*Report, error) {
+	checked, err := seal.Inspect(ctx, crate, formats, bases...)
 	if err != nil {
 		return nil, err
 	}
 	out := &Report{Report: *checked.Report}
-	if checked.Report.Harm() > 0 {
+	if checked.Report.Harm()+len(checked.Report.ToFetch) > 0 {
 		return out, nil
 	}
 	fail := func(at string, step Step, err error) error { return &Error{crate, at, step, err} }

@@ -89,6 +89,9 @@ func (s *sealer) release(ctx context.Context, v *vault, list []*underWay) (err e
 		}
 	}()
 	s.tick(Proving, 0, "")
+	if err := s.lend(v, s.name); err != nil {
+		return err
+	}
 	base := v.root + "/" + s.name
 	if err := s.prove(ctx, v, base, base); err != nil {
 		return err

@@ -43,9 +43,10 @@ func (e *NoCrate) Unwrap() error { return e.Err }
 
 // Check verifies a crate: every digest of every manifest, nothing missing,
 // nothing extra, and the trace of its documents with nothing else reachable.
-// An error means that it could not be checked at all.
-func Check(ctx context.Context, p string, formats format.Set) (*Report, error) {
-	c, err := inspect(ctx, p, formats)
+// An error means that it could not be checked at all. What a difference crate lists and does not hold
+// is looked for in the bases, crates or folders.
+func Check(ctx context.Context, p string, formats format.Set, bases ...string) (*Report, error) {
+	c, err := inspect(ctx, p, formats, bases)
 	if err != nil {
 		return nil, err
 	}
@@ -60,8 +61,8 @@ type Checked struct {
 }
 
 // Inspect is Check for whoever unpacks.
-func Inspect(ctx context.Context, p string, formats format.Set) (*Checked, error) {
-	c, err := inspect(ctx, p, formats)
+func Inspect(ctx context.Context, p string, formats format.Set, bases ...string) (*Checked, error) {
+	c, err := inspect(ctx, p, formats, bases)
 	if err != nil {
 		return nil, err
 	}
@@ -79,6 +80,9 @@ var ErrOther = errors.New("it is not what was checked a moment ago")
 // base folder. Bytes that differ from those that were checked are ErrOther once
 // they were read, before each returns.
 func (c *Checked) Members(ctx context.Context, each func(name string, m carrier.Member, r io.Reader) error) error {
+	if len(c.c.filled) > 0 {
+		return c.filledMembers(ctx, each)
+	}
 	if len(c.c.parts) == 0 {
 		return c.c.members(ctx, each)
 	}
@@ -100,6 +104,31 @@ func (c *Checked) Members(ctx context.Context, each func(name string, m carrier.
 		}
 	}
 	return nil
+}
+
+// filledMembers are those of a difference crate that was filled: a whole bag, without fetch.txt.
+func (c *Checked) filledMembers(ctx context.Context, each func(name string, m carrier.Member, r io.Reader) error) error {
+	err := c.c.members(ctx, func(name string, m carrier.Member, r io.Reader) error {
+		_, tag, ok := bag.IsManifest(name)
+		switch {
+		case name == bag.FetchName:
+			_, err := io.Copy(io.Discard, r)
+			return err
+		case ok && tag:
+			text, err := io.ReadAll(r)
+			if err != nil {
+				return err
+			}
+			text = unfetched(text)
+			m.Size = int64(len(text))
+			return each(name, m, bytes.NewReader(text))
+		}
+		return each(name, m, r)
+	})
+	if err != nil {
+		return err
+	}
+	return c.c.whole(ctx, each)
 }
 
 func (c *checker) members(ctx context.Context, each func(name string, m carrier.Member, r io.Reader) error) error {
@@ -192,6 +221,12 @@ func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 	}
 	c.rep.Files, c.rep.Bytes = files, size
 	there := map[string]bool{}
+	for p, f := range c.filled {
+		there[p], c.rep.Files, c.rep.Bytes = true, c.rep.Files+1, c.rep.Bytes+f.size
+	}
+	for _, p := range c.rep.ToFetch {
+		there[p] = true
+	}
 	for name := range c.names {
 		there[c.inner(name)] = true
 	}
@@ -199,7 +234,7 @@ func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 		c.fault(bag.Fault{Code: bag.Gone, Member: p})
 	}
 	if want := bag.ReadInfo(bytes.NewReader(c.tags[bag.InfoName]))["Payload-Oxum"]; len(want) > 0 {
-		if got := bag.Oxum(size, files); got != want[0] && !c.cameLater() {
+		if got := bag.Oxum(c.rep.Bytes, c.rep.Files); got != want[0] && !c.cameLater() && len(c.rep.ToFetch) == 0 {
 			c.fault(bag.Fault{Code: bag.WrongOxum, Member: bag.InfoName, Want: want[0], Have: got})
 		}
 	}
@@ -230,6 +265,9 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 	base := filepath.Join(c.at, c.base)
 	if c.folder {
 		reach = confined(base)
+		if len(c.filled) > 0 {
+			reach = over{reach, v}
+		}
 	}
 	var docs []string
 	if rec != nil {

@@ -44,6 +44,9 @@ type entry struct {
 	Sum    string `json:"sha256"`
 	Long   string `json:"sha512,omitempty"`
 	Quick  uint64 `json:"xxh3"`
+	// Linked is a file of the earlier crate under another name: whoever wrote to that since wrote to
+	// this one, so that it is taken over anew.
+	Linked bool `json:"linked,omitempty"`
 }
 
 // partialEnd ends the names of crates that are not whole yet.
@@ -72,20 +75,26 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	for _, it := range items {
 		wanted[it.to] = true
 		e, ok := done[it.to]
-		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && err == nil && e.Intent == it.content.Intent() && fi.Size() == e.Size && (e.Long != "" || !s.SHA512) {
+		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && !e.Linked && err == nil && e.Intent == it.content.Intent() && fi.Size() == e.Size && (e.Long != "" || !s.SHA512) {
 			s.sums[it.to] = digest{e.Sum, e.Long, e.Quick, e.Size}
 			s.back.Add(e.Size) // before the crash: the journal holds what was read back
 			s.tick(Copying, 2*it.size, it.to)
 			continue
 		}
-		needs += it.size
-		if fi, err := os.Stat(filepath.Join(partial, it.to)); err == nil {
-			needs -= fi.Size() // it is written over
+		// It may be another name of a file of the earlier crate, which must not be written into.
+		if err := os.Remove(filepath.Join(partial, it.to)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return &WriteError{partial, err}
 		}
 		todo = append(todo, it)
 	}
 	if err := sweep(partial, wanted); err != nil {
 		return &WriteError{partial, err}
+	}
+	if todo, err = s.takeOver(ctx, partial, todo, json.NewEncoder(j), j); err != nil {
+		return err
+	}
+	for _, it := range todo {
+		needs += it.size
 	}
 	if err := s.room(needs); err != nil {
 		return err
@@ -101,7 +110,16 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 		return err
 	}
 	s.tick(Proving, 0, "")
-	if err := s.prove(ctx, confined(partial), partial, s.Out); err != nil {
+	reach := confined(partial)
+	if len(s.without) > 0 {
+		v := newVault(partial, s.Trace.Formats)
+		defer v.close()
+		if err := s.lend(v, ""); err != nil {
+			return err
+		}
+		reach = over{reach, v}
+	}
+	if err := s.prove(ctx, reach, partial, s.Out); err != nil {
 		return err
 	}
 	return s.settle(partial)
@@ -197,7 +215,7 @@ func (s *sealer) safe(ctx context.Context, dir string, batch []item, journal *js
 	}
 	for _, it := range batch {
 		d := s.sum(it.to)
-		if err := journal.Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.long, d.quick}); err != nil {
+		if err := journal.Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.long, d.quick, false}); err != nil {
 			return &WriteError{dir, err}
 		}
 	}
@@ -255,6 +273,7 @@ func (s *sealer) settle(partial string) error {
 		if s.kept, err = fileset.Discard(aside, was, kindOrder); err != nil {
 			s.kept = append(s.kept, aside) // the new crate stands; a rest of the old one harms nothing
 		}
+		s.renewMark()
 	}
 	return fileset.SyncDir(filepath.Dir(s.Out))
 }
@@ -272,7 +291,7 @@ func (s *sealer) earlier() (map[string]drive.Stamp, error) {
 	if err != nil {
 		return nil, &WriteError{s.Out, err}
 	}
-	if err := Refuse(s.Plan, s.Out, s.Trace.Drives); err != nil { // an empty folder is none
+	if err := refuse(s.Plan, s.Out, s.Trace.Drives, s.shared); err != nil { // an empty folder is none
 		return nil, err
 	}
 	return was, nil

@@ -39,7 +39,10 @@ type checker struct {
 	quick  map[string]uint64 // xxh3 of every member
 	sums   map[string]string // SHA-256 of every file of the payload, by its place below data/
 	rep    *Report
-	parts  []*checker // the others of an archive that is one of several
+	parts  []*checker           // the others of an archive that is one of several
+	wanted map[string]bag.Fetch // what its payload lacks and lists to be fetched, by its place below the base
+	bases  []string             // where that was looked for
+	filled map[string]filled    // and what was found
 }
 
 func (c *checker) fault(f bag.Fault) { c.rep.Faults = append(c.rep.Faults, f) }
@@ -56,14 +59,14 @@ func newChecker(p string) (*checker, error) {
 	return c, nil
 }
 
-func inspect(ctx context.Context, p string, formats format.Set) (*checker, error) {
+func inspect(ctx context.Context, p string, formats format.Set, bases []string) (*checker, error) {
 	c, err := newChecker(p)
 	if err != nil {
 		return nil, err
 	}
 	v := newVault(c.at, formats)
 	defer v.close()
-	if known, err := c.readAll(ctx, v); err != nil || !known {
+	if known, err := c.readAll(ctx, v, bases); err != nil || !known {
 		return c, err
 	}
 	if err := c.others(ctx, v); err != nil {
@@ -73,7 +76,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	if rec != nil {
 		c.rep.Suspect = rec.Suspect
 	}
-	if len(c.rep.Lacks) == 0 {
+	if len(c.rep.Lacks)+len(c.rep.ToFetch) == 0 {
 		err = c.trace(ctx, formats, v, rec)
 	} else if rec != nil { // its documents are proved with all its parts
 		c.rep.Left = rec.Left
@@ -81,7 +84,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 	if err != nil {
 		return nil, err
 	}
-	c.rep.Complete = c.rep.Complete && c.rep.Harm()+len(c.rep.Lacks) == 0
+	c.rep.Complete = c.rep.Complete && c.rep.Harm()+len(c.rep.Lacks)+len(c.rep.ToFetch) == 0
 	sort.SliceStable(c.rep.Faults, func(i, j int) bool { return c.rep.Faults[i].Member < c.rep.Faults[j].Member })
 	sort.SliceStable(c.rep.Problems, func(i, j int) bool { return c.rep.Problems[i].Path < c.rep.Problems[j].Path })
 	return c, nil
@@ -89,7 +92,7 @@ func inspect(ctx context.Context, p string, formats format.Set) (*checker, error
 
 // readAll reads all of a bag once, and holds it against its manifests. It is not known where
 // members were refused, and what is left is no bag.
-func (c *checker) readAll(ctx context.Context, v *vault) (known bool, err error) {
+func (c *checker) readAll(ctx context.Context, v *vault, bases []string) (known bool, err error) {
 	if err := c.list(ctx); err != nil {
 		return false, err
 	}
@@ -114,6 +117,9 @@ func (c *checker) readAll(ctx context.Context, v *vault) (known bool, err error)
 		}
 	}
 	for _, f := range faults {
+		if f.Code == bag.ToFetch {
+			continue // told once it is known what is lacking
+		}
 		if f.Code == bag.Extra && later[f.Member] {
 			f.Code = CameLater
 		}
@@ -130,6 +136,13 @@ func (c *checker) readAll(ctx context.Context, v *vault) (known bool, err error)
 	}
 	for _, m := range sums.Strays(inner, func(m string) bool { return bag.Standard(m) || m == recordName || m == readmeName || m == journalName }) {
 		c.fault(bag.Fault{Code: bag.Extra, Member: m})
+	}
+	c.toFetch(sums, inner)
+	if err := c.fill(ctx, v, sums, bases); err != nil {
+		return false, err
+	}
+	if c.rep.ToFetch = c.lacking(); len(c.rep.ToFetch) > 0 {
+		c.fault(bag.Fault{Code: bag.ToFetch, Member: bag.FetchName})
 	}
 	return true, c.digest(ctx, sums, v)
 }

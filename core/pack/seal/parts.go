@@ -91,6 +91,9 @@ func (s *sealer) inParts(ctx context.Context, k carrier.Kind, items []item) (err
 	if len(groups) < 2 {
 		return s.archive(ctx, k, items)
 	}
+	if s.Since != "" {
+		return &Refusal{Out: s.Out, Code: OutSinceParts}
+	}
 	if len(groups) > maxParts {
 		return &Refusal{Out: s.Out, Code: OutTooLarge, Detail: s.name}
 	}
@@ -207,7 +210,7 @@ func (c *checker) others(ctx context.Context, v *vault) error {
 			c.rep.Lacks = append(c.rep.Lacks, p)
 			continue
 		}
-		known, err := other.readAll(ctx, v)
+		known, err := other.readAll(ctx, v, nil)
 		var no *NoCrate
 		switch {
 		case ctx.Err() != nil:

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"path"
 	"path/filepath"
 	"strings"
@@ -36,7 +37,8 @@ type record struct {
 	Software  string           `json:"software"`
 	Made      time.Time        `json:"made"`
 	Note      string           `json:"note,omitempty"`
-	For       string           `json:"for,omitempty"` // the recipient
+	For       string           `json:"for,omitempty"`   // the recipient
+	Since     string           `json:"since,omitempty"` // of a difference crate: the name of the crate it builds on
 	Documents []recordDocument `json:"documents"`
 	Files     []recordFile     `json:"files"`
 	Thinned   []recordThinned  `json:"thinned,omitempty"` // sequences of which not all images travel
@@ -92,6 +94,14 @@ type recordText struct {
 	New      string `json:"new"`
 }
 
+// baseName is the last part of a path, "" of none.
+func baseName(p string) string {
+	if p == "" {
+		return ""
+	}
+	return filepath.Base(p)
+}
+
 // placed tells of each source where it stands in the crate.
 func (s *sealer) placed() map[string]string {
 	at := map[string]string{}
@@ -106,7 +116,7 @@ func (s *sealer) placed() map[string]string {
 func (s *sealer) record() record {
 	g := s.Plan.Graph
 	at := s.placed()
-	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Note: s.Note, For: s.For, Left: s.texts.LeftOut(), Unsaid: s.unsupportedNames(), Texts: []recordText{}}
+	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Since: baseName(s.Since), Note: s.Note, For: s.For, Left: s.texts.LeftOut(), Unsaid: s.unsupportedNames(), Texts: []recordText{}}
 	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
@@ -179,6 +189,10 @@ func (s *sealer) tags() []item {
 		payload[p] = d
 		size += d.size
 	}
+	maps.Copy(payload, s.fetched)
+	for _, d := range s.fetched {
+		size += d.size
+	}
 	var info bytes.Buffer
 	manifests := s.manifests(bag.Manifest, payload)
 	s.listed += bytes.Count(manifests[0].content.(content.Generated), []byte{'\n'})
@@ -198,6 +212,9 @@ func (s *sealer) tags() []item {
 	_ = bag.WriteInfo(&info, labels)
 	list := []item{generated(bag.Declaration, []byte(bag.Declared)), generated(bag.InfoName, info.Bytes())}
 	list = append(list, manifests...)
+	if len(s.fetched) > 0 {
+		list = append(list, s.fetchList())
+	}
 	if s.part > 0 && s.PartNote != nil {
 		list = append(list, generated(partName("PART.txt", s.part, s.parts), []byte(s.PartNote(s.name, s.part, s.parts))))
 	}

@@ -50,6 +50,8 @@ const (
 	OutChangedThen RefusalCode = "changed"    // somebody changed a file of the earlier crate, in Detail
 	OutNoRoom      RefusalCode = "no-room"
 	OutNoParts     RefusalCode = "no-parts"       // a folder is one
+	OutSinceParts  RefusalCode = "since-parts"    // a difference crate is one
+	OutIsSince     RefusalCode = "is-since"       // it would take the place of the crate it builds on
 	OutTooLarge    RefusalCode = "too-large"      // a file, in Detail, that no part holds
 	OutOtherParts  RefusalCode = "other-parts"    // a part of another seal to the same name, in Detail
 	OutSamples     RefusalCode = "counts-samples" // a document counts in samples of sounds whose rate shall be another, in Detail
@@ -73,6 +75,11 @@ func (e *Refusal) Unwrap() error { return e.Err }
 
 // Refuse tells why a destination must not be written to, nil if it may.
 func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
+	return refuse(p, out, drives, nil)
+}
+
+// refuse is Refuse, where some files of an earlier crate were read a moment ago, each as it was then.
+func refuse(p *stow.Plan, out string, drives []drive.Drive, read map[string]drive.Stamp) error {
 	no := func(code RefusalCode, detail string) error { return &Refusal{Out: out, Code: code, Detail: detail} }
 	kind, name := carrier.KindOf(out)
 	if name == "" || name == "." || name == "/" {
@@ -117,11 +124,11 @@ func Refuse(p *stow.Plan, out string, drives []drive.Drive) error {
 	if inner := crateAround(filepath.Dir(real)); inner != "" {
 		return no(OutInCrate, inner)
 	}
-	return refuseOver(g, out, real)
+	return refuseOver(g, out, real, read)
 }
 
 // refuseOver tells why a crate cannot take the place of what stands there.
-func refuseOver(g *graph.Graph, out, real string) error {
+func refuseOver(g *graph.Graph, out, real string, read map[string]drive.Stamp) error {
 	no := func(code RefusalCode, detail string) error { return &Refusal{Out: out, Code: code, Detail: detail} }
 	kind, _ := carrier.KindOf(out)
 	fi, err := os.Lstat(out)
@@ -147,7 +154,7 @@ func refuseOver(g *graph.Graph, out, real string) error {
 		if file := readFrom(g, out, real); file != "" {
 			return no(OutReadFrom, file)
 		}
-		return checkUntouched(out)
+		return checkUntouched(out, read)
 	case kind == carrier.Folder:
 		return no(OutFile, "")
 	case !fi.Mode().IsRegular():
@@ -277,7 +284,7 @@ func sameDocuments(rec *record, g *graph.Graph) bool {
 // checkUntouched refuses an earlier crate that somebody put files into, or changed one of:
 // sealing again would lose that work. Only files that were written after the crate was are
 // read.
-func checkUntouched(dir string) error {
+func checkUntouched(dir string, read map[string]drive.Stamp) error {
 	m, err := readSealed(dir)
 	if err != nil {
 		return err
@@ -287,7 +294,13 @@ func checkUntouched(dir string) error {
 			return err
 		}
 		rel, _ := filepath.Rel(dir, p)
-		return m.holds(filepath.ToSlash(rel))
+		rel = filepath.ToSlash(rel)
+		if was, known := read[rel]; known {
+			if now, err := (drive.System{}).Lstat(p); err == nil && now.Stamp() == was {
+				return nil
+			}
+		}
+		return m.holds(rel)
 	})
 }
 

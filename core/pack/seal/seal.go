@@ -51,10 +51,14 @@ type Options struct {
 	Beside bool   // this, which lets it lie on the project's own
 	SHA512 bool   // manifests of SHA-512 too
 	Parts  int64  // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
+	Since  string // a crate that the receiver has, absolute: what it holds is listed and not carried; "" for none
 	Note   string // the user's own words for the one who receives it
 	For    string // whom it is for
 	From   string // who made it
 	Now    time.Time
+	// Digest is the SHA-256 of a file, in hexadecimal, from memory while it is the one that was read,
+	// else by reading it. It tells which files of an earlier crate stand. nil: files are read.
+	Digest func(ctx context.Context, path string) (string, error)
 	// Readme writes the sheet for people, which lies in the crate.
 	Readme   func(Sheet) string
 	PartNote func(name string, part, of int) string // what a part says beside its files
@@ -68,6 +72,7 @@ type Step string
 // The steps.
 const (
 	Preparing   Step = "preparing sounds" // how large they will be is told by making them once
+	Comparing   Step = "comparing with the earlier crate"
 	Copying     Step = "copying"
 	ReadingBack Step = "reading back"
 	Proving     Step = "proving"
@@ -148,6 +153,14 @@ type Report struct {
 	// Kept are files that came into the earlier crate, or were changed in it, while it was
 	// replaced: they lie beside the new one.
 	Kept []string
+	// Copied and Stood are what of the payload was copied, and what an earlier crate had already.
+	Copied, Stood Amount
+	// Since is the crate that a difference crate builds on, Fetched what it lists and does not carry.
+	Since   string
+	Fetched Amount
+	// ToFetch are the files of the payload, below the crate's base, that are listed to be fetched and
+	// were found nowhere.
+	ToFetch []string
 	// ReadBack are the payload's bytes that were read back and found equal,
 	// Listed the lines of its manifest.
 	ReadBack int64
@@ -156,7 +169,7 @@ type Report struct {
 
 // Well tells whether nothing needs a person.
 func (r *Report) Well() bool {
-	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks)+len(r.Kept)+len(r.Suspect) == 0
+	return r.Complete && len(r.Problems)+len(r.Faults)+len(r.Unsaid)+len(r.Lacks)+len(r.ToFetch)+len(r.Kept)+len(r.Suspect) == 0
 }
 
 // Harm is how many things are wrong with the crate itself: it is not what was
@@ -178,6 +191,7 @@ type item struct {
 	size    int64
 	kind    facts.Kind
 	content content.Content
+	doc     bool // a document, which is carried whatever the receiver has
 }
 
 // digest is what one pass over an item's bytes gives.
@@ -197,6 +211,9 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if o.Keeps && !o.Beside && SameDrive(o.Trace.Reach, o.Plan.Graph.Root, o.Out) {
 		return nil, &Refusal{Out: o.Out, Code: OutSameDrive, Detail: o.Plan.Graph.Root}
 	}
+	if o.Since != "" && sameFile(o.Since, o.Out) {
+		return nil, &Refusal{Out: o.Out, Code: OutIsSince}
+	}
 	texts := o.Texts
 	if texts == nil {
 		var err error
@@ -208,6 +225,9 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
+	if err == nil && o.Since != "" {
+		items, err = s.leaveOut(ctx, items)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -246,9 +266,13 @@ type sealer struct {
 	want    *proof.Expectations
 	part    int // of several: the one that is written, from 1
 	parts   int
-	made    []string // the parts
-	kept    []string // of an earlier crate: what came into it while it was replaced
-	all     struct { // of them together
+	made    []string               // the parts
+	kept    []string               // of an earlier crate: what came into it while it was replaced
+	fetched map[string]digest      // of a difference crate: what is listed and not carried, by its place
+	without map[string]item        // the same, as it would be made
+	stood   Amount                 // of the payload: what the earlier crate had already
+	shared  map[string]drive.Stamp // files that are the earlier crate's own, as they were when they were read back
+	all     struct {               // of them together
 		files int
 		bytes int64
 	}
@@ -275,6 +299,9 @@ func (s *sealer) keep(to string, d digest) {
 func (s *sealer) sum(to string) digest {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if d, ok := s.fetched[to]; ok {
+		return d
+	}
 	return s.sums[to]
 }
 
@@ -289,7 +316,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 			return nil, &content.ReadError{Path: cp.Source, Err: err}
 		}
 		s.mods[cp.Source] = info.ModTime.UTC()
-		it := item{to: path.Join(bag.Payload, cp.To), from: cp.Source, kind: cp.Kind}
+		it := item{to: path.Join(bag.Payload, cp.To), from: cp.Source, kind: cp.Kind, doc: cp.Doc != graph.None || cp.Aside != nil}
 		edits, in, doc := cp.Edits, g, cp.Doc
 		if cp.Aside != nil {
 			in, doc = cp.Aside.Graph, cp.Aside.Doc
@@ -337,7 +364,7 @@ func (s *sealer) items(ctx context.Context) ([]item, error) {
 		list = append(list, it)
 	}
 	for _, m := range s.texts.Made() {
-		it := item{to: path.Join(bag.Payload, m.To), from: m.To, kind: facts.Document, content: content.Generated(m.Bytes), size: int64(len(m.Bytes))}
+		it := item{to: path.Join(bag.Payload, m.To), from: m.To, kind: facts.Document, content: content.Generated(m.Bytes), size: int64(len(m.Bytes)), doc: true}
 		s.total += 2 * it.size
 		list = append(list, it)
 	}
@@ -429,6 +456,7 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
+		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(),
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
 		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
@@ -445,7 +473,7 @@ func (s *sealer) report() *Report {
 	}
 	for _, c := range s.texts.Copies() {
 		if c.Doc == graph.None && c.Sound == nil {
-			r.Sums[c.Source] = s.sums[path.Join(bag.Payload, c.To)].sum
+			r.Sums[c.Source] = s.sum(path.Join(bag.Payload, c.To)).sum
 		}
 	}
 	slices.SortFunc(r.Left, func(a, b stow.Left) int { return cmp.Or(strings.Compare(a.Path, b.Path), cmp.Compare(a.Why, b.Why)) })

@@ -47,12 +47,21 @@ func newVault(root string, formats format.Set) *vault {
 	return &vault{root: root, formats: formats, files: map[string]*vaultFile{}, dirs: map[string][]fs.DirEntry{}}
 }
 
-// take reads a member to its end.
+// take reads a member to its end, and puts it where its name says.
 func (v *vault) take(name string, r io.Reader) error {
+	f, err := v.read(name, r)
+	if err == nil {
+		v.put(name, f)
+	}
+	return err
+}
+
+// read reads a member to its end.
+func (v *vault) read(name string, r io.Reader) (*vaultFile, error) {
 	head := make([]byte, format.HeadSize)
 	n, err := io.ReadFull(r, head)
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
-		return err
+		return nil, err
 	}
 	err = nil // a short member is no error
 	f := &vaultFile{name: path.Base(name), size: int64(n), head: head[:n]}
@@ -62,23 +71,29 @@ func (v *vault) take(name string, r io.Reader) error {
 		// What claims to be a document is none beyond the room there is for them.
 		limited := io.LimitReader(r, maxSpool-v.spooled-int64(n))
 		if f.whole, f.size, err = v.keep(f.head, limited); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	more, err := io.CopyBuffer(struct{ io.Writer }{io.Discard}, struct{ io.Reader }{r}, make([]byte, 1<<18))
 	if f.size += more; err != nil {
-		return err
+		return nil, err
 	}
 	if more > 0 {
 		f.whole = nil
 	}
+	return f, nil
+}
+
+// put gives a member its place.
+func (v *vault) put(name string, f *vaultFile) {
 	full := path.Join(v.root, name)
+	f.name = path.Base(full)
 	v.files[full] = f
 	for dir, e := path.Dir(full), fs.DirEntry(f); ; dir, e = path.Dir(dir), vaultDir(path.Base(dir)) {
 		known := v.dirs[dir]
 		v.dirs[dir] = append(known, e)
 		if len(known) > 0 || dir == v.root || dir == "/" {
-			return nil
+			return
 		}
 	}
 }

@@ -325,6 +325,17 @@ type Seal struct {
 	Guessed  int             `json:"guessed"` // documents of no known format
 	Proof    Proof           `json:"proof"`
 	Problems []words.Problem `json:"problems"`
+	Copied   *Amount         `json:"copied,omitempty"`  // of a seal: what of the payload was copied
+	Kept     *Amount         `json:"kept,omitempty"`    // and what an earlier crate at its place had already
+	Since    string          `json:"since,omitempty"`   // of a difference crate: what it builds on
+	Fetched  *Amount         `json:"fetched,omitempty"` // and what it lists and does not carry
+	Lacks    []string        `json:"lacks"`             // parts that are not beside it, files that are to be fetched and were found nowhere
+}
+
+// Amount is how much of a payload.
+type Amount struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
 }
 
 // Renamed is a file whose name in the crate differs from the one it came with.
@@ -357,6 +368,13 @@ func OfSeal(r *seal.Report) Seal {
 		out.Renamed = append(out.Renamed, Renamed{x.From, x.To})
 	}
 	out.Parts = append(out.Parts, r.Parts...)
+	out.Lacks = append(append([]string{}, r.Lacks...), r.ToFetch...)
+	if r.Since != "" {
+		out.Since, out.Fetched = r.Since, &Amount{r.Fetched.Files, r.Fetched.Bytes}
+	}
+	if r.Copied.Files+r.Stood.Files > 0 {
+		out.Copied, out.Kept = &Amount{r.Copied.Files, r.Copied.Bytes}, &Amount{r.Stood.Files, r.Stood.Bytes}
+	}
 	return out
 }
 

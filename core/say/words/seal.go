@@ -189,6 +189,10 @@ func Refusal(e *seal.Refusal) string {
 		return "‘" + e.Detail + "’ was added to the crate that is there. Move it away, or choose another place"
 	case seal.OutChangedThen:
 		return "‘" + e.Detail + "’ was changed in the crate that is there. Copy it elsewhere, or choose another place"
+	case seal.OutSinceParts:
+		return "a difference crate cannot be split into parts. Choose larger parts"
+	case seal.OutIsSince:
+		return "it is the very crate that the receiver is said to have. Choose another place"
 	case seal.OutNoParts:
 		return "a folder cannot be split into parts. Choose ZIP or TAR"
 	case seal.OutTooLarge:

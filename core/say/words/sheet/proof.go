@@ -18,6 +18,8 @@ func Verdict(r *seal.Report) string {
 		s = "Damaged: " + phrase.Plural(r.Harm(), "check") + " failed."
 	case len(r.Lacks) > 0:
 		s = "Not proved: " + phrase.Plural(len(r.Lacks), "part") + " of the crate not found."
+	case len(r.ToFetch) > 0:
+		s = "Not proved: a difference crate, " + phrase.Plural(len(r.ToFetch), "file") + " of it not here. Give the crate it builds on."
 	case !r.Complete && len(v.Open) > 0:
 		s = "Not complete: " + phrase.Plural(len(v.Open), "reference") + " not as planned."
 	case !r.Complete:

@@ -1,7 +1,0 @@
-//go:build !linux
-
-package ability
-
-import "errors"
-
-func clone(string, string) error { return errors.ErrUnsupported }
