@@ -66,28 +66,37 @@ func inspect(ctx context.Context, p string, formats format.Set, bases []string) 
 	}
 	v := newVault(c.at, formats)
 	defer v.close()
+	if err := c.inspect(ctx, v, formats, bases); err != nil {
+		return nil, err
+	}
+	return c, nil
+}
+
+// inspect checks the crate; what of it must be held lies in the vault.
+func (c *checker) inspect(ctx context.Context, v *vault, formats format.Set, bases []string) error {
 	if known, err := c.readAll(ctx, v, bases); err != nil || !known {
-		return c, err
+		return err
 	}
 	if err := c.others(ctx, v); err != nil {
-		return nil, err
+		return err
 	}
 	rec := c.record()
 	if rec != nil {
 		c.rep.Suspect = rec.Suspect
 	}
+	var err error
 	if len(c.rep.Lacks)+len(c.rep.ToFetch) == 0 {
 		err = c.trace(ctx, formats, v, rec)
 	} else if rec != nil { // its documents are proved with all its parts
 		c.rep.Left = rec.Left
 	}
 	if err != nil {
-		return nil, err
+		return err
 	}
 	c.rep.Complete = c.rep.Complete && c.rep.Harm()+len(c.rep.Lacks)+len(c.rep.ToFetch) == 0
 	sort.SliceStable(c.rep.Faults, func(i, j int) bool { return c.rep.Faults[i].Member < c.rep.Faults[j].Member })
 	sort.SliceStable(c.rep.Problems, func(i, j int) bool { return c.rep.Problems[i].Path < c.rep.Problems[j].Path })
-	return c, nil
+	return nil
 }
 
 // readAll reads all of a bag once, and holds it against its manifests. It is not known where
@@ -134,7 +143,9 @@ func (c *checker) readAll(ctx context.Context, v *vault, bases []string) (known 
 			}
 		}
 	}
-	for _, m := range sums.Strays(inner, func(m string) bool { return bag.Standard(m) || m == recordName || m == readmeName || m == journalName }) {
+	for _, m := range sums.Strays(inner, func(m string) bool {
+		return bag.Standard(m) || m == recordName || m == readmeName || m == SheetName || m == journalName
+	}) {
 		c.fault(bag.Fault{Code: bag.Extra, Member: m})
 	}
 	c.toFetch(sums, inner)
@@ -202,7 +213,7 @@ func (c *checker) list(ctx context.Context) error {
 		for dir := path.Dir(key); dir != "."; dir = path.Dir(dir) {
 			used[dir] = true
 		}
-		if strings.Count(m.Name, "/") <= 1 && (strings.HasSuffix(m.Name, ".txt") || path.Base(m.Name) == recordName) {
+		if strings.Count(m.Name, "/") <= 1 && (strings.HasSuffix(m.Name, ".txt") || path.Base(m.Name) == recordName || path.Base(m.Name) == SheetName) {
 			// What it says of its size keeps the buffer from growing by doubling.
 			buf := bytes.NewBuffer(make([]byte, 0, max(0, min(m.Size, maxTags-total))+bytes.MinRead))
 			_, err := buf.ReadFrom(io.LimitReader(r, maxTags-total+1))

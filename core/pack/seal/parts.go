@@ -282,7 +282,7 @@ func (c *checker) together() (list []tag) {
 	var text bytes.Buffer
 	_ = bag.WriteInfo(&text, labels) // a buffer takes everything
 	list = []tag{{bag.Declaration, c.tags[bag.Declaration]}, {bag.InfoName, text.Bytes()}}
-	for _, name := range []string{recordName, readmeName} {
+	for _, name := range []string{recordName, readmeName, SheetName} {
 		if t := c.lastTags()[name]; t != nil {
 			list = append(list, tag{name, t})
 		}

@@ -7,12 +7,14 @@ import (
 	"maps"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/content"
+	"boundcrate/core/pack/export"
 	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
@@ -27,6 +29,8 @@ import (
 const (
 	recordName = "crate.json"
 	readmeName = "READ ME.txt"
+	// SheetName is the handoff sheet of a crate, a page that needs nothing else.
+	SheetName = "sheet.html"
 )
 
 // Software is what bag-info.txt and the record name as maker.
@@ -37,7 +41,8 @@ type record struct {
 	Software  string           `json:"software"`
 	Made      time.Time        `json:"made"`
 	Note      string           `json:"note,omitempty"`
-	For       string           `json:"for,omitempty"`   // the recipient
+	For       string           `json:"for,omitempty"` // the recipient
+	From      string           `json:"from,omitempty"`
 	Since     string           `json:"since,omitempty"` // of a difference crate: the name of the crate it builds on
 	Documents []recordDocument `json:"documents"`
 	Files     []recordFile     `json:"files"`
@@ -49,6 +54,13 @@ type record struct {
 	Rebuilt   []string         `json:"rebuildable,omitempty"` // those of them whose files a program makes again
 	Kept      []string         `json:"kept,omitempty"`        // places in the crate for files that did not travel
 	Suspect   []Suspect        `json:"suspects,omitempty"`    // files that travelled though something spoke against them
+	// What the sheets tell besides.
+	Tally      tally.Tally    `json:"tally,omitzero"`
+	Points     []stow.Aimed   `json:"writePoints,omitempty"` // that led elsewhere
+	Repoints   []stow.Repoint `json:"repoint,omitempty"`
+	Simpler    []recordMade   `json:"simpler,omitempty"`
+	SoundLoses *export.Loss   `json:"soundLoses,omitempty"`
+	Fetched    []string       `json:"fetched,omitempty"` // of a difference crate: files that are not carried
 	// Expect is what every reference of its documents must lead to; nil in records of
 	// before there was such a thing.
 	Expect *proof.Expectations `json:"expectations,omitempty"`
@@ -74,8 +86,10 @@ type recordFile struct {
 	Why      stow.Renaming `json:"renamed,omitempty"`
 	Revision string        `json:"revision,omitempty"` // of a file that came out of a managed store
 	Sound    string        `json:"sound,omitempty"`    // what its sound was brought to
-	Cut      *pcm.Cut      `json:"cut,omitempty"`      // what was taken of it, in samples of each channel
-	Long     int64         `json:"long,omitempty"`     // of one that was cut: how many it had
+	Kind     facts.Kind    `json:"kind,omitempty"`
+	Facts    *facts.Facts  `json:"facts,omitempty"` // as it is in the crate
+	Cut      *pcm.Cut      `json:"cut,omitempty"`   // what was taken of it, in samples of each channel
+	Long     int64         `json:"long,omitempty"`  // of one that was cut: how many it had
 }
 
 // recordThinned is a sequence that was cut to what is used.
@@ -116,7 +130,7 @@ func (s *sealer) placed() map[string]string {
 func (s *sealer) record() record {
 	g := s.Plan.Graph
 	at := s.placed()
-	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Since: baseName(s.Since), Note: s.Note, For: s.For, Left: s.texts.LeftOut(), Unsaid: s.unsupportedNames(), Texts: []recordText{}}
+	rec := record{Suspect: s.suspect(), Expect: s.want, Software: Software, Made: s.Now.UTC().Truncate(time.Second), Since: baseName(s.Since), Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Unsaid: s.unsupportedNames(), Texts: []recordText{}}
 	for _, i := range g.Roots {
 		if p := at[g.Files[g.Documents[i].File].Path]; p != "" {
 			rec.Documents = append(rec.Documents, recordDocument{p, g.Documents[i].Path})
@@ -138,8 +152,13 @@ func (s *sealer) record() record {
 			rec.Rules = append(rec.Rules, recordRules{strings.TrimPrefix(d.Format, "rules:"), string(d.Rules)})
 		}
 	}
+	known := s.factsOf()
 	for _, c := range s.texts.Copies() {
-		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Modified: s.mods[c.Source], With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source]}
+		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Modified: s.mods[c.Source], With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source], Kind: c.Kind}
+		if is, ok := known[c.Source]; ok {
+			is = brought(is, &c)
+			f.Facts = &is
+		}
 		if c.Sound != nil {
 			f.Sound, f.Cut, f.Long = c.Sound.String(), c.Cut, c.Long
 		}
@@ -150,6 +169,11 @@ func (s *sealer) record() record {
 			rec.Thinned = append(rec.Thinned, recordThinned{path.Join(bag.Payload, b.To()), filepath.Join(b.From, b.Was), *b.Cut, b.Long})
 		}
 	}
+	rec.Tally, rec.Points, rec.Repoints, rec.SoundLoses = s.counted(), s.texts.Aimed(), s.texts.Repoints(), s.Plan.SoundLoses
+	for _, m := range s.texts.Made() {
+		rec.Simpler = append(rec.Simpler, recordMade{m.To, m.Form, m.Losses})
+	}
+	rec.Fetched = slices.Sorted(maps.Keys(s.fetched))
 	for _, t := range s.texts.All() {
 		rec.Texts = append(rec.Texts, recordText{at[g.Documents[t.Doc].Path], t.Owner, t.Old, t.New})
 	}
@@ -218,15 +242,16 @@ func (s *sealer) tags() []item {
 	if s.part > 0 && s.PartNote != nil {
 		list = append(list, generated(partName("PART.txt", s.part, s.parts), []byte(s.PartNote(s.name, s.part, s.parts))))
 	}
+	sheet := rec.sheet(s.name, func(p string) int64 { return s.sum(p).size })
+	sheet.Made = s.Now
+	if s.part > 0 { // it tells of all parts, and is the same in each
+		sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
+	}
 	if s.Readme != nil {
-		sheet := Sheet{Name: s.name, Made: s.Now, Files: len(payload), Bytes: size, Note: s.Note, For: s.For, From: s.From, Left: s.texts.LeftOut(), Renamed: s.renamed(), Simpler: s.texts.Made(), Revisions: s.revisions(), Suspect: rec.Suspect, SoundLoses: s.Plan.SoundLoses, Tally: tally.Of(s.Plan.Graph, s.Plan.Judged, nil)}
-		if s.part > 0 { // it tells of all parts, and is the same in each
-			sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
-		}
-		for _, d := range rec.Documents {
-			sheet.Documents = append(sheet.Documents, d.Path)
-		}
 		list = append(list, generated(readmeName, []byte(s.Readme(sheet))))
+	}
+	if s.Page != nil {
+		list = append(list, generated(SheetName, s.Page(sheet)))
 	}
 	return append(list, generated(recordName, text))
 }
@@ -266,16 +291,6 @@ func (s *sealer) manifests(name func(string) string, of map[string]digest) (list
 	add("sha256", short)
 	if s.SHA512 {
 		add("sha512", long)
-	}
-	return list
-}
-
-// revisions are the files that came out of managed stores, by their places in the crate.
-func (s *sealer) revisions() (list []Revision) {
-	for _, c := range s.texts.Copies() {
-		if r := s.Plan.Revisions[c.Source]; r != "" {
-			list = append(list, Revision{c.To, r, c.Source})
-		}
 	}
 	return list
 }

@@ -27,7 +27,6 @@ import (
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/content"
-	"boundcrate/core/pack/export"
 	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/road/graph"
@@ -60,7 +59,9 @@ type Options struct {
 	// else by reading it. It tells which files of an earlier crate stand. nil: files are read.
 	Digest func(ctx context.Context, path string) (string, error)
 	// Readme writes the sheet for people, which lies in the crate.
-	Readme   func(Sheet) string
+	Readme func(Sheet) string
+	// Page writes the same as a page to be printed, which lies in the crate; nil: none does.
+	Page     func(Sheet) []byte
 	PartNote func(name string, part, of int) string // what a part says beside its files
 	// Progress is called often, from several goroutines in turn.
 	Progress func(Progress)
@@ -86,36 +87,6 @@ type Progress struct {
 	Copied, Files int // files copied, and read back
 	Of            int
 	File          string // the file just finished
-}
-
-// Sheet is what the sheet for people tells.
-type Sheet struct {
-	Tally     tally.Tally // of the project, when it was sealed
-	Name      string
-	Made      time.Time
-	Files     int
-	Bytes     int64
-	Note      string
-	For, From string
-	Documents []string // in the crate
-	Left      []stow.Left
-	Renamed   []Renamed
-	Simpler   []stow.Made
-	Revisions []Revision
-	Suspect   []Suspect
-	// SoundLoses is what could not go with sounds that were made anew.
-	SoundLoses *export.Loss
-}
-
-// Suspect is a file that something speaks against, at its place below data/.
-type Suspect struct {
-	Path string            `json:"path"`
-	Why  []graph.Suspicion `json:"why"`
-}
-
-// Revision is a file that came out of a managed store, which was only read.
-type Revision struct {
-	To, Is, From string
 }
 
 // Renamed is a file whose name in the crate differs from the one it came with.
@@ -263,6 +234,7 @@ type sealer struct {
 	listed  int                  // lines of the payload manifest
 	mods    map[string]time.Time // when sources changed last
 	proof   *proved
+	tally   *tally.Tally
 	want    *proof.Expectations
 	part    int // of several: the one that is written, from 1
 	parts   int

@@ -46,6 +46,7 @@ type Texts struct {
 	said     []Text
 	made     []Made
 	repoints []Repoint
+	points   []Aimed
 	problems []problem.Problem
 	hosted   map[graph.DocID][]graph.DocID // whose texts a document includes, itself too
 }
@@ -162,13 +163,24 @@ func slid(file *format.File, want map[int]string, edits, numbers []mention.Edit,
 	return edits, nil
 }
 
+// Aimed is a write point that led elsewhere and leads into the crate now.
+type Aimed struct {
+	Document string `json:"document"` // in the crate, below data/
+	Owner    string `json:"owner"`
+	From     string `json:"from"` // where it led, absolute
+	To       string `json:"to"`   // as its document says it in the crate
+}
+
+// Aimed are those.
+func (p *Texts) Aimed() []Aimed { return p.points }
+
 // Repoint is a name in a document that cannot be rewritten: whoever receives the crate
 // must point it anew.
 type Repoint struct {
-	Document string // in the crate, below data/
-	Owner    string
-	Written  string
-	To       string // what it shall lead to, below data/
+	Document string `json:"document"` // in the crate, below data/
+	Owner    string `json:"owner"`
+	Written  string `json:"written"`
+	To       string `json:"to"` // what it shall lead to, below data/
 }
 
 // Repoints are those.
@@ -342,6 +354,7 @@ func (p *Texts) rewriteDocument(id graph.DocID, refs []graph.RefID, points []int
 			}
 			old[k], want[k] = name, to
 			p.aimed[point] = true
+			p.points = append(p.points, Aimed{p.Berths[p.of[p.Graph.Documents[id].File]].To(), w.Owner, w.Path, to})
 			p.said = append(p.said, Text{w.Doc, w.Owner, name, to})
 		}
 	}
