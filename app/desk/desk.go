@@ -107,6 +107,6 @@ func Seal(ctx context.Context, s Sealing) (*seal.Report, error) {
 	return seal.Run(ctx, seal.Options{
 		Plan: s.Plan, Texts: s.Texts, Out: s.Out, Keeps: sift.Keeps(r.Also), Beside: s.Beside, Trace: s.Trace, Digest: s.Digest, Since: s.Since,
 		Note: s.Note, For: r.For, From: r.From, SHA512: r.SHA512, Parts: r.PartsOf(s.Out), Now: time.Now(),
-		Readme: sheet.Text, PartNote: sheet.Part, Progress: s.Progress,
+		Readme: sheet.Text, Page: func(x seal.Sheet) []byte { return sheet.Page(x, nil) }, PartNote: sheet.Part, Progress: s.Progress,
 	})
 }

@@ -46,7 +46,7 @@ func (e *NoCrate) Unwrap() error { return e.Err }
 // An error means that it could not be checked at all. What a difference crate lists and does not hold
 // is looked for in the bases, crates or folders.
 func Check(ctx context.Context, p string, formats format.Set, bases ...string) (*Report, error) {
-	c, err := inspect(ctx, p, formats, bases)
+	c, err := inspect(ctx, p, formats, bases, false)
 	if err != nil {
 		return nil, err
 	}
@@ -62,7 +62,7 @@ type Checked struct {
 
 // Inspect is Check for whoever unpacks.
 func Inspect(ctx context.Context, p string, formats format.Set, bases ...string) (*Checked, error) {
-	c, err := inspect(ctx, p, formats, bases)
+	c, err := inspect(ctx, p, formats, bases, true)
 	if err != nil {
 		return nil, err
 	}

@@ -59,7 +59,7 @@ func newChecker(p string) (*checker, error) {
 	return c, nil
 }
 
-func inspect(ctx context.Context, p string, formats format.Set, bases []string) (*checker, error) {
+func inspect(ctx context.Context, p string, formats format.Set, bases []string, tells bool) (*checker, error) {
 	c, err := newChecker(p)
 	if err != nil {
 		return nil, err
@@ -68,6 +68,9 @@ func inspect(ctx context.Context, p string, formats format.Set, bases []string) 
 	defer v.close()
 	if err := c.inspect(ctx, v, formats, bases); err != nil {
 		return nil, err
+	}
+	if tells {
+		c.rep.Sheet = c.sheet(v)
 	}
 	return c, nil
 }

@@ -247,6 +247,7 @@ func (s *sealer) tags() []item {
 	if s.part > 0 { // it tells of all parts, and is the same in each
 		sheet.Files, sheet.Bytes = s.all.files, s.all.bytes
 	}
+	s.sheet = sheet
 	if s.Readme != nil {
 		list = append(list, generated(readmeName, []byte(s.Readme(sheet))))
 	}

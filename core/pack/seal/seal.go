@@ -129,6 +129,8 @@ type Report struct {
 	// Since is the crate that a difference crate builds on, Fetched what it lists and does not carry.
 	Since   string
 	Fetched Amount
+	// Sheet is what the crate tells of itself: of a seal, and of what was inspected.
+	Sheet Sheet
 	// ToFetch are the files of the payload, below the crate's base, that are listed to be fetched and
 	// were found nowhere.
 	ToFetch []string
@@ -235,6 +237,7 @@ type sealer struct {
 	mods    map[string]time.Time // when sources changed last
 	proof   *proved
 	tally   *tally.Tally
+	sheet   Sheet // what its tag files told last
 	want    *proof.Expectations
 	part    int // of several: the one that is written, from 1
 	parts   int
@@ -428,7 +431,7 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(),
+		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet,
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
 		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),

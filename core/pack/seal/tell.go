@@ -1,7 +1,6 @@
 package seal
 
 import (
-	"context"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -12,22 +11,8 @@ import (
 	"boundcrate/core/text/format"
 )
 
-// Tell is what a crate tells of itself, ours or any bag, after it was checked: by its record, else by
-// its list and the beginnings of its files. The report is the check's.
-func Tell(ctx context.Context, p string, formats format.Set, bases ...string) (Sheet, *Report, error) {
-	c, err := newChecker(p)
-	if err != nil {
-		return Sheet{}, nil, err
-	}
-	v := newVault(c.at, formats)
-	defer v.close()
-	if err := c.inspect(ctx, v, formats, bases); err != nil {
-		return Sheet{}, nil, err
-	}
-	return c.sheet(v), c.rep, nil
-}
-
-// sheet is what the crate tells, once it was inspected.
+// sheet is what a crate tells of itself, ours or any bag, once it was inspected: by its record, else by
+// its list and the beginnings of its files.
 func (c *checker) sheet(v *vault) Sheet {
 	sizes := map[string]int64{}
 	for _, p := range append([]*checker{c}, c.parts...) {
