@@ -71,9 +71,11 @@ var road = []string{
 	"core/pack/recipe",
 	"core/pack/seal",
 	"core/pack/receive",
+	"core/pack/compare",
 	// what lies outside, or inside documents, made files of the project
 	"core/bring/home",
 	"core/bring/inside",
+	"core/bring/connect",
 	// codes to sentences and JSON
 	"core/say/words/phrase",
 	"core/say/words",

@@ -442,7 +442,7 @@ func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, err
 				return out, "", err
 			}
 		} else {
-			got, err := receive.Run(ctx, crate, in.Into, a.formats())
+			got, err := receive.Run(ctx, receive.Options{Crate: crate, Into: in.Into, Formats: a.formats()})
 			if err != nil {
 				return out, "", err
 			}

@@ -14,9 +14,7 @@ import (
 	"boundcrate/core/pack/compare"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/road/trace"
-	"boundcrate/core/say/report"
 	"boundcrate/core/say/words/phrase"
-	"boundcrate/core/text/bag"
 )
 
 func compareCommand() *cobra.Command {
@@ -35,33 +33,33 @@ func compareCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		out := report.OfCompare(s.docs[0], s.docs[1], res)
+		res.A, res.B = s.docs[0], s.docs[1]
 		if c.json {
-			if err := printJSON(cmd.OutOrStdout(), out); err != nil {
+			if err := printJSON(cmd.OutOrStdout(), res); err != nil {
 				return err
 			}
 			return verdict(res.Equal())
 		}
 		w := cmd.OutOrStdout()
-		for _, f := range out.Came {
+		for _, f := range res.Came {
 			fmt.Fprintln(w, "came:", f.Path)
 		}
-		for _, f := range out.Went {
+		for _, f := range res.Went {
 			fmt.Fprintln(w, "went:", f.Path)
 		}
-		for _, f := range out.Changed {
+		for _, f := range res.Changed {
 			words := make([]string, len(f.What))
 			for i, x := range f.What {
 				words[i] = string(x)
 			}
 			fmt.Fprintf(w, "changed: %s (%s)\n", f.Path, strings.Join(words, ", "))
 		}
-		for _, d := range out.Documents {
+		for _, d := range res.Documents {
 			if d.Changed {
 				fmt.Fprintln(w, "document changed:", d.Path)
 			}
 		}
-		fmt.Fprintln(w, phrase.Plural(out.Same, "file")+" the same")
+		fmt.Fprintln(w, phrase.Plural(res.Same, "file")+" the same")
 		return verdict(res.Equal())
 	})
 }
@@ -107,8 +105,7 @@ func (s *session) digest() func(context.Context, string) (string, error) {
 // document has.
 func isCrate(p string) bool {
 	if fi, err := os.Stat(p); err == nil && fi.IsDir() {
-		_, err := os.Stat(filepath.Join(p, bag.Declaration))
-		return err == nil
+		return seal.IsBag(p)
 	}
 	k, _ := carrier.KindOf(p)
 	return k != carrier.Folder

@@ -8,7 +8,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"boundcrate/app/desk"
-	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/say/report"
 	"boundcrate/core/say/words/phrase"
@@ -140,51 +139,4 @@ func (c *common) known() (format.Set, error) {
 		defer st.Close()
 	}
 	return c.formats(st)
-}
-
-func receiveCommand() *cobra.Command {
-	var c common
-	var into string
-	var bases []string
-	cmd := &cobra.Command{
-		Use: "receive --into DIR [--base CRATE]... [--json] CRATE", Short: "check a crate, then unpack it to DIR/NAME", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			if into == "" {
-				return errors.New("Give a folder to unpack into: --into DIR.")
-			}
-			p, err := absolute([]string{args[0], into})
-			if err != nil {
-				return err
-			}
-			formats, err := c.known()
-			if err != nil {
-				return err
-			}
-			bases, err := absolute(bases)
-			if err != nil {
-				return err
-			}
-			rep, err := receive.Run(cmd.Context(), p[0], p[1], formats, bases...)
-			if err != nil {
-				return err
-			}
-			if c.json {
-				if err := printJSON(cmd.OutOrStdout(), report.OfReceive(rep)); err != nil {
-					return err
-				}
-				return verdict(rep.Well())
-			}
-			if rep.Into == "" {
-				fmt.Fprintln(cmd.OutOrStdout(), "The check failed. Nothing was unpacked.")
-			} else {
-				fmt.Fprintln(cmd.OutOrStdout(), "Unpacked to", rep.Into)
-			}
-			return c.report(cmd, &rep.Report)
-		},
-	}
-	cmd.Flags().BoolVar(&c.json, "json", false, "print JSON")
-	cmd.Flags().StringVar(&into, "into", "", "the folder to unpack into")
-	baseFlag(cmd, &bases)
-	c.dataFlag(cmd)
-	return cmd
 }

@@ -110,6 +110,16 @@ func Try(g *graph.Graph, o trace.Options, from map[string]bool) (*Outcome, error
 	return out, err
 }
 
+// Changes are what RepairsFrom would write, for whoever writes it himself, and what it would meet.
+func Changes(g *graph.Graph, o trace.Options, from map[string]bool) ([]Change, *Outcome, error) {
+	jobs, out, err := writes(g, o, repairedFrom(from))
+	list := make([]Change, len(jobs))
+	for i, j := range jobs {
+		list[i] = Change{j.doc, j.file, j.edits, j.count}
+	}
+	return list, out, err
+}
+
 // Lines tells what Repairs would change, and writes nothing.
 func Lines(g *graph.Graph, o trace.Options) ([]Line, *Outcome, error) {
 	jobs, out, err := writes(g, o, repairedFrom(nil))

@@ -32,31 +32,34 @@ const (
 
 // File is a file that came or went.
 type File struct {
-	Path  string // from the project's or the crate's folder, with slashes; absolute of what lies outside
-	Kind  facts.Kind
-	Bytes int64
+	Path  string     `json:"path"` // from the project's or the crate's folder, with slashes; absolute of what lies outside
+	Kind  facts.Kind `json:"kind"`
+	Bytes int64      `json:"bytes"`
 }
 
 // Changed is a file of both that is not the same in both.
 type Changed struct {
-	Path string // in the second
-	Was  string // in the first
-	Kind facts.Kind
-	What []What
+	Path string     `json:"path"` // in the second
+	Was  string     `json:"was"`  // in the first
+	Kind facts.Kind `json:"kind"`
+	What []What     `json:"what"`
 }
 
 // Document is a document of both.
 type Document struct {
-	Path    string // in the second
-	Changed bool
+	Path    string `json:"path"` // in the second
+	Changed bool   `json:"changed"`
 }
 
-// Result is what two states differ in.
+// Result is what two states differ in, as the command line prints it.
 type Result struct {
-	Same       int // files that are the same in all
-	Came, Went []File
-	Changed    []Changed
-	Documents  []Document
+	A         string     `json:"a"` // what was compared, as whoever asked calls it
+	B         string     `json:"b"`
+	Same      int        `json:"same"` // files that are the same in all
+	Came      []File     `json:"came"`
+	Went      []File     `json:"went"`
+	Changed   []Changed  `json:"changed"`
+	Documents []Document `json:"documents"`
 }
 
 // Equal tells that nothing differs.
@@ -97,7 +100,7 @@ type item struct {
 // tells: of files of one size that stand at different places.
 func Of(ctx context.Context, a, b Side) (*Result, error) {
 	was, is := a.items(), b.items()
-	out := &Result{}
+	out := &Result{Came: []File{}, Went: []File{}, Changed: []Changed{}, Documents: []Document{}}
 	if err := out.documents(ctx, &a, &b); err != nil {
 		return nil, err
 	}

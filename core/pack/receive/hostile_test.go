@@ -123,7 +123,7 @@ func TestHostile(t *testing.T) {
 				dir := t.TempDir()
 				crate := coretest.Write(t, filepath.Join(dir, "crate."+form), pack(t))
 				into := filepath.Join(dir, "deep", "in")
-				rep, err := receive.Run(context.Background(), crate, into, all.Formats())
+				rep, err := receive.Run(context.Background(), receive.Options{Crate: crate, Into: into, Formats: all.Formats()})
 				if err == nil && (rep.Into != "" || rep.Harm() == 0) {
 					t.Errorf("received: %+v", rep)
 				}
@@ -152,7 +152,7 @@ func TestSwept(t *testing.T) {
 	into := t.TempDir()
 	crate := coretest.Write(t, filepath.Join(t.TempDir(), "crate.tar"), good(nil).tar(t))
 	coretest.Write(t, filepath.Join(into, ".c.partial/data/half.wav"), "ha")
-	rep, err := receive.Run(context.Background(), crate, into, all.Formats())
+	rep, err := receive.Run(context.Background(), receive.Options{Crate: crate, Into: into, Formats: all.Formats()})
 	if err != nil || rep.Into != filepath.Join(into, "c") {
 		t.Fatalf("%+v %v", rep, err)
 	}

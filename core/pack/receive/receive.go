@@ -18,6 +18,7 @@ import (
 	"boundcrate/core/disk/fileset"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/seal"
+	"boundcrate/core/road/trace"
 	"boundcrate/core/text/bag"
 	"boundcrate/core/text/format"
 )
@@ -27,6 +28,14 @@ import (
 type Report struct {
 	seal.Report
 	Into string
+	// Material is where sounds and pictures lie, where they were asked to be apart; "" else.
+	Material   string
+	Documents  []string // that were sealed, as they lie now, absolute
+	DoesNotFit []Misfit
+	// Meant is what the sender's crate records of its documents' references, At where a file of the
+	// payload lies now, by its place below data/.
+	Meant []seal.Meant
+	At    func(place string) string
 }
 
 // ErrThere: the folder the crate would unpack to is already there.
@@ -37,13 +46,14 @@ type Step string
 
 // The steps.
 const (
-	BadBase   Step = "bad-base" // a base folder that must not be unpacked
-	There     Step = "there"
-	Busy      Step = "busy" // another unpacks to the same place
-	Making    Step = "making"
-	Unpacking Step = "unpacking" // what was written was taken away again
-	Naming    Step = "naming"
-	Lacking   Step = "lacking" // a part of the crate, At, does not lie beside it
+	BadBase    Step = "bad-base" // a base folder that must not be unpacked
+	There      Step = "there"
+	Busy       Step = "busy" // another unpacks to the same place
+	Making     Step = "making"
+	Unpacking  Step = "unpacking" // what was written was taken away again
+	Naming     Step = "naming"
+	Connecting Step = "connecting" // the documents could not be made to name the material
+	Lacking    Step = "lacking"    // a part of the crate, At, does not lie beside it
 )
 
 // Error is a crate that could not be unpacked.
@@ -67,14 +77,26 @@ func (e *Error) Unwrap() error { return e.Err }
 // partialEnd ends the names of folders that are being unpacked into.
 const partialEnd = ".partial"
 
-// Run checks the crate and unpacks it to into/NAME. A crate that is damaged is
+// Options is how to receive.
+type Options struct {
+	Crate, Into string
+	// Material is a folder that sounds, moving pictures and images go to, in one of the crate's name; the
+	// documents name them there. "" keeps the crate as it is.
+	Material string
+	Bases    []string // crates or folders that a difference crate is filled from
+	Formats  format.Set
+	Progress func(Step, int64) // bytes unpacked; nil: nobody is told
+}
+
+// Run checks the crate and unpacks it to Into/NAME. A crate that is damaged is
 // reported and not unpacked; one that is whole is unpacked, whatever its
 // documents lack.
 //
 // What a difference crate does not hold is copied from the bases, crates or folders; one that they
 // do not fill is reported and not unpacked.
-func Run(ctx context.Context, crate, into string, formats format.Set, bases ...string) (*Report, error) {
-	checked, err := seal.Inspect(ctx, crate, formats, bases...)
+func Run(ctx context.Context, o Options) (*Report, error) {
+	crate, into := o.Crate, o.Into
+	checked, err := seal.Inspect(ctx, crate, o.Formats, o.Bases...)
 	if err != nil {
 		return nil, err
 	}
@@ -89,6 +111,12 @@ func Run(ctx context.Context, crate, into string, formats format.Set, bases ...s
 	name := checked.Base
 	if bag.UnsafeBase(name) != "" {
 		return nil, fail(name, BadBase, nil)
+	}
+	if out.DoesNotFit = misfits(&out.Report, o, name); refused(out.DoesNotFit) {
+		return out, nil
+	}
+	if o.Material != "" {
+		return out, apart(ctx, checked, o, name, out)
 	}
 	target := filepath.Join(into, name)
 	if _, err := os.Lstat(target); err == nil {
@@ -107,7 +135,7 @@ func Run(ctx context.Context, crate, into string, formats format.Set, bases ...s
 	}
 	defer held.Close()
 	defer os.RemoveAll(partial) // nothing is there any more once it was renamed
-	if err := unpack(ctx, checked, partial); err != nil {
+	if err := unpack(ctx, checked, into1(partial), o.Progress); err != nil {
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
@@ -119,7 +147,16 @@ func Run(ctx context.Context, crate, into string, formats format.Set, bases ...s
 	if err := os.Rename(partial, target); err != nil {
 		return nil, fail(target, Naming, err)
 	}
-	out.Into = target
+	out.Into, out.Meant, out.At = target, checked.Meant(), func(place string) string { return seal.At(target, place) }
+	for _, d := range checked.Report.Sheet.Documents {
+		out.Documents = append(out.Documents, filepath.Join(target, d))
+	}
+	if len(out.Documents) > 0 {
+		reach := drive.Confined{Dir: target}
+		if g, err := trace.Run(ctx, trace.Options{Formats: checked.Formats(), Reach: reach, Root: filepath.Join(target, bag.Payload), Unlooked: true}, out.Documents...); err == nil {
+			out.DoesNotFit = append(out.DoesNotFit, strangers(g, reach)...)
+		}
+	}
 	return out, fileset.SyncDir(into)
 }
 
@@ -146,37 +183,70 @@ func begin(partial string) (held *os.File, err error) {
 	return nil, nil // another was quicker
 }
 
+// into1 puts every file of a crate into one folder, under its own name.
+func into1(dir string) func(string) (string, string) {
+	return func(name string) (string, string) { return dir, name }
+}
+
 // unpack writes through os.Root, so that no name leads out whatever the check
-// overlooked.
-func unpack(ctx context.Context, checked *seal.Checked, dir string) error {
-	root, err := os.OpenRoot(dir)
-	if err != nil {
-		return err
-	}
-	defer root.Close()
+// overlooked. place tells the folder that a file goes to, and its name there.
+func unpack(ctx context.Context, checked *seal.Checked, place func(name string) (dir, as string), progress func(Step, int64)) error {
+	roots := map[string]*os.Root{}
+	defer func() {
+		for _, r := range roots {
+			r.Close()
+		}
+	}()
 	buf := make([]byte, 1<<20)
+	done := int64(0)
 	return checked.Members(ctx, func(name string, m carrier.Member, r io.Reader) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		if d := path.Dir(name); d != "." {
+		dir, as := place(name)
+		root := roots[dir]
+		if root == nil {
+			var err error
+			if root, err = os.OpenRoot(dir); err != nil {
+				return err
+			}
+			roots[dir] = root
+		}
+		if d := path.Dir(as); d != "." {
 			if err := root.MkdirAll(d, 0o755); err != nil {
 				return err
 			}
 		}
+		payload := strings.HasPrefix(name, bag.Payload+"/")
 		mode := m.Mode.Perm() &^ 0o111
-		if mode&0o600 != 0o600 || !strings.HasPrefix(name, bag.Payload+"/") {
+		if mode&0o600 != 0o600 || !payload {
 			mode = 0o644
 		}
-		f, err := root.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, mode)
+		f, err := root.OpenFile(as, os.O_CREATE|os.O_EXCL|os.O_WRONLY, mode)
 		if err != nil {
 			return err
 		}
-		_, err = io.CopyBuffer(struct{ io.Writer }{f}, struct{ io.Reader }{r}, buf)
+		n, err := io.CopyBuffer(struct{ io.Writer }{f}, &stopped{ctx, r}, buf)
 		err = errors.Join(err, f.Sync(), f.Close())
-		if err == nil && !m.Mod.IsZero() && strings.HasPrefix(name, bag.Payload+"/") {
-			err = root.Chtimes(name, m.Mod, m.Mod)
+		if err == nil && !m.Mod.IsZero() && payload {
+			err = root.Chtimes(as, m.Mod, m.Mod)
+		}
+		if done += n; progress != nil {
+			progress(Unpacking, done)
 		}
 		return err
 	})
+}
+
+// stopped ends with its context.
+type stopped struct {
+	ctx context.Context
+	r   io.Reader
+}
+
+func (s *stopped) Read(b []byte) (int, error) {
+	if err := s.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return s.r.Read(b)
 }

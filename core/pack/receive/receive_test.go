@@ -65,7 +65,7 @@ func pack(t *testing.T, base string, members ...member) string {
 func TestUnpack(t *testing.T) {
 	into := t.TempDir()
 	crate := pack(t, "job", member{"data/a.wav", "sound", tar.TypeReg}, member{"data/deep/er/Ünïcode.txt", "text", tar.TypeReg})
-	rep, err := receive.Run(context.Background(), crate, into, all.Formats())
+	rep, err := receive.Run(context.Background(), receive.Options{Crate: crate, Into: into, Formats: all.Formats()})
 	if err != nil || rep.Into != filepath.Join(into, "job") || rep.Harm() != 0 {
 		t.Fatalf("%+v %v", rep, err)
 	}
@@ -76,7 +76,7 @@ func TestUnpack(t *testing.T) {
 	}
 	// It is not unpacked over another, and nothing of the attempt stays.
 	var there *receive.Error
-	if _, err := receive.Run(context.Background(), crate, into, all.Formats()); !errors.As(err, &there) || there.Step != receive.There {
+	if _, err := receive.Run(context.Background(), receive.Options{Crate: crate, Into: into, Formats: all.Formats()}); !errors.As(err, &there) || there.Step != receive.There {
 		t.Error(err)
 	}
 	if entries, _ := os.ReadDir(into); len(entries) != 1 {
@@ -96,7 +96,7 @@ func TestDanger(t *testing.T) {
 		if what == "stray" {
 			crate = pack(t, "job", member{"data/a.wav", "sound", tar.TypeReg}, member{"manifest-md5.txt", "00  data/a.wav\n", tar.TypeReg})
 		}
-		rep, err := receive.Run(context.Background(), crate, into, all.Formats())
+		rep, err := receive.Run(context.Background(), receive.Options{Crate: crate, Into: into, Formats: all.Formats()})
 		if err == nil && (rep.Harm() == 0 || rep.Into != "") {
 			t.Errorf("%s: %+v", what, rep)
 		}
@@ -114,7 +114,7 @@ func TestStopped(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
 	into := t.TempDir()
-	if _, err := receive.Run(ctx, pack(t, "job", member{"data/a", "a", tar.TypeReg}), into, all.Formats()); !errors.Is(err, context.Canceled) {
+	if _, err := receive.Run(ctx, receive.Options{Crate: pack(t, "job", member{"data/a", "a", tar.TypeReg}), Into: into, Formats: all.Formats()}); !errors.Is(err, context.Canceled) {
 		t.Error(err)
 	}
 	if entries, _ := os.ReadDir(into); len(entries) != 0 {

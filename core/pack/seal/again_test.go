@@ -190,7 +190,7 @@ func TestDifference(t *testing.T) {
 				}
 			}
 			into := filepath.Join(dir, "in", name)
-			got := must[*receive.Report](t)(receive.Run(bg, out, into, all.Formats(), bare, packed))
+			got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: into, Formats: all.Formats(), Bases: []string{bare, packed}}))
 			if got.Into == "" {
 				t.Fatalf("%s was not received: %+v", name, got.ToFetch)
 			}
@@ -240,7 +240,7 @@ func TestBadBases(t *testing.T) {
 		"half there":      {copyOf("half", func(d string) { _ = os.RemoveAll(filepath.Join(d, "data", "audio")) }), 8},
 		"another project": {filepath.Dir(coretest.Write(t, filepath.Join(dir, "other", "x.wav"), "x")), 8},
 	} {
-		rep := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in", name), all.Formats(), x.base))
+		rep := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in", name), Formats: all.Formats(), Bases: []string{x.base}}))
 		if len(rep.ToFetch) != x.lacks || (rep.Into == "") != (x.lacks > 0) || rep.Harm() != 0 {
 			t.Errorf("%s: lacks %d, into %q", name, len(rep.ToFetch), rep.Into)
 		}
@@ -248,7 +248,7 @@ func TestBadBases(t *testing.T) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	if _, err := receive.Run(bg, out, filepath.Join(dir, "in"), all.Formats(), filepath.Join(dir, "nowhere")); err == nil {
+	if _, err := receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in"), Formats: all.Formats(), Bases: []string{filepath.Join(dir, "nowhere")}}); err == nil {
 		t.Error("a base that is not there is none")
 	}
 	if _, err := since(t, doc, full, full); err == nil {

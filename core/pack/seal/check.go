@@ -73,6 +73,9 @@ func Inspect(ctx context.Context, p string, formats format.Set, bases ...string)
 	return &Checked{c.rep, base, c}, nil
 }
 
+// Formats are those its documents are read by: those that are known here, then the crate's own rules.
+func (c *Checked) Formats() format.Set { return c.c.formats }
+
 // ErrOther: what is unpacked is not what was checked.
 var ErrOther = errors.New("it is not what was checked a moment ago")
 
@@ -219,6 +222,12 @@ func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 	if err != nil && c.folder {
 		return &NoCrate{c.path, err}
 	}
+	c.count(sums, files, size)
+	return nil
+}
+
+// count holds what is there against what is listed: files, bytes and what the bag says of them.
+func (c *checker) count(sums bag.Sums, files int, size int64) {
 	c.rep.Files, c.rep.Bytes = files, size
 	there := map[string]bool{}
 	for p, f := range c.filled {
@@ -238,7 +247,6 @@ func (c *checker) digest(ctx context.Context, sums bag.Sums, v *vault) error {
 			c.fault(bag.Fault{Code: bag.WrongOxum, Member: bag.InfoName, Want: want[0], Have: got})
 		}
 	}
-	return nil
 }
 
 type counter int64
@@ -293,6 +301,7 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 		}
 		sort.Strings(docs)
 	}
+	c.formats = formats
 	e := evidence{formats: formats, reach: reach, data: filepath.Join(base, bag.Payload), docs: docs, late: c.late(), digest: c.sum}
 	if rec != nil {
 		e.again, e.want = places(rec.Rebuilt), rec.Expect

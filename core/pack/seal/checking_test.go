@@ -51,7 +51,7 @@ func TestCheckFinds(t *testing.T) {
 		if !found {
 			t.Errorf("%s: %+v", c.name, rep.Problems)
 		}
-		if got, err := receive.Run(bg, out, dir+"/never", all.Formats()); err != nil || got.Into != "" {
+		if got, err := receive.Run(bg, receive.Options{Crate: out, Into: dir + "/never", Formats: all.Formats()}); err != nil || got.Into != "" {
 			t.Errorf("%s was unpacked: %+v %v", c.name, got, err)
 		}
 	}
@@ -85,7 +85,7 @@ func TestWholeIsReceived(t *testing.T) {
 			if rep := must[*seal.Report](t)(sealing(t, filepath.Join(dir, "p/list.m3u"), out, stow.Options{})); rep.Complete != c.complete {
 				t.Errorf("%s: sealed as %+v", name, rep)
 			}
-			got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+end), all.Formats()))
+			got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in"+end), Formats: all.Formats()}))
 			if got.Into == "" || got.Complete != c.complete || got.Well() != (c.code == "") || got.Harm() != 0 || c.code != "" && !slices.ContainsFunc(words.SealProblems(&got.Report), func(p words.Problem) bool { return p.Code == c.code }) {
 				t.Errorf("%s: received as %+v", name, got)
 			}
@@ -121,7 +121,7 @@ func TestHostileArchives(t *testing.T) {
 		tw.Close()
 		for end, b := range map[string][]byte{".zip": z.Bytes(), ".tar": tb.Bytes()} {
 			p := coretest.Write(t, filepath.Join(dir, fmt.Sprint(i)+end), string(b))
-			rep := must[*receive.Report](t)(receive.Run(bg, p, dir+"/in", all.Formats()))
+			rep := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: p, Into: dir + "/in", Formats: all.Formats()}))
 			refused := false
 			for _, pr := range words.SealProblems(&rep.Report) {
 				refused = refused || pr.Code == "refused"

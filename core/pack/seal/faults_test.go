@@ -197,7 +197,7 @@ func TestNamesApart(t *testing.T) {
 		if rep.Files != 3 || check.Harm() > 0 || check.Complete {
 			t.Errorf("%s: %+v", end, check)
 		}
-		got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+end), all.Formats()))
+		got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in"+end), Formats: all.Formats()}))
 		if got.Into == "" {
 			t.Errorf("%s: whole, and not received: %+v", end, got)
 			continue
@@ -274,7 +274,7 @@ func TestModes(t *testing.T) {
 	for _, end := range []string{"", ".zip", ".tar.gz"} {
 		out := filepath.Join(dir, "c"+end)
 		must[*seal.Report](t)(sealing(t, doc, out, stow.Options{}))
-		got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+end), all.Formats()))
+		got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in"+end), Formats: all.Formats()}))
 		for name, want := range map[string]os.FileMode{"data/cut.otio": 0o600, "data/audio/a.wav": 0o640} {
 			if info := must[os.FileInfo](t)(os.Stat(filepath.Join(got.Into, name))); info.Mode().Perm() != want {
 				t.Errorf("%s: %s has %v, not %v", end, name, info.Mode(), want)

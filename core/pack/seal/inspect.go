@@ -30,19 +30,20 @@ var errTags = errors.New("its tag files are larger than any crate's")
 
 // checker is what is known of a crate while it is checked.
 type checker struct {
-	path   string // of the crate
-	at     string // of its members in messages
-	base   string // folder within an archive, "" for none
-	folder bool
-	names  map[string]int64
-	tags   map[string][]byte // tag files at the top, by their names below the base
-	quick  map[string]uint64 // xxh3 of every member
-	sums   map[string]string // SHA-256 of every file of the payload, by its place below data/
-	rep    *Report
-	parts  []*checker           // the others of an archive that is one of several
-	wanted map[string]bag.Fetch // what its payload lacks and lists to be fetched, by its place below the base
-	bases  []string             // where that was looked for
-	filled map[string]filled    // and what was found
+	path    string     // of the crate
+	at      string     // of its members in messages
+	base    string     // folder within an archive, "" for none
+	formats format.Set // by which its documents are read, the crate's own rules last
+	folder  bool
+	names   map[string]int64
+	tags    map[string][]byte // tag files at the top, by their names below the base
+	quick   map[string]uint64 // xxh3 of every member
+	sums    map[string]string // SHA-256 of every file of the payload, by its place below data/
+	rep     *Report
+	parts   []*checker           // the others of an archive that is one of several
+	wanted  map[string]bag.Fetch // what its payload lacks and lists to be fetched, by its place below the base
+	bases   []string             // where that was looked for
+	filled  map[string]filled    // and what was found
 }
 
 func (c *checker) fault(f bag.Fault) { c.rep.Faults = append(c.rep.Faults, f) }

@@ -56,6 +56,7 @@ type record struct {
 	Suspect   []Suspect        `json:"suspects,omitempty"`    // files that travelled though something spoke against them
 	// What the sheets tell besides.
 	Tally      tally.Tally    `json:"tally,omitzero"`
+	Renamed    []Renamed      `json:"renamed,omitempty"`
 	Points     []stow.Aimed   `json:"writePoints,omitempty"` // that led elsewhere
 	Repoints   []stow.Repoint `json:"repoint,omitempty"`
 	Simpler    []recordMade   `json:"simpler,omitempty"`
@@ -169,6 +170,7 @@ func (s *sealer) record() record {
 			rec.Thinned = append(rec.Thinned, recordThinned{path.Join(bag.Payload, b.To()), filepath.Join(b.From, b.Was), *b.Cut, b.Long})
 		}
 	}
+	rec.Renamed = s.renamed()
 	rec.Tally, rec.Points, rec.Repoints, rec.SoundLoses = s.counted(), s.texts.Aimed(), s.texts.Repoints(), s.Plan.SoundLoses
 	for _, m := range s.texts.Made() {
 		rec.Simpler = append(rec.Simpler, recordMade{m.To, m.Form, m.Losses})

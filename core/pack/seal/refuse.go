@@ -268,6 +268,16 @@ func archiveRecord(p string) (rec *record, isBag bool) {
 	return rec, isBag
 }
 
+// IsBag tells that an archive or a folder is a bag, whatever state it is in.
+func IsBag(p string) bool {
+	if fi, err := os.Stat(p); err == nil && fi.IsDir() {
+		_, err := os.Lstat(filepath.Join(p, bag.Declaration))
+		return err == nil
+	}
+	_, is := archiveRecord(p)
+	return is
+}
+
 // sameDocuments tells whether a crate is one of a graph's documents.
 func sameDocuments(rec *record, g *graph.Graph) bool {
 	if rec == nil || len(rec.Documents) != len(g.Roots) {

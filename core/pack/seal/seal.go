@@ -91,9 +91,9 @@ type Progress struct {
 
 // Renamed is a file whose name in the crate differs from the one it came with.
 type Renamed struct {
-	From string
-	To   string
-	Why  stow.Renaming
+	From string        `json:"from"`
+	To   string        `json:"to"` // below the crate's base
+	Why  stow.Renaming `json:"why"`
 }
 
 // Report is what came of sealing or checking a crate.

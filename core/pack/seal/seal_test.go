@@ -103,14 +103,14 @@ func TestCrate(t *testing.T) {
 			if !check.Well() || check.Files != rep.Files || check.Bytes != rep.Bytes {
 				t.Errorf("%s checks as %+v", name, check)
 			}
-			got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in", name), all.Formats()))
+			got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in", name), Formats: all.Formats()}))
 			if got.Into != filepath.Join(dir, "in", name, string(layout)) {
 				t.Errorf("%s was unpacked to %s", name, got.Into)
 			}
 			if again := must[*seal.Report](t)(seal.Check(bg, got.Into, all.Formats())); !again.Well() {
 				t.Errorf("%s checks as %+v once unpacked", name, again.Problems)
 			}
-			if _, err := receive.Run(bg, out, filepath.Join(dir, "in", name), all.Formats()); !errors.Is(err, receive.ErrThere) {
+			if _, err := receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in", name), Formats: all.Formats()}); !errors.Is(err, receive.ErrThere) {
 				t.Errorf("%s was unpacked twice: %v", name, err)
 			}
 		}
@@ -364,7 +364,7 @@ func road(t *testing.T, rng *rand.Rand) {
 	if err := os.RemoveAll(filepath.Join(dir, "work")); err != nil {
 		t.Fatal(err)
 	}
-	got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "empty machine"), all.Formats()))
+	got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "empty machine"), Formats: all.Formats()}))
 	var docs []string
 	filepath.WalkDir(got.Into+"/data", func(p string, e fs.DirEntry, err error) error {
 		if filepath.Base(p) == "cut.otio" {

@@ -70,7 +70,7 @@ type recordMade struct {
 // sheet tells of a crate by its record; size tells the bytes of a file below the base.
 func (r *record) sheet(name string, size func(string) int64) Sheet {
 	s := Sheet{
-		Tally: r.Tally, Name: name, Made: r.Made, Note: r.Note, For: r.For, From: r.From, Left: r.Left, Suspect: r.Suspect,
+		Tally: r.Tally, Name: name, Made: r.Made, Note: r.Note, For: r.For, From: r.From, Left: r.Left, Suspect: r.Suspect, Renamed: r.Renamed,
 		Points: r.Points, Repoints: r.Repoints, SoundLoses: r.SoundLoses, Since: r.Since, Ours: true,
 	}
 	for _, d := range r.Documents {
@@ -89,9 +89,6 @@ func (r *record) sheet(name string, size func(string) int64) Sheet {
 			x.Facts = *f.Facts
 		}
 		s.add(x)
-		if f.Why != stow.AsItWas && path.Base(f.Path) != path.Base(slashed(f.Source)) {
-			s.Renamed = append(s.Renamed, Renamed{f.Source, f.Path, f.Why})
-		}
 		if f.Revision != "" {
 			s.Revisions = append(s.Revisions, Revision{strings.TrimPrefix(f.Path, bag.Payload+"/"), f.Revision, f.Source})
 		}

@@ -31,7 +31,7 @@ func TestNoTemporaryRoom(t *testing.T) {
 		if rep := must[*seal.Report](t)(seal.Check(bg, out, all.Formats())); !rep.Well() {
 			t.Errorf("%s: %+v", end, rep)
 		}
-		if got := must[*receive.Report](t)(receive.Run(bg, out, filepath.Join(dir, "in"+strings.ReplaceAll(end, ".", "")), all.Formats())); got.Into == "" {
+		if got := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: out, Into: filepath.Join(dir, "in"+strings.ReplaceAll(end, ".", "")), Formats: all.Formats()})); got.Into == "" {
 			t.Errorf("%s: %+v", end, got)
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"boundcrate/core/bring/connect"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/mend/mend"
@@ -19,6 +20,7 @@ import (
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/origin"
 	"boundcrate/core/say/words"
+	"boundcrate/core/say/words/sheet"
 )
 
 // Mend is the JSON of `boundcrate mend --json`.
@@ -243,13 +245,17 @@ type Left struct {
 	Path string       `json:"path"`
 	Why  string       `json:"why"`
 	Code stow.Absence `json:"code"`
+	// Of a document that was connected: the reference that was not.
+	Document string `json:"document,omitempty"`
+	Written  string `json:"written,omitempty"`
+	Message  string `json:"message,omitempty"`
 }
 
 // OfLeft says what does not travel; the answer is never nil.
 func OfLeft(list []stow.Left) []Left {
 	out := make([]Left, len(list))
 	for i, l := range list {
-		out[i] = Left{l.Path, words.Absence(l.Why, l.Detail), l.Why}
+		out[i] = Left{Path: l.Path, Why: words.Absence(l.Why, l.Detail), Code: l.Why}
 	}
 	return out
 }
@@ -325,15 +331,15 @@ type Seal struct {
 	Guessed  int             `json:"guessed"` // documents of no known format
 	Proof    Proof           `json:"proof"`
 	Problems []words.Problem `json:"problems"`
-	Copied   *Amount         `json:"copied,omitempty"`  // of a seal: what of the payload was copied
-	Kept     *Amount         `json:"kept,omitempty"`    // and what an earlier crate at its place had already
+	Copied   *amount         `json:"copied,omitempty"`  // of a seal: what of the payload was copied
+	Kept     *amount         `json:"kept,omitempty"`    // and what an earlier crate at its place had already
 	Since    string          `json:"since,omitempty"`   // of a difference crate: what it builds on
-	Fetched  *Amount         `json:"fetched,omitempty"` // and what it lists and does not carry
+	Fetched  *amount         `json:"fetched,omitempty"` // and what it lists and does not carry
 	Lacks    []string        `json:"lacks"`             // parts that are not beside it, files that are to be fetched and were found nowhere
 }
 
-// Amount is how much of a payload.
-type Amount struct {
+// amount is how much of a payload.
+type amount struct {
 	Files int   `json:"files"`
 	Bytes int64 `json:"bytes"`
 }
@@ -370,10 +376,10 @@ func OfSeal(r *seal.Report) Seal {
 	out.Parts = append(out.Parts, r.Parts...)
 	out.Lacks = append(append([]string{}, r.Lacks...), r.ToFetch...)
 	if r.Since != "" {
-		out.Since, out.Fetched = r.Since, &Amount{r.Fetched.Files, r.Fetched.Bytes}
+		out.Since, out.Fetched = r.Since, &amount{r.Fetched.Files, r.Fetched.Bytes}
 	}
 	if r.Copied.Files+r.Stood.Files > 0 {
-		out.Copied, out.Kept = &Amount{r.Copied.Files, r.Copied.Bytes}, &Amount{r.Stood.Files, r.Stood.Bytes}
+		out.Copied, out.Kept = &amount{r.Copied.Files, r.Copied.Bytes}, &amount{r.Stood.Files, r.Stood.Bytes}
 	}
 	return out
 }
@@ -381,8 +387,41 @@ func OfSeal(r *seal.Report) Seal {
 // Receive is the JSON of `boundcrate receive`.
 type Receive struct {
 	Seal
-	Into string `json:"into"`
+	Into       string      `json:"into"`
+	Material   string      `json:"material"`
+	Documents  []string    `json:"documents"` // that were sealed, as they lie now
+	DoesNotFit []misfit    `json:"doesNotFit"`
+	Connected  []connected `json:"connected"` // documents from elsewhere that name its files now
+}
+
+type connected struct {
+	Document   string `json:"document"`
+	References int    `json:"references"`
+	Edition    string `json:"edition"` // where its earlier state is kept
+}
+
+type misfit struct {
+	Path    string             `json:"path"`
+	Why     receive.MisfitCode `json:"why"`
+	Message string             `json:"message"`
+}
+
+// Connect tells of documents that were connected. What of them was not is left.
+func (r *Receive) Connect(d *connect.Done) {
+	for _, c := range d.Connected {
+		r.Connected = append(r.Connected, connected(c))
+	}
+	r.Left = []Left{}
+	for _, l := range d.Left {
+		r.Left = append(r.Left, Left{Why: string(l.Why), Document: l.Document, Written: l.Written, Message: sheet.NotConnected(l.Why)})
+	}
 }
 
 // OfReceive makes the contract's shape of what was received.
-func OfReceive(r *receive.Report) Receive { return Receive{OfSeal(&r.Report), r.Into} }
+func OfReceive(r *receive.Report) Receive {
+	out := Receive{Seal: OfSeal(&r.Report), Into: r.Into, Material: r.Material, Documents: append([]string{}, r.Documents...), DoesNotFit: []misfit{}, Connected: []connected{}}
+	for _, m := range r.DoesNotFit {
+		out.DoesNotFit = append(out.DoesNotFit, misfit{m.Path, m.Why, sheet.Misfit(m)})
+	}
+	return out
+}

@@ -1,0 +1,97 @@
+package receive
+
+import (
+	"context"
+	"errors"
+	"io"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"boundcrate/core/disk/fileset"
+	"boundcrate/core/pack/carrier"
+	"boundcrate/core/text/bag"
+)
+
+// Plain unpacks an archive that nobody sealed to into/NAME: plain files alone, and nothing that leads
+// out. What it holds was checked by nobody. A member that must not be unpacked stops it, and leaves
+// nothing.
+func Plain(ctx context.Context, archive, into string) (at string, err error) {
+	_, name := carrier.KindOf(archive)
+	name = strings.TrimSuffix(name, ".tgz")
+	fail := func(at string, step Step, err error) error { return &Error{archive, at, step, err} }
+	if bag.UnsafeBase(name) != "" {
+		return "", fail(name, BadBase, nil)
+	}
+	target := filepath.Join(into, name)
+	if _, err := os.Lstat(target); err == nil {
+		return "", fail(target, There, ErrThere)
+	}
+	if err := os.MkdirAll(into, 0o755); err != nil {
+		return "", fail(into, Making, err)
+	}
+	partial := filepath.Join(into, "."+name+partialEnd)
+	held, err := begin(partial)
+	if err != nil {
+		return "", fail(into, Making, err)
+	}
+	if held == nil {
+		return "", fail(target, Busy, nil)
+	}
+	defer held.Close()
+	defer os.RemoveAll(partial)
+	if err := unpackPlain(ctx, archive, partial); err != nil {
+		if ctx.Err() != nil {
+			return "", ctx.Err()
+		}
+		return "", fail(target, Unpacking, err)
+	}
+	if err := errors.Join(os.Chmod(partial, 0o755), os.Rename(partial, target)); err != nil {
+		return "", fail(target, Naming, err)
+	}
+	return target, fileset.SyncDir(into)
+}
+
+func unpackPlain(ctx context.Context, archive, dir string) error {
+	root, err := os.OpenRoot(dir)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	return carrier.Read(ctx, archive, func(m carrier.Member, r io.Reader) error {
+		if r == nil {
+			return nil // folders are made by what is in them; links and devices are left out
+		}
+		m.Name = strings.TrimPrefix(m.Name, "./") // as tar writes them
+		if d := bag.Unsafe(m.Name); d != "" {
+			return &UnsafeError{m.Name, d}
+		}
+		if d := path.Dir(m.Name); d != "." {
+			if err := root.MkdirAll(d, 0o755); err != nil {
+				return err
+			}
+		}
+		f, err := root.OpenFile(m.Name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+		if err != nil {
+			return err
+		}
+		_, err = io.Copy(f, &stopped{ctx, r})
+		err = errors.Join(err, f.Sync(), f.Close())
+		if err == nil && !m.Mod.IsZero() {
+			err = root.Chtimes(m.Name, time.Now(), m.Mod)
+		}
+		return err
+	})
+}
+
+// UnsafeError is a member that must not be unpacked.
+type UnsafeError struct {
+	Member string
+	Danger bag.Danger
+}
+
+func (e *UnsafeError) Error() string {
+	return "its member ‘" + e.Member + "’ is refused (" + string(e.Danger) + ")"
+}
