@@ -68,6 +68,7 @@ var road = []string{
 	"core/pack/carrier",
 	"core/pack/proof",
 	"core/pack/stow",
+	"core/pack/lists",
 	"core/pack/recipe",
 	"core/pack/seal",
 	"core/pack/receive",

@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/export"
+	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/recipe"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
@@ -45,13 +46,13 @@ func chosen(p store.Project) (packing.StowOptions, error) {
 
 // recipeOf are choices as a recipe.
 func recipeOf(o packing.StowOptions) recipe.Recipe {
-	return recipe.Recipe{Also: o.Also, SHA512: o.SHA512, Parts: o.Parts, For: o.For, From: o.From, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Trim: o.Trim, Interchange: o.Interchange}}
+	return recipe.Recipe{Also: o.Also, SHA512: o.SHA512, Lists: o.Lists, Parts: o.Parts, For: o.For, From: o.From, Stow: stow.Options{Layout: stow.Layout(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Sound: o.Sound, Trim: o.Trim, Interchange: o.Interchange}}
 }
 
 // optionsOf are a recipe's choices.
 func optionsOf(name string, r recipe.Recipe) packing.StowOptions {
 	o := r.Stow
-	return packing.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), SHA512: r.SHA512, Parts: r.Parts, For: r.For, From: r.From, Recipe: name}
+	return packing.StowOptions{Layout: string(o.Layout), Leave: o.Leave, AnyNames: o.AnyNames, Prefix: o.Prefix, Suffix: o.Suffix, Also: append([]string{}, r.Also...), Sound: o.Sound, Trim: o.Trim, Interchange: append([]export.Form{}, o.Interchange...), SHA512: r.SHA512, Lists: append([]lists.Kind{}, r.Lists...), Parts: r.Parts, For: r.For, From: r.From, Recipe: name}
 }
 
 // berthRow is one line of the stow table.

@@ -4,6 +4,7 @@ package desk
 
 import (
 	"context"
+	"runtime/debug"
 	"time"
 
 	"boundcrate/core/mend/mend"
@@ -101,12 +102,20 @@ type Sealing struct {
 	Progress func(seal.Progress) // nil: nobody is told
 }
 
+// version is that of this program, as it was built.
+func version() string {
+	if info, ok := debug.ReadBuildInfo(); ok && info.Main.Version != "" {
+		return info.Main.Version
+	}
+	return "(devel)"
+}
+
 // Seal makes the crate and proves it.
 func Seal(ctx context.Context, s Sealing) (*seal.Report, error) {
 	r := s.Recipe
 	return seal.Run(ctx, seal.Options{
 		Plan: s.Plan, Texts: s.Texts, Out: s.Out, Keeps: sift.Keeps(r.Also), Beside: s.Beside, Trace: s.Trace, Digest: s.Digest, Since: s.Since,
-		Note: s.Note, For: r.For, From: r.From, SHA512: r.SHA512, Parts: r.PartsOf(s.Out), Now: time.Now(),
+		Note: s.Note, For: r.For, From: r.From, SHA512: r.SHA512, Lists: r.Lists, Version: version(), Parts: r.PartsOf(s.Out), Now: time.Now(),
 		Readme: sheet.Text, Page: func(x seal.Sheet) []byte { return sheet.Page(x, nil) }, PartNote: sheet.Part, Progress: s.Progress,
 	})
 }

@@ -9,6 +9,7 @@ import (
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/export"
+	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/say/report"
@@ -90,6 +91,7 @@ type StowOptions struct {
 	Trim        *float64      `json:"trim"`        // sounds are cut to what is used and this many seconds around
 	Interchange []export.Form `json:"interchange"` // simpler documents beside those that were asked for
 	SHA512      bool          `json:"sha512"`      // manifests of SHA-512 too
+	Lists       []lists.Kind  `json:"lists"`       // what others read the crate by
 	Parts       int64         `json:"parts"`       // bytes that no archive is larger than; 0: it is one
 	For         string        `json:"for"`
 	From        string        `json:"from"`

@@ -19,6 +19,7 @@ import (
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/export"
+	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
 )
@@ -34,7 +35,8 @@ type Recipe struct {
 	Lines map[string]int // of the globs, by themselves
 	// SHA512 asks for manifests of SHA-512 beside those of SHA-256.
 	SHA512 bool
-	Parts  int64 // bytes that no archive is larger than; 0: it is one
+	Lists  []lists.Kind // what others read the crate by
+	Parts  int64        // bytes that no archive is larger than; 0: it is one
 }
 
 // PartsOf is Parts for a crate that goes to a place: a folder is one, whatever a recipe says of
@@ -215,6 +217,8 @@ func (r *Recipe) set(key, value *yaml.Node) error {
 			}
 			return nil
 		})
+	case "lists":
+		return e.each(r.list)
 	case "trim":
 		n, err := strconv.ParseFloat(value.Value, 64)
 		if err != nil || n < 0 || n > 3600 {
@@ -365,6 +369,18 @@ func (r *Recipe) sound(key, value *yaml.Node) error {
 		default:
 			return &Error{Line: k.Line, Key: "sound: " + k.Value, Trouble: Unknown}
 		}
+	}
+	return nil
+}
+
+// list asks for one of the lists that others read a crate by.
+func (r *Recipe) list(n *yaml.Node) error {
+	k := lists.Kind(n.Value)
+	if !slices.Contains(lists.Kinds, k) {
+		return &Error{Line: n.Line, Key: "lists", Trouble: Unknown, Word: n.Value, Words: []string{"ro-crate", "mhl"}}
+	}
+	if !slices.Contains(r.Lists, k) {
+		r.Lists = append(r.Lists, k)
 	}
 	return nil
 }

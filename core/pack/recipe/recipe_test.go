@@ -53,6 +53,7 @@ func TestRefused(t *testing.T) {
 		{"leave: dormant\n", 1, "leave", recipe.NoList},
 		{"digests: [sha256, md5]\n", 1, "digests", recipe.Unknown},
 		{"digests: [crc]\n", 1, "digests", recipe.Unknown},
+		{"lists: [zip]\n", 1, "lists", recipe.Unknown},
 		{"also: [\"[x\"]\n", 1, "also", recipe.BadGlob},
 		{"\n\nparts: 4 kB\n", 3, "parts", recipe.Unknown},
 		{"drop: [\"[a\"]\n", 1, "drop", recipe.BadGlob},
@@ -76,7 +77,7 @@ func TestWritten(t *testing.T) {
 	for n, r := range recipe.Shipped {
 		all[n] = r
 	}
-	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float, channels: split}\ninterchange: [edl]\ndigests: [sha256, sha512]\nparts: 4.7 GB\ntrim: 1.5\nfor: f\nfrom: g\nnote: n\n"))
+	full, err := recipe.Parse([]byte("title: t\nlayout: \"{kind}/{n:3} {name}\"\nprefix: p\nsuffix: s\nnames: as-they-are\nleave: [dormant, listed, rebuildable, library, store, duplicates, kind:video]\ndrop: [\"**/old/*\"]\nkeep: [a]\nalso: [companions, \"notes/**\"]\nsound: {type: flac, rate: 96000, depth: 32float, channels: split}\ninterchange: [edl]\ndigests: [sha256, sha512]\nlists: [ro-crate, mhl]\nparts: 4.7 GB\ntrim: 1.5\nfor: f\nfrom: g\nnote: n\n"))
 	if err != nil {
 		t.Fatal(err)
 	}

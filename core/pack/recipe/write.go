@@ -51,6 +51,7 @@ type written struct {
 	Trim        *float64 `yaml:"trim,omitempty"`
 	Interchange []string `yaml:"interchange,flow,omitempty"`
 	Digests     []string `yaml:"digests,flow,omitempty"`
+	Lists       []string `yaml:"lists,flow,omitempty"`
 	Parts       string   `yaml:"parts,omitempty"`
 	For         string   `yaml:"for,omitempty"`
 	From        string   `yaml:"from,omitempty"`
@@ -87,6 +88,9 @@ func Write(r Recipe) ([]byte, error) {
 	}
 	if r.SHA512 {
 		w.Digests = []string{"sha256", "sha512"}
+	}
+	for _, k := range r.Lists {
+		w.Lists = append(w.Lists, string(k))
 	}
 	w.Parts = parts(r)
 	return yaml.Marshal(w)
@@ -174,6 +178,14 @@ func Compare(a, b Recipe) []Difference {
 		return "sha256"
 	}
 	add("digests", digests(a), digests(b))
+	kinds := func(r Recipe) string {
+		var names []string
+		for _, k := range r.Lists {
+			names = append(names, string(k))
+		}
+		return strings.Join(names, ", ")
+	}
+	add("lists", kinds(a), kinds(b))
 	add("parts", parts(a), parts(b))
 	add("for", a.For, b.For)
 	add("from", a.From, b.From)

@@ -32,7 +32,7 @@ func (a *Amount) add(bytes int64) { a.Files, a.Bytes = a.Files+1, a.Bytes+bytes 
 // digestOf is the SHA-256 of what an item will be, in hexadecimal. A file that is copied as it is may be
 // remembered; anything else is made once for it.
 func (s *sealer) digestOf(ctx context.Context, it item) (digest, error) {
-	if is, ok := it.content.(content.AsIs); ok && s.Digest != nil && !s.SHA512 {
+	if is, ok := it.content.(content.AsIs); ok && s.Digest != nil && !s.SHA512 && len(s.Lists) == 0 {
 		sum, err := s.Digest(ctx, is.Path)
 		if err != nil {
 			return digest{}, &content.ReadError{Path: is.Path, Err: err}

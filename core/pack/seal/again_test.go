@@ -14,6 +14,7 @@ import (
 
 	"boundcrate/core/coretest"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/stow"
@@ -324,4 +325,40 @@ func reseal(t *testing.T, crate, name string) {
 	var out bytes.Buffer
 	_ = bag.WriteManifest(&out, sums)
 	coretest.Write(t, at, out.String())
+}
+
+// TestListed: a crate that holds lists is whole in every form; a project's own file of that name is not
+// written over.
+func TestListed(t *testing.T) {
+	dir, doc := reel(t, 8)
+	for _, x := range []struct {
+		end   string
+		parts int64
+	}{{"", 0}, {".zip", 0}, {".tar.gz", 0}, {".zip", 200_000}} {
+		if x.parts > 0 {
+			for i := range 4 {
+				coretest.Write(t, filepath.Join(dir, "film", "sound", fmt.Sprintf("take %02d.wav", i)), strings.Repeat(fmt.Sprint(i), 60_000))
+			}
+		}
+		g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), doc))
+		out := filepath.Join(dir, "out", fmt.Sprint("crate", x.parts)+x.end)
+		rep, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{}), Out: out, Lists: lists.Kinds, Parts: x.parts, Trace: tracing(trace.Options{}), Now: time.Now()})
+		if err != nil {
+			t.Fatalf("%s: %v", out, err)
+		}
+		check := must[*seal.Report](t)(seal.Check(bg, rep.Crate, all.Formats()))
+		if x.parts > 0 && len(rep.Parts) < 2 {
+			t.Errorf("%d parts", len(rep.Parts))
+		}
+		if !check.Well() || check.Files != 12 || rep.Files != 12 {
+			t.Errorf("%s: %d and %d files, %+v", out, rep.Files, check.Files, check)
+		}
+	}
+	own := coretest.Write(t, filepath.Join(dir, "other", "cut.otio"), timeline(clip("a", "ascmhl/a.wav")))
+	coretest.Write(t, filepath.Join(dir, "other", "ascmhl", "a.wav"), "a")
+	g := must[*graph.Graph](t)(trace.Run(bg, tracing(trace.Options{}), own))
+	var no *seal.Refusal
+	if _, err := seal.Run(bg, seal.Options{Plan: plan(t, g, stow.Options{Layout: stow.AsStands}), Out: filepath.Join(dir, "x"), Lists: lists.Kinds, Trace: tracing(trace.Options{})}); !errors.As(err, &no) || no.Code != seal.OutListed {
+		t.Error(err)
+	}
 }

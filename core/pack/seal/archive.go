@@ -151,6 +151,13 @@ func (s *sealer) write(ctx context.Context, f io.Writer, k carrier.Kind, items [
 	if err := s.together(ctx, w, items); err != nil {
 		return err
 	}
+	listed, err := s.lists()
+	if err != nil {
+		return err
+	}
+	if err := s.together(ctx, w, listed); err != nil {
+		return err
+	}
 	tags := s.tags()
 	for _, it := range tags {
 		if err := s.put(ctx, w, it); err != nil {

@@ -102,6 +102,13 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	if err := s.batches(ctx, partial, todo, json.NewEncoder(j), j); err != nil {
 		return err
 	}
+	listed, err := s.lists()
+	if err == nil {
+		err = s.batches(ctx, partial, listed, nil, nil)
+	}
+	if err != nil {
+		return err
+	}
 	tags := s.tags()
 	if err := s.batches(ctx, partial, tags, nil, nil); err != nil {
 		return err

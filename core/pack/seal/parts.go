@@ -61,6 +61,7 @@ const (
 	aroundEach   = 3072
 	aroundOfEach = 1000 // and one byte of that many
 	aroundAll    = 64 << 10
+	aroundListed = 800 // a file in a list that others read the crate by
 )
 
 func weight(it item) int64 {
@@ -72,11 +73,15 @@ func weight(it item) int64 {
 // own; unpacked into one folder they are the crate. All get their names at
 // once, when every one of them was read back and the whole was proved.
 func (s *sealer) inParts(ctx context.Context, k carrier.Kind, items []item) (err error) {
-	text, err := json.Marshal(s.record())
+	rec := s.record()
+	text, err := json.Marshal(rec)
 	if err != nil {
 		return err
 	}
-	room := s.Parts - aroundAll - 2*int64(len(text))
+	room := s.Parts - aroundAll - 2*int64(len(text)) - int64(len(s.Lists)*len(items)*aroundListed)
+	if s.Page != nil {
+		room -= int64(len(s.Page(rec.sheet(s.name, func(string) int64 { return s.total }))))
+	}
 	if room <= 0 {
 		return &Refusal{Out: s.Out, Code: OutTooLarge, Detail: recordName, Needs: int64(len(text))}
 	}
@@ -112,7 +117,7 @@ func (s *sealer) inParts(ctx context.Context, k carrier.Kind, items []item) (err
 		for k, n := range numbers {
 			group[k] = items[n]
 		}
-		s.part, s.parts, s.sums = i+1, len(groups), map[string]digest{}
+		s.part, s.parts, s.sums, s.before = i+1, len(groups), map[string]digest{}, maps.Clone(all)
 		out := partName(s.Out, s.part, s.parts)
 		u, err := s.one(ctx, out, k, group, v)
 		if err == nil {

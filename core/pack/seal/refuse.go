@@ -52,6 +52,7 @@ const (
 	OutNoParts     RefusalCode = "no-parts"       // a folder is one
 	OutSinceParts  RefusalCode = "since-parts"    // a difference crate is one
 	OutIsSince     RefusalCode = "is-since"       // it would take the place of the crate it builds on
+	OutListed      RefusalCode = "listed"         // a file, in Detail, has the name of a list that the crate will hold
 	OutTooLarge    RefusalCode = "too-large"      // a file, in Detail, that no part holds
 	OutOtherParts  RefusalCode = "other-parts"    // a part of another seal to the same name, in Detail
 	OutSamples     RefusalCode = "counts-samples" // a document counts in samples of sounds whose rate shall be another, in Detail

@@ -27,6 +27,7 @@ import (
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/content"
+	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/road/graph"
@@ -45,16 +46,18 @@ type Options struct {
 	Out   string // absolute; its ending tells the carrier
 	// Trace is how the plan's graph was traced: documents are opened once more by
 	// it, and the crate is proved with its formats.
-	Trace  trace.Options
-	Keeps  bool   // the crate is to keep the whole project: it must lie on another drive, but with
-	Beside bool   // this, which lets it lie on the project's own
-	SHA512 bool   // manifests of SHA-512 too
-	Parts  int64  // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
-	Since  string // a crate that the receiver has, absolute: what it holds is listed and not carried; "" for none
-	Note   string // the user's own words for the one who receives it
-	For    string // whom it is for
-	From   string // who made it
-	Now    time.Time
+	Trace   trace.Options
+	Keeps   bool         // the crate is to keep the whole project: it must lie on another drive, but with
+	Beside  bool         // this, which lets it lie on the project's own
+	SHA512  bool         // manifests of SHA-512 too
+	Lists   []lists.Kind // what others read it by, in the payload
+	Version string       // of this program, for those
+	Parts   int64        // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
+	Since   string       // a crate that the receiver has, absolute: what it holds is listed and not carried; "" for none
+	Note    string       // the user's own words for the one who receives it
+	For     string       // whom it is for
+	From    string       // who made it
+	Now     time.Time
 	// Digest is the SHA-256 of a file, in hexadecimal, from memory while it is the one that was read,
 	// else by reading it. It tells which files of an earlier crate stand. nil: files are read.
 	Digest func(ctx context.Context, path string) (string, error)
@@ -198,6 +201,9 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
+	if at := taken(items, o.Lists); err == nil && at != "" {
+		err = &Refusal{Out: o.Out, Code: OutListed, Detail: at}
+	}
 	if err == nil && o.Since != "" {
 		items, err = s.leaveOut(ctx, items)
 	}
@@ -235,6 +241,7 @@ type sealer struct {
 	back    atomic.Int64         // payload bytes read back and equal
 	listed  int                  // lines of the payload manifest
 	mods    map[string]time.Time // when sources changed last
+	before  map[string]digest    // of several parts: what the earlier ones hold
 	proof   *proved
 	tally   *tally.Tally
 	sheet   Sheet // what its tag files told last

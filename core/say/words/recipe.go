@@ -7,6 +7,7 @@ import (
 
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
+	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/recipe"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/say/words/phrase"
@@ -121,6 +122,9 @@ func RecipeSays(r recipe.Recipe) string {
 	}
 	if r.SHA512 {
 		parts = append(parts, "SHA-512 manifests")
+	}
+	for _, k := range r.Lists {
+		parts = append(parts, map[lists.Kind]string{lists.ROCrate: "RO-Crate metadata", lists.MHL: "a media hash list"}[k])
 	}
 	if r.Parts > 0 {
 		parts = append(parts, "archives in parts of "+phrase.Size(r.Parts))

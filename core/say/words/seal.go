@@ -191,6 +191,8 @@ func Refusal(e *seal.Refusal) string {
 		return "‘" + e.Detail + "’ was changed in the crate that is there. Copy it elsewhere, or choose another place"
 	case seal.OutSinceParts:
 		return "a difference crate cannot be split into parts. Choose larger parts"
+	case seal.OutListed:
+		return "‘" + e.Detail + "’ has the name of a list that the crate shall hold. Choose another layout, or no lists"
 	case seal.OutIsSince:
 		return "it is the very crate that the receiver is said to have. Choose another place"
 	case seal.OutNoParts:

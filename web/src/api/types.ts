@@ -938,6 +938,11 @@ export interface Seal {
   guessed: number;
   proof: Proof;
   problems: Problem[];
+  copied?: Amount;
+  kept?: Amount;
+  since?: string;
+  fetched?: Amount;
+  lacks: string[];
 }
 export interface Renamed {
   from: string;
@@ -947,6 +952,9 @@ export interface Left {
   path: string;
   why: string;
   code: string;
+  document?: string;
+  written?: string;
+  message?: string;
 }
 export interface Proof {
   by: string;
@@ -957,6 +965,10 @@ export interface Proof {
   guessed: number;
   suspect: number;
   rules: string[];
+}
+export interface Amount {
+  files: number;
+  bytes: number;
 }
 export interface ProofLine {
   code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
@@ -1293,6 +1305,7 @@ export interface StowOptions {
   trim: number | null;
   interchange: string[];
   sha512: boolean;
+  lists: ("ro-crate" | "mhl")[];
   parts: number;
   for: string;
   from: string;

@@ -12,7 +12,7 @@ import {
   useStow,
   useSummary,
 } from "../api/queries";
-import type { Drive, Job, Left, Sealed, SealRequest, Stow, Summary } from "../api/types";
+import type { Drive, Job, Left, StowOptions, Sealed, SealRequest, Stow, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
@@ -34,6 +34,32 @@ const carriers = [
   [".tar.gz", "TAR, gzip"],
   [".tar.zst", "TAR, zstd"],
 ] as const;
+
+type ListKind = StowOptions["lists"][number];
+
+const listNames = [
+  [
+    "ro-crate",
+    "RO-Crate",
+    "Metadata for archives and repositories (RO-Crate 1.1): every file with size, type and SHA-256.",
+  ],
+  ["mhl", "hash list", "A media hash list (ASC MHL 2.0), as used for camera and sound originals."],
+] as const;
+
+/** Lists are those that others read the crate by. */
+function Lists({ id, lists }: { id: number; lists: readonly ListKind[] }) {
+  const set = useChoices(id);
+  return listNames.map(([kind, word, why]) => (
+    <Chip
+      key={kind}
+      on={lists.includes(kind)}
+      onClick={() => set.mutate({ lists: lists.includes(kind) ? lists.filter((k) => k !== kind) : [...lists, kind] })}
+      why={why}
+    >
+      add {word}
+    </Chip>
+  ));
+}
 
 /** Seal: make it, and prove it. */
 export function Seal() {
@@ -320,6 +346,7 @@ function Where({
           >
             add SHA-512
           </Chip>
+          <Lists id={id} lists={o.lists} />
           {carrier ? (
             <Kept
               before="parts of at most"
