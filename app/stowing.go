@@ -36,11 +36,14 @@ func now() time.Time { return time.Now() }
 
 // chosen are a project's choices as they are kept.
 func chosen(p store.Project) (packing.StowOptions, error) {
-	o := packing.StowOptions{Layout: string(stow.ByKind)}
+	o := packing.StowOptions{Layout: string(stow.ByKind), Lists: []lists.Kind{}}
 	if p.Options == "" {
 		return o, nil
 	}
 	err := json.Unmarshal([]byte(p.Options), &o)
+	if o.Lists == nil { // choices of before there were lists
+		o.Lists = []lists.Kind{}
+	}
 	return o, err
 }
 
