@@ -28,7 +28,9 @@ import (
 type Options struct {
 	Store *store.Store
 	Demo  bool
-	Log   *slog.Logger // nil: nothing is logged
+	// Service is a transfer service to try sending with; "" for none.
+	Service string
+	Log     *slog.Logger // nil: nothing is logged
 	// Editions is the folder that earlier states of documents are kept in; "" a place in the
 	// store's folder.
 	Editions string
@@ -50,6 +52,7 @@ type App struct {
 	store   *store.Store
 	set     format.Set // see formats; nil: to be read anew
 	demo    bool
+	service string
 	version string
 	log     *slog.Logger
 	hub     *jobs.Hub
@@ -82,7 +85,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, version: o.Version, log: o.Log, hub: jobs.NewHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
+	a := &App{store: o.Store, demo: o.Demo, service: o.Service, version: o.Version, log: o.Log, hub: jobs.NewHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
 	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
 	if a.carriers == nil {
 		a.carriers = carrier.Limits

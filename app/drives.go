@@ -27,7 +27,7 @@ func (a *App) State(ctx context.Context) (api.AppState, error) {
 	if err != nil {
 		return api.AppState{}, err
 	}
-	s := api.AppState{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.List(), Demo: a.demo, Formats: []api.Format{}}
+	s := api.AppState{Drives: []api.Drive{}, Projects: []api.Project{}, Jobs: a.jobs.List(), Demo: a.demo, Service: a.service, Formats: []api.Format{}}
 	for _, f := range a.formats() {
 		about := f.About()
 		s.Formats = append(s.Formats, api.Format{Name: f.Name(), Title: about.Title, Extensions: about.Extensions, Knows: about.Knows})

@@ -19,7 +19,6 @@ import (
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/pack/proof"
-	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
@@ -115,9 +114,24 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 	out.Same = sift.Keeps(pl.recipe.Also) && seal.SameDrive(reach, s.graph.Root, at)
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
 		out.Again = true
+		if es.Mode.IsDir() {
+			out.Stands, out.Copies = forecast(at, copiesOf(pl, reach))
+		}
 	}
 	out.OK = true
 	return out, nil
+}
+
+// copiesOf are the files that a plan copies as they are, as they stand now.
+func copiesOf(pl *planned, reach drive.Set) (list []travelling) {
+	for _, c := range pl.texts().Copies() {
+		x := travelling{to: c.To, size: c.Size}
+		if info, err := reach.Stat(c.Source); err == nil {
+			x.mod = info.ModTime
+		}
+		list = append(list, x)
+	}
+	return list
 }
 
 func empty(dir string) bool {
@@ -207,6 +221,8 @@ func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error)
 	out.Label = drive.Label(reach.Drives, row.at(reach.Drives))
 	_, err = reach.Stat(row.at(reach.Drives))
 	out.There = err == nil
+	_, err = a.Sheet(sheetOf(p.ID))
+	out.Sheet = err == nil
 	if s := w.now.Load(); s != nil && s.graph != nil {
 		out.Stale = s.changedSince(when, row.Along, reach)
 	}
@@ -292,7 +308,7 @@ func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (
 		return api.Started{}, err
 	}
 	j, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobSeal, Project: p.ID, Title: "Sealing " + filepath.Base(out), Unit: "bytes"}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
-		message, err := a.carryOut(ctx, p, w, s, out, in.Note, j)
+		message, err := a.carryOut(ctx, p, w, s, sealTo{out, in.Note, in.Since}, j)
 		return api.Nothing{}, message, err
 	})
 	if err != nil {
@@ -301,7 +317,18 @@ func (a *App) Seal(ctx context.Context, project int64, in packing.SealRequest) (
 	return j.View(), nil
 }
 
-func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, out, note string, j *jobs.Task) (string, error) {
+// nameOf is the last part of a path; "" of none.
+func nameOf(p string) string {
+	if p == "" {
+		return ""
+	}
+	return filepath.Base(p)
+}
+
+// sealTo is where a crate goes, and how.
+type sealTo struct{ out, note, since string }
+
+func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, to sealTo, j *jobs.Task) (string, error) {
 	if o, err := chosen(p); err == nil && o.Leave.Twice { // what is there twice is to be known
 		if _, err := a.compare(ctx, w, s, j); err != nil {
 			return "", err
@@ -333,7 +360,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	went := along(pl.texts(), s.graph, reach)
 	began := time.Now()
 	rep, err := desk.Seal(ctx, desk.Sealing{
-		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: out, Note: note, Beside: true, Trace: o, Digest: memory.Hasher(reach),
+		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: to.out, Note: to.note, Since: to.since, Beside: true, Trace: o, Digest: memory.Hasher(reach),
 		Progress: func(g seal.Progress) {
 			at := jobs.Pace{Done: g.Done, Total: g.Total, Files: g.Copied, Of: g.Of, Handled: g.Copied + g.Files, Handle: 2 * g.Of}
 			if g.Step != seal.Copying {
@@ -353,6 +380,12 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	if err := a.store.SetSealed(p.ID, string(b), now); err != nil {
 		return "", err
+	}
+	if err := a.store.PutCrate(store.Crate{Project: p.ID, At: now, Where: drive.At(reach.Drives, rep.Crate), Recipient: pl.recipe.For, Since: nameOf(to.since), Complete: rep.Complete, Files: rep.Files, Bytes: rep.Bytes}); err != nil {
+		return "", err
+	}
+	if err := a.keepSheet(sheetOf(p.ID), sheet.Page(rep.Sheet, rep)); err != nil {
+		a.log.Warn("the handoff sheet is in the crate alone", "error", err)
 	}
 	a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
 	if err := memory.Remember(ctx, s.graph, reach, rep.Sums, now, nil); err != nil {
@@ -414,65 +447,4 @@ func omitted(rep *seal.Report) (n int) {
 		}
 	}
 	return n
-}
-
-// Receive checks a crate and, when told where, unpacks it.
-func (a *App) Receive(ctx context.Context, in packing.Receive) (api.Started, error) {
-	reach, err := a.reach()
-	if err != nil {
-		return api.Started{}, err
-	}
-	crate := filepath.Clean(in.Crate)
-	if _, err := reach.Stat(crate); err != nil {
-		return api.Started{}, err
-	}
-	spec := jobs.Spec{Kind: api.JobCheck, Slot: crate, Title: "Checking " + filepath.Base(crate), Unit: "bytes"}
-	if in.Into != "" {
-		if _, _, err := a.place(filepath.Join(in.Into, "x")); err != nil {
-			return api.Started{}, err
-		}
-		spec.Kind, spec.Title = api.JobReceive, "Receiving "+filepath.Base(crate)
-	}
-	j, err := jobs.Run(a.jobs, spec, func(ctx context.Context, j *jobs.Task) (packing.Received, string, error) {
-		j.Step("checking every byte", 0, 0)
-		out := packing.Received{Label: drive.Label(reach.Drives, crate)}
-		var rep *seal.Report
-		if in.Into == "" {
-			if rep, err = seal.Check(ctx, crate, a.formats()); err != nil {
-				return out, "", err
-			}
-		} else {
-			got, err := receive.Run(ctx, receive.Options{Crate: crate, Into: in.Into, Formats: a.formats()})
-			if err != nil {
-				return out, "", err
-			}
-			rep = &got.Report
-			if got.Into != "" {
-				out.Into = drive.Label(reach.Drives, got.Into)
-			}
-		}
-		out.Report, out.Harm, out.Well = report.OfSeal(rep), rep.Harm(), rep.Well()
-		out.Omitted, out.Note, out.From, out.For = omitted(rep), rep.Note, rep.From, rep.For
-		out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is as sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
-		if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
-			out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts are present", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
-		}
-		out.Proof = append(out.Proof, provedLine(rep))
-		switch {
-		case out.Harm > 0:
-			return out, "Damaged. Nothing was unpacked", nil
-		case in.Into != "":
-			return out, "Unpacked", nil
-		}
-		return out, "Undamaged", nil
-	})
-	if err != nil {
-		return api.Started{}, err
-	}
-	return j.View(), nil
-}
-
-// Received is what came of checking or unpacking a crate.
-func (a *App) Received(ctx context.Context, job string) (packing.Received, error) {
-	return jobs.ResultOf[packing.Received](a.jobs, job)
 }

@@ -61,7 +61,7 @@ func TestOmitted(t *testing.T) {
 	if s := get[packing.Sealed](c, at+"/sealed"); s.Well || s.Omitted != 1 || len(s.Report.Problems) != 2 {
 		t.Errorf("%+v", s)
 	}
-	j := send[api.Started](c, "POST", "/api/receive", packing.Receive{Crate: filepath.Join(c.dir, "crate"), Into: filepath.Join(c.dir, "in")})
+	j := send[api.Started](c, "POST", "/api/receive", packing.ReceiveRequest{Crate: filepath.Join(c.dir, "crate"), Into: filepath.Join(c.dir, "in")})
 	c.wait(j.Job.ID)
 	r := get[packing.Received](c, "/api/jobs/"+j.Job.ID+"/result")
 	if r.Omitted != 1 || !slices.ContainsFunc(r.Report.Problems, func(p words.Problem) bool { return p.Code == "left-out" }) {

@@ -151,6 +151,9 @@ func projectRoutes(a *app.App) []route {
 		{get, "/destination", withOf(a.Destination), nil},
 		{get, "/sealed", tellOf(a.Sealed), nil},
 		{post, "/seal", withOf(a.Seal), ofProject},
+		{get, "/crates", tellOf(a.Crates), nil},
+		{get, "/carrier", withOf(a.Carrier), nil},
+		{post, "/send", withOf(a.Send), ofProject},
 	}
 }
 
@@ -171,5 +174,7 @@ func streams(s *Server) []stream {
 		{"/projects/:id/tables/:table/stretch", listNames, s.stretch},
 		{"/projects/:id/csv/:table", listNames, s.csv},
 		{"/projects/:id/print/:table", listNames, s.print},
+		{"/projects/:id/sheet", nil, s.sheet},
+		{"/receive/:id/sheet", nil, s.sheet},
 	}
 }

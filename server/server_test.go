@@ -220,7 +220,7 @@ func TestProblems(t *testing.T) {
 		{"POST", "/api/projects", api.NewProject{Documents: []string{c.dir}}, 400, "is not a file"},
 		{"POST", "/api/drives", api.NewDrive{Dir: "relative"}, 400, "full path"},
 		{"POST", "/api/drives/none/plug", api.Plug{}, 404, "no longer exists"},
-		{"POST", "/api/receive", packing.Receive{Crate: outside}, 403, "outside your drives"},
+		{"POST", "/api/receive", packing.ReceiveRequest{Crate: outside}, 403, "outside your drives"},
 	} {
 		status, body, h := c.ask(x.method, x.path, x.in)
 		var p api.ProblemReply
@@ -337,7 +337,7 @@ func TestSealPlaces(t *testing.T) {
 	if !s.There || !s.Report.Complete || len(s.Proof) != 5 || s.Note != "For the mixer." {
 		t.Errorf("%+v", s)
 	}
-	j = c.wait(send[api.Started](c, "POST", "/api/receive", packing.Receive{Crate: good, Into: filepath.Join(c.dir, "in")}).Job.ID)
+	j = c.wait(send[api.Started](c, "POST", "/api/receive", packing.ReceiveRequest{Crate: good, Into: filepath.Join(c.dir, "in")}).Job.ID)
 	if j.State != api.Done {
 		t.Fatalf("%+v", j)
 	}

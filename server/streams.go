@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"boundcrate/app/table"
+	"boundcrate/core/say/words/sheet"
 )
 
 // stillHere is how often a silent stream says that it stands.
@@ -164,10 +165,30 @@ func (s *Server) print(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	sum := sha256.Sum256([]byte(table.PrintStyle))
+	onPaper(c, table.PrintStyle)
+	return write(c.Response())
+}
+
+// sheet answers a handoff sheet, which has a style of its own and no script.
+func (s *Server) sheet(c *echo.Context) error {
+	of := c.Param("id")
+	if strings.HasPrefix(c.Path(), "/api/projects") {
+		of = "project-" + of
+	}
+	page, err := s.app.Sheet(of)
+	if err != nil {
+		return err
+	}
+	onPaper(c, sheet.PageStyle)
+	_, err = c.Response().Write(page)
+	return err
+}
+
+// onPaper lets a page in that has one style and nothing else.
+func onPaper(c *echo.Context, style string) {
+	sum := sha256.Sum256([]byte(style))
 	h := c.Response().Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'sha256-"+base64.StdEncoding.EncodeToString(sum[:])+"'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
 	c.Response().WriteHeader(http.StatusOK)
-	return write(c.Response())
 }

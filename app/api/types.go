@@ -15,6 +15,7 @@ type AppState struct {
 	Projects []Project `json:"projects"`
 	Jobs     []Job     `json:"jobs"` // running ones, and those that ended lately
 	Demo     bool      `json:"demo"`
+	Service  string    `json:"service"` // address of a transfer service to try sending with; "" for none
 	Formats  []Format  `json:"formats"` // what can be opened
 }
 
@@ -95,7 +96,9 @@ const (
 	JobWrite    JobKind = "write"  // into documents
 	JobErase    JobKind = "erase"  // what waited in a holding folder
 	JobTry      JobKind = "try"    // what something would come to
-	JobSay      JobKind = "say"    // what documents will say in the crate
+	JobSend     JobKind = "send"   // a crate, to somebody else
+	JobCompare  JobKind = "compare"
+	JobSay      JobKind = "say" // what documents will say in the crate
 )
 
 // JobState tells how far a job is.

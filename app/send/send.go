@@ -101,6 +101,36 @@ func (e *BrokenError) Unwrap() error { return e.Err }
 // Remote tells addresses from folders.
 func Remote(to string) bool { return strings.Contains(to, "://") }
 
+// Fits tells the carrier's limit and how large what is sent will be, about; a *LimitError where it does
+// not fit.
+func Fits(ctx context.Context, o Options) (limit, size int64, err error) {
+	if o.Patience == (Patience{}) {
+		o.Patience = Usual
+	}
+	c, err := open(o)
+	if err != nil {
+		return 0, 0, err
+	}
+	return fits(ctx, c, o)
+}
+
+func fits(ctx context.Context, c Carrier, o Options) (limit, size int64, err error) {
+	if limit, err = c.Limit(ctx); err != nil {
+		return 0, 0, err
+	}
+	size, sizes, err := measure(ctx, o.Crate)
+	if err != nil || limit <= 0 || size <= limit {
+		return limit, size, err
+	}
+	e := &LimitError{o.To, size, limit, carrier.Parts(sizes, limit)}
+	for _, n := range sizes {
+		if n > limit {
+			e.Parts = 0
+		}
+	}
+	return limit, size, e
+}
+
 // Run sends a crate and tells the receipt. A limit is told before a byte goes.
 func Run(ctx context.Context, o Options) (*Sent, error) {
 	if o.Patience == (Patience{}) {
@@ -110,22 +140,9 @@ func Run(ctx context.Context, o Options) (*Sent, error) {
 	if err != nil {
 		return nil, err
 	}
-	limit, err := c.Limit(ctx)
+	_, size, err := fits(ctx, c, o)
 	if err != nil {
 		return nil, err
-	}
-	size, sizes, err := measure(ctx, o.Crate)
-	if err != nil {
-		return nil, err
-	}
-	if limit > 0 && size > limit {
-		e := &LimitError{o.To, size, limit, carrier.Parts(sizes, limit)}
-		for _, n := range sizes {
-			if n > limit {
-				e.Parts = 0
-			}
-		}
-		return nil, e
 	}
 	told := func(n int64) {
 		if o.Progress != nil {

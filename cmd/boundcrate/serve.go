@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	"net/http"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -15,6 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"boundcrate/app"
+	"boundcrate/app/send/depot"
 	"boundcrate/core/disk/drive"
 	"boundcrate/demo"
 	"boundcrate/server"
@@ -153,13 +155,37 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer ended()
-			return serve(cmd.Context(), addr, server.Options{App: app.Options{Store: s, Demo: true, Log: log, Version: release}})
+			service, closed, err := transferService(filepath.Join(abs, "transfer service"))
+			if err != nil {
+				return err
+			}
+			defer closed()
+			return serve(cmd.Context(), addr, server.Options{App: app.Options{Store: s, Demo: true, Service: service, Log: log, Version: release}})
 		},
 	}
 	cmd.Flags().StringVar(&dir, "dir", "demo-data", "where the sample world is written")
 	cmd.Flags().StringVar(&addr, "addr", usualAddress, "where to listen, on loopback")
 	cmd.Flags().BoolVar(&only, "write-only", false, "write the sample world and stop")
 	return cmd
+}
+
+// transferService runs the simulated one beside the demo: it breaks off every five megabytes, so that
+// going on can be seen.
+func transferService(dir string) (address string, closed func(), err error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return "", nil, err
+	}
+	h, err := depot.New(depot.Options{Dir: dir, Limit: 2e9, FailEvery: 5e6})
+	if err != nil {
+		return "", nil, err
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", nil, err
+	}
+	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = s.Serve(l) }()
+	return "http://" + l.Addr().String() + depot.Base, func() { s.Close() }, nil
 }
 
 func serve(ctx context.Context, addr string, o server.Options) error {

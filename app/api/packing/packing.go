@@ -304,6 +304,67 @@ type Wish struct {
 	Reset  bool      `json:"reset"`
 }
 
+// Amount is how many files, and bytes.
+type Amount struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+// Crates are the crates that were sealed of a project, and where they were sent.
+type Crates struct {
+	List []Crate   `json:"list"` // one for each place, the newest first
+	Sent []Sending `json:"sent"` // the newest first
+}
+
+// Crate is a crate that was sealed.
+type Crate struct {
+	Path     string    `json:"path"`
+	Label    string    `json:"label"`
+	At       time.Time `json:"at"`
+	For      string    `json:"for"`
+	Since    string    `json:"since"`
+	Complete bool      `json:"complete"`
+	Files    int       `json:"files"`
+	Bytes    int64     `json:"bytes"`
+	There    bool      `json:"there"`
+}
+
+// Sending is one try to send a crate.
+type Sending struct {
+	Crate   string     `json:"crate"` // its label
+	Path    string     `json:"path"`
+	To      string     `json:"to"`
+	For     string     `json:"for"`
+	Began   time.Time  `json:"began"`
+	Ended   *time.Time `json:"ended"`
+	Bytes   int64      `json:"bytes"`
+	Receipt string     `json:"receipt"` // the other side's name of it; "" where it is not there
+	SHA256  string     `json:"sha256"`
+	Trouble string     `json:"trouble"`
+}
+
+// SendRequest asks to send a crate.
+type SendRequest struct {
+	Crate string `json:"crate"`
+	To    string `json:"to"`    // a folder of a drive, or an http or https address
+	Token string `json:"token"` // for the address; it is kept nowhere
+}
+
+// AskCarrier asks what a carrier takes.
+type AskCarrier struct {
+	Crate string `query:"crate"`
+	To    string `query:"to"`
+}
+
+// CarrierTakes tells whether a crate fits.
+type CarrierTakes struct {
+	Limit int64  `json:"limit"` // bytes; 0: nobody says
+	Size  int64  `json:"size"`
+	Fits  bool   `json:"fits"`
+	Parts int    `json:"parts"` // that would fit; 0: a file alone is larger
+	Why   string `json:"why"`   // why it cannot be sent there
+}
+
 // Destination asks whether a crate may be sealed to a place.
 type Destination struct {
 	Out   string `json:"out"`
@@ -313,7 +374,11 @@ type Destination struct {
 	Free  int64  `json:"free"`
 	Needs int64  `json:"needs"`
 	Again bool   `json:"again"` // an earlier crate is there
-	Same  bool   `json:"same"`  // of an archive: it would lie on the very drive of the project
+	// Of an earlier crate that is a folder: what of it stands, by size and time, and what will be copied.
+	Stands  Amount  `json:"stands"`
+	Copies  Amount  `json:"copies"`
+	Seconds float64 `json:"seconds"` // that sealing again takes, about; 0: nobody knows
+	Same    bool    `json:"same"`    // of an archive: it would lie on the very drive of the project
 }
 
 // SealRequest seals.
@@ -321,6 +386,7 @@ type SealRequest struct {
 	Snapshot api.Snapshot `json:"snapshot"`
 	Out      string       `json:"out"`
 	Note     string       `json:"note"`
+	Since    string       `json:"since"`   // a crate that the receiver has; "" for none
 	Despite  bool         `json:"despite"` // also an archive on the project's own drive
 }
 
@@ -336,6 +402,7 @@ type Sealed struct {
 	Omitted int          `json:"omitted"` // problems that are files left out on purpose
 	Proof   []ProofLine  `json:"proof"`
 	Note    string       `json:"note"`
+	Sheet   bool         `json:"sheet"` // there is a handoff sheet to look at
 }
 
 // ProofCode is what a line of a proof is about.
@@ -362,21 +429,26 @@ type ProofLine struct {
 }
 
 // Receive unpacks a crate; with an empty Into it is only checked.
-type Receive struct {
-	Crate string `json:"crate"`
-	Into  string `json:"into"`
+type ReceiveRequest struct {
+	Crate    string   `json:"crate"`
+	Into     string   `json:"into"`
+	Bases    []string `json:"bases"`    // crates or folders that a difference crate is filled from
+	Material string   `json:"material"` // a folder for sounds and pictures; "" keeps them in the crate
+	For      []string `json:"for"`      // documents that lie elsewhere, to be connected
 }
 
 // Received is what a received crate held.
 type Received struct {
-	Report  report.Seal `json:"report"`
-	Harm    int         `json:"harm"` // problems of the crate itself
-	Well    bool        `json:"well"`
-	Omitted int         `json:"omitted"` // problems that are files left out on purpose
-	Note    string      `json:"note"`
-	From    string      `json:"from"`  // the sender
-	For     string      `json:"for"`   // the recipient
-	Label   string      `json:"label"` // the crate by its drive's name
-	Into    string      `json:"into"`  // where it was unpacked to, the same way; "" when it was not
-	Proof   []ProofLine `json:"proof"`
+	Report  report.Seal    `json:"report"`
+	Harm    int            `json:"harm"` // problems of the crate itself
+	Well    bool           `json:"well"`
+	Omitted int            `json:"omitted"` // problems that are files left out on purpose
+	Note    string         `json:"note"`
+	From    string         `json:"from"`  // the sender
+	For     string         `json:"for"`   // the recipient
+	Label   string         `json:"label"` // the crate by its drive's name
+	Into    string         `json:"into"`  // where it was unpacked to, the same way; "" when it was not
+	Proof   []ProofLine    `json:"proof"`
+	Sheet   bool           `json:"sheet"` // there is a handoff sheet to look at
+	Got     report.Receive `json:"got"`   // where it lies now, what does not fit, what was connected
 }

@@ -28,7 +28,7 @@ import (
 
 // enums are the types with a fixed set of values.
 var enums = map[reflect.Type][]any{
-	reflect.TypeFor[api.JobKind]():         {api.JobTrace, api.JobRemember, api.JobSearch, api.JobSeal, api.JobCheck, api.JobReceive, api.JobSurvey, api.JobHome, api.JobInside, api.JobIndex, api.JobMeasure, api.JobStock, api.JobWeigh, api.JobPutAway, api.JobSeek, api.JobListen, api.JobWrite, api.JobErase, api.JobTry, api.JobSay},
+	reflect.TypeFor[api.JobKind]():         {api.JobTrace, api.JobRemember, api.JobSearch, api.JobSeal, api.JobCheck, api.JobReceive, api.JobSurvey, api.JobHome, api.JobInside, api.JobIndex, api.JobMeasure, api.JobStock, api.JobWeigh, api.JobPutAway, api.JobSeek, api.JobListen, api.JobWrite, api.JobErase, api.JobTry, api.JobSend, api.JobCompare, api.JobSay},
 	reflect.TypeFor[api.JobState]():        {api.Running, api.Done, api.Stopped, api.Failed},
 	reflect.TypeFor[api.EventType]():       {api.EventJob, api.EventSnapshot, api.EventLooked, api.EventDrives, api.EventPlan, api.EventProject},
 	reflect.TypeFor[tracing.BadgeCode]():   {tracing.BadgeWrite, tracing.BadgeGuess, tracing.BadgeGaps, tracing.BadgeLoose, tracing.BadgeMended, tracing.BadgeDormant, tracing.BadgeListed, tracing.BadgeNetwork, tracing.BadgeDump, tracing.BadgeProject, tracing.BadgeLibrary, tracing.BadgeStore, tracing.BadgeNewer, tracing.BadgeSearch, tracing.BadgeSuspect, tracing.BadgeRebuild},

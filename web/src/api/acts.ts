@@ -11,11 +11,13 @@ import type {
   Begin,
   Begun,
   BringHome,
+  CarrierTakes,
   Choose,
   Chosen,
   Cleared,
   Compared,
   CopyFrames,
+  Crates,
   Decisions,
   Declare,
   Destination,
@@ -47,7 +49,7 @@ import type {
   Project,
   PutAway,
   PutBack,
-  Receive,
+  ReceiveRequest,
   Received,
   Recipes,
   Reveal,
@@ -58,6 +60,7 @@ import type {
   SealRequest,
   Sealed,
   Search,
+  SendRequest,
   SetAside,
   SetDrive,
   SetHabits,
@@ -135,7 +138,7 @@ export const browse = (q: { path?: string; q?: string; from?: number } = {}) =>
   asks<Folder>(["browse", q], `/browse`, q);
 export const peaks = (q: { path?: string } = {}) => asks<Peaks>(["peaks", q], `/peaks`, q);
 export const differs = (q: { path?: string; last?: string } = {}) => asks<Differs>(["differs", q], `/differs`, q);
-export const receive = (body: Receive) => changes<Started>("POST", `/receive`, body, stale.projects());
+export const receive = (body: ReceiveRequest) => changes<Started>("POST", `/receive`, body, stale.projects());
 export const received = (id: string) => asks<Received>(["receive", id], `/receive/${encodeURIComponent(id)}`);
 export const clearout = (body: AskClearout) => changes<Started>("POST", `/clearout`, body, stale.projects());
 export const clearedOut = (id: string) => asks<Cleared>(["clearout", id], `/clearout/${encodeURIComponent(id)}`);
@@ -238,3 +241,8 @@ export const destination = (id: number, q: { out?: string } = {}) =>
 export const sealed = (id: number) => asks<Sealed>(["projects", id, "sealed"], `/projects/${id}/sealed`);
 export const seal = (id: number, body: SealRequest) =>
   changes<Started>("POST", `/projects/${id}/seal`, body, stale.ofProject(id));
+export const crates = (id: number) => asks<Crates>(["projects", id, "crates"], `/projects/${id}/crates`);
+export const carrier = (id: number, q: { crate?: string; to?: string } = {}) =>
+  asks<CarrierTakes>(["projects", id, "carrier", q], `/projects/${id}/carrier`, q);
+export const send = (id: number, body: SendRequest) =>
+  changes<Started>("POST", `/projects/${id}/send`, body, stale.ofProject(id));

@@ -17,11 +17,13 @@ export interface Wire {
   Begun?: Begun;
   Berths?: Berths;
   BringHome?: BringHome;
+  CarrierTakes?: CarrierTakes;
   Choose?: Choose;
   Chosen?: Chosen;
   Cleared?: Cleared;
   Compared?: Compared;
   CopyFrames?: CopyFrames;
+  Crates?: Crates;
   Decisions?: Decisions;
   Declare?: Declare;
   Destination?: Destination;
@@ -59,7 +61,7 @@ export interface Wire {
   Project?: Project;
   PutAway?: PutAway;
   PutBack?: PutBack;
-  Receive?: Receive;
+  ReceiveRequest?: ReceiveRequest;
   Received?: Received;
   Recipes?: Recipes;
   Reveal?: Reveal;
@@ -70,6 +72,7 @@ export interface Wire {
   SealRequest?: SealRequest;
   Sealed?: Sealed;
   Search?: Search;
+  SendRequest?: SendRequest;
   SetAside?: SetAside;
   SetDrive?: SetDrive;
   SetHabits?: SetHabits;
@@ -175,6 +178,7 @@ export interface AppState {
   projects: Project[];
   jobs: Job[];
   demo: boolean;
+  service: string;
   formats: Format[];
 }
 export interface Drive {
@@ -220,6 +224,8 @@ export interface Job {
     | "write"
     | "erase"
     | "try"
+    | "send"
+    | "compare"
     | "say";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
@@ -315,6 +321,13 @@ export interface Berth {
 }
 export interface BringHome {
   snapshot: string;
+}
+export interface CarrierTakes {
+  limit: number;
+  size: number;
+  fits: boolean;
+  parts: number;
+  why: string;
 }
 export interface Choose {
   expected: string;
@@ -420,6 +433,33 @@ export interface CopyFrames {
   expected: string;
   path: string;
 }
+export interface Crates {
+  list: Crate[];
+  sent: Sending[];
+}
+export interface Crate {
+  path: string;
+  label: string;
+  at: string;
+  for: string;
+  since: string;
+  complete: boolean;
+  files: number;
+  bytes: number;
+  there: boolean;
+}
+export interface Sending {
+  crate: string;
+  path: string;
+  to: string;
+  for: string;
+  began: string;
+  ended: string | null;
+  bytes: number;
+  receipt: string;
+  sha256: string;
+  trouble: string;
+}
 export interface Decisions {
   list: Decision[];
   all: number;
@@ -447,7 +487,14 @@ export interface Destination {
   free: number;
   needs: number;
   again: boolean;
+  stands: Amount;
+  copies: Amount;
+  seconds: number;
   same: boolean;
+}
+export interface Amount {
+  files: number;
+  bytes: number;
 }
 export interface Differs {
   lines: string[];
@@ -911,9 +958,12 @@ export interface PutAway {
 export interface PutBack {
   act: number;
 }
-export interface Receive {
+export interface ReceiveRequest {
   crate: string;
   into: string;
+  bases: string[];
+  material: string;
+  for: string[];
 }
 export interface Received {
   report: Seal;
@@ -926,6 +976,8 @@ export interface Received {
   label: string;
   into: string;
   proof: ProofLine[];
+  sheet: boolean;
+  got: Receive;
 }
 export interface Seal {
   crate: string;
@@ -938,10 +990,10 @@ export interface Seal {
   guessed: number;
   proof: Proof;
   problems: Problem[];
-  copied?: Amount;
-  kept?: Amount;
+  copied?: Amount1;
+  kept?: Amount1;
   since?: string;
-  fetched?: Amount;
+  fetched?: Amount1;
   lacks: string[];
 }
 export interface Renamed {
@@ -966,7 +1018,7 @@ export interface Proof {
   suspect: number;
   rules: string[];
 }
-export interface Amount {
+export interface Amount1 {
   files: number;
   bytes: number;
 }
@@ -976,6 +1028,38 @@ export interface ProofLine {
   what: string;
   figure: string;
   note: string;
+}
+export interface Receive {
+  crate: string;
+  files: number;
+  bytes: number;
+  renamed: Renamed[];
+  left: Left[];
+  parts: string[];
+  complete: boolean;
+  guessed: number;
+  proof: Proof;
+  problems: Problem[];
+  copied?: Amount1;
+  kept?: Amount1;
+  since?: string;
+  fetched?: Amount1;
+  lacks: string[];
+  into: string;
+  material: string;
+  documents: string[];
+  doesNotFit: Misfit[];
+  connected: Connected[];
+}
+export interface Misfit {
+  path: string;
+  why: string;
+  message: string;
+}
+export interface Connected {
+  document: string;
+  references: number;
+  edition: string;
 }
 export interface Recipes {
   list: Recipe[];
@@ -1048,6 +1132,7 @@ export interface SealRequest {
   snapshot: string;
   out: string;
   note: string;
+  since: string;
   despite: boolean;
 }
 export interface Sealed {
@@ -1061,6 +1146,7 @@ export interface Sealed {
   omitted: number;
   proof: ProofLine[];
   note: string;
+  sheet: boolean;
 }
 export interface Totals {
   left: number;
@@ -1070,6 +1156,11 @@ export interface Totals {
 }
 export interface Search {
   folders: string[];
+}
+export interface SendRequest {
+  crate: string;
+  to: string;
+  token: string;
 }
 export interface SetAside {
   expected: string[];

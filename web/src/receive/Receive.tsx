@@ -4,7 +4,7 @@ import { useSearchParams } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { Receive as Request, Received } from "../api/types";
+import type { ReceiveRequest as Request, Received } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { CameOf } from "../frame/Under";
 import { Proof } from "../seal/Proof";
