@@ -1,15 +1,16 @@
 package e2e
-import ("testing";"os";"os/exec";"github.com/chromedp/chromedp";"boundcrate/demo")
+import ("testing";"os";"time")
 func TestX(t *testing.T){
- dir := "/tmp/demo"; os.RemoveAll(dir)
- if err := demo.Write(t.Context(), dir); err != nil { t.Fatal(err) }
- out, err := exec.Command("../bin/boundcrate","seal","--data","/tmp/demo/d2","--note","Mix by Friday.\nPlease keep the hum.","--out","/tmp/demo/crate", "/tmp/demo/drives/Bench/tide-clock/film/cut-04.otio").CombinedOutput()
- t.Log(string(out), err)
- out, err = exec.Command("../bin/boundcrate","sheet","--out","/tmp/demo/s.html", "/tmp/demo/crate").CombinedOutput()
- t.Log(string(out), err)
- a:=bare(t,nil); p:=open(t,a)
- p.do(chromedp.Navigate("file:///tmp/demo/s.html"))
- pdf, err := chromedp.Run(p.ctx, chromedp.PrintToPDF())
- os.WriteFile("/tmp/demo/s.pdf", pdf, 0o644)
- os.WriteFile("/tmp/x.png", p.shot(), 0o644)
+ a:=serveDemo(t); p:=open(t,a)
+ p.visit("/p/1/seal"); p.sees("Ready to seal"); p.idle()
+ os.WriteFile("/tmp/x1.png", p.shot(), 0o644)
+ p.clickIn("aside","Seal crate"); p.until("sealed","document.body.innerText.includes('Sealed, but not complete')"); p.idle()
+ os.WriteFile("/tmp/x2.png", p.shot(), 0o644)
+ p.until("send","document.querySelector('[aria-label=\"Send to\"]') !== null")
+ eval[bool](p, "(document.querySelector('[aria-label=\"Send to\"]').scrollIntoView(), true)")
+ os.WriteFile("/tmp/x3.png", p.shot(), 0o644)
+ p.visit("/api/projects/1/sheet"); time.Sleep(300*time.Millisecond)
+ os.WriteFile("/tmp/x4.png", p.shot(), 0o644)
+ p.visit("/receive"); p.sees("Which crate"); p.idle()
+ os.WriteFile("/tmp/x5.png", p.shot(), 0o644)
 }

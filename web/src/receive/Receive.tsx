@@ -1,18 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { useSearchParams } from "react-router";
+import { useState, type ReactNode } from "react";
+import { useNavigate, useSearchParams } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { ReceiveRequest as Request, Received } from "../api/types";
+import type { NewProject, ReceiveRequest as Request, Received } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { CameOf } from "../frame/Under";
 import { Proof } from "../seal/Proof";
 import { FolderPicker } from "../shared/FolderPicker";
-import { TextLink } from "../shared/kit";
+import { SheetLink, TextLink } from "../shared/kit";
 import { Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { bytes, plural } from "../shared/words";
+
+const archive = /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i;
 
 /** Receive: check somebody's crate whole, then unpack it. */
 export function Receive() {
@@ -20,6 +22,9 @@ export function Receive() {
   const [search] = useSearchParams();
   const [crate, setCrate] = useState(search.get("crate") ?? "");
   const [into, setInto] = useState("");
+  const [material, setMaterial] = useState("");
+  const [bases, setBases] = useState<readonly string[]>([]);
+  const [docs, setDocs] = useState<readonly string[]>([]);
   const [jobID, setJob] = useState("");
   const start = useAct(
     (r: Request) => acts.receive(r),
@@ -50,7 +55,7 @@ export function Receive() {
           </Empty>
         )
       }
-      answer={result ? <Outcome got={result} /> : null}
+      answer={result ? <Outcome got={result} job={jobID} /> : null}
     />
   );
   return (
@@ -66,13 +71,48 @@ export function Receive() {
               chosen={[crate]}
               onFolder={setCrate}
               onFile={(e) => setCrate(e.path)}
-              files={(e) => /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i.test(e.name)}
+              files={(e) => archive.test(e.name)}
               low
             />
           </Section>
           <Section title="Unpack into" aside="a new folder is created there">
             <FolderPicker makes onFolder={setInto} low />
           </Section>
+          <More
+            title="Sounds and pictures in another folder"
+            says="They go there; the documents name them there. Without a folder the crate stays as it is."
+            chosen={material ? [material] : []}
+            onClear={() => setMaterial("")}
+          >
+            <FolderPicker makes onFolder={setMaterial} low />
+          </More>
+          <More
+            title="The crate it builds on"
+            says="For a difference crate: the earlier crate, or any folder that holds its files."
+            chosen={bases}
+            onClear={() => setBases([])}
+          >
+            <FolderPicker
+              low
+              chosen={bases}
+              onFolder={(p) => setBases([p])}
+              onFile={(e) => setBases([e.path])}
+              files={(e) => archive.test(e.name)}
+            />
+          </More>
+          <More
+            title="Documents that arrived apart"
+            says="Documents that came by another way. They are connected to the files of the crate; an edition of each is kept first. The crate may then be any archive or folder."
+            chosen={docs}
+            onClear={() => setDocs([])}
+          >
+            <FolderPicker
+              low
+              chosen={docs}
+              onFile={(e) => setDocs(docs.includes(e.path) ? docs.filter((d) => d !== e.path) : [...docs, e.path])}
+              files={(e) => !archive.test(e.name)}
+            />
+          </More>
           <Trouble error={start.error} />
           <Acts>
             <p className="truncate font-mono text-[12px] text-faint" {...tip(crate)}>
@@ -82,11 +122,14 @@ export function Receive() {
             <Button
               kind="first"
               disabled={!crate || busy || start.isPending}
-              onClick={() => start.mutate({ crate, into: "" })}
+              onClick={() => start.mutate({ crate, into: "", bases: [...bases], material: "", for: [] })}
             >
               Check{" "}
             </Button>
-            <Button disabled={!crate || !into || busy || start.isPending} onClick={() => start.mutate({ crate, into })}>
+            <Button
+              disabled={!crate || !into || busy || start.isPending}
+              onClick={() => start.mutate({ crate, into, bases: [...bases], material, for: [...docs] })}
+            >
               Check and unpack
             </Button>
           </Acts>
@@ -96,26 +139,151 @@ export function Receive() {
   );
 }
 
-function Outcome({ got }: { got: Received }) {
+/** More is a choice that few need: folded, with what was chosen in sight. */
+function More({
+  title,
+  says,
+  chosen,
+  onClear,
+  children,
+}: {
+  title: string;
+  says: string;
+  chosen: readonly string[];
+  onClear: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <details className="mt-3 shrink-0 border-t border-rule pt-2" open={chosen.length > 0}>
+      <summary className="cursor-pointer">
+        {title}
+        {chosen.length > 0 ? (
+          <span className="text-sea"> · {chosen.map((c) => c.split("/").at(-1)).join(", ")}</span>
+        ) : null}
+      </summary>
+      <p className="mt-1 mb-2 text-[12px] text-faint">{says}</p>
+      {children}
+      {chosen.length > 0 ? (
+        <p className="mt-1">
+          <Button kind="small" onClick={onClear}>
+            Clear
+          </Button>
+        </p>
+      ) : null}
+    </details>
+  );
+}
+
+/** OpenIt opens what was received as a project. */
+function OpenIt({ documents }: { documents: string[] }) {
+  const go = useNavigate();
+  const open = useAct(
+    (p: NewProject) => acts.addProject(p),
+    (p) => void go(`/p/${p.id}/trace`),
+  );
+  return (
+    <>
+      <Button
+        kind="smallFirst"
+        disabled={open.isPending}
+        onClick={() => open.mutate({ documents, root: "", name: "" })}
+      >
+        Open as project
+      </Button>
+      <Trouble error={open.error} />
+    </>
+  );
+}
+
+function Fits({ got }: { got: Received["got"] }) {
+  if (got.doesNotFit.length === 0) return null;
+  return (
+    <Section title="Does not fit here" aside={String(got.doesNotFit.length)}>
+      <ul>
+        {got.doesNotFit.map((m) => (
+          <li key={m.path + m.why} className="border-b border-hair py-1 text-rust">
+            <span className="font-mono text-[12px]">{m.path.split("/").at(-1)}</span> {m.message}
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+function Connected({ got }: { got: Received["got"] }) {
+  const left = got.left.filter((l) => l.written);
+  if (got.connected.length + left.length === 0) return null;
+  return (
+    <Section title="Documents that arrived apart">
+      <ul>
+        {got.connected.map((c) => (
+          <li key={c.document} className="border-b border-hair py-1">
+            <span className="font-mono text-[12px]">{c.document.split("/").at(-1)}</span>{" "}
+            <span className="text-moss">{plural(c.references, "reference")} connected</span>
+            <span className="block truncate text-[12px] text-faint" {...tip(c.edition)}>
+              earlier state kept as {c.edition.split("/").at(-1)}
+            </span>
+          </li>
+        ))}
+        {left.map((l, i) => (
+          <li key={i} className="border-b border-hair py-1">
+            <span className="font-mono text-[12px]">{l.written}</span> <span className="text-ochre">{l.message}</span>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+function Outcome({ got, job }: { got: Received; job: string }) {
   const open = !got.well;
+  const lacks = got.report.lacks.length;
   const omitted = got.omitted > 0 && got.omitted === got.report.problems.length;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="Result">
       <h2 className={`text-[24px] ${got.harm > 0 ? "text-rust" : open ? "text-ochre" : "text-moss"}`}>
-        {got.into
-          ? "Checked and unpacked"
-          : got.harm > 0
-            ? "Damaged: differs from what was sealed"
-            : omitted
-              ? `Undamaged · ${plural(got.omitted, "file")} left out on purpose`
-              : open
-                ? "Undamaged, but incomplete"
-                : "Undamaged and complete"}
+        {got.into && got.proof.length === 0
+          ? "Unpacked; nobody sealed it, so nothing could be checked"
+          : got.into
+            ? "Checked and unpacked"
+            : got.got.doesNotFit.length > 0
+              ? "It does not fit. Nothing was unpacked"
+              : lacks > 0
+                ? `${plural(lacks, "file")} of it ${lacks === 1 ? "is" : "are"} in the crate it builds on`
+                : got.harm > 0
+                  ? "Damaged: differs from what was sealed"
+                  : omitted
+                    ? `Undamaged · ${plural(got.omitted, "file")} left out on purpose`
+                    : open
+                      ? "Undamaged, but incomplete"
+                      : "Undamaged and complete"}
       </h2>
       <p className="mb-3 font-mono text-[12px] break-words text-ink2">
         {got.label}
         {got.into ? ` → ${got.into}` : ""} · {bytes(got.report.bytes)}
       </p>
+      <Fits got={got.got} />
+      {lacks > 0 && !got.into ? (
+        <p className="mb-3 max-w-[72ch] border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
+          This is a difference crate, undamaged. Choose the crate it builds on, on the right, and unpack both together.
+        </p>
+      ) : null}
+      {got.into ? (
+        <div className="mb-3 flex flex-wrap items-center gap-4">
+          {got.got.documents.length > 0 ? <OpenIt documents={got.got.documents} /> : null}
+          {got.sheet ? <SheetLink href={`/api/receive/${job}/sheet`} /> : null}
+          {got.got.material ? (
+            <span className="text-[12px] text-ink2">
+              Sounds and pictures are in <span className="font-mono">{got.got.material}</span>
+            </span>
+          ) : null}
+        </div>
+      ) : got.sheet ? (
+        <p className="mb-3">
+          <SheetLink href={`/api/receive/${job}/sheet`} />
+        </p>
+      ) : null}
+      <Connected got={got.got} />
       {got.note || got.for || got.from ? (
         <div className="mb-3 max-w-[78ch] border-l-[3px] border-sea pl-3">
           {got.from || got.for ? (
@@ -147,14 +315,16 @@ function Outcome({ got }: { got: Received }) {
       {got.report.left.length > 0 ? (
         <Section title="Left out by the sender" aside={String(got.report.left.length)}>
           <ul>
-            {got.report.left.map((l) => (
-              <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
-                <span className="truncate font-mono text-[12px]" {...tip(l.path)}>
-                  {l.path.split("/").at(-1)}
-                </span>
-                <span className="text-[12px] text-faint">{l.why}</span>
-              </li>
-            ))}
+            {got.report.left
+              .filter((l) => !l.written)
+              .map((l) => (
+                <li key={l.path + l.why} className="flex justify-between gap-4 border-b border-hair py-1">
+                  <span className="truncate font-mono text-[12px]" {...tip(l.path)}>
+                    {l.path.split("/").at(-1)}
+                  </span>
+                  <span className="text-[12px] text-faint">{l.why}</span>
+                </li>
+              ))}
           </ul>
         </Section>
       ) : null}

@@ -8,12 +8,12 @@ export function Proof({ lines }: { lines: ProofLine[] }) {
       {sorted.map((l) => (
         <li
           key={l.code}
-          className="grid grid-cols-[76px_minmax(0,1fr)_minmax(0,auto)] items-center gap-3 border-b border-rule py-2"
+          className="grid grid-cols-[116px_minmax(0,1fr)_minmax(0,auto)] items-center gap-3 border-b border-rule py-2"
         >
           <span
             className={`caps -rotate-2 justify-self-start border-2 px-1.5 text-[13px] ${l.ok ? "border-moss text-moss" : "border-rust text-rust"}`}
           >
-            {l.ok ? "proved" : "open"}
+            {l.ok ? "proved" : l.code === "bytes" ? "damaged" : "not complete"}
           </span>
           <span>
             <b className="font-medium">{l.what}</b>

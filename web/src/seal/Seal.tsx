@@ -12,20 +12,22 @@ import {
   useStow,
   useSummary,
 } from "../api/queries";
-import type { Drive, Job, Left, StowOptions, Sealed, SealRequest, Stow, Summary } from "../api/types";
+import type { Destination, Drive, Job, Left, StowOptions, Sealed, SealRequest, Stow, Summary } from "../api/types";
 import { Acts, Station } from "../frame/Station";
 import { Under } from "../frame/Under";
 import { Confirm } from "../shared/Confirm";
 import { FolderPicker } from "../shared/FolderPicker";
 import { PathActs } from "../shared/PathActs";
 import { Gauge } from "../shared/Gauge";
-import { Field, TextLink } from "../shared/kit";
+import { Field, SheetLink, TextLink } from "../shared/kit";
 import { Button, Chip, More, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
 import { bytes, exact, load, plural, timeLeft, when, count } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Proof } from "./Proof";
+import { Send } from "./Send";
+import { Since } from "./Since";
 
 const carriers = [
   ["", "folder"],
@@ -183,7 +185,13 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
             </div>
           ) : null}
           {sealed.there && rep.crate ? <PathActs path={rep.crate} /> : null}
+          {sealed.sheet ? (
+            <p className="mb-2">
+              <SheetLink href={`/api/projects/${summary.project.id}/sheet`} />
+            </p>
+          ) : null}
           <Proof lines={sealed.proof} />
+          {sealed.there && rep.crate ? <Send id={summary.project.id} crate={rep.crate} /> : null}
           {rep.problems.length > 0 ? (
             <Section title={omitted ? "Left out on purpose" : "Not complete"} aside={count(sealed.all.problems)}>
               <ul>
@@ -266,6 +274,20 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
   );
 }
 
+/** Again says what of an earlier crate at the place stands, before it is sealed again. */
+function Again({ to }: { to: Destination }) {
+  if (to.stands.files === 0) return null;
+  return (
+    <span className="mt-1 block text-ink">
+      {to.copies.files === 0
+        ? "Nothing changed: "
+        : `${plural(to.copies.files, "file")}, ${bytes(to.copies.bytes)} will be copied; `}
+      {plural(to.stands.files, "file")}, {bytes(to.stands.bytes)} {to.stands.files === 1 ? "is" : "are"} there already.
+      Everything is read back.
+    </span>
+  );
+}
+
 function LeftOut({ left, all }: { left: Left[]; all: number }) {
   return (
     <Section title="Left out" aside={count(all)}>
@@ -309,6 +331,7 @@ function Where({
   const [carrier, setCarrier] = useState<string>(ending);
   const [note, setNote] = useState(stow.note);
   const [asking, setAsking] = useState(false);
+  const [since, setSince] = useState("");
   const out = dir && name.trim() ? `${dir}/${name.trim()}${carrier}` : "";
   const { data: there } = useQuery({
     ...acts.destination(id, { out }),
@@ -361,6 +384,7 @@ function Where({
         </div>
         <Trouble error={set.error} />
       </Section>
+      <Since id={id} since={since} onSince={setSince} />
       <Section title="Note for the recipient">
         <textarea
           aria-label="Note"
@@ -393,6 +417,7 @@ function Where({
             <br />
             needs {bytes(there.needs)}, {bytes(there.free)} free
             {there.again ? "; replaces the earlier crate there once the new one is complete" : ""}
+            <Again to={there} />
           </p>
         ) : (
           <Trouble error={new Error(there.why)} />
@@ -404,7 +429,7 @@ function Where({
           kind="first"
           disabled={busy || seal.isPending || !there?.ok}
           onClick={() =>
-            there?.same ? setAsking(true) : seal.mutate({ snapshot: stow.snapshot, out, note, despite: false })
+            there?.same ? setAsking(true) : seal.mutate({ snapshot: stow.snapshot, out, note, since, despite: false })
           }
         >
           {busy ? "Sealing" : again ? "Seal again" : "Seal crate"}
@@ -417,7 +442,7 @@ function Where({
         act="Seal there anyway"
         onAct={() => {
           setAsking(false);
-          seal.mutate({ snapshot: stow.snapshot, out, note, despite: true });
+          seal.mutate({ snapshot: stow.snapshot, out, note, since, despite: true });
         }}
       >
         <p>

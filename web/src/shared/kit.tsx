@@ -31,6 +31,21 @@ export function TextLink({ to, children }: { to: string; children: ReactNode }) 
   );
 }
 
+/** SheetLink opens a handoff sheet, a page of its own to read, print and save. */
+export function SheetLink({ href }: { href: string }) {
+  return (
+    <a
+      href={href}
+      target="_blank"
+      rel="noreferrer"
+      className="text-sea underline underline-offset-2"
+      {...tip("What is in the crate, for people: to read, print or save")}
+    >
+      Handoff sheet
+    </a>
+  );
+}
+
 /** Path is a path on a line of its own, cut short where there is no room. */
 export function Path({ children, faint, full }: { children: string; faint?: boolean; full?: string }) {
   return (
