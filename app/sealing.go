@@ -411,9 +411,9 @@ func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha51
 		manifests = "SHA-256 and SHA-512 of every file in the manifests"
 	}
 	lines := []packing.ProofLine{
-		{Code: packing.ProofCopied, OK: rep.Files == files, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files, files)},
+		{Code: packing.ProofCopied, OK: rep.Files+rep.Fetched.Files == files+rep.Lists, What: "Every file copied", Figure: fmt.Sprintf("%d of %d", rep.Files-rep.Lists, files-rep.Fetched.Files), Note: spared(rep)},
 		{Code: packing.ProofReadBack, OK: rep.ReadBack == rep.Bytes, What: "Every byte read back and compared", Figure: phrase.Size(rep.ReadBack), Note: fmt.Sprintf("in %.1f s, %s per second", took.Seconds(), pace)},
-		{Code: packing.ProofManifest, OK: rep.Listed == rep.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
+		{Code: packing.ProofManifest, OK: rep.Listed == rep.Files+rep.Fetched.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
 		{Code: packing.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents use relative paths", Figure: phrase.Plural(docs, "document")},
 		provedLine(rep),
 	}
@@ -421,6 +421,17 @@ func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha51
 		lines = append(lines, packing.ProofLine{Code: packing.ProofParts, OK: true, What: "Every part is a valid bag within the size limit", Figure: phrase.Plural(len(rep.Parts), "part")})
 	}
 	return lines
+}
+
+// spared tells what was not copied, because it was there or the receiver has it.
+func spared(rep *seal.Report) string {
+	switch {
+	case rep.Since != "":
+		return fmt.Sprintf("%s, %s, are in “%s” and only listed", phrase.Plural(rep.Fetched.Files, "file"), phrase.Size(rep.Fetched.Bytes), filepath.Base(rep.Since))
+	case rep.Stood.Files > 0:
+		return fmt.Sprintf("%s, %s, stood there already; %s copied", phrase.Plural(rep.Stood.Files, "file"), phrase.Size(rep.Stood.Bytes), phrase.Plural(rep.Copied.Files, "file"))
+	}
+	return ""
 }
 
 func provedLine(rep *seal.Report) packing.ProofLine {

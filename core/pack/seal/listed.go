@@ -38,7 +38,7 @@ func (s *sealer) lists() ([]item, error) {
 		items = append(items, item{to: path.Join(bag.Payload, m.Path), from: m.Path, kind: facts.Data, size: int64(len(m.Bytes)), content: content.Generated(m.Bytes), doc: true})
 		s.total += 2 * int64(len(m.Bytes))
 	}
-	s.of += len(items)
+	s.of, s.listings = s.of+len(items), s.listings+len(items)
 	return items, err
 }
 

@@ -129,6 +129,8 @@ type Report struct {
 	Kept []string
 	// Copied and Stood are what of the payload was copied, and what an earlier crate had already.
 	Copied, Stood Amount
+	// Lists is how many files of the payload are lists that others read it by.
+	Lists int
 	// Since is the crate that a difference crate builds on, Fetched what it lists and does not carry.
 	Since   string
 	Fetched Amount
@@ -228,33 +230,34 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 
 type sealer struct {
 	Options
-	texts   *stow.Texts
-	name    string
-	total   int64
-	of      int
-	done    atomic.Int64
-	files   atomic.Int64
-	lossy   map[string][]problem.Problem // of sounds, by where they lie
-	mu      sync.Mutex
-	sums    map[string]digest
-	digests *digester            // of the archive under way; nil in a folder
-	back    atomic.Int64         // payload bytes read back and equal
-	listed  int                  // lines of the payload manifest
-	mods    map[string]time.Time // when sources changed last
-	before  map[string]digest    // of several parts: what the earlier ones hold
-	proof   *proved
-	tally   *tally.Tally
-	sheet   Sheet // what its tag files told last
-	want    *proof.Expectations
-	part    int // of several: the one that is written, from 1
-	parts   int
-	made    []string               // the parts
-	kept    []string               // of an earlier crate: what came into it while it was replaced
-	fetched map[string]digest      // of a difference crate: what is listed and not carried, by its place
-	without map[string]item        // the same, as it would be made
-	stood   Amount                 // of the payload: what the earlier crate had already
-	shared  map[string]drive.Stamp // files that are the earlier crate's own, as they were when they were read back
-	all     struct {               // of them together
+	texts    *stow.Texts
+	name     string
+	total    int64
+	of       int
+	done     atomic.Int64
+	files    atomic.Int64
+	lossy    map[string][]problem.Problem // of sounds, by where they lie
+	mu       sync.Mutex
+	sums     map[string]digest
+	digests  *digester            // of the archive under way; nil in a folder
+	back     atomic.Int64         // payload bytes read back and equal
+	listed   int                  // lines of the payload manifest
+	mods     map[string]time.Time // when sources changed last
+	before   map[string]digest    // of several parts: what the earlier ones hold
+	proof    *proved
+	tally    *tally.Tally
+	listings int   // files of lists
+	sheet    Sheet // what its tag files told last
+	want     *proof.Expectations
+	part     int // of several: the one that is written, from 1
+	parts    int
+	made     []string               // the parts
+	kept     []string               // of an earlier crate: what came into it while it was replaced
+	fetched  map[string]digest      // of a difference crate: what is listed and not carried, by its place
+	without  map[string]item        // the same, as it would be made
+	stood    Amount                 // of the payload: what the earlier crate had already
+	shared   map[string]drive.Stamp // files that are the earlier crate's own, as they were when they were read back
+	all      struct {               // of them together
 		files int
 		bytes int64
 	}
@@ -438,7 +441,7 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet,
+		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet, Lists: s.listings,
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
 		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
