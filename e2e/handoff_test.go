@@ -144,7 +144,7 @@ func TestHandedOver(t *testing.T) {
 			t.Errorf("%s is printed %d times", name, strings.Count(paper, name))
 		}
 	}
-	for _, want := range []string{"Sound desk", "difference crate", "48 kHz, 24 bit", "1 / "} {
+	for _, want := range []string{"Sound desk", "difference crate", "48 kHz, 24 bit", "1/"} {
 		if !strings.Contains(paper, want) {
 			t.Errorf("the sheet lacks %q:\n%.1500s", want, paper)
 		}

@@ -217,6 +217,9 @@ func (s *session) plan(recipeFile string, all bool) (*planning, error) {
 	if err != nil {
 		return nil, err
 	}
+	if s.layout != "" {
+		rec.Stow.Layout = s.layout
+	}
 	g, judged, err := s.run()
 	if err != nil {
 		return nil, err

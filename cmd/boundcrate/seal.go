@@ -33,6 +33,7 @@ func sealCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		s.layout = seal.PackageOf(at).Layout()
 		p, err := s.plan(file, false)
 		if err != nil {
 			return err

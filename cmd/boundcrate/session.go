@@ -14,6 +14,7 @@ import (
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/fileset"
 	"boundcrate/core/mend/mend"
+	"boundcrate/core/pack/stow"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/origin"
 	"boundcrate/core/road/trace"
@@ -30,6 +31,7 @@ type session struct {
 	trace  trace.Options
 	origin origin.Options
 	judged *origin.Judged // what was judged last
+	layout stow.Layout    // that the destination asks for; "" leaves it to the recipe
 	store  *store.Store   // nil: nothing is remembered
 	memory *store.Memory  // nil: the same
 }

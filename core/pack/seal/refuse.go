@@ -53,6 +53,10 @@ const (
 	OutSinceParts  RefusalCode = "since-parts"    // a difference crate is one
 	OutIsSince     RefusalCode = "is-since"       // it would take the place of the crate it builds on
 	OutListed      RefusalCode = "listed"         // a file, in Detail, has the name of a list that the crate will hold
+	OutManyRoots   RefusalCode = "many-roots"     // a package holds one document with what it needs
+	OutOtherFormat RefusalCode = "other-format"   // a document, in Detail, that has no such package
+	OutNotHeld     RefusalCode = "not-held"       // a file, in Detail, that such a package cannot hold
+	OutPackage     RefusalCode = "package"        // what goes along, parts, lists or a difference do not go into a package
 	OutTooLarge    RefusalCode = "too-large"      // a file, in Detail, that no part holds
 	OutOtherParts  RefusalCode = "other-parts"    // a part of another seal to the same name, in Detail
 	OutSamples     RefusalCode = "counts-samples" // a document counts in samples of sounds whose rate shall be another, in Detail

@@ -129,6 +129,8 @@ type Report struct {
 	Kept []string
 	// Copied and Stood are what of the payload was copied, and what an earlier crate had already.
 	Copied, Stood Amount
+	// SHA256 is that of a crate which is one file in a format's own package, which has no manifest.
+	SHA256 string
 	// Lists is how many files of the payload are lists that others read it by.
 	Lists int
 	// Since is the crate that a difference crate builds on, Fetched what it lists and does not carry.
@@ -192,6 +194,9 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if o.Since != "" && sameFile(o.Since, o.Out) {
 		return nil, &Refusal{Out: o.Out, Code: OutIsSince}
 	}
+	if PackageOf(o.Out) != "" && (o.Since != "" || o.Parts > 0 || len(o.Lists) > 0 || o.Keeps) {
+		return nil, &Refusal{Out: o.Out, Code: OutPackage}
+	}
 	texts := o.Texts
 	if texts == nil {
 		var err error
@@ -212,7 +217,9 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if err != nil {
 		return nil, err
 	}
-	switch {
+	switch one := PackageOf(o.Out); {
+	case one != "":
+		err = s.onePackage(ctx, one, items)
 	case kind == carrier.Folder && o.Parts > 0:
 		err = &Refusal{Out: o.Out, Code: OutNoParts}
 	case kind == carrier.Folder:
@@ -246,8 +253,10 @@ type sealer struct {
 	before   map[string]digest    // of several parts: what the earlier ones hold
 	proof    *proved
 	tally    *tally.Tally
-	listings int   // files of lists
-	sheet    Sheet // what its tag files told last
+	packed   string // SHA-256 of a file that is a package
+	glb      []part // of one: what its binary chunk must hold
+	listings int    // files of lists
+	sheet    Sheet  // what its tag files told last
 	want     *proof.Expectations
 	part     int // of several: the one that is written, from 1
 	parts    int
@@ -441,7 +450,7 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet, Lists: s.listings,
+		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet, SHA256: s.packed, Lists: s.listings,
 		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
 		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),

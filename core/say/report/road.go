@@ -335,6 +335,7 @@ type Seal struct {
 	Kept     *amount         `json:"kept,omitempty"`    // and what an earlier crate at its place had already
 	Since    string          `json:"since,omitempty"`   // of a difference crate: what it builds on
 	Fetched  *amount         `json:"fetched,omitempty"` // and what it lists and does not carry
+	SHA256   string          `json:"sha256,omitempty"`  // of a crate that is one file in a format's own package
 	Lacks    []string        `json:"lacks"`             // parts that are not beside it, files that are to be fetched and were found nowhere
 }
 
@@ -375,6 +376,7 @@ func OfSeal(r *seal.Report) Seal {
 	}
 	out.Parts = append(out.Parts, r.Parts...)
 	out.Lacks = append(append([]string{}, r.Lacks...), r.ToFetch...)
+	out.SHA256 = r.SHA256
 	if r.Since != "" {
 		out.Since, out.Fetched = r.Since, &amount{r.Fetched.Files, r.Fetched.Bytes}
 	}

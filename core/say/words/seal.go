@@ -191,6 +191,14 @@ func Refusal(e *seal.Refusal) string {
 		return "‘" + e.Detail + "’ was changed in the crate that is there. Copy it elsewhere, or choose another place"
 	case seal.OutSinceParts:
 		return "a difference crate cannot be split into parts. Choose larger parts"
+	case seal.OutManyRoots:
+		return "such a file holds one document with what it uses, and several were given. Choose a folder or an archive"
+	case seal.OutOtherFormat:
+		return "‘" + e.Detail + "’ is of another format than such a file holds. Choose a folder or an archive"
+	case seal.OutNotHeld:
+		return "‘" + e.Detail + "’ cannot be in such a file. Choose a folder or an archive"
+	case seal.OutPackage:
+		return "lists, parts, optional files and differences do not go into such a file. Choose a folder or an archive"
 	case seal.OutListed:
 		return "‘" + e.Detail + "’ has the name of a list that the crate shall hold. Choose another layout, or no lists"
 	case seal.OutIsSince:
