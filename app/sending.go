@@ -12,6 +12,7 @@ import (
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/api/shipping"
 	"boundcrate/app/fault"
 	"boundcrate/app/jobs"
 	"boundcrate/app/send"
@@ -24,8 +25,8 @@ import (
 const maxCrates = 50
 
 // Crates lists the crates that were sealed of a project, and where they were sent.
-func (a *App) Crates(ctx context.Context, project int64) (packing.Crates, error) {
-	out := packing.Crates{List: []packing.Crate{}, Sent: []packing.Sending{}}
+func (a *App) Crates(ctx context.Context, project int64) (shipping.Crates, error) {
+	out := shipping.Crates{List: []shipping.Crate{}, Sent: []shipping.Sending{}}
 	reach, err := a.reach()
 	if err != nil {
 		return out, err
@@ -37,7 +38,7 @@ func (a *App) Crates(ctx context.Context, project int64) (packing.Crates, error)
 	for _, c := range list {
 		at, ok := drive.Abs(reach.Drives, c.Where)
 		_, err := reach.Stat(at)
-		out.List = append(out.List, packing.Crate{Path: at, Label: drive.Label(reach.Drives, at), At: c.At, For: c.Recipient, Since: c.Since, Complete: c.Complete, Files: c.Files, Bytes: c.Bytes, There: ok && err == nil})
+		out.List = append(out.List, shipping.Crate{Path: at, Label: drive.Label(reach.Drives, at), At: c.At, For: c.Recipient, Since: c.Since, Complete: c.Complete, Files: c.Files, Bytes: c.Bytes, There: ok && err == nil})
 	}
 	sent, err := a.store.Sendings(project, maxCrates)
 	if err != nil {
@@ -45,7 +46,7 @@ func (a *App) Crates(ctx context.Context, project int64) (packing.Crates, error)
 	}
 	for _, s := range sent {
 		at, _ := drive.Abs(reach.Drives, s.Crate)
-		x := packing.Sending{Crate: drive.Label(reach.Drives, at), Path: at, To: s.Address, For: s.Recipient, Began: s.Began, Bytes: s.Bytes, Trouble: s.Trouble}
+		x := shipping.Sending{Crate: drive.Label(reach.Drives, at), Path: at, To: s.Address, For: s.Recipient, Began: s.Began, Bytes: s.Bytes, Trouble: s.Trouble}
 		if !send.Remote(s.Address) {
 			x.To = drive.Label(reach.Drives, s.Address)
 		}
@@ -73,20 +74,20 @@ func (a *App) carrierOf(to string) (string, error) {
 }
 
 // Carrier tells whether a crate fits on a carrier. An address is called for it, as a person asked.
-func (a *App) Carrier(ctx context.Context, project int64, in packing.AskCarrier) (packing.CarrierTakes, error) {
+func (a *App) Carrier(ctx context.Context, project int64, in shipping.AskCarrier) (shipping.CarrierTakes, error) {
 	to, err := a.carrierOf(in.To)
 	if err != nil {
-		return packing.CarrierTakes{}, err
+		return shipping.CarrierTakes{}, err
 	}
 	reach, err := a.reach()
 	if err != nil {
-		return packing.CarrierTakes{}, err
+		return shipping.CarrierTakes{}, err
 	}
 	if _, err := reach.Stat(in.Crate); err != nil {
-		return packing.CarrierTakes{}, err
+		return shipping.CarrierTakes{}, err
 	}
 	limit, size, err := send.Fits(ctx, send.Options{Crate: in.Crate, To: to})
-	out := packing.CarrierTakes{Limit: limit, Size: size, Fits: err == nil}
+	out := shipping.CarrierTakes{Limit: limit, Size: size, Fits: err == nil}
 	var large *send.LimitError
 	if errors.As(err, &large) {
 		out.Parts = large.Parts
@@ -98,7 +99,7 @@ func (a *App) Carrier(ctx context.Context, project int64, in packing.AskCarrier)
 }
 
 // Send sends a crate, as a job. What broke off goes on where it came to when it is sent again.
-func (a *App) Send(ctx context.Context, project int64, in packing.SendRequest) (api.Started, error) {
+func (a *App) Send(ctx context.Context, project int64, in shipping.SendRequest) (api.Started, error) {
 	p, err := a.store.Project(project)
 	if err != nil {
 		return api.Started{}, err

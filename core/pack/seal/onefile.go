@@ -182,6 +182,7 @@ func (s *sealer) writePackage(ctx context.Context, f *os.File, kind Package, roo
 		if mod.IsZero() {
 			mod = s.Now
 		}
+		//lint:ignore SA1019 CreateRaw writes these fields alone, not Modified
 		h.ModifiedDate, h.ModifiedTime = dosTime(mod.UTC())
 		if kind == USDZ {
 			if err := z.Flush(); err != nil {

@@ -994,6 +994,7 @@ export interface Seal {
   kept?: Amount1;
   since?: string;
   fetched?: Amount1;
+  sha256?: string;
   lacks: string[];
 }
 export interface Renamed {
@@ -1044,6 +1045,7 @@ export interface Receive {
   kept?: Amount1;
   since?: string;
   fetched?: Amount1;
+  sha256?: string;
   lacks: string[];
   into: string;
   material: string;
