@@ -128,7 +128,12 @@ func (a *App) Send(ctx context.Context, project int64, in shipping.SendRequest) 
 		}
 		a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
 		defer a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
-		sent, err := send.Run(ctx, send.Options{Crate: in.Crate, To: to, Token: in.Token, State: filepath.Join(a.store.Dir(), "sending"), Progress: func(sent, total int64) {
+		memory, err := a.store.Memory(nil)
+		if err != nil {
+			return api.Nothing{}, "", err
+		}
+		defer memory.Close()
+		sent, err := send.Run(ctx, send.Options{Crate: in.Crate, To: to, Token: in.Token, Sum: memory.Hasher(reach), State: filepath.Join(a.store.Dir(), "sending"), Progress: func(sent, total int64) {
 			if sent < 0 {
 				j.Step("reading the crate", 0, 0)
 				return

@@ -57,6 +57,9 @@ type Options struct {
 	Crate string // absolute
 	To    string // a folder, absolute, or an http or https address
 	Token string // for the service; it is asked for each time and kept nowhere
+	// Sum is the SHA-256 of a file, in hexadecimal, from memory while it is the one that was read; nil:
+	// archives are read.
+	Sum   func(ctx context.Context, path string) (string, error)
 	State string // folder that remembers uploads that broke off; "" forgets them
 	// Progress is told the bytes sent of all, −1 while the crate is read for its digest.
 	Progress func(sent, total int64)
@@ -150,7 +153,7 @@ func Run(ctx context.Context, o Options) (*Sent, error) {
 		}
 	}
 	told(-1)
-	f, err := Open(ctx, o.Crate)
+	f, err := openWith(ctx, o.Crate, o.Sum)
 	if err != nil {
 		return nil, err
 	}
@@ -176,7 +179,9 @@ func open(o Options) (Carrier, error) {
 }
 
 // Open reads a crate once, for the size and the digest of what will be sent.
-func Open(ctx context.Context, crate string) (*File, error) {
+func Open(ctx context.Context, crate string) (*File, error) { return openWith(ctx, crate, nil) }
+
+func openWith(ctx context.Context, crate string, sum func(context.Context, string) (string, error)) (*File, error) {
 	fi, err := os.Stat(crate)
 	if err != nil {
 		return nil, err
@@ -187,6 +192,11 @@ func Open(ctx context.Context, crate string) (*File, error) {
 		f.write = func(ctx context.Context, w io.Writer) error { return zipFolder(ctx, crate, w) }
 	} else {
 		f.write = func(ctx context.Context, w io.Writer) error { return copyFile(ctx, crate, w) }
+	}
+	if !fi.IsDir() && sum != nil {
+		f.Size = fi.Size()
+		f.SHA256, err = sum(ctx, crate)
+		return f, err
 	}
 	h := newCounted()
 	if err := f.write(ctx, h); err != nil {

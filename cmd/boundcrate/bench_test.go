@@ -19,7 +19,8 @@ import (
 // rival measures a command and its judge in turn.
 type rival struct {
 	best, judge time.Duration
-	peak        int64 // bytes
+	peak        int64  // bytes
+	before      func() // each of the two; nil: nothing is done
 }
 
 func (r *rival) run(b *testing.B, judge, own []string) {
@@ -27,6 +28,9 @@ func (r *rival) run(b *testing.B, judge, own []string) {
 	measure := func(argv []string, best *time.Duration) {
 		c := exec.Command(argv[0], argv[1:]...)
 		c.Env = append(os.Environ(), "LC_ALL=C")
+		if r.before != nil {
+			r.before()
+		}
 		began := time.Now()
 		out, err := c.Output()
 		if code := c.ProcessState.ExitCode(); err != nil && code != needPerson {

@@ -15,6 +15,7 @@ import (
 
 	"boundcrate/app/send"
 	"boundcrate/app/send/depot"
+	"boundcrate/core/disk/drive"
 	"boundcrate/core/say/words/phrase"
 )
 
@@ -44,8 +45,12 @@ func sendCommand() *cobra.Command {
 			o := send.Options{Crate: p[0], To: to, Token: os.Getenv(tokenName)}
 			other := ""
 			if st := c.openStore(); st != nil {
+				defer st.Close()
 				o.State, other = filepath.Join(st.Dir(), "sending"), st.Dir()
-				st.Close()
+				if m, err := st.Memory(nil); err == nil {
+					defer m.Close()
+					o.Sum = m.Hasher(drive.System{})
+				}
 			}
 			sent, err := send.Run(cmd.Context(), o)
 			if err != nil {

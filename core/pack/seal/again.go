@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -53,6 +54,7 @@ func (s *sealer) digestOf(ctx context.Context, it item) (digest, error) {
 type standing struct {
 	item
 	was    string // its SHA-256 there, by the manifest
+	quick  uint64 // its xxh3, by the record; 0: not told
 	linked bool
 	stamp  drive.Stamp // once it was read back
 }
@@ -65,6 +67,7 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 	if err != nil {
 		return todo, nil // there is none
 	}
+	quick := quickOf(folderRecord(s.Out))
 	var mu sync.Mutex
 	var kept []*standing
 	copied := func(it item) {
@@ -86,7 +89,7 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 			copied(it)
 			return nil
 		}
-		x := &standing{item: it, was: was}
+		x := &standing{item: it, was: was, quick: quick[it.to]}
 		ok, err := s.share(ctx, partial, x)
 		if err != nil {
 			return err
@@ -116,7 +119,7 @@ func (s *sealer) share(ctx context.Context, partial string, x *standing) (ok boo
 		return false, nil
 	}
 	s.tick(Copying, x.size, "")
-	d, err := s.readWhole(ctx, to)
+	d, err := s.readStanding(ctx, to, x)
 	if err == nil && d.sum == x.was {
 		err = s.restamp(to, x)
 	} else if err == nil {
@@ -155,6 +158,42 @@ func (s *sealer) restamp(to string, x *standing) error {
 		err = errors.Join(err, os.Chtimes(to, mod, mod))
 	}
 	return err
+}
+
+// quickOf are the quick digests that a crate's record keeps of its files.
+func quickOf(rec *record) map[string]uint64 {
+	if rec == nil {
+		return nil
+	}
+	list := make(map[string]uint64, len(rec.Files))
+	for _, f := range rec.Files {
+		if n, err := strconv.ParseUint(f.XXH3, 16, 64); err == nil {
+			list[f.Path] = n
+		}
+	}
+	return list
+}
+
+// readStanding reads a file back from its drive. Where the crate's record tells its xxh3, of the same
+// reading as its SHA-256 when it was sealed, that is what it is held against.
+func (s *sealer) readStanding(ctx context.Context, p string, x *standing) (digest, error) {
+	if x.quick == 0 || s.SHA512 {
+		return s.readWhole(ctx, p)
+	}
+	f, err := os.Open(p)
+	if err != nil {
+		return digest{}, err
+	}
+	defer f.Close()
+	drive.Forget(f)
+	got, err := quickly(f, func(n int) error {
+		s.tick(ReadingBack, int64(n), "")
+		return ctx.Err()
+	})
+	if err == nil && got != x.quick {
+		err = ErrReadBack
+	}
+	return digest{sum: x.was, quick: got, size: x.size}, err
 }
 
 // readWhole reads a file back from its drive.

@@ -8,6 +8,7 @@ import (
 	"path"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -87,6 +88,7 @@ type recordFile struct {
 	Why      stow.Renaming `json:"renamed,omitempty"`
 	Revision string        `json:"revision,omitempty"` // of a file that came out of a managed store
 	Sound    string        `json:"sound,omitempty"`    // what its sound was brought to
+	XXH3     string        `json:"xxh3,omitempty"`     // of 64 bits, hex: by it sealing again reads back what stands
 	Kind     facts.Kind    `json:"kind,omitempty"`
 	Facts    *facts.Facts  `json:"facts,omitempty"` // as it is in the crate
 	Cut      *pcm.Cut      `json:"cut,omitempty"`   // what was taken of it, in samples of each channel
@@ -156,6 +158,9 @@ func (s *sealer) record() record {
 	known := s.factsOf()
 	for _, c := range s.texts.Copies() {
 		f := recordFile{Path: path.Join(bag.Payload, c.To), Source: c.Source, Modified: s.mods[c.Source], With: c.With, Why: c.Renamed, Revision: s.Plan.Revisions[c.Source], Kind: c.Kind}
+		if d := s.sum(f.Path); d.quick != 0 {
+			f.XXH3 = strconv.FormatUint(d.quick, 16)
+		}
 		if is, ok := known[c.Source]; ok {
 			is = brought(is, &c)
 			f.Facts = &is
