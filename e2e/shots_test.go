@@ -94,6 +94,9 @@ func TestShots(t *testing.T) {
 	p.click("Seal crate")
 	p.sees("Sealed and proved complete")
 	take("seal")
+	p.visit("/api/projects/1/sheet")
+	p.sees("Handoff sheet")
+	take("sheet")
 
 	p.visit("/p/2/inside")
 	p.sees("weather stain")

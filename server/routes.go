@@ -71,6 +71,8 @@ func routes(a *app.App) []route {
 		{get, "/differs", with(a.Differs), nil},
 		{post, "/receive", with(a.Receive), projects},
 		{get, "/receive/:id", tellOf(a.Received), nil},
+		{post, "/compare", with(a.Compare), projects},
+		{get, "/compare/:id", tellOf(a.Compared), nil},
 		{post, "/clearout", with(a.Clearout), projects},
 		{get, "/clearout/:id", tellOf(a.ClearedOut), nil},
 		{post, "/clearout/:id/hold", withOf(a.Hold), drives},

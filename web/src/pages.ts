@@ -21,6 +21,7 @@ export const pages: Record<Path, ComponentType> = {
   clearout: page("Clearout", () => import("./survey/Clearout")),
   doctor: page("Doctor", () => import("./survey/Doctor")),
   receive: page("Receive", () => import("./receive/Receive")),
+  compare: page("Compare", () => import("./survey/Compare")),
   rules: page("Rules", () => import("./rules/Rules")),
   settings: page("Settings", () => import("./settings/Settings")),
   habits: page("Habits", () => import("./rules/Habits")),

@@ -17,6 +17,7 @@ import (
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/mend/mend"
+	"boundcrate/core/pack/compare"
 	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
@@ -35,6 +36,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[packing.ProofCode]():   {packing.ProofCopied, packing.ProofReadBack, packing.ProofManifest, packing.ProofRelative, packing.ProofTraced, packing.ProofBytes, packing.ProofParts},
 	reflect.TypeFor[api.Preview]():         {api.NoPreview, api.AsSound, api.AsPicture},
 	reflect.TypeFor[pcm.Channels]():        {pcm.Channels(""), pcm.Interleaved, pcm.Split},
+	reflect.TypeFor[compare.What]():        {compare.Content, compare.Path, compare.Use, compare.Range},
 	reflect.TypeFor[lists.Kind]():          {lists.ROCrate, lists.MHL},
 	reflect.TypeFor[stow.Layout]():         {stow.ByKind, stow.Flat, stow.AsStands, stow.ByDocument},
 	reflect.TypeFor[stow.Renaming]():       {stow.AsItWas, stow.Clash, stow.Portably, stow.Pattern, stow.ByWish, stow.Wrapped, stow.Apart},

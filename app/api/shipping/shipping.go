@@ -1,7 +1,11 @@
 // Package shipping is what pages are told of crates that were sealed and sent.
 package shipping
 
-import "time"
+import (
+	"time"
+
+	"boundcrate/core/pack/compare"
+)
 
 // Crates are the crates that were sealed of a project, and where they were sent.
 type Crates struct {
@@ -56,4 +60,19 @@ type CarrierTakes struct {
 	Fits  bool   `json:"fits"`
 	Parts int    `json:"parts"` // that would fit; 0: a file alone is larger
 	Why   string `json:"why"`   // why it cannot be sent there
+}
+
+// CompareRequest names two documents or crates.
+type CompareRequest struct {
+	A string `json:"a"`
+	B string `json:"b"`
+}
+
+// Comparing is what two differ in: of its lists the first lines, and how many there are.
+type Comparing struct {
+	Equal   bool           `json:"equal"`
+	Came    int            `json:"came"`
+	Went    int            `json:"went"`
+	Changed int            `json:"changed"`
+	Result  compare.Comparison `json:"result"`
 }

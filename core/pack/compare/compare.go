@@ -30,41 +30,41 @@ const (
 	Range   What = "range"   // other parts of it are placed
 )
 
-// File is a file that came or went.
-type File struct {
+// ComparedFile is a file that came or went.
+type ComparedFile struct {
 	Path  string     `json:"path"` // from the project's or the crate's folder, with slashes; absolute of what lies outside
 	Kind  facts.Kind `json:"kind"`
 	Bytes int64      `json:"bytes"`
 }
 
-// Changed is a file of both that is not the same in both.
-type Changed struct {
+// ChangedFile is a file of both that is not the same in both.
+type ChangedFile struct {
 	Path string     `json:"path"` // in the second
 	Was  string     `json:"was"`  // in the first
 	Kind facts.Kind `json:"kind"`
 	What []What     `json:"what"`
 }
 
-// Document is a document of both.
-type Document struct {
+// ComparedDocument is a document of both.
+type ComparedDocument struct {
 	Path    string `json:"path"` // in the second
 	Changed bool   `json:"changed"`
 }
 
-// Result is what two states differ in, as the command line prints it.
-type Result struct {
+// Comparison is what two states differ in, as the command line prints it.
+type Comparison struct {
 	A         string     `json:"a"` // what was compared, as whoever asked calls it
 	B         string     `json:"b"`
 	Same      int        `json:"same"` // files that are the same in all
-	Came      []File     `json:"came"`
-	Went      []File     `json:"went"`
-	Changed   []Changed  `json:"changed"`
-	Documents []Document `json:"documents"`
+	Came      []ComparedFile     `json:"came"`
+	Went      []ComparedFile     `json:"went"`
+	Changed   []ChangedFile  `json:"changed"`
+	Documents []ComparedDocument `json:"documents"`
 }
 
 // Equal tells that nothing differs.
-func (r *Result) Equal() bool {
-	return len(r.Came)+len(r.Went)+len(r.Changed) == 0 && !slices.ContainsFunc(r.Documents, func(d Document) bool { return d.Changed })
+func (r *Comparison) Equal() bool {
+	return len(r.Came)+len(r.Went)+len(r.Changed) == 0 && !slices.ContainsFunc(r.Documents, func(d ComparedDocument) bool { return d.Changed })
 }
 
 // Side is one of two states.
@@ -98,9 +98,9 @@ type item struct {
 
 // Of compares the second state with the first. Contents are read only where neither path nor size
 // tells: of files of one size that stand at different places.
-func Of(ctx context.Context, a, b Side) (*Result, error) {
+func Of(ctx context.Context, a, b Side) (*Comparison, error) {
 	was, is := a.items(), b.items()
-	out := &Result{Came: []File{}, Went: []File{}, Changed: []Changed{}, Documents: []Document{}}
+	out := &Comparison{Came: []ComparedFile{}, Went: []ComparedFile{}, Changed: []ChangedFile{}, Documents: []ComparedDocument{}}
 	if err := out.documents(ctx, &a, &b); err != nil {
 		return nil, err
 	}
@@ -122,7 +122,7 @@ func Of(ctx context.Context, a, b Side) (*Result, error) {
 }
 
 // moved pairs what went with what came, by content, and tells the rest.
-func (r *Result) moved(ctx context.Context, was map[string]*item, came []*item) error {
+func (r *Comparison) moved(ctx context.Context, was map[string]*item, came []*item) error {
 	bySize := map[int64][]*item{}
 	for _, path := range sortedKeys(was) {
 		bySize[was[path].file.Size] = append(bySize[was[path].file.Size], was[path])
@@ -143,21 +143,21 @@ func (r *Result) moved(ctx context.Context, was map[string]*item, came []*item) 
 			}
 		}
 		if from == nil {
-			r.Came = append(r.Came, File{now.path, now.file.Kind, now.file.Size})
+			r.Came = append(r.Came, ComparedFile{now.path, now.file.Kind, now.file.Size})
 			continue
 		}
 		delete(was, from.path)
 		r.pair(from, now, false, true)
 	}
 	for _, path := range sortedKeys(was) {
-		r.Went = append(r.Went, File{path, was[path].file.Kind, was[path].file.Size})
+		r.Went = append(r.Went, ComparedFile{path, was[path].file.Kind, was[path].file.Size})
 	}
-	slices.SortFunc(r.Changed, func(x, y Changed) int { return strings.Compare(x.Path, y.Path) })
+	slices.SortFunc(r.Changed, func(x, y ChangedFile) int { return strings.Compare(x.Path, y.Path) })
 	return nil
 }
 
 // pair tells how a file changed.
-func (r *Result) pair(before, now *item, content, moved bool) {
+func (r *Comparison) pair(before, now *item, content, moved bool) {
 	var what []What
 	if content {
 		what = append(what, Content)
@@ -175,7 +175,7 @@ func (r *Result) pair(before, now *item, content, moved bool) {
 		r.Same++
 		return
 	}
-	r.Changed = append(r.Changed, Changed{now.path, before.path, now.file.Kind, what})
+	r.Changed = append(r.Changed, ChangedFile{now.path, before.path, now.file.Kind, what})
 }
 
 // otherContent tells that two files have other bytes. One that is not there is like another that is not.
@@ -254,7 +254,7 @@ func (s *Side) label(p string) string {
 
 // documents compares those of both: roots with roots, in their order, where there are as many; the
 // others by their paths.
-func (r *Result) documents(ctx context.Context, a, b *Side) error {
+func (r *Comparison) documents(ctx context.Context, a, b *Side) error {
 	was := map[string]string{} // what a document of the first is called → its path
 	first := map[graph.DocID]bool{}
 	pairs := len(a.Graph.Roots) == len(b.Graph.Roots)
@@ -268,7 +268,7 @@ func (r *Result) documents(ctx context.Context, a, b *Side) error {
 		if err != nil {
 			return err
 		}
-		r.Documents = append(r.Documents, Document{b.label(b.Graph.Documents[id].Path), other})
+		r.Documents = append(r.Documents, ComparedDocument{b.label(b.Graph.Documents[id].Path), other})
 	}
 	for i := range a.Graph.Documents {
 		if !pairs || !slices.Contains(a.Graph.Roots, graph.DocID(i)) {
@@ -283,7 +283,7 @@ func (r *Result) documents(ctx context.Context, a, b *Side) error {
 		path := b.label(d.Path)
 		from, known := was[path]
 		if !known {
-			r.Came = append(r.Came, File{path, facts.Document, d.Info.Size})
+			r.Came = append(r.Came, ComparedFile{path, facts.Document, d.Info.Size})
 			continue
 		}
 		delete(was, path)
@@ -291,14 +291,14 @@ func (r *Result) documents(ctx context.Context, a, b *Side) error {
 		if err != nil {
 			return err
 		}
-		r.Documents = append(r.Documents, Document{path, other})
+		r.Documents = append(r.Documents, ComparedDocument{path, other})
 	}
 	for _, path := range sortedKeys(was) {
 		size := int64(0)
 		if info, err := a.Reach.Stat(was[path]); err == nil {
 			size = info.Size
 		}
-		r.Went = append(r.Went, File{path, facts.Document, size})
+		r.Went = append(r.Went, ComparedFile{path, facts.Document, size})
 	}
 	return nil
 }

@@ -79,7 +79,7 @@ func side(t *testing.T, laid map[string]string) compare.Side {
 	return s
 }
 
-func files(list []compare.File) string {
+func files(list []compare.ComparedFile) string {
 	var out []string
 	for _, f := range list {
 		out = append(out, f.Path)
@@ -88,7 +88,7 @@ func files(list []compare.File) string {
 	return strings.Join(out, ",")
 }
 
-func changes(list []compare.Changed) string {
+func changes(list []compare.ChangedFile) string {
 	var out []string
 	for _, c := range list {
 		for _, w := range c.What {
@@ -98,7 +98,7 @@ func changes(list []compare.Changed) string {
 	return strings.Join(out, ",")
 }
 
-func docs(list []compare.Document) string {
+func docs(list []compare.ComparedDocument) string {
 	var out []string
 	for _, d := range list {
 		out = append(out, fmt.Sprint(d.Path, " ", d.Changed))

@@ -15,7 +15,9 @@ import type {
   Choose,
   Chosen,
   Cleared,
+  CompareRequest,
   Compared,
+  Comparing,
   CopyFrames,
   Crates,
   Decisions,
@@ -140,6 +142,8 @@ export const peaks = (q: { path?: string } = {}) => asks<Peaks>(["peaks", q], `/
 export const differs = (q: { path?: string; last?: string } = {}) => asks<Differs>(["differs", q], `/differs`, q);
 export const receive = (body: ReceiveRequest) => changes<Started>("POST", `/receive`, body, stale.projects());
 export const received = (id: string) => asks<Received>(["receive", id], `/receive/${encodeURIComponent(id)}`);
+export const compare = (body: CompareRequest) => changes<Started>("POST", `/compare`, body, stale.projects());
+export const compared = (id: string) => asks<Comparing>(["compare", id], `/compare/${encodeURIComponent(id)}`);
 export const clearout = (body: AskClearout) => changes<Started>("POST", `/clearout`, body, stale.projects());
 export const clearedOut = (id: string) => asks<Cleared>(["clearout", id], `/clearout/${encodeURIComponent(id)}`);
 export const hold = (id: string, body: Hold) =>

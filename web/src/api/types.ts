@@ -21,7 +21,9 @@ export interface Wire {
   Choose?: Choose;
   Chosen?: Chosen;
   Cleared?: Cleared;
+  CompareRequest?: CompareRequest;
   Compared?: Compared;
+  Comparing?: Comparing;
   CopyFrames?: CopyFrames;
   Crates?: Crates;
   Decisions?: Decisions;
@@ -421,12 +423,69 @@ export interface Unread {
   path: string;
   why: string;
 }
+export interface CompareRequest {
+  a: string;
+  b: string;
+}
 export interface Compared {
   references: number;
   missing: number;
   came: string[];
   went: string[];
   same: number;
+}
+export interface Comparing {
+  equal: boolean;
+  came: number;
+  went: number;
+  changed: number;
+  result: Comparison;
+}
+export interface Comparison {
+  a: string;
+  b: string;
+  same: number;
+  came: ComparedFile[];
+  went: ComparedFile[];
+  changed: ChangedFile[];
+  documents: ComparedDocument[];
+}
+export interface ComparedFile {
+  path: string;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  bytes: number;
+}
+export interface ChangedFile {
+  path: string;
+  was: string;
+  kind:
+    | "audio"
+    | "video"
+    | "image"
+    | "sequence"
+    | "geometry"
+    | "part"
+    | "material"
+    | "drawing"
+    | "document"
+    | "data"
+    | "other";
+  what: ("content" | "path" | "use" | "range")[];
+}
+export interface ComparedDocument {
+  path: string;
+  changed: boolean;
 }
 export interface CopyFrames {
   snapshot: string;

@@ -17,6 +17,7 @@ export type Path =
   | "settings"
   | "clearout"
   | "receive"
+  | "compare"
   | "trace"
   | "mend"
   | "sift"
@@ -144,4 +145,11 @@ export const places: Stop[] = [
   { path: "settings", name: "Settings", key: ",", asks: "appearance, keys, data folder, licences", quiet: true },
   { path: "clearout", name: "Clear out", key: "f", asks: "check whether a folder can be removed" },
   { path: "receive", name: "Receive", key: "v", asks: "check a crate and unpack it" },
+  {
+    path: "compare",
+    name: "Compare",
+    key: "q",
+    asks: "what came, went and changed between two documents or crates",
+    quiet: true,
+  },
 ];

@@ -51,7 +51,12 @@ export function Receive() {
           </Empty>
         ) : (
           <Empty title="Which crate?">
-            Choose a crate on the right: a folder or an archive. Every byte is checked before anything is unpacked.
+            <p>
+              Choose a crate on the right: a folder or an archive. Every byte is checked before anything is unpacked.
+            </p>
+            <p>
+              <TextLink to="/compare">Compare two crates or documents</TextLink> to see what came, went and changed.
+            </p>
           </Empty>
         )
       }

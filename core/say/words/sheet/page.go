@@ -12,6 +12,7 @@ import (
 
 	"boundcrate/core/media/facts"
 	"boundcrate/core/pack/seal"
+	"boundcrate/core/pack/stow"
 	"boundcrate/core/say/words"
 	"boundcrate/core/say/words/phrase"
 	"boundcrate/core/text/bag"
@@ -129,6 +130,9 @@ func Page(s seal.Sheet, checked *seal.Report) []byte {
 		v.Said = append(v.Said, "The project, when this was sealed: "+words.Tally(s.Tally))
 	}
 	for _, l := range s.Left {
+		if l.Why == stow.PointInside {
+			continue // no file, and told under what is to do
+		}
 		v.Left = append(v.Left, leftRow{l.Path, words.Absence(l.Why, l.Detail)})
 	}
 	if n := len(v.Left); n > 0 {
@@ -161,9 +165,15 @@ func toDo(s seal.Sheet) (list []string) {
 		if p.To == "." {
 			to = "the folder it is in"
 		}
-		list = append(list, fmt.Sprintf("%s, %s: new material will be written to %s. On the sender's machine it was %s.", p.Document, p.Owner, to, p.From))
+		list = append(list, fmt.Sprintf("%s, %s: new material will be written to %s. The sender has it at “%s”.", p.Document, p.Owner, to, ending(p.From)))
 	}
 	return list
+}
+
+// ending is what of a path somebody else can make use of: its last two parts.
+func ending(p string) string {
+	parts := strings.FieldsFunc(p, func(r rune) bool { return r == '/' || r == '\\' })
+	return strings.Join(parts[max(0, len(parts)-2):], "/")
 }
 
 func losses(s seal.Sheet) (list []string) {
