@@ -70,9 +70,9 @@ type CompareRequest struct {
 
 // Comparing is what two differ in: of its lists the first lines, and how many there are.
 type Comparing struct {
-	Equal   bool           `json:"equal"`
-	Came    int            `json:"came"`
-	Went    int            `json:"went"`
-	Changed int            `json:"changed"`
+	Equal   bool               `json:"equal"`
+	Came    int                `json:"came"`
+	Went    int                `json:"went"`
+	Changed int                `json:"changed"`
 	Result  compare.Comparison `json:"result"`
 }

@@ -53,12 +53,12 @@ type ComparedDocument struct {
 
 // Comparison is what two states differ in, as the command line prints it.
 type Comparison struct {
-	A         string     `json:"a"` // what was compared, as whoever asked calls it
-	B         string     `json:"b"`
-	Same      int        `json:"same"` // files that are the same in all
+	A         string             `json:"a"` // what was compared, as whoever asked calls it
+	B         string             `json:"b"`
+	Same      int                `json:"same"` // files that are the same in all
 	Came      []ComparedFile     `json:"came"`
 	Went      []ComparedFile     `json:"went"`
-	Changed   []ChangedFile  `json:"changed"`
+	Changed   []ChangedFile      `json:"changed"`
 	Documents []ComparedDocument `json:"documents"`
 }
 
