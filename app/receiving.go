@@ -38,7 +38,7 @@ func (a *App) Receive(ctx context.Context, in packing.ReceiveRequest) (api.Start
 	}
 	o := receive.Options{Crate: filepath.Clean(in.Crate), Into: in.Into, Material: in.Material, Formats: a.formats()}
 	for _, p := range append([]string{o.Crate}, append(in.Bases, in.For...)...) {
-		if _, err := reach.Stat(p); err != nil {
+		if err := a.readable(reach, p); err != nil {
 			return api.Started{}, err
 		}
 	}

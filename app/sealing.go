@@ -125,7 +125,7 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 // copiesOf are the files that a plan copies as they are, as they stand now.
 func copiesOf(pl *planned, reach drive.Set) (list []travelling) {
 	for _, c := range pl.texts().Copies() {
-		x := travelling{to: c.To, size: c.Size}
+		x := travelling{to: c.To, size: c.Size, doc: c.Doc != graph.None}
 		if info, err := reach.Stat(c.Source); err == nil {
 			x.mod = info.ModTime
 		}

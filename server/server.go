@@ -67,12 +67,13 @@ func New(ctx context.Context, o Options) (*app.App, http.Handler, error) {
 	e.Logger = s.log
 	e.JSONSerializer = strict{}
 	e.HTTPErrorHandler = s.fail
-	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimit(maxBody), answersPacked())
+	e.Use(s.logged, middleware.Recover(), guard, s.admit, middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{Skipper: func(c *echo.Context) bool { return c.Request().URL.Path == uploadPath }, LimitBytes: maxBody}), answersPacked())
 	g := e.Group("/api", s.byPage)
 	add(g, routes(a))
 	for _, x := range streams(s) {
 		g.GET(x.path, x.call)
 	}
+	g.POST(strings.TrimPrefix(uploadPath, "/api"), s.upload)
 	e.GET(healthPath, s.health)
 	e.GET(problemsPath, problems)
 	e.GET("/*", static(o.Files))

@@ -3,10 +3,61 @@ import { useNavigate } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
+import { largest, upload } from "../api/upload";
 import type { DroppedFile, DroppedList, NewProject } from "../api/types";
 import { Sheet } from "../shared/Confirm";
 import { DialogFoot } from "../shared/kit";
 import { Button, Trouble } from "../shared/parts";
+import { bytes } from "../shared/words";
+
+const isArchive = (name: string) => /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i.test(name);
+
+/** TakeIn takes archives in that are on no drive, one at a time. */
+function TakeIn({ files, onPath }: { files: readonly File[]; onPath: (path: string) => void }) {
+  const [sent, setSent] = useState(0);
+  const [going, setGoing] = useState<AbortController | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const take = (f: File) => {
+    const stop = new AbortController();
+    setGoing(stop);
+    setSent(0);
+    setError(null);
+    upload(f, setSent, stop.signal)
+      .then(onPath)
+      .catch((e: unknown) => {
+        if (!stop.signal.aborted) setError(e);
+      })
+      .finally(() => setGoing(null));
+  };
+  return (
+    <ul className="mt-2" aria-label="Archives on no drive">
+      {files.map((f) => (
+        <li key={f.name} className="flex items-center gap-3 border-b border-hair py-1">
+          <span className="min-w-0 flex-1 truncate">
+            {f.name} <span className="text-faint">{bytes(f.size)}</span>
+          </span>
+          {f.size > largest ? (
+            <span className="text-[12px] text-ochre">larger than 2 GB: put it on a drive and choose it there</span>
+          ) : going ? (
+            <>
+              <span className="font-mono text-[12px]">
+                {bytes(sent)} of {bytes(f.size)}
+              </span>
+              <Button kind="small" onClick={() => going.abort()}>
+                Stop
+              </Button>
+            </>
+          ) : (
+            <Button kind="small" onClick={() => take(f)}>
+              Take in and receive
+            </Button>
+          )}
+        </li>
+      ))}
+      <Trouble error={error} />
+    </ul>
+  );
+}
 
 /** Drop takes documents and crates that are dropped on the window: they are found on the drives, and opened. */
 export function Drop() {
@@ -14,6 +65,7 @@ export function Drop() {
   const [over, setOver] = useState(false);
   const [found, setFound] = useState<DroppedList | null>(null);
   const [names, setNames] = useState<string[]>([]);
+  const [given, setGiven] = useState<readonly File[]>([]);
   const open = useAct(
     (p: NewProject) => acts.addProject(p),
     (p) => {
@@ -50,7 +102,9 @@ export function Drop() {
       if (!files(e)) return;
       e.preventDefault();
       setOver(false);
-      const list = [...(e.dataTransfer?.files ?? [])].map((f) => ({ name: f.name, size: f.size }));
+      const dropped = [...(e.dataTransfer?.files ?? [])];
+      const list = dropped.map((f) => ({ name: f.name, size: f.size }));
+      setGiven(dropped);
       setNames(list.map((f) => f.name));
       if (list.length > 0) mutate(list);
     };
@@ -68,6 +122,7 @@ export function Drop() {
     ask.reset();
     open.reset();
   };
+  const lone = given.filter((f) => isArchive(f.name) && (found?.notFound.includes(f.name) ?? false));
   const documents = found?.list.filter((f) => f.format) ?? [];
   return (
     <>
@@ -105,6 +160,15 @@ export function Drop() {
               Not found in the index of your drives: {found.notFound.join(", ")}. A browser does not tell where a file
               is. Index its drive under Drives, or choose the document on the start page.
             </p>
+          ) : null}
+          {lone.length > 0 ? (
+            <TakeIn
+              files={lone}
+              onPath={(path) => {
+                setFound(null);
+                void go(`/receive?crate=${encodeURIComponent(path)}`);
+              }}
+            />
           ) : null}
           <Trouble error={ask.error ?? open.error} />
         </div>
