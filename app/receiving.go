@@ -102,6 +102,7 @@ func (a *App) received(ctx context.Context, reach drive.Set, o receive.Options, 
 			out.Got.Connect(done)
 		}
 	}
+	out.ToFetch = len(rep.ToFetch)
 	out.Report, out.Harm, out.Well = out.Got.Seal, rep.Harm(), rep.Well()
 	out.Omitted, out.Note, out.From, out.For = omitted(&rep.Report), rep.Note, rep.From, rep.For
 	if plain {
@@ -167,6 +168,9 @@ func (a *App) keepSheet(of string, page []byte) error {
 	}
 	return fileset.Replace(at, 0o600, func(w io.Writer) error { _, err := w.Write(page); return err })
 }
+
+// SheetStyle is the style of handoff sheets, for whoever lets only known styles in.
+const SheetStyle = sheet.PageStyle
 
 // Sheet is the handoff sheet of a project's last sealing, or of a job that received a crate.
 func (a *App) Sheet(of string) ([]byte, error) {

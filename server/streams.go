@@ -12,8 +12,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"boundcrate/app"
 	"boundcrate/app/table"
-	"boundcrate/core/say/words/sheet"
 )
 
 // stillHere is how often a silent stream says that it stands.
@@ -179,7 +179,7 @@ func (s *Server) sheet(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	onPaper(c, sheet.PageStyle)
+	onPaper(c, app.SheetStyle)
 	_, err = c.Response().Write(page)
 	return err
 }

@@ -394,6 +394,7 @@ type Received struct {
 	Label   string         `json:"label"` // the crate by its drive's name
 	Into    string         `json:"into"`  // where it was unpacked to, the same way; "" when it was not
 	Proof   []ProofLine    `json:"proof"`
-	Sheet   bool           `json:"sheet"` // there is a handoff sheet to look at
-	Got     report.Receive `json:"got"`   // where it lies now, what does not fit, what was connected
+	ToFetch int            `json:"toFetch"` // files of a difference crate that are not here
+	Sheet   bool           `json:"sheet"`   // there is a handoff sheet to look at
+	Got     report.Receive `json:"got"`     // where it lies now, what does not fit, what was connected
 }

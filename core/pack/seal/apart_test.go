@@ -174,3 +174,32 @@ func TestNewerDocument(t *testing.T) {
 		t.Errorf("%+v", rep.DoesNotFit)
 	}
 }
+
+// TestForeignApart: a bag that another program made is received with its material apart too: its
+// documents are told by their content.
+func TestForeignApart(t *testing.T) {
+	dir, doc := reel(t, 3)
+	crate := filepath.Join(dir, "crate")
+	must[*seal.Report](t)(since(t, doc, crate, ""))
+	bag := filepath.Join(dir, "bag")
+	if err := os.CopyFS(filepath.Join(bag, "data"), os.DirFS(filepath.Join(crate, "data"))); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"bagit.txt", "manifest-sha256.txt"} {
+		b, err := os.ReadFile(filepath.Join(crate, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		coretest.Write(t, filepath.Join(bag, name), string(b))
+	}
+	rep := must[*receive.Report](t)(receive.Run(bg, receive.Options{Crate: bag, Into: filepath.Join(dir, "in"), Material: filepath.Join(dir, "disk"), Formats: all.Formats()}))
+	if len(rep.Documents) != 1 || !rep.Complete {
+		t.Fatalf("%+v", rep)
+	}
+	if got := contents(t, rep.Into, rep.Documents[0]); len(got) != 3 && len(got) != 2 {
+		t.Errorf("it leads to %d files", len(got))
+	}
+	if left := below(t, rep.Material); len(left) != 3 {
+		t.Errorf("%d files are with the material", len(left))
+	}
+}

@@ -302,6 +302,11 @@ func (c *checker) trace(ctx context.Context, formats format.Set, v *vault, rec *
 		sort.Strings(docs)
 	}
 	c.formats = formats
+	for _, d := range docs {
+		if rel, err := filepath.Rel(base, d); err == nil {
+			c.docs = append(c.docs, filepath.ToSlash(rel))
+		}
+	}
 	e := evidence{formats: formats, reach: reach, data: filepath.Join(base, bag.Payload), docs: docs, late: c.late(), digest: c.sum}
 	if rec != nil {
 		e.again, e.want = places(rec.Rebuilt), rec.Expect

@@ -34,6 +34,7 @@ type checker struct {
 	at      string     // of its members in messages
 	base    string     // folder within an archive, "" for none
 	formats format.Set // by which its documents are read, the crate's own rules last
+	docs    []string   // its documents, below the base, once it was traced
 	folder  bool
 	names   map[string]int64
 	tags    map[string][]byte // tag files at the top, by their names below the base

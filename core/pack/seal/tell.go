@@ -30,7 +30,7 @@ func (c *checker) sheet(v *vault) Sheet {
 	if rec := c.record(); rec != nil && len(rec.Files) > 0 {
 		return rec.sheet(base, func(p string) int64 { return sizes[p] })
 	}
-	s := Sheet{Name: base, Note: c.rep.Note, From: c.rep.From, Left: c.rep.Left}
+	s := Sheet{Name: base, Note: c.rep.Note, From: c.rep.From, Left: c.rep.Left, Documents: c.docs}
 	var reach drive.Reach = v
 	root := filepath.Join(c.at, c.base)
 	if c.folder {

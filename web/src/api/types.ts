@@ -1035,6 +1035,7 @@ export interface Received {
   label: string;
   into: string;
   proof: ProofLine[];
+  toFetch: number;
   sheet: boolean;
   got: Receive;
 }

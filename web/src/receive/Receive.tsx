@@ -242,7 +242,7 @@ function Connected({ got }: { got: Received["got"] }) {
 
 function Outcome({ got, job }: { got: Received; job: string }) {
   const open = !got.well;
-  const lacks = got.report.lacks.length;
+  const lacks = got.toFetch;
   const omitted = got.omitted > 0 && got.omitted === got.report.problems.length;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="Result">
