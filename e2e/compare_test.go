@@ -1,6 +1,10 @@
 package e2e
 
 import (
+	"encoding/base64"
+	"fmt"
+	"os"
+	"os/exec"
 	"path/filepath"
 	"testing"
 )
@@ -22,4 +26,36 @@ func TestCompare(t *testing.T) {
 	p.sees("old/c.wav → c.wav")
 	p.sees("moved or renamed")
 	p.sees("1 file the same")
+}
+
+// TestTakenIn: an archive that is on no drive is dropped on the window, taken in, and checked.
+func TestTakenIn(t *testing.T) {
+	a := bare(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "film/a.wav": "a"})
+	out := filepath.Join(t.TempDir(), "by hand.zip")
+	seal := exec.Command("../bin/boundcrate", "seal", "--data", t.TempDir(), "--out", out, a.path("Bench/film/cut.m3u"))
+	if text, err := seal.CombinedOutput(); err != nil {
+		t.Fatalf("%v: %s", err, text)
+	}
+	b, err := os.ReadFile(out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := open(t, a)
+	p.visit("/")
+	p.sees("Documents that can be opened")
+	p.idle()
+	eval[bool](p, fmt.Sprintf(`(() => {
+		const data = new DataTransfer();
+		data.items.add(new File([Uint8Array.from(atob(%q), (c) => c.charCodeAt(0))], 'by hand.zip'));
+		window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+		return true;
+	})()`, base64.StdEncoding.EncodeToString(b)))
+	p.sees("Not found in the index of your drives")
+	if dir := os.Getenv("E2E_PICTURES"); dir != "" {
+		_ = os.WriteFile(filepath.Join(dir, "takenin.png"), p.shot(), 0o644)
+	}
+	p.click("Take in and receive")
+	p.sees("Which crate?")
+	p.clickIn("aside", "Check")
+	p.sees("Undamaged and complete")
 }
