@@ -11,9 +11,11 @@ import (
 	"boundcrate/app/jobs"
 	"boundcrate/app/table"
 	"boundcrate/core/pack/recipe"
+	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/road/decide"
+	"boundcrate/core/road/trace"
 	"boundcrate/store"
 )
 
@@ -138,6 +140,18 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 			return pl, nil
 		}
 	}
+}
+
+// packagePlan is a plan for a destination that is one file in a format's own package, which has a layout
+// of its own; what goes along, lists and parts do not go into it.
+func (a *App) packagePlan(ctx context.Context, w *work, s *snapshot, o trace.Options, pl *planned, out string) (*stow.Plan, recipe.Recipe, error) {
+	rec := pl.recipe
+	rec.Also, rec.Lists, rec.Parts, rec.Stow.Interchange = nil, nil, 0, nil
+	if layout := seal.PackageOf(out).Layout(); layout != "" {
+		rec.Stow.Layout = layout
+	}
+	plan, err := desk.PlanSounds(ctx, desk.Of{Graph: s.graph, Judged: s.judged, Trace: o, Recipe: rec, Aside: s.whyAside(), Ears: &w.ears, Listen: true})
+	return plan, rec, err
 }
 
 // whyAside are the files that are not there and do not count: they stay in the sheet of the crate.

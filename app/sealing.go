@@ -107,6 +107,24 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 		}
 		return out, nil
 	}
+	if seal.PackageOf(at) != "" {
+		o, done, err := a.tracing(ctx, p, w, s)
+		if err != nil {
+			return out, err
+		}
+		defer done()
+		plan, _, err := a.packagePlan(ctx, w, s, o, pl, at)
+		if err == nil {
+			err = seal.Packable(plan, at)
+		}
+		if err != nil {
+			var r *seal.Refusal
+			if out.Why = words.Error(err); errors.As(err, &r) {
+				out.Why = phrase.Sentence(words.Refusal(r))
+			}
+			return out, nil
+		}
+	}
 	if out.Free > 0 && out.Free < out.Needs {
 		out.Why = "It needs " + phrase.Size(out.Needs) + " but only " + phrase.Size(out.Free) + " are free there."
 		return out, nil
@@ -359,8 +377,15 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	files, bytes := pl.texts().Totals()
 	went := along(pl.texts(), s.graph, reach)
 	began := time.Now()
+	plan, texts, rec := pl.plan, pl.said.Load(), pl.recipe
+	if seal.PackageOf(to.out) != "" {
+		texts = nil
+		if plan, rec, err = a.packagePlan(ctx, w, s, o, pl, to.out); err != nil {
+			return "", err
+		}
+	}
 	rep, err := desk.Seal(ctx, desk.Sealing{
-		Plan: pl.plan, Texts: pl.said.Load(), Recipe: pl.recipe, Out: to.out, Note: to.note, Since: to.since, Beside: true, Trace: o, Digest: memory.Hasher(reach),
+		Plan: plan, Texts: texts, Recipe: rec, Out: to.out, Note: to.note, Since: to.since, Beside: true, Trace: o, Digest: memory.Hasher(reach),
 		Progress: func(g seal.Progress) {
 			at := jobs.Pace{Done: g.Done, Total: g.Total, Files: g.Copied, Of: g.Of, Handled: g.Copied + g.Files, Handle: 2 * g.Of}
 			if g.Step != seal.Copying {
@@ -416,6 +441,9 @@ func sealProof(rep *seal.Report, plan *stow.Texts, files int, bytes int64, sha51
 		{Code: packing.ProofManifest, OK: rep.Listed == rep.Files+rep.Fetched.Files, What: manifests, Figure: phrase.Plural(rep.Listed, "line")},
 		{Code: packing.ProofRelative, OK: len(plan.Problems()) == 0, What: "Documents use relative paths", Figure: phrase.Plural(docs, "document")},
 		provedLine(rep),
+	}
+	if rep.SHA256 != "" {
+		lines[2] = packing.ProofLine{Code: packing.ProofManifest, OK: true, What: "SHA-256 of the file", Figure: rep.SHA256[:12] + "…", Note: "A format's own package has no manifest"}
 	}
 	if len(rep.Parts) > 0 {
 		lines = append(lines, packing.ProofLine{Code: packing.ProofParts, OK: true, What: "Every part is a valid bag within the size limit", Figure: phrase.Plural(len(rep.Parts), "part")})

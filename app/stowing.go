@@ -23,6 +23,7 @@ import (
 	"boundcrate/core/pack/export"
 	"boundcrate/core/pack/lists"
 	"boundcrate/core/pack/recipe"
+	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/sift"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/road/graph"
@@ -188,7 +189,7 @@ func (a *App) Stow(ctx context.Context, project int64) (packing.Stow, error) {
 	out := packing.Stow{
 		Snapshot: s.id, Options: optionsOf(pl.name, pl.recipe), Clashes: plan.Clashes, ByHand: len(pl.options.ByHand) + len(pl.options.Hand), Unheard: len(plan.Unheard), Note: p.Note, Out: p.Out,
 		Problems: words.Problems(first(plan.Problems())), Weighed: []packing.Weighed{}, Limits: []packing.Limit{},
-		GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
+		OneFile: oneFile(s.graph), GivesUp: []packing.GivenUp{}, Losses: []packing.Losses{}, Repoint: []report.Repoint{}, Kept: []string{}, Along: []packing.AlongSum{}, Passes: plan.Selection.Passes, Kinds: []api.KindCount{}, Folders: []api.FolderCount{},
 	}
 	if r, err := a.recipe(pl.name); err == nil {
 		v := recipeView(pl.name, "", r, &pl.recipe)
@@ -398,4 +399,12 @@ func (a *App) estimated(ctx context.Context, p store.Project, w *work, s *snapsh
 		out.Measured = out.Measured || measured
 	}
 	return out, nil
+}
+
+// oneFile is the ending of the package that a project's document has.
+func oneFile(g *graph.Graph) string {
+	if p := seal.PackageFor(g); p != "" {
+		return "." + string(p)
+	}
+	return ""
 }

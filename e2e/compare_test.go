@@ -59,3 +59,27 @@ func TestTakenIn(t *testing.T) {
 	p.clickIn("aside", "Check")
 	p.sees("Undamaged and complete")
 }
+
+// TestOneFile: a scene is sealed into its format's own package; what such a file cannot hold is told
+// before.
+func TestOneFile(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/2/seal")
+	p.sees("Ready to seal")
+	p.idle()
+	p.press("aside [role=radio], aside button", "one file (.glb)")
+	p.idle()
+	p.clickIn("aside", "Seal crate")
+	p.sees("SHA-256 of the file")
+	p.sees("Sealed and proved complete")
+	crates, err := a.store.Crates(2, 1)
+	if err != nil || len(crates) != 1 || filepath.Ext(crates[0].Where.Path) != ".glb" || !crates[0].Complete {
+		t.Errorf("%+v %v", crates, err)
+	}
+	p.visit("/p/1/seal")
+	p.sees("Ready to seal")
+	p.idle()
+	p.press("aside [role=radio], aside button", "one file (.otioz)")
+	p.sees("cannot be in such a file")
+}

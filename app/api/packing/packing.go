@@ -35,6 +35,7 @@ type Stow struct {
 	Left       []report.Left     `json:"left"` // the first of them, as of repoint and problems
 	All        Totals            `json:"all"`
 	GivesUp    []GivenUp         `json:"givesUp"`
+	OneFile    string            `json:"oneFile"`    // ending of the format's own package that the document has; "" for none
 	ForArchive bool              `json:"forArchive"` // nothing is given up that could travel
 	Kept       []string          `json:"kept"`       // what is still needed of what stays
 	Documents  []DocSwitch       `json:"documents"`

@@ -58,7 +58,7 @@ var held = map[Package][]string{USDZ: {".usda", ".usdc", ".usd", ".png", ".jpg",
 
 // onePackage makes a crate that is one file in a format's own package.
 func (s *sealer) onePackage(ctx context.Context, kind Package, items []item) error {
-	root, err := s.packable(kind, items)
+	root, err := s.packable(items)
 	if err != nil {
 		return err
 	}
@@ -94,6 +94,9 @@ func (s *sealer) onePackage(ctx context.Context, kind Package, items []item) err
 	if s.packed, err = s.readPackage(ctx, f, kind, root); err != nil {
 		return fail(err)
 	}
+	rec := s.record()
+	s.sheet = rec.sheet(filepath.Base(s.Out), func(p string) int64 { return s.sum(p).size })
+	s.sheet.Packed = s.packed
 	if _, err := os.Lstat(s.Out); err == nil {
 		return fail(&Refusal{Out: s.Out, Code: OutFile})
 	}
@@ -104,18 +107,35 @@ func (s *sealer) onePackage(ctx context.Context, kind Package, items []item) err
 	return fileset.SyncDir(dir)
 }
 
-// packable is the one root document, or why the package cannot hold all of it.
-func (s *sealer) packable(kind Package, items []item) (root item, err error) {
-	g := s.Plan.Graph
-	no := func(code RefusalCode, detail string) (item, error) {
-		return item{}, &Refusal{Out: s.Out, Code: code, Detail: detail}
+// formatsOf are the formats of documents that a package is made of.
+var formatsOf = map[Package][]string{OTIOZ: {"otio"}, GLB: {"gltf", "glb"}, USDZ: {"usda"}}
+
+// PackageFor is the package that a graph's document has; "" where it has none, or several were given.
+func PackageFor(g *graph.Graph) Package {
+	if len(g.Roots) != 1 {
+		return ""
 	}
+	for _, p := range []Package{OTIOZ, GLB, USDZ} {
+		if slices.Contains(formatsOf[p], g.Documents[g.Roots[0]].Format) {
+			return p
+		}
+	}
+	return ""
+}
+
+// Packable tells why a destination that is a package cannot hold all of a plan; nil if it can, or is none.
+func Packable(p *stow.Plan, out string) error {
+	kind := PackageOf(out)
+	if kind == "" {
+		return nil
+	}
+	g := p.Graph
+	no := func(code RefusalCode, detail string) error { return &Refusal{Out: out, Code: code, Detail: detail} }
 	if len(g.Roots) != 1 {
 		return no(OutManyRoots, "")
 	}
 	doc := &g.Documents[g.Roots[0]]
-	want := map[Package][]string{OTIOZ: {"otio"}, GLB: {"gltf", "glb"}, USDZ: {"usda"}}[kind]
-	if !slices.Contains(want, doc.Format) {
+	if !slices.Contains(formatsOf[kind], doc.Format) {
 		return no(OutOtherFormat, doc.Path)
 	}
 	named := map[string]bool{}
@@ -129,28 +149,33 @@ func (s *sealer) packable(kind Package, items []item) (root item, err error) {
 			}
 		}
 	}
-	found := false
-	for _, it := range items {
-		if it.from == doc.Path {
-			root, found = it, true
-			continue
-		}
-		end := strings.ToLower(path.Ext(it.to))
+	for _, c := range p.NewTexts().Copies() {
+		is := c.Doc != graph.None || c.Aside != nil
 		switch {
-		case !named[it.from]: // it goes along, and nothing names it
-			return no(OutPackage, it.from)
-		case kind == OTIOZ && (it.doc || path.Dir(it.to) != bag.Payload+"/media"):
-			return no(OutNotHeld, it.from)
-		case kind != OTIOZ && held[kind] != nil && !slices.Contains(held[kind], end):
-			return no(OutNotHeld, it.from)
-		case kind == GLB && it.doc:
-			return no(OutNotHeld, it.from)
+		case c.Source == doc.Path:
+		case !named[c.Source]: // it goes along, and nothing names it
+			return no(OutPackage, c.Source)
+		case kind == OTIOZ && (is || path.Dir(c.To) != "media"), kind == GLB && is:
+			return no(OutNotHeld, c.Source)
+		case held[kind] != nil && !slices.Contains(held[kind], strings.ToLower(path.Ext(c.To))):
+			return no(OutNotHeld, c.Source)
 		}
 	}
-	if !found {
-		return no(OutOtherFormat, doc.Path)
+	return nil
+}
+
+// packable is the one root document, or why the package cannot hold all of it.
+func (s *sealer) packable(items []item) (root item, err error) {
+	if err := Packable(s.Plan, s.Out); err != nil {
+		return item{}, err
 	}
-	return root, nil
+	doc := s.Plan.Graph.Documents[s.Plan.Graph.Roots[0]].Path
+	for _, it := range items {
+		if it.from == doc {
+			return it, nil
+		}
+	}
+	return item{}, &Refusal{Out: s.Out, Code: OutOtherFormat, Detail: doc}
 }
 
 // member is what a file of the plan is called in a package.
@@ -171,6 +196,7 @@ func (s *sealer) writePackage(ctx context.Context, f *os.File, kind Package, roo
 	order := append([]item{root}, slices.DeleteFunc(slices.Clone(items), func(it item) bool { return it.to == root.to })...)
 	if kind == OTIOZ {
 		order = slices.Insert(order, 1, generated(bag.Payload+"/version.txt", []byte("1.0.0")))
+		s.listings++
 	}
 	for _, it := range order {
 		crc := crc32.NewIEEE()

@@ -35,6 +35,7 @@ type Sheet struct {
 	SoundLoses *export.Loss
 	Since      string // of a difference crate: the crate it builds on
 	Fetched    Amount // and what is in that one
+	Packed     string // SHA-256 of a crate that is one file in a format's own package; "" of a bag
 	// Ours tells that the crate's own record says all this; else it is what its list and its files tell.
 	Ours bool
 }

@@ -1428,6 +1428,7 @@ export interface Stow {
   left: Left[];
   all: Totals;
   givesUp: GivenUp[];
+  oneFile: string;
   forArchive: boolean;
   kept: string[];
   documents: DocSwitch[];

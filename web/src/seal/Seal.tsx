@@ -321,7 +321,10 @@ function Where({
 }) {
   const { data: state } = useAppState();
   const was = stow.out;
-  const ending = carriers.map(([e]) => e).find((e) => e !== "" && was.endsWith(e)) ?? "";
+  const forms: readonly (readonly [string, string])[] = stow.oneFile
+    ? [...carriers, [stow.oneFile, `one file (${stow.oneFile})`]]
+    : carriers;
+  const ending = forms.map(([e]) => e).find((e) => e !== "" && was.endsWith(e)) ?? "";
   const home = summary.project.root.split("/").slice(0, -1).join("/");
   const slash = was.lastIndexOf("/");
   const [dir, setDir] = useState(was ? was.slice(0, slash) : proposed(state?.drives ?? [], home, stow.bytes));
@@ -358,7 +361,7 @@ function Where({
             label="Form"
             value={carrier || "folder"}
             onChoose={(v) => setCarrier(v === "folder" ? "" : v)}
-            choices={carriers.map(([ending, word]) => ({ value: ending || "folder", word }))}
+            choices={forms.map(([ending, word]) => ({ value: ending || "folder", word }))}
           />
         </div>
         <div className="mt-2 flex flex-wrap items-center gap-2 text-[12px] text-faint">

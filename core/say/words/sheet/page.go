@@ -67,7 +67,7 @@ var page = template.Must(template.New("sheet").Parse(`<!doctype html>
 {{if .Losses}}<h2>Not kept</h2><ul>{{range .Losses}}<li>{{.}}</li>{{end}}</ul>{{end}}
 <h2>Proof</h2>
 {{with .Verdict}}<p class="{{$.Tone}}">{{.}}</p>{{end}}
-<p>Every file is listed with its SHA-256 in <code>manifest-sha256.txt</code>. The folder is a BagIt 1.0 bag (RFC 8493). To check every byte without any special program, run in it: <code>sha256sum -c manifest-sha256.txt</code></p>
+{{if .Packed}}<p>This is one file in the format's own package. Its SHA-256 is <code>{{.Packed}}</code></p>{{else}}<p>Every file is listed with its SHA-256 in <code>manifest-sha256.txt</code>. The folder is a BagIt 1.0 bag (RFC 8493). To check every byte without any special program, run in it: <code>sha256sum -c manifest-sha256.txt</code></p>{{end}}
 {{if .Folders}}<section class="long"><h2>Files</h2>
 <table><colgroup><col class="file"><col class="size"></colgroup><thead><tr><th scope="col">file</th><th scope="col" class="n">size</th><th scope="col">technical</th>{{if .Remarked}}<th scope="col">remarks</th>{{end}}</tr></thead><tbody>
 {{range .Folders}}<tr class="folder"><td colspan="{{$.Span}}">{{.Name}}</td></tr>
@@ -93,6 +93,7 @@ type leftRow struct{ Path, Why string }
 
 type view struct {
 	Name, Made, Size, For, From, Since, Note, Verdict, Tone string
+	Packed                                                  string
 	Style                                                   template.CSS
 	Documents, Said, ToDo, Losses                           []string
 	Kinds                                                   []kindRow
@@ -115,7 +116,7 @@ func (v view) Span() int {
 func Page(s seal.Sheet, checked *seal.Report) []byte {
 	v := view{
 		Name: s.Name, Size: phrase.Plural(s.Files, "file") + ", " + phrase.Size(s.Bytes), For: s.For, From: s.From, Since: s.Since, Note: strings.TrimSpace(s.Note),
-		Style: PageStyle, Kinds: kinds(s.Contents), Folders: folders(s),
+		Packed: s.Packed, Style: PageStyle, Kinds: kinds(s.Contents), Folders: folders(s),
 	}
 	if !s.Made.IsZero() {
 		v.Made = s.Made.Format("2 January 2006")
