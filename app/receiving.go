@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"time"
 
 	"boundcrate/app/api"
 	"boundcrate/app/api/packing"
@@ -91,24 +92,27 @@ func (a *App) received(ctx context.Context, reach drive.Set, o receive.Options, 
 			return out, "", err
 		}
 	}
-	out.Got = report.OfReceive(rep)
+	var done *connect.Done
 	if rep.Into != "" {
 		out.Into = drive.Label(reach.Drives, rep.Into)
 		if len(docs) > 0 {
-			done, err := a.connect(ctx, reach, rep, docs)
-			if err != nil {
+			var err error
+			if done, err = a.connect(ctx, reach, rep, docs); err != nil {
 				return out, "", err
 			}
-			out.Got.Connect(done)
 		}
 	}
+	out.Report = report.OfReceive(rep)
+	if done != nil {
+		out.Report.Connect(done)
+	}
 	out.ToFetch = len(rep.ToFetch)
-	out.Report, out.Harm, out.Well = out.Got.Seal, rep.Harm(), rep.Well()
+	out.Harm, out.Well = rep.Harm(), rep.Well()
 	out.Omitted, out.Note, out.From, out.For = omitted(&rep.Report), rep.Note, rep.From, rep.For
 	if plain {
 		return out, "Unpacked. Nobody sealed it, so nothing could be checked", nil
 	}
-	out.Sheet = a.keepSheet(job, sheet.Page(rep.Sheet, &rep.Report)) == nil
+	out.Sheet = a.keepSheet(receivedSheet(job), sheet.Page(rep.Sheet, &rep.Report)) == nil
 	out.Proof = []packing.ProofLine{{Code: packing.ProofBytes, OK: out.Harm == 0, What: "Every byte is as sealed", Figure: phrase.Plural(rep.Files, "file") + ", " + phrase.Size(rep.Bytes)}}
 	if n := len(rep.Parts) + len(rep.Lacks); n > 0 {
 		out.Proof = append(out.Proof, packing.ProofLine{Code: packing.ProofParts, OK: len(rep.Lacks) == 0, What: "All parts are present", Figure: fmt.Sprintf("%d of %d", len(rep.Parts), n)})
@@ -138,7 +142,7 @@ func (a *App) connect(ctx context.Context, reach drive.Set, rep *receive.Report,
 	if rep.Material != "" {
 		folders = append(folders, rep.Material)
 	}
-	return connect.Run(ctx, connect.Options{
+	done, err := connect.Run(ctx, connect.Options{
 		Documents: docs, Folders: folders, Meant: rep.Meant, At: rep.At,
 		Trace: trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives, Doubt: memory.Doubt(ctx, reach), Known: memory.Known},
 		Judge: func(g *graph.Graph) *origin.Judged {
@@ -147,6 +151,10 @@ func (a *App) connect(ctx context.Context, reach drive.Set, rep *receive.Report,
 		Reading: func(g *graph.Graph) mend.Reading { return reading(reach, memory, g) },
 		Keep:    edition.Keeper{Dir: filepath.Join(a.editionsDir, "received")}, Journals: a.store.Journals(),
 	})
+	if err == nil {
+		rep.DoesNotFit = append(rep.DoesNotFit, done.Rates(rep, folders)...)
+	}
+	return done, err
 }
 
 // Received is what came of checking or unpacking a crate.
@@ -160,9 +168,13 @@ func (a *App) sheetFile(of string) string {
 	return filepath.Join(a.store.Dir(), "sheets", filepath.Base(of)+".html")
 }
 
+// sheetKept is how long the sheet of what was received is kept; the crate has it too.
+const sheetKept = 30 * 24 * time.Hour
+
 // keepSheet keeps a sheet to be looked at. It is made anew by sealing or checking again.
 func (a *App) keepSheet(of string, page []byte) error {
 	at := a.sheetFile(of)
+	forgetOld(filepath.Dir(at), "received-", sheetKept)
 	if err := os.MkdirAll(filepath.Dir(at), 0o700); err != nil {
 		return err
 	}
@@ -172,8 +184,15 @@ func (a *App) keepSheet(of string, page []byte) error {
 // SheetStyle is the style of handoff sheets, for whoever lets only known styles in.
 const SheetStyle = sheet.PageStyle
 
-// Sheet is the handoff sheet of a project's last sealing, or of a job that received a crate.
-func (a *App) Sheet(of string) ([]byte, error) {
+// SealedSheet is the handoff sheet of a project's last sealing.
+func (a *App) SealedSheet(project int64) ([]byte, error) { return a.sheet(sheetOf(project)) }
+
+// ReceivedSheet is the handoff sheet of what a job received.
+func (a *App) ReceivedSheet(job string) ([]byte, error) { return a.sheet(receivedSheet(job)) }
+
+func receivedSheet(job string) string { return "received-" + job }
+
+func (a *App) sheet(of string) ([]byte, error) {
 	b, err := os.ReadFile(a.sheetFile(of))
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, store.ErrNotFound

@@ -134,6 +134,7 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 		out.Again = true
 		if es.Mode.IsDir() {
 			out.Stands, out.Copies = forecast(at, copiesOf(pl, reach))
+			out.Seconds = a.lasts(reach, at, 2*out.Copies.Bytes+out.Stands.Bytes)
 		}
 	}
 	out.OK = true
@@ -239,7 +240,7 @@ func (a *App) Sealed(ctx context.Context, project int64) (packing.Sealed, error)
 	out.Label = drive.Label(reach.Drives, row.at(reach.Drives))
 	_, err = reach.Stat(row.at(reach.Drives))
 	out.There = err == nil
-	_, err = a.Sheet(sheetOf(p.ID))
+	_, err = a.SealedSheet(p.ID)
 	out.Sheet = err == nil
 	if s := w.now.Load(); s != nil && s.graph != nil {
 		out.Stale = s.changedSince(when, row.Along, reach)

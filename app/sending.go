@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"time"
 
@@ -59,7 +60,23 @@ func (a *App) Crates(ctx context.Context, project int64) (shipping.Crates, error
 		}
 		out.Sent = append(out.Sent, x)
 	}
+	for i := range out.List {
+		if c := &out.List[i]; c.There {
+			out.Sent = append(out.Sent, sentElsewhere(c, out.Sent)...)
+		}
+	}
+	slices.SortStableFunc(out.Sent, func(x, y shipping.Sending) int { return y.Began.Compare(x.Began) })
 	return out, nil
+}
+
+// sentElsewhere are the receipts beside a crate that are not known here: of sendings by the command line.
+func sentElsewhere(c *shipping.Crate, known []shipping.Sending) (list []shipping.Sending) {
+	for _, s := range send.Receipts(c.Path) {
+		if !slices.ContainsFunc(known, func(k shipping.Sending) bool { return k.Receipt == s.Receipt.ID }) {
+			list = append(list, shipping.Sending{Crate: c.Label, Path: c.Path, To: plainAddress(s.To), For: c.For, Began: s.Receipt.At, Ended: &s.Receipt.At, Bytes: s.Bytes, Receipt: s.Receipt.ID, SHA256: s.Receipt.SHA256})
+		}
+	}
+	return list
 }
 
 // carrierOf is where a person wants a crate to go: an address as it was typed, or a folder of a drive.
@@ -190,6 +207,21 @@ func forecast(out string, copies []travelling) (stands, goes packing.Amount) {
 		goes.Files, goes.Bytes = goes.Files+1, goes.Bytes+c.size
 	}
 	return stands, goes
+}
+
+// lasts is how long a drive takes for some bytes, in seconds, as its speed was tested; 0 where it never was.
+func (a *App) lasts(reach drive.Set, at string, bytes int64) float64 {
+	d, ok := drive.Find(reach.Drives, at)
+	rows, err := a.store.Drives()
+	if !ok || err != nil {
+		return 0
+	}
+	for _, r := range rows {
+		if r.ID == d.ID && r.Gives > 0 {
+			return float64(bytes) / float64(r.Gives)
+		}
+	}
+	return 0
 }
 
 // travelling is a file that a plan copies, as it stands now.

@@ -1,11 +1,11 @@
 package app
 
 import (
-	"cmp"
 	"errors"
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"boundcrate/app/fault"
@@ -29,7 +29,7 @@ func (a *App) Upload(name string, r io.Reader) (path string, err error) {
 	if bag.UnsafeBase(name) != "" || !archive.MatchString(name) {
 		return "", fault.Say(fault.Wrong, "Not an archive", "Only archives can be dropped here that are not on your drives: "+name+" is none.")
 	}
-	a.forgetDropped()
+	forgetOld(a.dropFolder(), "", dropKept)
 	if err := os.MkdirAll(a.dropFolder(), 0o700); err != nil {
 		return "", err
 	}
@@ -39,7 +39,7 @@ func (a *App) Upload(name string, r io.Reader) (path string, err error) {
 	}
 	defer func() {
 		if err != nil {
-			err = cmp.Or(errors.Join(err, os.RemoveAll(dir)), err)
+			err = errors.Join(err, os.RemoveAll(dir))
 		}
 	}()
 	path = filepath.Join(dir, name)
@@ -54,12 +54,12 @@ func (a *App) Upload(name string, r io.Reader) (path string, err error) {
 	return path, errors.Join(err, f.Close())
 }
 
-// forgetDropped takes away what was dropped long ago.
-func (a *App) forgetDropped() {
-	list, _ := os.ReadDir(a.dropFolder())
+// forgetOld takes away what was put into a folder long ago, under names that begin so.
+func forgetOld(dir, begins string, age time.Duration) {
+	list, _ := os.ReadDir(dir)
 	for _, e := range list {
-		if fi, err := e.Info(); err == nil && time.Since(fi.ModTime()) > dropKept {
-			_ = os.RemoveAll(filepath.Join(a.dropFolder(), e.Name())) // it is tried again
+		if fi, err := e.Info(); err == nil && strings.HasPrefix(e.Name(), begins) && time.Since(fi.ModTime()) > age {
+			_ = os.RemoveAll(filepath.Join(dir, e.Name())) // it is tried again
 		}
 	}
 }

@@ -52,13 +52,17 @@ func TestHandoff(t *testing.T) {
 	s := httptest.NewServer(service)
 	t.Cleanup(s.Close)
 	for _, to := range []string{s.URL + depot.Base, filepath.Join(c.dir, "stick")} {
-		if fits := get[shipping.CarrierTakes](c, at+"/carrier?crate="+url.QueryEscape(second)+"&to="+url.QueryEscape(to)); !fits.Fits || fits.Why != "" {
+		if fits := send[shipping.CarrierTakes](c, "POST", at+"/carrier", shipping.AskCarrier{Crate: second, To: to}); !fits.Fits || fits.Why != "" {
 			t.Errorf("%+v", fits)
 		}
 		c.wait(send[api.Started](c, "POST", at+"/send", shipping.SendRequest{Crate: second, To: to, Token: "secret"}).Job.ID)
 	}
 	sent := get[shipping.Crates](c, at+"/crates").Sent
 	if len(sent) != 2 || sent[0].Receipt == "" || sent[1].Receipt == "" || sent[0].SHA256 != sent[1].SHA256 || sent[0].Ended == nil {
+		t.Errorf("%+v", sent)
+	}
+	coretest.Write(t, first+".receipts.jsonl", `{"crate":"x","to":"http://127.0.0.1:1/?key=secret","bytes":9,"resumed":0,"receipt":{"id":"by-hand","sha256":"ab","at":"2026-01-02T03:04:05Z"}}`+"\n")
+	if sent := get[shipping.Crates](c, at+"/crates").Sent; len(sent) != 3 || sent[2].Receipt != "by-hand" {
 		t.Errorf("%+v", sent)
 	}
 	if _, text, _ := c.ask("GET", at+"/crates", nil); strings.Contains(text, "secret") {
@@ -80,7 +84,7 @@ func TestHandoff(t *testing.T) {
 	}
 	r.Bases, r.Material = []string{first}, filepath.Join(c.dir, "disk")
 	x := got(r)
-	if x.Into == "" || !x.Got.Complete || !x.Sheet || len(x.Got.Documents) != 1 || x.Got.Material != filepath.Join(c.dir, "disk", "tuesday") {
+	if x.Into == "" || !x.Report.Complete || !x.Sheet || len(x.Report.Documents) != 1 || x.Report.Material != filepath.Join(c.dir, "disk", "tuesday") {
 		t.Fatalf("%+v", x)
 	}
 	q := c.open("in/tuesday/cut.otio")
@@ -91,8 +95,8 @@ func TestHandoff(t *testing.T) {
 	// A document that came by mail, and the crate by disk.
 	mail := coretest.Write(t, filepath.Join(c.dir, "far", "mail", "cut.otio"), timeline("a.wav", "b.wav", "c.wav"))
 	y := got(packing.ReceiveRequest{Crate: first, Into: filepath.Join(c.dir, "far"), For: []string{mail}})
-	if len(y.Got.Connected) != 1 || y.Got.Connected[0].References != 3 {
-		t.Errorf("%+v", y.Got)
+	if len(y.Report.Connected) != 1 || y.Report.Connected[0].References != 3 {
+		t.Errorf("%+v", y.Report)
 	}
 	m := c.open("far/mail/cut.otio")
 	until(c, fmt.Sprintf("/api/projects/%d", m.ID), "all found", func(s tracing.Summary) bool { return s.Missing == 0 && s.Files == 3 })

@@ -154,7 +154,7 @@ func projectRoutes(a *app.App) []route {
 		{get, "/sealed", tellOf(a.Sealed), nil},
 		{post, "/seal", withOf(a.Seal), ofProject},
 		{get, "/crates", tellOf(a.Crates), nil},
-		{get, "/carrier", withOf(a.Carrier), nil},
+		{post, "/carrier", withOf(a.Carrier), untouched},
 		{post, "/send", withOf(a.Send), ofProject},
 	}
 }
@@ -176,7 +176,7 @@ func streams(s *Server) []stream {
 		{"/projects/:id/tables/:table/stretch", listNames, s.stretch},
 		{"/projects/:id/csv/:table", listNames, s.csv},
 		{"/projects/:id/print/:table", listNames, s.print},
-		{"/projects/:id/sheet", nil, s.sheet},
-		{"/receive/:id/sheet", nil, s.sheet},
+		{"/projects/:id/sheet", nil, s.sealedSheet},
+		{"/receive/:id/sheet", nil, s.receivedSheet},
 	}
 }

@@ -169,13 +169,24 @@ func (s *Server) print(c *echo.Context) error {
 	return write(c.Response())
 }
 
-// sheet answers a handoff sheet, which has a style of its own and no script.
-func (s *Server) sheet(c *echo.Context) error {
-	of := c.Param("id")
-	if strings.HasPrefix(c.Path(), "/api/projects") {
-		of = "project-" + of
+// sealedSheet answers the handoff sheet of a project's last sealing.
+func (s *Server) sealedSheet(c *echo.Context) error {
+	project, err := idOf[int64](c)
+	if err != nil {
+		return err
 	}
-	page, err := s.app.Sheet(of)
+	page, err := s.app.SealedSheet(project)
+	return answerSheet(c, page, err)
+}
+
+// receivedSheet answers that of what a job received.
+func (s *Server) receivedSheet(c *echo.Context) error {
+	page, err := s.app.ReceivedSheet(c.Param("id"))
+	return answerSheet(c, page, err)
+}
+
+// answerSheet answers a handoff sheet, which has a style of its own and no script.
+func answerSheet(c *echo.Context, page []byte, err error) error {
 	if err != nil {
 		return err
 	}

@@ -52,15 +52,17 @@ func receiveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			out := report.OfReceive(rep)
 			well := rep.Well() && len(rep.DoesNotFit) == 0
+			var done *connect.Done
 			if len(docs) > 0 && (rep.Into != "" || o.Into == "") {
-				done, err := s.connect(o, rep)
-				if err != nil {
+				if done, err = s.connect(o, rep); err != nil {
 					return err
 				}
-				out.Connect(done)
 				well = len(done.Left)+len(done.Problems) == 0 && rep.Harm() == 0
+			}
+			out := report.OfReceive(rep)
+			if done != nil {
+				out.Connect(done)
 			}
 			if c.json {
 				if err := printJSON(cmd.OutOrStdout(), out); err != nil {
@@ -131,6 +133,7 @@ func (s *session) connect(o receive.Options, rep *receive.Report) (*connect.Done
 	for _, p := range words.Problems(done.Problems) {
 		fmt.Fprintln(os.Stderr, p)
 	}
+	rep.DoesNotFit = append(rep.DoesNotFit, done.Rates(rep, folders)...)
 	return done, s.remember(done.Graph, nil)
 }
 

@@ -1,7 +1,6 @@
 package main
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"net"
@@ -128,29 +127,14 @@ func carrierCommand() *cobra.Command {
 				}
 				*x.to = int64(n)
 			}
-			if err := os.MkdirAll(dir, 0o755); err != nil {
-				return err
-			}
-			h, err := depot.New(o)
+			address, closed, err := serveDepot(addr, o)
 			if err != nil {
 				return err
 			}
-			l, err := net.Listen("tcp", addr)
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "http://%s%s\n", l.Addr(), depot.Base)
-			s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
-			done := make(chan error, 1)
-			go func() { done <- s.Serve(l) }()
-			select {
-			case err := <-done:
-				return err
-			case <-cmd.Context().Done():
-				ctx, cancel := context.WithTimeout(context.Background(), 3*time.Second)
-				defer cancel()
-				return s.Shutdown(ctx)
-			}
+			defer closed()
+			fmt.Fprintln(cmd.OutOrStdout(), address)
+			<-cmd.Context().Done()
+			return nil
 		},
 	}
 	cmd.Flags().StringVar(&dir, "dir", "", "the folder for what arrives")
@@ -159,4 +143,22 @@ func carrierCommand() *cobra.Command {
 	cmd.Flags().StringVar(&rate, "rate", "", "bytes a second")
 	cmd.Flags().StringVar(&every, "fail-every", "", "break off after so many bytes")
 	return cmd
+}
+
+// serveDepot runs the simulated transfer service, and tells its address.
+func serveDepot(addr string, o depot.Options) (address string, closed func(), err error) {
+	if err := os.MkdirAll(o.Dir, 0o755); err != nil {
+		return "", nil, err
+	}
+	h, err := depot.New(o)
+	if err != nil {
+		return "", nil, err
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return "", nil, err
+	}
+	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = s.Serve(l) }() // it ends when it is closed
+	return "http://" + l.Addr().String() + depot.Base, func() { s.Close() }, nil
 }

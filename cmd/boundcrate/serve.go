@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"net"
-	"net/http"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -155,7 +154,8 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer ended()
-			service, closed, err := transferService(filepath.Join(abs, "transfer service"))
+			// It breaks off every five megabytes, so that going on can be seen.
+			service, closed, err := serveDepot("127.0.0.1:0", depot.Options{Dir: filepath.Join(abs, "transfer service"), Limit: 2e9, FailEvery: 5e6})
 			if err != nil {
 				return err
 			}
@@ -167,25 +167,6 @@ func demoCommand() *cobra.Command {
 	cmd.Flags().StringVar(&addr, "addr", usualAddress, "where to listen, on loopback")
 	cmd.Flags().BoolVar(&only, "write-only", false, "write the sample world and stop")
 	return cmd
-}
-
-// transferService runs the simulated one beside the demo: it breaks off every five megabytes, so that
-// going on can be seen.
-func transferService(dir string) (address string, closed func(), err error) {
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return "", nil, err
-	}
-	h, err := depot.New(depot.Options{Dir: dir, Limit: 2e9, FailEvery: 5e6})
-	if err != nil {
-		return "", nil, err
-	}
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return "", nil, err
-	}
-	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
-	go func() { _ = s.Serve(l) }()
-	return "http://" + l.Addr().String() + depot.Base, func() { s.Close() }, nil
 }
 
 func serve(ctx context.Context, addr string, o server.Options) error {

@@ -385,8 +385,8 @@ type ReceiveRequest struct {
 
 // Received is what a received crate held.
 type Received struct {
-	Report  report.Seal    `json:"report"`
-	Harm    int            `json:"harm"` // problems of the crate itself
+	Report  report.Receive `json:"report"` // also where it lies now, what does not fit, what was connected
+	Harm    int            `json:"harm"`   // problems of the crate itself
 	Well    bool           `json:"well"`
 	Omitted int            `json:"omitted"` // problems that are files left out on purpose
 	Note    string         `json:"note"`
@@ -397,5 +397,4 @@ type Received struct {
 	Proof   []ProofLine    `json:"proof"`
 	ToFetch int            `json:"toFetch"` // files of a difference crate that are not here
 	Sheet   bool           `json:"sheet"`   // there is a handoff sheet to look at
-	Got     report.Receive `json:"got"`     // where it lies now, what does not fit, what was connected
 }

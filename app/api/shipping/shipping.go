@@ -49,8 +49,8 @@ type SendRequest struct {
 
 // AskCarrier asks what a carrier takes.
 type AskCarrier struct {
-	Crate string `query:"crate"`
-	To    string `query:"to"`
+	Crate string `json:"crate"`
+	To    string `json:"to"`
 }
 
 // CarrierTakes tells whether a crate fits.

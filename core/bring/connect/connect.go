@@ -9,10 +9,12 @@ import (
 	"slices"
 	"strings"
 
+	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/edition"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/mend/writing"
+	"boundcrate/core/pack/receive"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/origin"
@@ -57,6 +59,13 @@ type Connected struct {
 	Document   string
 	References int
 	Edition    string
+}
+
+// Rates are the received sounds of another rate than the project's own.
+func (d *Done) Rates(r *receive.Report, folders []string) []receive.Misfit {
+	return receive.OtherRates(r, d.Graph, func(p string) bool {
+		return !slices.ContainsFunc(folders, func(dir string) bool { return drive.Within(dir, p) })
+	})
 }
 
 // Done is what came of it.

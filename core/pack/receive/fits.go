@@ -1,6 +1,7 @@
 package receive
 
 import (
+	"fmt"
 	"path"
 	"path/filepath"
 	"strings"
@@ -9,6 +10,7 @@ import (
 
 	"boundcrate/core/media/facts"
 	"boundcrate/core/pack/seal"
+	"boundcrate/core/road/graph"
 	"boundcrate/core/text/bag"
 )
 
@@ -95,6 +97,29 @@ func isMaterial(k facts.Kind) bool {
 		return true
 	}
 	return false
+}
+
+// OtherRates are the sounds of what was received that have another rate than the sounds of the project
+// they are connected to, if those have one. own tells the project's files from the received ones.
+func OtherRates(r *Report, g *graph.Graph, own func(path string) bool) (list []Misfit) {
+	rate := 0
+	for i := range g.Files {
+		f := &g.Files[i]
+		if f.Kind != facts.Audio || f.Look == nil || f.Look.Facts.Rate == 0 || !own(f.Path) {
+			continue
+		}
+		if rate != 0 && rate != f.Look.Facts.Rate {
+			return nil // the project has several
+		}
+		rate = f.Look.Facts.Rate
+	}
+	for i := range r.Sheet.Contents {
+		f := &r.Sheet.Contents[i]
+		if rate != 0 && f.Kind == facts.Audio && f.Facts.Rate != 0 && f.Facts.Rate != rate {
+			list = append(list, Misfit{Path: f.Path, Why: OtherRate, Has: fmt.Sprintf("%d Hz", f.Facts.Rate), Wants: fmt.Sprintf("%d Hz", rate)})
+		}
+	}
+	return list
 }
 
 // place is a payload file's place below data/; not ok of a tag file.

@@ -6,11 +6,10 @@ import (
 	"io"
 	"os"
 	"path"
-	"path/filepath"
 	"strings"
 	"time"
 
-	"boundcrate/core/disk/fileset"
+	"boundcrate/core/disk/drive"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/text/bag"
 )
@@ -18,40 +17,10 @@ import (
 // Plain unpacks an archive that nobody sealed to into/NAME: plain files alone, and nothing that leads
 // out. What it holds was checked by nobody. A member that must not be unpacked stops it, and leaves
 // nothing.
-func Plain(ctx context.Context, archive, into string) (at string, err error) {
+func Plain(ctx context.Context, archive, into string) (string, error) {
 	_, name := carrier.KindOf(archive)
 	name = strings.TrimSuffix(name, ".tgz")
-	fail := func(at string, step Step, err error) error { return &Error{archive, at, step, err} }
-	if bag.UnsafeBase(name) != "" {
-		return "", fail(name, BadBase, nil)
-	}
-	target := filepath.Join(into, name)
-	if _, err := os.Lstat(target); err == nil {
-		return "", fail(target, There, ErrThere)
-	}
-	if err := os.MkdirAll(into, 0o755); err != nil {
-		return "", fail(into, Making, err)
-	}
-	partial := filepath.Join(into, "."+name+partialEnd)
-	held, err := begin(partial)
-	if err != nil {
-		return "", fail(into, Making, err)
-	}
-	if held == nil {
-		return "", fail(target, Busy, nil)
-	}
-	defer held.Close()
-	defer os.RemoveAll(partial)
-	if err := unpackPlain(ctx, archive, partial); err != nil {
-		if ctx.Err() != nil {
-			return "", ctx.Err()
-		}
-		return "", fail(target, Unpacking, err)
-	}
-	if err := errors.Join(os.Chmod(partial, 0o755), os.Rename(partial, target)); err != nil {
-		return "", fail(target, Naming, err)
-	}
-	return target, fileset.SyncDir(into)
+	return under(ctx, archive, into, name, func(partial string) error { return unpackPlain(ctx, archive, partial) })
 }
 
 func unpackPlain(ctx context.Context, archive, dir string) error {
@@ -77,7 +46,7 @@ func unpackPlain(ctx context.Context, archive, dir string) error {
 		if err != nil {
 			return err
 		}
-		_, err = io.Copy(f, &stopped{ctx, r})
+		_, err = io.Copy(f, drive.ContextReader(ctx, r))
 		err = errors.Join(err, f.Sync(), f.Close())
 		if err == nil && !m.Mod.IsZero() {
 			err = root.Chtimes(m.Name, time.Now(), m.Mod)

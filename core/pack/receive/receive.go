@@ -118,34 +118,9 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if o.Material != "" {
 		return out, apart(ctx, checked, o, name, out)
 	}
-	target := filepath.Join(into, name)
-	if _, err := os.Lstat(target); err == nil {
-		return nil, fail(target, There, ErrThere)
-	}
-	if err := os.MkdirAll(into, 0o755); err != nil {
-		return nil, fail(into, Making, err)
-	}
-	partial := filepath.Join(into, "."+name+partialEnd)
-	held, err := begin(partial)
-	if err != nil {
-		return nil, fail(into, Making, err)
-	}
-	if held == nil {
-		return nil, fail(target, Busy, nil)
-	}
-	defer held.Close()
-	defer os.RemoveAll(partial) // nothing is there any more once it was renamed
-	if err := unpack(ctx, checked, into1(partial), o.Progress); err != nil {
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		return nil, fail(target, Unpacking, err)
-	}
-	if err := os.Chmod(partial, 0o755); err != nil {
-		return nil, fail(target, Naming, err)
-	}
-	if err := os.Rename(partial, target); err != nil {
-		return nil, fail(target, Naming, err)
+	target, err := under(ctx, crate, into, name, func(partial string) error { return unpack(ctx, checked, whole(partial), o.Progress) })
+	if target == "" {
+		return nil, err
 	}
 	out.Into, out.Meant, out.At = target, checked.Meant(), func(place string) string { return seal.At(target, place) }
 	for _, d := range checked.Report.Sheet.Documents {
@@ -157,7 +132,48 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 			out.DoesNotFit = append(out.DoesNotFit, strangers(g, reach)...)
 		}
 	}
-	return out, fileset.SyncDir(into)
+	return out, err
+}
+
+// under fills a new folder below another under a temporary name, and gives it its own once it is whole.
+// The target is "" where nothing came of it; an error beside one is a folder that could not be made safe.
+func under(ctx context.Context, crate, into, name string, fill func(partial string) error) (target string, err error) {
+	fail := func(at string, step Step, err error) (string, error) {
+		if ctx.Err() != nil {
+			return "", ctx.Err()
+		}
+		return "", &Error{crate, at, step, err}
+	}
+	if bag.UnsafeBase(name) != "" {
+		return fail(name, BadBase, nil)
+	}
+	to := filepath.Join(into, name)
+	if _, err := os.Lstat(to); err == nil {
+		return fail(to, There, ErrThere)
+	}
+	if err := os.MkdirAll(into, 0o755); err != nil {
+		return fail(into, Making, err)
+	}
+	partial := filepath.Join(into, "."+name+partialEnd)
+	held, err := begin(partial)
+	if err != nil {
+		return fail(into, Making, err)
+	}
+	if held == nil {
+		return fail(to, Busy, nil)
+	}
+	defer held.Close()
+	defer os.RemoveAll(partial) // nothing is there any more once it was renamed
+	if err := fill(partial); err != nil {
+		return fail(to, Unpacking, err)
+	}
+	if err := os.Chmod(partial, 0o755); err != nil {
+		return fail(to, Naming, err)
+	}
+	if err := os.Rename(partial, to); err != nil {
+		return fail(to, Naming, err)
+	}
+	return to, fileset.SyncDir(into)
 }
 
 // begin makes the folder to unpack into, and takes it for this process. What a
@@ -183,8 +199,8 @@ func begin(partial string) (held *os.File, err error) {
 	return nil, nil // another was quicker
 }
 
-// into1 puts every file of a crate into one folder, under its own name.
-func into1(dir string) func(string) (string, string) {
+// whole puts every file of a crate into one folder, under its own name.
+func whole(dir string) func(string) (string, string) {
 	return func(name string) (string, string) { return dir, name }
 }
 
@@ -226,7 +242,7 @@ func unpack(ctx context.Context, checked *seal.Checked, place func(name string) 
 		if err != nil {
 			return err
 		}
-		n, err := io.CopyBuffer(struct{ io.Writer }{f}, &stopped{ctx, r}, buf)
+		n, err := io.CopyBuffer(struct{ io.Writer }{f}, drive.ContextReader(ctx, r), buf)
 		err = errors.Join(err, f.Sync(), f.Close())
 		if err == nil && !m.Mod.IsZero() && payload {
 			err = root.Chtimes(as, m.Mod, m.Mod)
@@ -236,17 +252,4 @@ func unpack(ctx context.Context, checked *seal.Checked, place func(name string) 
 		}
 		return err
 	})
-}
-
-// stopped ends with its context.
-type stopped struct {
-	ctx context.Context
-	r   io.Reader
-}
-
-func (s *stopped) Read(b []byte) (int, error) {
-	if err := s.ctx.Err(); err != nil {
-		return 0, err
-	}
-	return s.r.Read(b)
 }

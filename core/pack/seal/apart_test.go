@@ -196,7 +196,7 @@ func TestForeignApart(t *testing.T) {
 	if len(rep.Documents) != 1 || !rep.Complete {
 		t.Fatalf("%+v", rep)
 	}
-	if got := contents(t, rep.Into, rep.Documents[0]); len(got) != 3 && len(got) != 2 {
+	if got := contents(t, rep.Into, rep.Documents[0]); len(got) != 3 {
 		t.Errorf("it leads to %d files", len(got))
 	}
 	if left := below(t, rep.Material); len(left) != 3 {

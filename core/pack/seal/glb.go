@@ -11,12 +11,11 @@ import (
 	"io"
 	"net/url"
 	"os"
+	"path/filepath"
 	"strings"
 
 	"boundcrate/core/pack/content"
-	"boundcrate/core/pack/proof"
 	"boundcrate/core/road/graph"
-	"boundcrate/core/text/problem"
 )
 
 // Chunks of a GLB (glTF 2.0 §4.4.3).
@@ -81,11 +80,9 @@ func (s *sealer) writeGLB(ctx context.Context, f *os.File, root item, items []it
 		put(uint32(len(bin)), chunkBIN)
 		out.Write(bin)
 	}
-	d := digest{size: root.size}
 	h := sha256.Sum256(js)
-	d.sum = hex.EncodeToString(h[:])
-	s.keep(root.to, d)
-	s.glb = a.parts
+	s.glb, s.glbText = a.parts, hex.EncodeToString(h[:])
+	s.keep(root.to, digest{sum: s.glbText, size: int64(len(js))})
 	if _, err := f.Write(out.Bytes()); err != nil {
 		return &WriteError{s.Out, err}
 	}
@@ -289,7 +286,7 @@ func number(v any) int {
 }
 
 // proveGLB reads the file again: its chunks, and every part of the binary one byte for byte.
-func (s *sealer) proveGLB(f io.ReaderAt, size int64) error {
+func (s *sealer) proveGLB(ctx context.Context, f io.ReaderAt, size int64) error {
 	b, err := io.ReadAll(io.NewSectionReader(f, 0, size))
 	if err != nil {
 		return &WriteError{s.Out, err}
@@ -307,14 +304,24 @@ func (s *sealer) proveGLB(f io.ReaderAt, size int64) error {
 		if hex.EncodeToString(sum[:]) != p.sum {
 			return &WriteError{s.Out, ErrReadBack}
 		}
-		s.back.Add(int64(p.size))
 	}
-	lost := s.lost()
-	s.proof = &proved{Verdict: proof.Verdict{Complete: lost == 0, By: proof.Trace, Expected: len(s.Plan.Graph.References), Held: len(s.Plan.Graph.References) - lost, Left: lost}}
-	for _, bad := range s.Plan.Graph.Problems {
-		if bad.Kind != problem.Encoding {
-			s.proof.Complete = false
-		}
+	sum := sha256.Sum256(js)
+	if hex.EncodeToString(sum[:]) != s.glbText {
+		return &WriteError{s.Out, ErrReadBack}
 	}
-	return nil
+	for _, d := range s.sums {
+		s.back.Add(d.size)
+	}
+	// Its own trace tells whether anything is still outside of it.
+	v := newVault(s.Out+"!", s.Trace.Formats)
+	defer v.close()
+	name := filepath.Base(s.Out)
+	if err := v.take(name, bytes.NewReader(b)); err != nil {
+		return err
+	}
+	s.proof, err = prove(ctx, evidence{formats: s.Trace.Formats, reach: v, data: v.root, docs: []string{filepath.Join(v.root, name)}})
+	if err == nil && len(s.proof.left) > 0 {
+		s.proof.Complete = false
+	}
+	return err
 }

@@ -272,7 +272,7 @@ func (s *sealer) readPackage(ctx context.Context, f *os.File, kind Package, root
 	sum := hex.EncodeToString(h.Sum(nil))
 	s.want.Fill(func(place string) string { return s.sum(path.Join(bag.Payload, place)).sum })
 	if kind == GLB {
-		return sum, s.proveGLB(f, size)
+		return sum, s.proveGLB(ctx, f, size)
 	}
 	z, err := zip.NewReader(f, size)
 	if err != nil {
@@ -310,16 +310,6 @@ func (s *sealer) readMember(ctx context.Context, v *vault, to string, r io.Reade
 	s.back.Add(d.size)
 	s.tick(ReadingBack, d.size, to)
 	return nil
-}
-
-// lost are the references of a document whose files do not go.
-func (s *sealer) lost() (n int) {
-	for i := range s.Plan.Graph.References {
-		if r := &s.Plan.Graph.References[i]; r.State != graph.Inside && !r.Network() && !r.State.Found() {
-			n++
-		}
-	}
-	return n
 }
 
 // imageType is an image's media type by its first bytes; "" of one that glTF 2.0 does not know (§3.8.2).

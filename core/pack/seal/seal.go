@@ -233,6 +233,7 @@ type sealer struct {
 	tally    *tally.Tally
 	packed   string // SHA-256 of a file that is a package
 	glb      []part // of one: what its binary chunk must hold
+	glbText  string // SHA-256 of its JSON
 	listings int    // files of lists
 	sheet    Sheet  // what its tag files told last
 	want     *proof.Expectations

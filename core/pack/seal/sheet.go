@@ -36,8 +36,6 @@ type Sheet struct {
 	Since      string // of a difference crate: the crate it builds on
 	Fetched    Amount // and what is in that one
 	Packed     string // SHA-256 of a crate that is one file in a format's own package; "" of a bag
-	// Ours tells that the crate's own record says all this; else it is what its list and its files tell.
-	Ours bool
 }
 
 // SheetFile is a file of the payload.
@@ -72,7 +70,7 @@ type recordMade struct {
 func (r *record) sheet(name string, size func(string) int64) Sheet {
 	s := Sheet{
 		Tally: r.Tally, Name: name, Made: r.Made, Note: r.Note, For: r.For, From: r.From, Left: r.Left, Suspect: r.Suspect, Renamed: r.Renamed,
-		Points: r.Points, Repoints: r.Repoints, SoundLoses: r.SoundLoses, Since: r.Since, Ours: true,
+		Points: r.Points, Repoints: r.Repoints, SoundLoses: r.SoundLoses, Since: r.Since,
 	}
 	for _, d := range r.Documents {
 		s.Documents = append(s.Documents, d.Path)

@@ -11,6 +11,7 @@ import (
 	"path"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -86,16 +87,9 @@ func readBounded(p string) ([]byte, error) {
 func manifestsOf(ctx context.Context, crate, name string) (texts [][]byte, err error) {
 	all := []string{crate}
 	if _, base := carrier.KindOf(crate); partOf.MatchString(base) {
-		if m := partOf.FindStringSubmatch(base); m != nil {
-			all = nil
-			beside, _ := filepath.Glob(filepath.Join(filepath.Dir(crate), "*"))
-			for _, p := range beside {
-				if _, other := carrier.KindOf(p); other != filepath.Base(p) {
-					if n := partOf.FindStringSubmatch(other); n != nil && n[1] == m[1] && n[3] == m[3] {
-						all = append(all, p)
-					}
-				}
-			}
+		of, _ := strconv.Atoi(partOf.FindStringSubmatch(base)[3])
+		if list, ok := siblings(crate, of); ok {
+			all = list
 		}
 	}
 	for _, p := range all {

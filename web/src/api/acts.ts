@@ -6,6 +6,7 @@ import type {
   Adopt,
   Aimed,
   AppState,
+  AskCarrier,
   AskClearout,
   AskHome,
   Begin,
@@ -246,7 +247,7 @@ export const sealed = (id: number) => asks<Sealed>(["projects", id, "sealed"], `
 export const seal = (id: number, body: SealRequest) =>
   changes<Started>("POST", `/projects/${id}/seal`, body, stale.ofProject(id));
 export const crates = (id: number) => asks<Crates>(["projects", id, "crates"], `/projects/${id}/crates`);
-export const carrier = (id: number, q: { crate?: string; to?: string } = {}) =>
-  asks<CarrierTakes>(["projects", id, "carrier", q], `/projects/${id}/carrier`, q);
+export const carrier = (id: number, body: AskCarrier) =>
+  changes<CarrierTakes>("POST", `/projects/${id}/carrier`, body, stale.untouched());
 export const send = (id: number, body: SendRequest) =>
   changes<Started>("POST", `/projects/${id}/send`, body, stale.ofProject(id));

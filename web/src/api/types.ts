@@ -11,6 +11,7 @@ export interface Wire {
   Adopt?: Adopt;
   Aimed?: Aimed;
   AppState?: AppState;
+  AskCarrier?: AskCarrier;
   AskClearout?: AskClearout;
   AskHome?: AskHome;
   Begin?: Begin;
@@ -249,6 +250,10 @@ export interface Format {
   title: string;
   extensions: string[];
   knows: string;
+}
+export interface AskCarrier {
+  crate: string;
+  to: string;
 }
 export interface AskClearout {
   folder: string;
@@ -1025,7 +1030,7 @@ export interface ReceiveRequest {
   for: string[];
 }
 export interface Received {
-  report: Seal;
+  report: Receive;
   harm: number;
   well: boolean;
   omitted: number;
@@ -1037,9 +1042,8 @@ export interface Received {
   proof: ProofLine[];
   toFetch: number;
   sheet: boolean;
-  got: Receive;
 }
-export interface Seal {
+export interface Receive {
   crate: string;
   files: number;
   bytes: number;
@@ -1056,6 +1060,11 @@ export interface Seal {
   fetched?: Amount1;
   sha256?: string;
   lacks: string[];
+  into: string;
+  material: string;
+  documents: string[];
+  doesNotFit: Misfit[];
+  connected: Connected[];
 }
 export interface Renamed {
   from: string;
@@ -1083,36 +1092,6 @@ export interface Amount1 {
   files: number;
   bytes: number;
 }
-export interface ProofLine {
-  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
-  ok: boolean;
-  what: string;
-  figure: string;
-  note: string;
-}
-export interface Receive {
-  crate: string;
-  files: number;
-  bytes: number;
-  renamed: Renamed[];
-  left: Left[];
-  parts: string[];
-  complete: boolean;
-  guessed: number;
-  proof: Proof;
-  problems: Problem[];
-  copied?: Amount1;
-  kept?: Amount1;
-  since?: string;
-  fetched?: Amount1;
-  sha256?: string;
-  lacks: string[];
-  into: string;
-  material: string;
-  documents: string[];
-  doesNotFit: Misfit[];
-  connected: Connected[];
-}
 export interface Misfit {
   path: string;
   why: string;
@@ -1122,6 +1101,13 @@ export interface Connected {
   document: string;
   references: number;
   edition: string;
+}
+export interface ProofLine {
+  code: "copied" | "read-back" | "manifest" | "relative" | "traced" | "bytes" | "parts";
+  ok: boolean;
+  what: string;
+  figure: string;
+  note: string;
 }
 export interface Recipes {
   list: Recipe[];
@@ -1209,6 +1195,24 @@ export interface Sealed {
   proof: ProofLine[];
   note: string;
   sheet: boolean;
+}
+export interface Seal {
+  crate: string;
+  files: number;
+  bytes: number;
+  renamed: Renamed[];
+  left: Left[];
+  parts: string[];
+  complete: boolean;
+  guessed: number;
+  proof: Proof;
+  problems: Problem[];
+  copied?: Amount1;
+  kept?: Amount1;
+  since?: string;
+  fetched?: Amount1;
+  sha256?: string;
+  lacks: string[];
 }
 export interface Totals {
   left: number;

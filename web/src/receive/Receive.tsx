@@ -200,7 +200,7 @@ function OpenIt({ documents }: { documents: string[] }) {
   );
 }
 
-function Fits({ got }: { got: Received["got"] }) {
+function Fits({ got }: { got: Received["report"] }) {
   if (got.doesNotFit.length === 0) return null;
   return (
     <Section title="Does not fit here" aside={String(got.doesNotFit.length)}>
@@ -215,7 +215,7 @@ function Fits({ got }: { got: Received["got"] }) {
   );
 }
 
-function Connected({ got }: { got: Received["got"] }) {
+function Connected({ got }: { got: Received["report"] }) {
   const left = got.left.filter((l) => l.written);
   if (got.connected.length + left.length === 0) return null;
   return (
@@ -251,7 +251,7 @@ function Outcome({ got, job }: { got: Received; job: string }) {
           ? "Unpacked; nobody sealed it, so nothing could be checked"
           : got.into
             ? "Checked and unpacked"
-            : got.got.doesNotFit.length > 0
+            : got.report.doesNotFit.length > 0
               ? "It does not fit. Nothing was unpacked"
               : lacks > 0
                 ? `${plural(lacks, "file")} of it ${lacks === 1 ? "is" : "are"} in the crate it builds on`
@@ -267,7 +267,7 @@ function Outcome({ got, job }: { got: Received; job: string }) {
         {got.label}
         {got.into ? ` → ${got.into}` : ""} · {bytes(got.report.bytes)}
       </p>
-      <Fits got={got.got} />
+      <Fits got={got.report} />
       {lacks > 0 && !got.into ? (
         <p className="mb-3 max-w-[72ch] border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
           This is a difference crate, undamaged. Choose the crate it builds on, on the right, and unpack both together.
@@ -275,11 +275,11 @@ function Outcome({ got, job }: { got: Received; job: string }) {
       ) : null}
       {got.into ? (
         <div className="mb-3 flex flex-wrap items-center gap-4">
-          {got.got.documents.length > 0 ? <OpenIt documents={got.got.documents} /> : null}
+          {got.report.documents.length > 0 ? <OpenIt documents={got.report.documents} /> : null}
           {got.sheet ? <SheetLink href={`/api/receive/${job}/sheet`} /> : null}
-          {got.got.material ? (
+          {got.report.material ? (
             <span className="text-[12px] text-ink2">
-              Sounds and pictures are in <span className="font-mono">{got.got.material}</span>
+              Sounds and pictures are in <span className="font-mono">{got.report.material}</span>
             </span>
           ) : null}
         </div>
@@ -288,7 +288,7 @@ function Outcome({ got, job }: { got: Received; job: string }) {
           <SheetLink href={`/api/receive/${job}/sheet`} />
         </p>
       ) : null}
-      <Connected got={got.got} />
+      <Connected got={got.report} />
       {got.note || got.for || got.from ? (
         <div className="mb-3 max-w-[78ch] border-l-[3px] border-sea pl-3">
           {got.from || got.for ? (

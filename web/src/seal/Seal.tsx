@@ -283,7 +283,7 @@ function Again({ to }: { to: Destination }) {
         ? "Nothing changed: "
         : `${plural(to.copies.files, "file")}, ${bytes(to.copies.bytes)} will be copied; `}
       {plural(to.stands.files, "file")}, {bytes(to.stands.bytes)} {to.stands.files === 1 ? "is" : "are"} there already.
-      Everything is read back.
+      Everything is read back{to.seconds > 0 ? `, about ${timeLeft(to.seconds)}` : ""}.
     </span>
   );
 }

@@ -22,11 +22,9 @@ export function Send({ id, crate }: { id: number; crate: string }) {
   const [token, setToken] = useState("");
   const address = typed ?? state?.service ?? "";
   const to = by === "folder" ? folder : address.trim();
-  const [asked, setAsked] = useState("");
-  const { data: takes, error: unknown } = useQuery({
-    ...acts.carrier(id, { crate, to: asked }),
-    enabled: asked !== "" && asked === to,
-  });
+  // Asking a service is an act of the person: nothing is called before, nor again by itself.
+  const fits = useAct((to: string) => acts.carrier(id, { crate, to }));
+  const takes = fits.variables === to ? fits.data : undefined;
   const send = useAct((r: SendRequest) => acts.send(id, r));
   const stop = useAct((job: string) => acts.stopJob(job));
   const job = state?.jobs.find((j) => j.kind === "send" && j.project === id);
@@ -83,10 +81,10 @@ export function Send({ id, crate }: { id: number; crate: string }) {
         >
           {broken ? "Send again from where it stopped" : "Send"}
         </Button>
-        <Button kind="small" disabled={to === ""} onClick={() => setAsked(to)}>
+        <Button kind="small" disabled={to === "" || fits.isPending} onClick={() => fits.mutate(to)}>
           Does it fit?
         </Button>
-        {takes && asked === to ? (
+        {takes ? (
           <span className={`text-[12px] ${takes.fits ? "text-moss" : "text-rust"}`}>
             {takes.fits
               ? `fits: ${bytes(takes.size)}${takes.limit > 0 ? ` of at most ${bytes(takes.limit)}` : ""}`
@@ -94,7 +92,7 @@ export function Send({ id, crate }: { id: number; crate: string }) {
           </span>
         ) : null}
       </div>
-      <Trouble error={send.error ?? unknown} />
+      <Trouble error={send.error ?? fits.error} />
       {running ? (
         <div className="mt-2 flex items-center gap-3 text-[12px]">
           <span className="w-60 [&>svg]:h-2.5 [&>svg]:w-full">

@@ -19,7 +19,7 @@ func full(n int) seal.Sheet {
 		Name: "film", Made: time.Date(2026, 3, 4, 0, 0, 0, 0, time.UTC), Files: n, Bytes: int64(n) * 1000, Note: "For <b>you</b>", For: "Sound desk", From: "Picture desk", Documents: []string{"data/cut.otio"},
 		Left: []stow.Left{{Path: "/x/<gone>.wav", Why: "missing"}}, Renamed: []seal.Renamed{{From: `D:\old\<i>.wav`, To: "data/audio/take-00001.wav", Why: stow.Portably}},
 		Points: []stow.Aimed{{Document: "cut.otio", Owner: "Track A1", From: "/old", To: "."}}, Repoints: []stow.Repoint{{Document: "x.bin", Owner: "clip", Written: "C:/a", To: "audio/a.wav"}},
-		Since: "monday", Fetched: seal.Amount{Files: 3, Bytes: 9}, Ours: true,
+		Since: "monday", Fetched: seal.Amount{Files: 3, Bytes: 9},
 	}
 	for i := range n {
 		s.Contents = append(s.Contents, seal.SheetFile{Path: fmt.Sprintf("data/audio/take-%05d.wav", i), Size: 1000, Kind: facts.Audio, Facts: facts.Facts{Seconds: 90, Rate: 48000, Depth: 24, Channels: 2}})
