@@ -9,6 +9,7 @@ import (
 	"boundcrate/app/desk"
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/pack/compare"
 	"boundcrate/core/road/trace"
 )
 
@@ -36,6 +37,17 @@ func (a *App) Compare(ctx context.Context, in shipping.CompareRequest) (api.Star
 		res, err := desk.Compare(ctx, in.A, in.B, trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives, Doubt: memory.Doubt(ctx, reach), Known: memory.Known}, memory.Hasher(reach))
 		if err != nil {
 			return shipping.Comparing{}, "", err
+		}
+		label := func(list []compare.ComparedFile) {
+			for i := range list {
+				list[i].Path = drive.Label(reach.Drives, list[i].Path)
+			}
+		}
+		label(res.Came)
+		label(res.Went)
+		for i := range res.Changed {
+			c := &res.Changed[i]
+			c.Path, c.Was = drive.Label(reach.Drives, c.Path), drive.Label(reach.Drives, c.Was)
 		}
 		res.A, res.B = drive.Label(reach.Drives, res.A), drive.Label(reach.Drives, res.B)
 		out := shipping.Comparing{Equal: res.Equal(), Came: len(res.Came), Went: len(res.Went), Changed: len(res.Changed), Result: *res}

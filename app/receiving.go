@@ -95,6 +95,9 @@ func (a *App) received(ctx context.Context, reach drive.Set, o receive.Options, 
 	var done *connect.Done
 	if rep.Into != "" {
 		out.Into = drive.Label(reach.Drives, rep.Into)
+		if rep.Material != "" {
+			out.Apart = drive.Label(reach.Drives, rep.Material)
+		}
 		if len(docs) > 0 {
 			var err error
 			if done, err = a.connect(ctx, reach, rep, docs); err != nil {

@@ -397,4 +397,5 @@ type Received struct {
 	Proof   []ProofLine    `json:"proof"`
 	ToFetch int            `json:"toFetch"` // files of a difference crate that are not here
 	Sheet   bool           `json:"sheet"`   // there is a handoff sheet to look at
+	Apart   string         `json:"apart"`   // where sounds and pictures went, by the drive's name; "" when they are with the documents
 }

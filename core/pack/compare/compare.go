@@ -35,6 +35,8 @@ type ComparedFile struct {
 	Path  string     `json:"path"` // from the project's or the crate's folder, with slashes; absolute of what lies outside
 	Kind  facts.Kind `json:"kind"`
 	Bytes int64      `json:"bytes"`
+	// Missing tells a file that is named and not there.
+	Missing bool `json:"missing,omitempty"`
 }
 
 // ChangedFile is a file of both that is not the same in both.
@@ -143,17 +145,22 @@ func (r *Comparison) moved(ctx context.Context, was map[string]*item, came []*it
 			}
 		}
 		if from == nil {
-			r.Came = append(r.Came, ComparedFile{now.path, now.file.Kind, now.file.Size})
+			r.Came = append(r.Came, now.told())
 			continue
 		}
 		delete(was, from.path)
 		r.pair(from, now, false, true)
 	}
 	for _, path := range sortedKeys(was) {
-		r.Went = append(r.Went, ComparedFile{path, was[path].file.Kind, was[path].file.Size})
+		r.Went = append(r.Went, was[path].told())
 	}
 	slices.SortFunc(r.Changed, func(x, y ChangedFile) int { return strings.Compare(x.Path, y.Path) })
 	return nil
+}
+
+// told is a file that came or went.
+func (i *item) told() ComparedFile {
+	return ComparedFile{i.path, i.file.Kind, i.file.Size, !i.file.Carried && !i.file.State.Found()}
 }
 
 // pair tells how a file changed.
@@ -230,7 +237,7 @@ func (s *Side) items() map[string]*item {
 		if f.Doc != graph.None {
 			continue
 		}
-		it := &item{path: s.label(f.Path), file: f, use: f.Use, side: s}
+		it := &item{path: s.label(f.Shown()), file: f, use: f.Use, side: s}
 		var ranges []string
 		for _, n := range f.Refs {
 			if r := g.References[n].Range; r != nil {
@@ -283,7 +290,7 @@ func (r *Comparison) documents(ctx context.Context, a, b *Side) error {
 		path := b.label(d.Path)
 		from, known := was[path]
 		if !known {
-			r.Came = append(r.Came, ComparedFile{path, facts.Document, d.Info.Size})
+			r.Came = append(r.Came, ComparedFile{Path: path, Kind: facts.Document, Bytes: d.Info.Size})
 			continue
 		}
 		delete(was, path)
@@ -298,7 +305,7 @@ func (r *Comparison) documents(ctx context.Context, a, b *Side) error {
 		if info, err := a.Reach.Stat(was[path]); err == nil {
 			size = info.Size
 		}
-		r.Went = append(r.Went, ComparedFile{path, facts.Document, size})
+		r.Went = append(r.Went, ComparedFile{Path: path, Kind: facts.Document, Bytes: size})
 	}
 	return nil
 }

@@ -470,6 +470,7 @@ export interface ComparedFile {
     | "data"
     | "other";
   bytes: number;
+  missing?: boolean;
 }
 export interface ChangedFile {
   path: string;
@@ -1042,6 +1043,7 @@ export interface Received {
   proof: ProofLine[];
   toFetch: number;
   sheet: boolean;
+  apart: string;
 }
 export interface Receive {
   crate: string;

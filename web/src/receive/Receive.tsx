@@ -277,9 +277,9 @@ function Outcome({ got, job }: { got: Received; job: string }) {
         <div className="mb-3 flex flex-wrap items-center gap-4">
           {got.report.documents.length > 0 ? <OpenIt documents={got.report.documents} /> : null}
           {got.sheet ? <SheetLink href={`/api/receive/${job}/sheet`} /> : null}
-          {got.report.material ? (
+          {got.apart ? (
             <span className="text-[12px] text-ink2">
-              Sounds and pictures are in <span className="font-mono">{got.report.material}</span>
+              Sounds and pictures are in <span className="font-mono">{got.apart}</span>
             </span>
           ) : null}
         </div>
@@ -309,7 +309,7 @@ function Outcome({ got, job }: { got: Received; job: string }) {
             {got.report.problems.map((p, i) => (
               <li key={i} className="border-b border-hair py-1">
                 <span className="block truncate font-mono text-[12px] text-faint" {...tip(p.path)}>
-                  {p.path}
+                  {p.path.split("/").slice(-2).join("/")}
                 </span>
                 {p.message}
               </li>

@@ -154,7 +154,7 @@ function Files({ title, list, all }: { title: string; list: readonly ComparedFil
             <span className="min-w-0 truncate font-mono text-[12px]" {...tip(f.path)}>
               {f.path}
             </span>
-            <Size of={f.bytes} />
+            {f.missing ? <span className="text-[12px] text-rust">missing</span> : <Size of={f.bytes} />}
           </li>
         ))}
         <More of={list} all={all} />
