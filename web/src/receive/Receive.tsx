@@ -240,6 +240,10 @@ function Connected({ got }: { got: Received["report"] }) {
   );
 }
 
+/** member is a path within the crate, as its list has it. */
+const member = (path: string, crate: string) =>
+  path.startsWith(crate) ? path.slice(crate.length).replace(/^[!/]+/, "") || path : path;
+
 function Outcome({ got, job }: { got: Received; job: string }) {
   const open = !got.well;
   const lacks = got.toFetch;
@@ -309,7 +313,7 @@ function Outcome({ got, job }: { got: Received; job: string }) {
             {got.report.problems.map((p, i) => (
               <li key={i} className="border-b border-hair py-1">
                 <span className="block truncate font-mono text-[12px] text-faint" {...tip(p.path)}>
-                  {p.path.split("/").slice(-2).join("/")}
+                  {member(p.path, got.report.crate)}
                 </span>
                 {p.message}
               </li>
