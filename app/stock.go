@@ -41,10 +41,14 @@ func (a *App) Stock(ctx context.Context) (overview.Stock, error) {
 	if err != nil {
 		return overview.Stock{}, err
 	}
+	offered := a.offered(drives)
 	var out overview.Stock
 	groups := map[string][]overview.StockRow{}
 	var labels []string // that of what was opened last first
 	add := func(folder string, r overview.StockRow) {
+		if r.Health != nil && len(r.Health.Lacks) > 0 {
+			r.Offer, r.Health.Lacks = offered[offerKey(r)], nil // the page asks for no names
+		}
 		label := drive.Label(drives, folder)
 		if groups[label] == nil {
 			labels = append(labels, label)
@@ -132,7 +136,7 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *jobs.Task) (pro
 	if projects, err = a.lookAtProjects(ctx, reach, memory, j); err != nil {
 		return projects, 0, err
 	}
-	docs, err := a.loneDocuments(ctx, reach, j)
+	docs, x, err := a.loneDocuments(ctx, reach, j)
 	if err != nil {
 		return projects, 0, err
 	}
@@ -153,7 +157,10 @@ func (a *App) lookAtAll(ctx context.Context, reach drive.Set, j *jobs.Task) (pro
 		}
 		lone++
 	}
-	err = a.store.DropHealth(began)
+	if err = a.store.DropHealth(began); err == nil {
+		j.Step("looking at crates", 0, 0)
+		err = a.lookForOffers(ctx, reach, x)
+	}
 	a.hub.Send(api.Event{Type: api.EventDrives})
 	return projects, lone, err
 }
@@ -196,8 +203,8 @@ func (a *App) lookAtProjects(ctx context.Context, reach drive.Set, memory *store
 	return n, nil
 }
 
-// loneDocuments walks the drives for documents that belong to no project.
-func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *jobs.Task) ([]index.Entry, error) {
+// loneDocuments walks the drives for documents that belong to no project, and tells all that it met.
+func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *jobs.Task) ([]index.Entry, index.Index, error) {
 	var dirs []string
 	for i, answer := range a.probes.all(reach.Drives) {
 		if answer.connected {
@@ -207,15 +214,15 @@ func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *jobs.Task) 
 	j.Unit("files")
 	walked, err := a.store.IndexShallow(ctx, reach, reach.Drives, dirs, func(files int, dir string) { j.Step("in "+drive.Label(reach.Drives, dir), int64(files), 0) })
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	x := walked.Index()
 	if err := a.store.Keep(ctx, reach.Drives, walked, time.Now()); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	ledger, err := a.store.Ledger(a.formats())
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	j.Unit("documents")
 	o := survey.Options{
@@ -223,18 +230,18 @@ func (a *App) loneDocuments(ctx context.Context, reach drive.Set, j *jobs.Task) 
 		Progress: func(done, of int) { j.Step("reading documents", int64(done), int64(of)) },
 	}
 	if _, err := survey.Refresh(ctx, o); err != nil { // what could not be read is told where it matters
-		return nil, err
+		return nil, nil, err
 	}
 	docs, _, err := survey.Documents(ctx, o) // what could not be opened is no document anybody can open
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	owned, err := a.store.ProjectsOf(reach.Drives)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	nested, err := a.store.Nested(reach.Drives)
-	return slices.DeleteFunc(docs, func(e index.Entry) bool { return owned[e.Path] != 0 || nested[e.Path] }), err
+	return slices.DeleteFunc(docs, func(e index.Entry) bool { return owned[e.Path] != 0 || nested[e.Path] }), x, err
 }
 
 // healthOf traces a project that nobody has open, and keeps what it uses.

@@ -160,6 +160,14 @@ type StockRow struct {
 	Sealed   *time.Time     `json:"sealed"`
 	Complete bool           `json:"complete"` // the last seal was
 	Backed   string         `json:"backed"`   // the drive on which that crate lies, where it is complete and not on the project's own
+	Offer    *CrateOffer    `json:"offer"`    // nil: nothing met holds files of the missing names
+}
+
+// CrateOffer is a crate or archive on a drive that holds files by the names of those missing.
+type CrateOffer struct {
+	Crate string `json:"crate"` // absolute
+	Label string `json:"label"`
+	Files int    `json:"files"`
 }
 
 // AskClearout asks whether a folder may go.

@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"path/filepath"
 	"slices"
 
 	"boundcrate/core/road/graph"
@@ -15,7 +16,11 @@ type Health struct {
 	Needs map[string]int64 `json:"needs"` // bytes a second while it plays, by the drives' ids
 	// AllHere tells that everything that is named is there and is what it should be.
 	AllHere bool `json:"allHere"`
+	// Lacks are names of files that are missing, up to maxLacks: whoever has them can be told.
+	Lacks []string `json:"lacks,omitempty"`
 }
+
+const maxLacks = 500
 
 // HealthOf sums up a graph and what was judged of it.
 func HealthOf(g *graph.Graph, judged *origin.Judged) Health {
@@ -23,6 +28,12 @@ func HealthOf(g *graph.Graph, judged *origin.Judged) Health {
 	h.AllHere = h.Tally.AllHere()
 	for _, n := range judged.Needs {
 		h.Needs[n.Drive.ID] = n.Bytes
+	}
+	for i := range g.Files {
+		f := &g.Files[i]
+		if f.State == graph.Missing && !judged.Rebuildable(graph.FileID(i)) && len(h.Lacks) < maxLacks {
+			h.Lacks = append(h.Lacks, filepath.Base(f.Shown()))
+		}
 	}
 	return h
 }

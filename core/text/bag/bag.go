@@ -31,7 +31,7 @@ const (
 	Payload     = "data"
 	Declaration = "bagit.txt"
 	InfoName    = "bag-info.txt"
-	fetchName   = "fetch.txt"
+	FetchName   = "fetch.txt" // what a bag's payload lacks, and where it is: §2.2.3
 )
 
 // Labels of bags that are parts of one whole (§2.2.2).
@@ -323,8 +323,8 @@ func ReadManifests(tags map[string][]byte, members map[string]bool) (Sums, []Fau
 	if payload == 0 {
 		faults = append(faults, Fault{Code: NoManifest})
 	}
-	if tags[fetchName] != nil {
-		faults = append(faults, Fault{Code: ToFetch, Member: fetchName})
+	if tags[FetchName] != nil {
+		faults = append(faults, Fault{Code: ToFetch, Member: FetchName})
 	}
 	return all, faults
 }
@@ -368,7 +368,7 @@ func (s Sums) Strays(members map[string]bool, known func(string) bool) (list []s
 // Standard tells the names that every bag may have beside its payload.
 func Standard(name string) bool {
 	_, _, manifest := IsManifest(name)
-	return manifest || name == Declaration || name == InfoName || name == fetchName
+	return manifest || name == Declaration || name == InfoName || name == FetchName
 }
 
 func sorted(m map[string][]byte) []string {

@@ -11,9 +11,6 @@ import (
 	"strings"
 )
 
-// FetchName is the tag file that lists what a bag's payload lacks and where it is (RFC 8493 §2.2.3).
-const FetchName = fetchName
-
 // Fetch is a line of fetch.txt.
 type Fetch struct {
 	URI    string

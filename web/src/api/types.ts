@@ -1384,6 +1384,7 @@ export interface StockRow {
   sealed: string | null;
   complete: boolean;
   backed: string;
+  offer: CrateOffer | null;
 }
 export interface Health {
   documents: number;
@@ -1416,6 +1417,12 @@ export interface Health {
     [k: string]: number;
   };
   allHere: boolean;
+  lacks?: string[];
+}
+export interface CrateOffer {
+  crate: string;
+  label: string;
+  files: number;
 }
 export interface Stow {
   snapshot: string;

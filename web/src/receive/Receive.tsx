@@ -24,7 +24,7 @@ export function Receive() {
   const [into, setInto] = useState("");
   const [material, setMaterial] = useState("");
   const [bases, setBases] = useState<readonly string[]>([]);
-  const [docs, setDocs] = useState<readonly string[]>([]);
+  const [docs, setDocs] = useState<readonly string[]>(search.getAll("for"));
   const [jobID, setJob] = useState("");
   const start = useAct(
     (r: Request) => acts.receive(r),

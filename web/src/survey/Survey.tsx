@@ -5,11 +5,12 @@ import { Link, useNavigate } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct } from "../api/queries";
-import type { AppState, Health, NewProject, StockRow } from "../api/types";
+import type { AppState, CrateOffer, Health, NewProject, StockRow } from "../api/types";
 import { Confirm } from "../shared/Confirm";
 import { CsvButton } from "../shared/Csv";
 import { Mark } from "../shared/Mark";
 import { OrderFilter, OrderHead, ordered, useOrder, type By } from "../shared/Order";
+import { TextLink } from "../shared/kit";
 import { Asked, Button, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural, when } from "../shared/words";
@@ -171,6 +172,7 @@ function Row({ row: r }: { row: StockRow }) {
         <span className="block truncate font-mono text-[11.5px] text-faint" {...tip(r.label)}>
           {r.label.split("/").slice(-2).join("/")}
         </span>
+        {r.offer ? <Offered offer={r.offer} documents={r.project?.documents ?? [r.document]} /> : null}
       </span>
       <Marks health={r.health} />
       <span className="font-mono text-[11.5px] text-faint">{r.at ? when(r.at) : "—"}</span>
@@ -207,6 +209,17 @@ function Row({ row: r }: { row: StockRow }) {
         <Trouble error={drop.error} />
       </Confirm>
     </li>
+  );
+}
+
+/** Offered is a crate that holds files by the names of those missing: receiving it tells whether they are. */
+function Offered({ offer, documents }: { offer: CrateOffer; documents: readonly string[] }) {
+  const ask = new URLSearchParams([["crate", offer.crate], ...documents.map((d) => ["for", d])]);
+  return (
+    <span className="block truncate text-[12px] text-ink2" {...tip(offer.label)}>
+      {plural(offer.files, "missing file")} may be in{" "}
+      <TextLink to={`/receive?${ask.toString()}`}>{offer.label.split("/").at(-1)}</TextLink>
+    </span>
   );
 }
 
