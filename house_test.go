@@ -73,6 +73,8 @@ var road = []string{
 	"core/pack/seal",
 	"core/pack/receive",
 	"core/pack/compare",
+	"core/keep/line",
+	"core/keep/backup",
 	// what lies outside, or inside documents, made files of the project
 	"core/bring/home",
 	"core/bring/inside",
@@ -83,6 +85,7 @@ var road = []string{
 	"core/say/words/sheet",
 	"core/say/words/ableness",
 	"core/say/report",
+	"core/say/report/keeping",
 }
 
 func place(pkg string) int {

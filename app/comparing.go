@@ -9,6 +9,7 @@ import (
 	"boundcrate/app/desk"
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/keep/line"
 	"boundcrate/core/pack/compare"
 	"boundcrate/core/road/trace"
 )
@@ -34,7 +35,7 @@ func (a *App) Compare(ctx context.Context, in shipping.CompareRequest) (api.Star
 		}
 		defer memory.Close()
 		j.Step("reading both", 0, 0)
-		res, err := desk.Compare(ctx, in.A, in.B, trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives, Doubt: memory.Doubt(ctx, reach), Known: memory.Known}, memory.Hasher(reach))
+		res, err := desk.Compare(ctx, in.A, in.B, trace.Options{Formats: a.formats(), Reach: reach, Drives: reach.Drives, Doubt: memory.Doubt(ctx, reach), Known: memory.Known}, memory.Hasher(reach), line.Open(a.editionsDir))
 		if err != nil {
 			return shipping.Comparing{}, "", err
 		}

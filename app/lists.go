@@ -14,8 +14,8 @@ import (
 	"boundcrate/core/say/report"
 )
 
-// line is a heading or a row of a list that pages show in a form of their own and ask for as CSV.
-type line[T any] struct {
+// listLine is a heading or a row of a list that pages show in a form of their own and ask for as CSV.
+type listLine[T any] struct {
 	Heading *api.Heading `json:"heading"`
 	Row     *T           `json:"row"`
 }
@@ -23,14 +23,14 @@ type line[T any] struct {
 // lines is a window of such a list.
 type lines[T any] struct {
 	api.Window
-	Lines []line[T] `json:"lines"`
+	Lines []listLine[T] `json:"lines"`
 }
 
 // plainLedger is a ledger of rows that have a form of their own on screen.
 func plainLedger[T any](t *table.Table[T]) ledger {
-	return listed[T, line[T]]{
-		t, func(h api.Heading) line[T] { return line[T]{Heading: &h} }, func(r *T) line[T] { return line[T]{Row: r} },
-		func(w api.Window, list []line[T]) any { return lines[T]{w, list} },
+	return listed[T, listLine[T]]{
+		t, func(h api.Heading) listLine[T] { return listLine[T]{Heading: &h} }, func(r *T) listLine[T] { return listLine[T]{Row: r} },
+		func(w api.Window, list []listLine[T]) any { return lines[T]{w, list} },
 	}
 }
 

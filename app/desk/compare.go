@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/keep/line"
 	"boundcrate/core/mend/mend"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/compare"
@@ -13,12 +14,30 @@ import (
 	"boundcrate/core/road/trace"
 )
 
-// Compare tells what came, went and changed between two documents or crates. How documents are traced
-// and their files digested is told; a crate is what its list says.
-func Compare(ctx context.Context, a, b string, o trace.Options, digest mend.Hash) (*compare.Comparison, error) {
+// Compare tells what came, went and changed between two documents, editions (DOCUMENT@N) or crates. How
+// documents are traced and their files digested is told; a crate is what its list says.
+func Compare(ctx context.Context, a, b string, o trace.Options, digest mend.Hash, kept *line.Store) (*compare.Comparison, error) {
 	var sides [2]compare.Side
+	_, _, ofA := editionOf(a)
+	_, _, ofB := editionOf(b)
 	for i, p := range []string{a, b} {
-		side, done, err := side(ctx, p, o, digest)
+		if document, id, ok := editionOf(p); ok && kept != nil {
+			side, err := keptSide(ctx, kept, document, id, o)
+			if err != nil {
+				return nil, err
+			}
+			sides[i] = side
+			continue
+		}
+		docs, at := []string{p}, o
+		at.Root = ""
+		if kept != nil && (ofA || ofB) && !isCrate(p) { // beside an edition it is the whole project
+			var err error
+			if _, docs, at.Root, err = Known(kept, docs, at); err != nil {
+				return nil, err
+			}
+		}
+		side, done, err := side(ctx, docs, at, digest)
 		if err != nil {
 			return nil, err
 		}
@@ -33,10 +52,11 @@ func Compare(ctx context.Context, a, b string, o trace.Options, digest mend.Hash
 }
 
 // side is a document or a crate as one of two that are compared.
-func side(ctx context.Context, p string, o trace.Options, digest mend.Hash) (compare.Side, func(), error) {
+func side(ctx context.Context, docs []string, o trace.Options, digest mend.Hash) (compare.Side, func(), error) {
+	p := docs[0]
 	if !isCrate(p) {
-		o.Readings, o.Root = nil, ""
-		side, err := compare.Trace(ctx, o, digest, p)
+		o.Readings = nil
+		side, err := compare.Trace(ctx, o, digest, docs...)
 		side.Live = true
 		return side, func() {}, err
 	}

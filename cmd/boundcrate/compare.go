@@ -14,8 +14,13 @@ import (
 
 func compareCommand() *cobra.Command {
 	var c common
-	return onDocuments("compare [--json] A B", "list what came, went and changed between two documents or crates", cobra.ExactArgs(2), &c, nil, func(cmd *cobra.Command, s *session) error {
-		res, err := desk.Compare(s.ctx, s.docs[0], s.docs[1], s.trace, s.digest())
+	var editions string
+	return onDocuments("compare [--json] A B", "list what came, went and changed between two documents, editions (DOCUMENT@N) or crates", cobra.ExactArgs(2), &c, editionsFlag(&editions), func(cmd *cobra.Command, s *session) error {
+		kept, err := s.editions(editions)
+		if err != nil {
+			kept = nil // without a store no edition is meant
+		}
+		res, err := desk.Compare(s.ctx, s.docs[0], s.docs[1], s.trace, s.digest(), kept)
 		if err != nil {
 			return err
 		}
@@ -45,6 +50,9 @@ func compareCommand() *cobra.Command {
 			}
 		}
 		fmt.Fprintln(w, phrase.Plural(res.Same, "file")+" the same")
+		if res.Unsure > 0 {
+			fmt.Fprintf(w, "%s may have changed: the earlier content was never read\n", phrase.Plural(res.Unsure, "file"))
+		}
 		return verdict(res.Equal())
 	})
 }

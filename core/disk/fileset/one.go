@@ -165,8 +165,12 @@ func MakeDirs(dir string) (made []string, err error) {
 	if made, err = MakeDirs(filepath.Dir(dir)); err != nil {
 		return made, err
 	}
-	if err = os.Mkdir(dir, 0o755); err == nil {
-		made = append(made, dir)
+	err = os.Mkdir(dir, 0o755)
+	if err == nil {
+		return append(made, dir), nil
+	}
+	if info, serr := os.Stat(dir); serr == nil && info.IsDir() {
+		return made, nil // another made it meanwhile
 	}
 	return made, err
 }

@@ -5,10 +5,6 @@ package compare
 import (
 	"cmp"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"fmt"
-	"path/filepath"
 	"slices"
 	"strings"
 
@@ -16,7 +12,6 @@ import (
 	"boundcrate/core/media/facts"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/trace"
-	"boundcrate/core/text/mention"
 )
 
 // What is how a file changed.
@@ -62,6 +57,9 @@ type Comparison struct {
 	Went      []ComparedFile     `json:"went"`
 	Changed   []ChangedFile      `json:"changed"`
 	Documents []ComparedDocument `json:"documents"`
+	// Unsure counts files of the same length of which nobody knows whether their bytes are the same: an
+	// edition knows the digests of what had been read.
+	Unsure int `json:"unsure"`
 }
 
 // Equal tells that nothing differs.
@@ -69,7 +67,7 @@ func (r *Comparison) Equal() bool {
 	return len(r.Came)+len(r.Went)+len(r.Changed) == 0 && !slices.ContainsFunc(r.Documents, func(d ComparedDocument) bool { return d.Changed })
 }
 
-// Side is one of two states.
+// Side is one of two states: traced, or as it was kept.
 type Side struct {
 	Graph *graph.Graph
 	Reach drive.Reach
@@ -77,6 +75,8 @@ type Side struct {
 	Root  string // paths are told from here
 	// Sum is the SHA-256 of a file, in hexadecimal; "" where it cannot be told.
 	Sum func(ctx context.Context, path string) (string, error)
+	// Kept, where it is not nil, is the state, and nothing is read.
+	Kept *State
 }
 
 // Trace makes a side of documents.
@@ -86,16 +86,6 @@ func Trace(ctx context.Context, o trace.Options, sum func(context.Context, strin
 		return Side{}, err
 	}
 	return Side{Graph: g, Reach: o.Reach, Root: g.Root, Sum: sum}, nil
-}
-
-// item is a file of a side, all that names it together.
-type item struct {
-	path   string
-	file   *graph.File
-	use    mention.Use
-	ranges string
-	digest string
-	side   *Side
 }
 
 // Of compares the second state with the first. Contents are read only where neither path nor size
@@ -114,9 +104,12 @@ func Of(ctx context.Context, a, b Side) (*Comparison, error) {
 			continue
 		}
 		delete(was, path)
-		other, err := otherContent(ctx, before, now)
+		other, unsure, err := otherContent(ctx, before, now)
 		if err != nil {
 			return nil, err
+		}
+		if unsure {
+			out.Unsure++
 		}
 		out.pair(before, now, other, false)
 	}
@@ -127,19 +120,19 @@ func Of(ctx context.Context, a, b Side) (*Comparison, error) {
 func (r *Comparison) moved(ctx context.Context, was map[string]*item, came []*item) error {
 	bySize := map[int64][]*item{}
 	for _, path := range sortedKeys(was) {
-		bySize[was[path].file.Size] = append(bySize[was[path].file.Size], was[path])
+		bySize[was[path].Bytes] = append(bySize[was[path].Bytes], was[path])
 	}
 	for _, now := range came {
 		var from *item
-		for _, before := range bySize[now.file.Size] {
-			if was[before.path] == nil || before.file.Kind != now.file.Kind || before.file.State != now.file.State && !before.file.State.Found() {
+		for _, before := range bySize[now.Bytes] {
+			if was[before.Path] == nil || before.Kind != now.Kind || !before.Found || !now.Found {
 				continue
 			}
-			other, err := otherContent(ctx, before, now)
+			other, unsure, err := otherContent(ctx, before, now)
 			if err != nil {
 				return err
 			}
-			if !other && now.file.State.Found() {
+			if !other && !unsure {
 				from = before
 				break
 			}
@@ -148,7 +141,7 @@ func (r *Comparison) moved(ctx context.Context, was map[string]*item, came []*it
 			r.Came = append(r.Came, now.told())
 			continue
 		}
-		delete(was, from.path)
+		delete(was, from.Path)
 		r.pair(from, now, false, true)
 	}
 	for _, path := range sortedKeys(was) {
@@ -160,7 +153,7 @@ func (r *Comparison) moved(ctx context.Context, was map[string]*item, came []*it
 
 // told is a file that came or went.
 func (i *item) told() ComparedFile {
-	return ComparedFile{i.path, i.file.Kind, i.file.Size, !i.file.Carried && !i.file.State.Found()}
+	return ComparedFile{i.Path, i.Kind, i.Bytes, !i.Carried && !i.Found}
 }
 
 // pair tells how a file changed.
@@ -172,154 +165,85 @@ func (r *Comparison) pair(before, now *item, content, moved bool) {
 	if moved {
 		what = append(what, Path)
 	}
-	if before.use != now.use {
+	if before.Use != now.Use {
 		what = append(what, Use)
 	}
-	if before.ranges != now.ranges {
+	if before.Ranges != now.Ranges {
 		what = append(what, Range)
 	}
 	if len(what) == 0 {
 		r.Same++
 		return
 	}
-	r.Changed = append(r.Changed, ChangedFile{now.path, before.path, now.file.Kind, what})
+	r.Changed = append(r.Changed, ChangedFile{now.Path, before.Path, now.Kind, what})
 }
 
-// otherContent tells that two files have other bytes. One that is not there is like another that is not.
-func otherContent(ctx context.Context, a, b *item) (bool, error) {
-	if a.file.State.Found() != b.file.State.Found() {
-		return true, nil
+// otherContent tells that two files have other bytes; unsure that it cannot be told, because what stood
+// there before was never read. One that is not there is like another that is not.
+func otherContent(ctx context.Context, a, b *item) (other, unsure bool, err error) {
+	switch {
+	case a.Found != b.Found:
+		return true, false, nil
+	case !b.Found:
+		return false, false, nil
+	case a.Bytes != b.Bytes:
+		return true, false, nil
+	case a.side.Live && b.side.Live && a.at == b.at:
+		return false, false, nil // it is the same file
 	}
-	if !b.file.State.Found() {
-		return false, nil
-	}
-	if a.file.Size != b.file.Size {
-		return true, nil
-	}
-	if a.side.Live && b.side.Live && a.file.Path == b.file.Path {
-		return false, nil // it is the same file
+	if a.side.Kept != nil && a.SHA256 == "" || b.side.Kept != nil && b.SHA256 == "" {
+		return false, a.Path != b.Path || a.Modified != b.Modified, nil
 	}
 	x, err := a.sum(ctx)
 	if err != nil {
-		return false, err
+		return false, false, err
 	}
 	y, err := b.sum(ctx)
-	return x != y, err
-}
-
-// sum is the digest of a file, of a sequence that of its frames' digests.
-func (i *item) sum(ctx context.Context) (string, error) {
-	if i.digest != "" {
-		return i.digest, nil
-	}
-	paths := []string{i.file.Path}
-	if i.file.Frames != nil {
-		paths = i.file.Frames.Files
-	}
-	h := sha256.New()
-	for _, p := range paths {
-		sum, err := i.side.Sum(ctx, p)
-		if err != nil {
-			return "", err
-		}
-		fmt.Fprintln(h, sum)
-	}
-	i.digest = hex.EncodeToString(h.Sum(nil))
-	return i.digest, nil
-}
-
-// items are the files of a side that are no documents, by their paths as they are told.
-func (s *Side) items() map[string]*item {
-	g := s.Graph
-	list := map[string]*item{}
-	for i := range g.Files {
-		f := &g.Files[i]
-		if f.Doc != graph.None {
-			continue
-		}
-		it := &item{path: s.label(f.Shown()), file: f, use: f.Use, side: s}
-		var ranges []string
-		for _, n := range f.Refs {
-			if r := g.References[n].Range; r != nil {
-				ranges = append(ranges, fmt.Sprintf("%.6f+%.6f", r.Start, r.Duration))
-			}
-		}
-		slices.Sort(ranges)
-		it.ranges = strings.Join(ranges, " ")
-		list[it.path] = it
-	}
-	return list
-}
-
-// label is a path as it is told.
-func (s *Side) label(p string) string {
-	if rel, err := filepath.Rel(s.Root, p); err == nil && filepath.IsLocal(rel) {
-		return filepath.ToSlash(rel)
-	}
-	return p
+	return x != y, false, err
 }
 
 // documents compares those of both: roots with roots, in their order, where there are as many; the
 // others by their paths.
 func (r *Comparison) documents(ctx context.Context, a, b *Side) error {
-	was := map[string]string{} // what a document of the first is called → its path
-	first := map[graph.DocID]bool{}
-	pairs := len(a.Graph.Roots) == len(b.Graph.Roots)
-	for n, id := range b.Graph.Roots {
-		if !pairs {
-			break
+	was, is := a.documents(), b.documents()
+	roots := func(list []*item) (n int) {
+		for _, d := range list {
+			if d.Root {
+				n++
+			}
 		}
-		from := a.Graph.Roots[n]
-		first[id] = true
-		other, err := otherBytes(ctx, a, a.Graph.Documents[from].Path, b, b.Graph.Documents[id].Path)
+		return n
+	}
+	pairs := roots(was) == roots(is)
+	byPath := map[string]*item{}
+	var firsts []*item
+	for _, d := range was {
+		if pairs && d.Root {
+			firsts = append(firsts, d)
+		} else {
+			byPath[d.Path] = d
+		}
+	}
+	for _, d := range is {
+		from := byPath[d.Path]
+		if pairs && d.Root {
+			from, firsts = firsts[0], firsts[1:]
+		} else if from == nil {
+			r.Came = append(r.Came, ComparedFile{Path: d.Path, Kind: facts.Document, Bytes: d.Bytes})
+			continue
+		} else {
+			delete(byPath, d.Path)
+		}
+		other, _, err := otherContent(ctx, from, d)
 		if err != nil {
 			return err
 		}
-		r.Documents = append(r.Documents, ComparedDocument{b.label(b.Graph.Documents[id].Path), other})
+		r.Documents = append(r.Documents, ComparedDocument{d.Path, other})
 	}
-	for i := range a.Graph.Documents {
-		if !pairs || !slices.Contains(a.Graph.Roots, graph.DocID(i)) {
-			was[a.label(a.Graph.Documents[i].Path)] = a.Graph.Documents[i].Path
-		}
-	}
-	for i := range b.Graph.Documents {
-		d := &b.Graph.Documents[i]
-		if first[graph.DocID(i)] {
-			continue
-		}
-		path := b.label(d.Path)
-		from, known := was[path]
-		if !known {
-			r.Came = append(r.Came, ComparedFile{Path: path, Kind: facts.Document, Bytes: d.Info.Size})
-			continue
-		}
-		delete(was, path)
-		other, err := otherBytes(ctx, a, from, b, d.Path)
-		if err != nil {
-			return err
-		}
-		r.Documents = append(r.Documents, ComparedDocument{path, other})
-	}
-	for _, path := range sortedKeys(was) {
-		size := int64(0)
-		if info, err := a.Reach.Stat(was[path]); err == nil {
-			size = info.Size
-		}
-		r.Went = append(r.Went, ComparedFile{Path: path, Kind: facts.Document, Bytes: size})
+	for _, path := range sortedKeys(byPath) {
+		r.Went = append(r.Went, ComparedFile{Path: path, Kind: facts.Document, Bytes: byPath[path].Bytes})
 	}
 	return nil
-}
-
-func otherBytes(ctx context.Context, a *Side, from string, b *Side, to string) (bool, error) {
-	if a.Live && b.Live && from == to {
-		return false, nil
-	}
-	x, err := a.Sum(ctx, from)
-	if err != nil {
-		return false, err
-	}
-	y, err := b.Sum(ctx, to)
-	return x != y, err
 }
 
 func sortedKeys[V any](m map[string]V) []string {

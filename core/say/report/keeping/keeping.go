@@ -1,0 +1,86 @@
+// Package keeping is the command line's JSON of editions, backups and loose sets.
+package keeping
+
+import (
+	"path/filepath"
+	"time"
+
+	"boundcrate/core/keep/line"
+)
+
+// Edition is one, as the contract tells it. Paths are absolute.
+type Edition struct {
+	ID        int        `json:"id"`
+	From      int        `json:"from"` // 0 of the first
+	Line      string     `json:"line"`
+	By        line.By    `json:"by"`
+	Note      string     `json:"note"`
+	At        time.Time  `json:"at"`
+	Current   bool       `json:"current"`
+	Documents []Document `json:"documents"`
+	Outside   []Document `json:"outside"` // outside the project's folder: listed, neither kept nor written
+	Material  Material   `json:"material"`
+	Sealed    []Sealed   `json:"sealed"`
+}
+
+// Document is a document of an edition.
+type Document struct {
+	Path     string    `json:"path"`
+	SHA256   string    `json:"sha256"`
+	Bytes    int64     `json:"bytes"`
+	Modified time.Time `json:"modified"`
+}
+
+// Material counts what the documents named and was there.
+type Material struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+// Sealed is a crate that was sealed from an edition.
+type Sealed struct {
+	Crate string    `json:"crate"`
+	At    time.Time `json:"at"`
+}
+
+// OfEdition tells an edition whose project stands at root now.
+func OfEdition(e *line.Edition, root string, current bool) Edition {
+	out := Edition{
+		ID: e.ID, From: e.From, Line: e.Line, By: e.By, Note: e.Note, At: e.At, Current: current,
+		Documents: []Document{}, Outside: []Document{}, Material: Material{e.Material.Files, e.Material.Bytes}, Sealed: []Sealed{},
+	}
+	for _, d := range e.Documents {
+		out.Documents = append(out.Documents, Document{filepath.Join(root, filepath.FromSlash(d.Path)), d.SHA256, d.Bytes, d.Modified})
+	}
+	for _, d := range e.Outside {
+		out.Outside = append(out.Outside, Document{d.Path, d.SHA256, d.Bytes, d.Modified})
+	}
+	for _, x := range e.Sealed {
+		out.Sealed = append(out.Sealed, Sealed{x.Crate, x.At})
+	}
+	return out
+}
+
+// Kept is what `keep` prints.
+type Kept struct {
+	Edition   Edition `json:"edition"`
+	Unchanged bool    `json:"unchanged"`
+}
+
+// Editions is what `editions` prints: the oldest first.
+type Editions struct {
+	Editions []Edition `json:"editions"`
+	// Damaged counts lines of the store that cannot be read, Broken names editions whose bytes are damaged.
+	Damaged int   `json:"damaged"`
+	Broken  []int `json:"broken"`
+}
+
+// Restored is what `restore` prints.
+type Restored struct {
+	Edition Edition  `json:"edition"`
+	Kept    *Edition `json:"kept"` // the state before, as it was kept; null for a copy
+	Written []string `json:"written"`
+	Same    []string `json:"same"`
+	Outside []string `json:"outside"`
+	Into    string   `json:"into,omitempty"`
+}
