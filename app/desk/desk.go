@@ -4,6 +4,7 @@ package desk
 
 import (
 	"context"
+	"path/filepath"
 	"runtime/debug"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"boundcrate/core/road/origin"
 	"boundcrate/core/road/trace"
 	"boundcrate/core/say/words/sheet"
+	"boundcrate/core/text/names"
 	"boundcrate/store"
 )
 
@@ -111,11 +113,23 @@ func version() string {
 }
 
 // Seal makes the crate and proves it.
-func Seal(ctx context.Context, s Sealing) (*seal.Report, error) {
+func Seal(ctx context.Context, s Sealing) (*seal.Report, error) { return seal.Run(ctx, SealOptions(s)) }
+
+// SealOptions are those of a sealing.
+func SealOptions(s Sealing) seal.Options {
 	r := s.Recipe
-	return seal.Run(ctx, seal.Options{
+	return seal.Options{
 		Plan: s.Plan, Texts: s.Texts, Out: s.Out, Keeps: sift.Keeps(r.Also), Beside: s.Beside, Trace: s.Trace, Digest: s.Digest, Since: s.Since,
 		Note: s.Note, For: r.For, From: r.From, SHA512: r.SHA512, Lists: r.Lists, Version: version(), Parts: r.PartsOf(s.Out), Now: time.Now(),
 		Readme: sheet.Text, Page: func(x seal.Sheet) []byte { return sheet.Page(x, nil) }, PartNote: sheet.Part, Progress: s.Progress,
-	})
+	}
+}
+
+// BackupName is what a project's backups are called where nobody named the project: as its folder is.
+func BackupName(g *graph.Graph) string {
+	if name := filepath.Base(g.Root); name != "" && name != string(filepath.Separator) && name != "." {
+		return name
+	}
+	stem, _ := names.Split(filepath.Base(g.Documents[g.Roots[0]].Path))
+	return stem
 }

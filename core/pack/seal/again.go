@@ -53,21 +53,34 @@ func (s *sealer) digestOf(ctx context.Context, it item) (digest, error) {
 // standing is a file of the earlier crate that the new one takes over.
 type standing struct {
 	item
+	from   string // where it lies in the earlier crate
 	was    string // its SHA-256 there, by the manifest
 	quick  uint64 // its xxh3, by the record; 0: not told
 	linked bool
 	stamp  drive.Stamp // once it was read back
 }
 
-// takeOver gives the crate under way the files of the earlier crate at its place that are what they
-// would be anew, and reads all of them back. rest are the items that are to be copied. A file that
+// takeOver gives the crate under way the files of the earlier crate at its place, or of the one that is told,
+// that are what they would be anew, and reads all of them back. rest are the items that are to be copied. A file that
 // is damaged there, or that the file system cannot share, is copied.
 func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, journal *json.Encoder, j *os.File) (rest []item, err error) {
-	earlier, err := readManifests(s.Out, bag.Manifest("sha256"))
+	base := s.Out
+	if s.Like != "" {
+		base = s.Like
+	}
+	earlier, err := readManifests(base, bag.Manifest("sha256"))
 	if err != nil {
 		return todo, nil // there is none
 	}
-	quick := quickOf(folderRecord(s.Out))
+	var quick map[string]uint64
+	bySum := map[string]string{} // of a crate that stays as it is, whatever a file is called there
+	if s.Like == "" {
+		quick = quickOf(folderRecord(base)) // this program wrote it, and nobody was there since (checkUntouched)
+	} else {
+		for p, sum := range earlier.sums {
+			bySum[sum] = p
+		}
+	}
 	var mu sync.Mutex
 	var kept []*standing
 	copied := func(it item) {
@@ -76,8 +89,12 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 		mu.Unlock()
 	}
 	err = each(ctx, todo, func(ctx context.Context, it item) error {
-		was := earlier.sums[it.to]
-		if fi, err := os.Lstat(filepath.Join(s.Out, it.to)); was == "" || err != nil || !fi.Mode().IsRegular() || fi.Size() != it.size {
+		x := &standing{item: it, from: it.to, was: earlier.sums[it.to], quick: quick[it.to]}
+		sameSize := func() bool {
+			fi, err := os.Lstat(filepath.Join(base, x.from))
+			return err == nil && fi.Mode().IsRegular() && fi.Size() == it.size
+		}
+		if s.Like == "" && (x.was == "" || !sameSize()) {
 			copied(it)
 			return nil
 		}
@@ -85,11 +102,13 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 		if err != nil {
 			return err
 		}
-		if is.sum != was {
+		if s.Like != "" && is.sum != x.was {
+			x.from, x.was = bySum[is.sum], is.sum
+		}
+		if is.sum != x.was || x.from == "" || !sameSize() {
 			copied(it)
 			return nil
 		}
-		x := &standing{item: it, was: was, quick: quick[it.to]}
 		ok, err := s.share(ctx, partial, x)
 		if err != nil {
 			return err
@@ -115,7 +134,11 @@ func (s *sealer) share(ctx context.Context, partial string, x *standing) (ok boo
 	if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
 		return false, &WriteError{to, err}
 	}
-	if x.linked, err = fileset.Share(filepath.Join(s.Out, x.to), to); err != nil {
+	base := s.Out
+	if s.Like != "" {
+		base = s.Like
+	}
+	if x.linked, err = fileset.Share(filepath.Join(base, x.from), to); err != nil {
 		return false, nil
 	}
 	s.tick(Copying, x.size, "")
@@ -153,6 +176,9 @@ func (s *sealer) restamp(to string, x *standing) error {
 	}
 	if fi.Mode().Perm() != mode && !x.linked {
 		err = os.Chmod(to, mode)
+	}
+	if x.linked && s.Like != "" {
+		return nil // the file of the earlier crate stays as it is
 	}
 	if mod := x.content.Mod(); !mod.IsZero() && !fi.ModTime().Equal(mod) {
 		err = errors.Join(err, os.Chtimes(to, mod, mod))

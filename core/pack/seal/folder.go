@@ -55,6 +55,9 @@ const partialEnd = ".partial"
 // UnderWay tells names of crates that are not whole yet.
 func UnderWay(name string) bool { return strings.HasSuffix(name, partialEnd) }
 
+// Partial is where a crate in a folder lies until it is whole.
+func Partial(out string) string { return out + partialEnd }
+
 // folder makes a crate that is a folder.
 func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	partial := s.Out + partialEnd

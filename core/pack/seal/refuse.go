@@ -393,3 +393,6 @@ func (s *sealer) room(needs int64) error {
 	}
 	return nil
 }
+
+// SealedOf tells that a folder is a crate of the same documents as a graph's.
+func SealedOf(dir string, g *graph.Graph) bool { return sameDocuments(folderRecord(dir), g) }

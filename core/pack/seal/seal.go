@@ -54,6 +54,7 @@ type Options struct {
 	Version string       // of this program, for those
 	Parts   int64        // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
 	Since   string       // a crate that the receiver has, absolute: what it holds is listed and not carried; "" for none
+	Like    string       // a crate in a folder, absolute, that stays as it is: files of the same SHA-256 share its storage; "" for none
 	Note    string       // the user's own words for the one who receives it
 	For     string       // whom it is for
 	From    string       // who made it

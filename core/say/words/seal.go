@@ -72,6 +72,9 @@ func Error(err error) string {
 		unpack  *receive.Error
 		pe      *fs.PathError
 	)
+	if kept := keepError(err); kept != "" {
+		return kept
+	}
 	switch {
 	case errors.As(err, &write):
 		return writeError(write)

@@ -5,7 +5,10 @@ import (
 	"path/filepath"
 	"time"
 
+	"boundcrate/core/keep/backup"
 	"boundcrate/core/keep/line"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/words"
 )
 
 // Edition is one, as the contract tells it. Paths are absolute.
@@ -83,4 +86,55 @@ type Restored struct {
 	Same    []string `json:"same"`
 	Outside []string `json:"outside"`
 	Into    string   `json:"into,omitempty"`
+}
+
+// Amount is how much of a backup.
+type Amount struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+}
+
+// LeftGeneration is one that was not taken away though there are more than are to be kept.
+type LeftGeneration struct {
+	Path string `json:"path"`
+	Why  string `json:"why"` // "unsealed-file", "last-verified", "unreadable"
+	File string `json:"file,omitempty"`
+}
+
+// Backup is what `backup` prints.
+type Backup struct {
+	Generation string           `json:"generation"`
+	Files      int              `json:"files"`
+	Bytes      int64            `json:"bytes"`
+	Copied     Amount           `json:"copied"`
+	Shared     Amount           `json:"shared"`
+	Complete   bool             `json:"complete"`
+	Removed    []string         `json:"removed"`
+	Left       []LeftGeneration `json:"left"`
+	Fit        *int             `json:"fit"` // about how many more such generations there is room for; null: not known
+	Problems   []words.Problem  `json:"problems"`
+}
+
+// Verification is what `backup --verify` prints.
+type Verification struct {
+	Generations []backup.Verified `json:"generations"`
+}
+
+// OfBackup tells what came of a backup.
+func OfBackup(r *backup.Report) Backup {
+	sealed := report.OfSeal(r.Report)
+	out := Backup{
+		Generation: r.Generation, Files: r.Files, Bytes: r.Bytes, Copied: Amount{r.Copied.Files, r.Copied.Bytes}, Shared: Amount{r.Stood.Files, r.Stood.Bytes},
+		Complete: sealed.Complete, Removed: r.Removed, Left: []LeftGeneration{}, Problems: sealed.Problems,
+	}
+	if out.Removed == nil {
+		out.Removed = []string{}
+	}
+	for _, l := range r.Left {
+		out.Left = append(out.Left, LeftGeneration{l.Path, l.Why, l.File})
+	}
+	if r.Fit >= 0 {
+		out.Fit = &r.Fit
+	}
+	return out
 }
