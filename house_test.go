@@ -75,6 +75,7 @@ var road = []string{
 	"core/pack/compare",
 	"core/keep/line",
 	"core/keep/backup",
+	"core/keep/loose",
 	// what lies outside, or inside documents, made files of the project
 	"core/bring/home",
 	"core/bring/inside",

@@ -41,7 +41,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true, SilenceUsage: true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true // `boundcrate completion bash|zsh|fish|powershell`
-	root.AddCommand(traceCommand(), mendCommand(), siftCommand(), stowCommand(), exportCommand(), sealCommand(), checkCommand(), receiveCommand(), sheetCommand(), sendCommand(), carrierCommand(), compareCommand(), keepCommand(), editionsCommand(), restoreCommand(), backupCommand(), indexCommand(), whereCommand(), clearoutCommand(), bringHomeCommand(), rulesCommand(), serveCommand(), demoCommand(), versionCommand(), doctorCommand())
+	root.AddCommand(traceCommand(), mendCommand(), siftCommand(), stowCommand(), exportCommand(), sealCommand(), checkCommand(), receiveCommand(), sheetCommand(), sendCommand(), carrierCommand(), compareCommand(), keepCommand(), editionsCommand(), restoreCommand(), backupCommand(), gatherCommand(), indexCommand(), whereCommand(), clearoutCommand(), bringHomeCommand(), rulesCommand(), serveCommand(), demoCommand(), versionCommand(), doctorCommand())
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	switch {

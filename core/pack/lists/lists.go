@@ -103,7 +103,7 @@ func (c Crate) roCrate() ([]byte, error) {
 	}
 	parts := make([]id, 0, len(c.Files))
 	for _, f := range c.Files {
-		at := reference(f.Path)
+		at := Reference(f.Path)
 		parts = append(parts, id{at})
 		e := entity{"@id": at, "@type": "File", "name": path.Base(f.Path), "contentSize": fmt.Sprint(f.Size), "encodingFormat": MediaType(f.Path), "sha256": f.SHA256}
 		if !f.Mod.IsZero() {
@@ -114,7 +114,7 @@ func (c Crate) roCrate() ([]byte, error) {
 	root["hasPart"] = parts
 	root["mentions"] = id{"#sealing"}
 	if len(c.Documents) > 0 {
-		root["mainEntity"] = id{reference(c.Documents[0])}
+		root["mainEntity"] = id{Reference(c.Documents[0])}
 	}
 	graph = append(graph, action, software)
 	var b bytes.Buffer
@@ -125,8 +125,8 @@ func (c Crate) roCrate() ([]byte, error) {
 	return b.Bytes(), err
 }
 
-// reference is a path as a relative URI reference (RFC 3986 §4.2).
-func reference(p string) string {
+// Reference is a path as a relative URI reference (RFC 3986 §4.2).
+func Reference(p string) string {
 	parts := strings.Split(p, "/")
 	for i, s := range parts {
 		parts[i] = url.PathEscape(s)

@@ -2,11 +2,13 @@
 package keeping
 
 import (
+	"os"
 	"path/filepath"
 	"time"
 
 	"boundcrate/core/keep/backup"
 	"boundcrate/core/keep/line"
+	"boundcrate/core/keep/loose"
 	"boundcrate/core/say/report"
 	"boundcrate/core/say/words"
 )
@@ -137,4 +139,37 @@ func OfBackup(r *backup.Report) Backup {
 		out.Fit = &r.Fit
 	}
 	return out
+}
+
+// Set is what `gather` prints.
+type Set struct {
+	Out    string   `json:"out"`
+	Title  string   `json:"title"`
+	Files  []string `json:"files"` // those of the groups too
+	Bytes  int64    `json:"bytes"`
+	Groups []Group  `json:"groups"`
+}
+
+// Group is one of its groups.
+type Group struct {
+	Name  string   `json:"name"`
+	Files []string `json:"files"`
+}
+
+// OfSet tells a loose set.
+func OfSet(at string, s *loose.Set) (*Set, error) {
+	out := &Set{Out: at, Title: s.Title, Files: []string{}, Groups: []Group{}}
+	for _, g := range s.Groups {
+		out.Groups = append(out.Groups, Group{g.Name, append([]string{}, g.Files...)})
+		out.Files = append(out.Files, g.Files...)
+	}
+	out.Files = append(out.Files, s.Files...)
+	for _, f := range out.Files {
+		fi, err := os.Stat(f)
+		if err != nil {
+			return nil, err
+		}
+		out.Bytes += fi.Size()
+	}
+	return out, nil
 }
