@@ -165,6 +165,9 @@ func (a *App) PutBack(ctx context.Context, project int64, in api.PutBack) error 
 	if err != nil {
 		return err
 	}
+	if err := a.keepBefore(ctx, p, a.openProject(p.ID)); err != nil {
+		return err
+	}
 	if _, err := writing.PutBack(reach, act.Written, a.editions(p), a.store.Journals()); err != nil {
 		return fault.Say(fault.Conflict, "Not restored", words.Error(err))
 	}

@@ -103,6 +103,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	}
 	a.prune()
 	go a.watchDrives(ctx)
+	go a.tend(ctx)
 	go a.live.Run(ctx)
 	return a, nil
 }

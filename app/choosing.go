@@ -230,7 +230,7 @@ func (a *App) write(ctx context.Context, p store.Project, w *work, s *snapshot, 
 	var wrote *writing.Outcome
 	if try {
 		lines, wrote, err = writing.Lines(s.graph, o)
-	} else {
+	} else if err = a.keepBefore(ctx, p, w); err == nil {
 		wrote, err = writing.Repairs(s.graph, o, a.editions(p), a.store.Journals())
 	}
 	if err != nil {

@@ -84,6 +84,9 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 	if len(plan.Moves) == 0 {
 		return nil, fault.Say(fault.Conflict, "Nothing to copy", "No files of this project are outside its folder, except in libraries.")
 	}
+	if err := a.keepBefore(ctx, p, w); err != nil {
+		return nil, err
+	}
 	done, err := home.Run(ctx, plan, s.graph, o, a.editions(p), a.store.Journals())
 	if err != nil {
 		return nil, err

@@ -115,6 +115,9 @@ func (a *App) WriteOut(ctx context.Context, project int64, in places.WriteOut) (
 			return api.Nothing{}, "", err
 		}
 		defer end()
+		if err := a.keepBefore(ctx, p, w); err != nil {
+			return api.Nothing{}, "", err
+		}
 		done := int64(0)
 		written, err := inside.Write(ctx, s.graph, o, to, a.editions(p), a.store.Journals(), func(at string) {
 			j.Step(drive.Label(s.drives, at), done, int64(len(to)))

@@ -113,7 +113,7 @@ func (a *App) aim(ctx context.Context, p store.Project, w *work, s *snapshot, to
 	var result *writing.Outcome
 	if try {
 		lines, result, err = writing.AimLines(g, o, to)
-	} else {
+	} else if err = a.keepBefore(ctx, p, w); err == nil {
 		result, err = writing.Aim(g, o, to, a.editions(p), a.store.Journals())
 	}
 	if err != nil {

@@ -18,6 +18,7 @@ import (
 	"boundcrate/app/fault"
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/keep/line"
 	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/sift"
@@ -377,6 +378,10 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	files, bytes := pl.texts().Totals()
 	went := along(pl.texts(), s.graph, reach)
+	kept, err := a.keepEdition(ctx, p, w, line.Request{By: line.Sealing}, false)
+	if err != nil {
+		return "", err
+	}
 	began := time.Now()
 	plan, texts, rec := pl.plan, pl.said.Load(), pl.recipe
 	if seal.PackageOf(to.out) != "" {
@@ -409,6 +414,9 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	if err := a.store.PutCrate(store.Crate{Project: p.ID, At: now, Where: drive.At(reach.Drives, rep.Crate), Recipient: pl.recipe.For, Since: nameOf(to.since), Complete: rep.Complete, Files: rep.Files, Bytes: rep.Bytes}); err != nil {
 		return "", err
+	}
+	if err := a.kept().SealedFrom(ctx, kept.Line, kept.Edition.ID, rep.Crate, now); err != nil {
+		a.log.Warn("it is not noted which edition a crate was sealed from", "error", err)
 	}
 	if err := a.keepSheet(sheetOf(p.ID), sheet.Page(rep.Sheet, rep)); err != nil {
 		a.log.Warn("the handoff sheet is in the crate alone", "error", err)

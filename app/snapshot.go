@@ -35,26 +35,31 @@ import (
 // work is what is held in memory of one project. Everything a person decided is
 // in the store; a work can be made anew at any time by tracing again.
 type work struct {
-	now       atomic.Pointer[snapshot]
-	found     atomic.Pointer[finds]
-	plan      atomic.Pointer[planned]
-	unplanned atomic.Pointer[unplanned]
-	came      atomic.Pointer[[]string] // outside files that came since somebody was asked
-	elsewhere atomic.Pointer[elsewhere]
-	readings  trace.Readings
-	asked     atomic.Int64 // rises with everything that was asked for, so that what is older is known
-	choices   atomic.Int64 // rises with every choice that shapes the plan
-	planning  sync.Mutex
-	repairing sync.Mutex
-	loose     atomic.Pointer[looseFiles]
-	twins     atomic.Pointer[twins]
-	ears      stow.Ears
-	sampled   atomic.Pointer[sampled]
-	used      atomic.Int64 // when it was last asked for
-	followed  atomic.Bool  // somebody waits for the end of the reading of contents
-	unread    atomic.Bool  // there may be contents that are not remembered yet
-	fresh     atomic.Bool  // some file was being written when it was last looked at
-	looked    atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
+	now        atomic.Pointer[snapshot]
+	found      atomic.Pointer[finds]
+	plan       atomic.Pointer[planned]
+	unplanned  atomic.Pointer[unplanned]
+	came       atomic.Pointer[[]string] // outside files that came since somebody was asked
+	elsewhere  atomic.Pointer[elsewhere]
+	readings   trace.Readings
+	asked      atomic.Int64 // rises with everything that was asked for, so that what is older is known
+	choices    atomic.Int64 // rises with every choice that shapes the plan
+	planning   sync.Mutex
+	repairing  sync.Mutex
+	loose      atomic.Pointer[looseFiles]
+	twins      atomic.Pointer[twins]
+	ears       stow.Ears
+	sampled    atomic.Pointer[sampled]
+	used       atomic.Int64           // when it was last asked for
+	followed   atomic.Bool            // somebody waits for the end of the reading of contents
+	unread     atomic.Bool            // there may be contents that are not remembered yet
+	fresh      atomic.Bool            // some file was being written when it was last looked at
+	waits      atomic.Pointer[string] // why no edition was kept by itself
+	keeping    sync.Mutex             // of what follows
+	keptAt     time.Time
+	keptStands map[string]drive.Stamp // the documents as they were kept last
+	keepSoon   *time.Timer
+	looked     atomic.Int64 // when the disk was last asked, in nanoseconds since 1970
 }
 
 // snapshot is one trace and what was made of it. It never changes: a handler
@@ -262,6 +267,7 @@ func (a *App) traceTask(id int64, second jobs.Second, quiet bool) (*jobs.Task, e
 			return api.Nothing{}, "", err
 		}
 		a.remember(p, w, quiet)
+		a.keepByItself(p, w, s)
 		return api.Nothing{}, phrase.Plural(len(s.graph.References), "reference") + " in " + phrase.Plural(len(s.graph.Documents), "document"), nil
 	})
 }

@@ -42,6 +42,7 @@ var (
 	recipes   = &group{"recipes", []string{"/recipes", "/projects"}}
 	// ofProject is all that is told of a project, ofPlan what leans on its choices.
 	ofProject = &group{"ofProject", []string{"/projects/:id"}}
+	ofKeep    = &group{"ofKeep", []string{"/projects/:id/keep", "/projects/:id/editions"}}
 	ofPlan    = &group{"ofPlan", []string{
 		"/projects/:id/", "/projects/:id/stow", "/projects/:id/tables/berths", "/projects/:id/estimates", "/projects/:id/strays",
 		"/projects/:id/destination", "/projects/:id/sealed", "/projects/:id/decisions", "/recipes",
@@ -154,6 +155,17 @@ func projectRoutes(a *app.App) []route {
 		{get, "/sealed", tellOf(a.Sealed), nil},
 		{post, "/seal", withOf(a.Seal), ofProject},
 		{get, "/crates", tellOf(a.Crates), nil},
+		{get, "/keep", tellOf(a.Kept), nil},
+		{post, "/keep", withOf(a.KeepNow), ofKeep},
+		{put, "/keep", withOf(a.SetKeep), ofKeep},
+		{put, "/keep/note", doWithOf(a.SetNote), ofKeep},
+		{post, "/restore", withOf(a.Restore), ofProject},
+		{get, "/editions", withOf(a.CompareEditions), nil},
+		{post, "/backup", tellOf(a.Backup), projects},
+		{post, "/backup/verify", withOf(a.VerifyBackup), projects},
+		{post, "/backup/dry", withOf(a.DryRestore), projects},
+		{get, "/backup/files", withOf(a.GenerationFiles), nil},
+		{post, "/backup/back", withOf(a.TakeBack), ofProject},
 		{post, "/carrier", withOf(a.Carrier), untouched},
 		{post, "/send", withOf(a.Send), ofProject},
 	}

@@ -99,6 +99,11 @@ const (
 	JobSend     JobKind = "send"   // a crate, to somebody else
 	JobCompare  JobKind = "compare"
 	JobSay      JobKind = "say" // what documents will say in the crate
+	JobKeep     JobKind = "keep"
+	JobRestore  JobKind = "restore"
+	JobBackup   JobKind = "backup"
+	JobVerify   JobKind = "verify"      // generations of a backup
+	JobDry      JobKind = "dry-restore" // of one, aside
 )
 
 // JobState tells how far a job is.
@@ -226,6 +231,7 @@ const (
 	EventSnapshot EventType = "snapshot" // a project has a new snapshot
 	EventLooked   EventType = "looked"   // the disk was asked again, and everything is as it was
 	EventDrives   EventType = "drives"   // a drive came or went
+	EventKept     EventType = "kept"     // an edition or a backup of a project came, or went
 	EventPlan     EventType = "plan"     // a project's choices changed, and what leans on them
 	EventProject  EventType = "project"  // something else of a project changed
 )

@@ -17,6 +17,7 @@ export const pages: Record<Path, ComponentType> = {
   seal: page("Seal", () => import("./seal/Seal")),
   points: page("Points", () => import("./trace/Points")),
   inside: page("NoFile", () => import("./trace/NoFile")),
+  keep: page("Keep", () => import("./keep/Keep")),
   drives: page("Drives", () => import("./survey/Drives")),
   clearout: page("Clearout", () => import("./survey/Clearout")),
   doctor: page("Doctor", () => import("./survey/Doctor")),

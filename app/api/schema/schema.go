@@ -10,10 +10,12 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"boundcrate/app/api"
+	"boundcrate/app/api/keeping"
 	"boundcrate/app/api/mending"
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/tracing"
 	"boundcrate/core/bring/inside"
+	"boundcrate/core/keep/line"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
 	"boundcrate/core/mend/mend"
@@ -29,9 +31,9 @@ import (
 
 // enums are the types with a fixed set of values.
 var enums = map[reflect.Type][]any{
-	reflect.TypeFor[api.JobKind]():         {api.JobTrace, api.JobRemember, api.JobSearch, api.JobSeal, api.JobCheck, api.JobReceive, api.JobSurvey, api.JobHome, api.JobInside, api.JobIndex, api.JobMeasure, api.JobStock, api.JobWeigh, api.JobPutAway, api.JobSeek, api.JobListen, api.JobWrite, api.JobErase, api.JobTry, api.JobSend, api.JobCompare, api.JobSay},
+	reflect.TypeFor[api.JobKind]():         {api.JobTrace, api.JobRemember, api.JobSearch, api.JobSeal, api.JobCheck, api.JobReceive, api.JobSurvey, api.JobHome, api.JobInside, api.JobIndex, api.JobMeasure, api.JobStock, api.JobWeigh, api.JobPutAway, api.JobSeek, api.JobListen, api.JobWrite, api.JobErase, api.JobTry, api.JobSend, api.JobCompare, api.JobSay, api.JobKeep, api.JobRestore, api.JobBackup, api.JobVerify, api.JobDry},
 	reflect.TypeFor[api.JobState]():        {api.Running, api.Done, api.Stopped, api.Failed},
-	reflect.TypeFor[api.EventType]():       {api.EventJob, api.EventSnapshot, api.EventLooked, api.EventDrives, api.EventPlan, api.EventProject},
+	reflect.TypeFor[api.EventType]():       {api.EventJob, api.EventSnapshot, api.EventLooked, api.EventDrives, api.EventPlan, api.EventProject, api.EventKept},
 	reflect.TypeFor[tracing.BadgeCode]():   {tracing.BadgeWrite, tracing.BadgeGuess, tracing.BadgeGaps, tracing.BadgeLoose, tracing.BadgeMended, tracing.BadgeDormant, tracing.BadgeListed, tracing.BadgeNetwork, tracing.BadgeDump, tracing.BadgeProject, tracing.BadgeLibrary, tracing.BadgeStore, tracing.BadgeNewer, tracing.BadgeSearch, tracing.BadgeSuspect, tracing.BadgeRebuild},
 	reflect.TypeFor[packing.ProofCode]():   {packing.ProofCopied, packing.ProofReadBack, packing.ProofManifest, packing.ProofRelative, packing.ProofTraced, packing.ProofBytes, packing.ProofParts},
 	reflect.TypeFor[api.Preview]():         {api.NoPreview, api.AsSound, api.AsPicture},
@@ -43,6 +45,9 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[sift.Given]():          {sift.DormantTakes, sift.ListedFiles, sift.EarlierDocuments, sift.GivenCompanions, sift.GivenDrawings, sift.GivenRenders, sift.GivenStrays, sift.UnusedParts, sift.Undoing},
 	reflect.TypeFor[mending.Sameness]():    {mending.Unread, mending.Same, mending.Other},
 	reflect.TypeFor[mend.Certainty]():      {mend.Certainty(""), mend.Certain, mend.Likely, mend.Possible},
+	reflect.TypeFor[line.By]():             {line.Hand, line.Interval, line.BeforeWriting, line.BeforeRestore, line.Sealing, line.TakenIn},
+	reflect.TypeFor[keeping.How]():         {keeping.Changed, keeping.Gone, keeping.Broken},
+	reflect.TypeFor[keeping.Standing]():    {keeping.Same, keeping.Other, keeping.Lost},
 	reflect.TypeFor[mention.Use]():         {"used", "dormant", "listed"},
 	reflect.TypeFor[decide.Kind]():         {decide.Mend, decide.Move, decide.Wish, decide.Leave, decide.Carry, decide.Aside, decide.Meant},
 	reflect.TypeFor[decide.Why]():          {decide.Rebuild, decide.Later, decide.NotNeeded, decide.Replaced, decide.LeftOut},

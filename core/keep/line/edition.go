@@ -46,6 +46,7 @@ type Edition struct {
 	Documents []Document `json:"documents"`
 	Outside   []Document `json:"outside,omitempty"` // outside the root: listed, not kept
 	Material  Material   `json:"material"`
+	Since     *Since     `json:"since,omitempty"` // what changed since From; nil where that cannot be told
 	Sealed    []Sealed   `json:"-"` // crates that were sealed from it
 }
 
@@ -63,6 +64,14 @@ type Material struct {
 	Files  int    `json:"files"`
 	Bytes  int64  `json:"bytes"`
 	SHA256 string `json:"sha256,omitempty"` // "" where the documents could not be traced
+}
+
+// Since counts what came, went and changed since the edition that one came from.
+type Since struct {
+	Came      int `json:"came"`
+	Went      int `json:"went"`
+	Changed   int `json:"changed"`
+	Documents int `json:"documents"` // changed, come or gone
 }
 
 // Sealed is a crate that was sealed from an edition.

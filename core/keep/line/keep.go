@@ -144,6 +144,9 @@ func (s *Store) keepIn(ctx context.Context, l *Line, p Present, r Request) (*Kep
 		return nil, err
 	}
 	e.ID, e.From, e.Line = l.spent+1, l.Current, l.next(r.Alternative)
+	if from, ok := l.Edition(e.From); ok {
+		e.Since = s.since(ctx, from, &e)
+	}
 	if err := s.add(l.key, e); err != nil {
 		return nil, err
 	}
@@ -280,6 +283,34 @@ func (s *Store) putAll(ctx context.Context, e *Edition, p Present) error {
 	sum := sha256.Sum256(text)
 	e.Material.SHA256 = hex.EncodeToString(sum[:])
 	return s.put(ctx, e.Material.SHA256, func() (io.ReadCloser, error) { return io.NopCloser(bytes.NewReader(text)), nil })
+}
+
+// since counts what is another since an edition; nil where that cannot be told.
+func (s *Store) since(ctx context.Context, from, e *Edition) *Since {
+	c, err := s.Compare(ctx, from, e)
+	if err != nil {
+		return nil
+	}
+	out := &Since{Came: len(c.Came), Went: len(c.Went), Changed: len(c.Changed)}
+	for _, d := range c.Documents {
+		if d.Changed {
+			out.Documents++
+		}
+	}
+	return out
+}
+
+// Compare tells what came, went and changed between two editions.
+func (s *Store) Compare(ctx context.Context, a, b *Edition) (*compare.Comparison, error) {
+	x, err := s.State(ctx, a)
+	if err != nil {
+		return nil, err
+	}
+	y, err := s.State(ctx, b)
+	if err != nil {
+		return nil, err
+	}
+	return compare.Of(ctx, compare.Side{Kept: x}, compare.Side{Kept: y})
 }
 
 // State is what an edition's documents named when it was kept, to be compared; ErrNone where they could not

@@ -271,3 +271,16 @@ func (s *Store) Broken(ctx context.Context, l *Line) ([]int, error) {
 	}
 	return list, nil
 }
+
+// Note gives an edition another note.
+func (s *Store) Note(ctx context.Context, l *Line, id int, note string) error {
+	release, err := s.hold(ctx)
+	if err != nil {
+		return err
+	}
+	defer release()
+	if _, ok := l.Edition(id); !ok {
+		return &NoEditionError{id}
+	}
+	return s.add(l.key, noted{id, note})
+}

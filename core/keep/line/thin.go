@@ -87,7 +87,10 @@ func (s *Store) Thin(ctx context.Context, docs []string, p Present, ages Ages, n
 	for i := range l.Editions {
 		e := l.Editions[i]
 		if up, ok := from[e.From]; ok {
-			e.From = up
+			e.From, e.Since = up, nil
+			if above, ok := l.Edition(up); ok && keep[e.ID] {
+				e.Since = s.since(ctx, above, &e)
+			}
 		}
 		if !keep[e.ID] {
 			gone, from[e.ID] = append(gone, e.ID), e.From

@@ -28,15 +28,21 @@ import type {
   DriveCards,
   Dropped,
   DroppedList,
+  EditionsCompared,
   Estimates,
   Examined,
   Folder,
+  GenerationFiles,
   GroupFiles,
   Habits,
   HabitsTried,
   HeldList,
   Hold,
   HomePlan,
+  Keep,
+  KeepNow,
+  KeepSettings,
+  KeptNow,
   LearnRules,
   MakeFolder,
   Mend,
@@ -46,6 +52,7 @@ import type {
   NewDrive,
   NewProject,
   NoFiles,
+  OfGeneration,
   Peaks,
   Plug,
   Points,
@@ -55,6 +62,8 @@ import type {
   ReceiveRequest,
   Received,
   Recipes,
+  Restore,
+  RestoredNow,
   Reveal,
   Rules,
   RulesLearned,
@@ -67,6 +76,7 @@ import type {
   SetAside,
   SetDrive,
   SetHabits,
+  SetNote,
   SetPoints,
   SetRecipe,
   SetRules,
@@ -81,6 +91,7 @@ import type {
   StowOptions,
   Strays,
   Summary,
+  TakeBack,
   Templates,
   TryRules,
   UseRecipe,
@@ -111,6 +122,10 @@ export const stale = {
     ["projects", id, "sealed"],
     ["projects", id, "decisions"],
     ["recipes"],
+  ],
+  ofKeep: (id: number) => [
+    ["projects", id, "keep"],
+    ["projects", id, "editions"],
   ],
 };
 
@@ -247,6 +262,26 @@ export const sealed = (id: number) => asks<Sealed>(["projects", id, "sealed"], `
 export const seal = (id: number, body: SealRequest) =>
   changes<Started>("POST", `/projects/${id}/seal`, body, stale.ofProject(id));
 export const crates = (id: number) => asks<Crates>(["projects", id, "crates"], `/projects/${id}/crates`);
+export const kept = (id: number) => asks<Keep>(["projects", id, "keep"], `/projects/${id}/keep`);
+export const keepNow = (id: number, body: KeepNow) =>
+  changes<KeptNow>("POST", `/projects/${id}/keep`, body, stale.ofKeep(id));
+export const setKeep = (id: number, body: KeepSettings) =>
+  changes<KeepSettings>("PUT", `/projects/${id}/keep`, body, stale.ofKeep(id));
+export const setNote = (id: number, body: SetNote) =>
+  changes<void>("PUT", `/projects/${id}/keep/note`, body, stale.ofKeep(id));
+export const restore = (id: number, body: Restore) =>
+  changes<RestoredNow>("POST", `/projects/${id}/restore`, body, stale.ofProject(id));
+export const compareEditions = (id: number, q: { a?: number; b?: number } = {}) =>
+  asks<EditionsCompared>(["projects", id, "editions", q], `/projects/${id}/editions`, q);
+export const backup = (id: number) => changes<Started>("POST", `/projects/${id}/backup`, undefined, stale.projects());
+export const verifyBackup = (id: number, body: OfGeneration) =>
+  changes<Started>("POST", `/projects/${id}/backup/verify`, body, stale.projects());
+export const dryRestore = (id: number, body: OfGeneration) =>
+  changes<Started>("POST", `/projects/${id}/backup/dry`, body, stale.projects());
+export const generationFiles = (id: number, q: { path?: string } = {}) =>
+  asks<GenerationFiles>(["projects", id, "backup", "files", q], `/projects/${id}/backup/files`, q);
+export const takeBack = (id: number, body: TakeBack) =>
+  changes<RestoredNow>("POST", `/projects/${id}/backup/back`, body, stale.ofProject(id));
 export const carrier = (id: number, body: AskCarrier) =>
   changes<CarrierTakes>("POST", `/projects/${id}/carrier`, body, stale.untouched());
 export const send = (id: number, body: SendRequest) =>

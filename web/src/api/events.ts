@@ -38,6 +38,9 @@ export function useEvents() {
             (old) => old && { ...old, traced: e.looked ?? old.traced },
           );
           break;
+        case "kept":
+          stale(client, acts.stale.ofKeep(e.project));
+          break;
         case "plan":
           stale(client, acts.stale.ofPlan(e.project));
           break;

@@ -35,17 +35,23 @@ export interface Wire {
   DriveCards?: DriveCards;
   Dropped?: Dropped;
   DroppedList?: DroppedList;
+  EditionsCompared?: EditionsCompared;
   Estimates?: Estimates;
   Event?: Event;
   Examined?: Examined;
   Files?: Files;
   Folder?: Folder;
+  GenerationFiles?: GenerationFiles;
   GroupFiles?: GroupFiles;
   Habits?: Habits;
   HabitsTried?: HabitsTried;
   HeldList?: HeldList;
   Hold?: Hold;
   HomePlan?: HomePlan;
+  Keep?: Keep;
+  KeepNow?: KeepNow;
+  KeepSettings?: KeepSettings;
+  KeptNow?: KeptNow;
   LearnRules?: LearnRules;
   LeftRow?: LeftRow;
   MakeFolder?: MakeFolder;
@@ -56,6 +62,7 @@ export interface Wire {
   NewDrive?: NewDrive;
   NewProject?: NewProject;
   NoFiles?: NoFiles;
+  OfGeneration?: OfGeneration;
   Peaks?: Peaks;
   Plug?: Plug;
   Points?: Points;
@@ -67,6 +74,8 @@ export interface Wire {
   ReceiveRequest?: ReceiveRequest;
   Received?: Received;
   Recipes?: Recipes;
+  Restore?: Restore;
+  RestoredNow?: RestoredNow;
   Reveal?: Reveal;
   Rules?: Rules;
   RulesLearned?: RulesLearned;
@@ -79,6 +88,7 @@ export interface Wire {
   SetAside?: SetAside;
   SetDrive?: SetDrive;
   SetHabits?: SetHabits;
+  SetNote?: SetNote;
   SetPoints?: SetPoints;
   SetRecipe?: SetRecipe;
   SetRules?: SetRules;
@@ -94,6 +104,7 @@ export interface Wire {
   Strays?: Strays;
   Stretch?: Stretch;
   Summary?: Summary;
+  TakeBack?: TakeBack;
   Templates?: Templates;
   TryRules?: TryRules;
   UseRecipe?: UseRecipe;
@@ -229,7 +240,12 @@ export interface Job {
     | "try"
     | "send"
     | "compare"
-    | "say";
+    | "say"
+    | "keep"
+    | "restore"
+    | "backup"
+    | "verify"
+    | "dry-restore";
   title: string;
   state: "running" | "done" | "stopped" | "failed";
   step: string;
@@ -454,6 +470,7 @@ export interface Comparison {
   went: ComparedFile[];
   changed: ChangedFile[];
   documents: ComparedDocument[];
+  unsure: number;
 }
 export interface ComparedFile {
   path: string;
@@ -640,6 +657,12 @@ export interface DroppedFile {
   format: string;
   archive: boolean;
 }
+export interface EditionsCompared {
+  came: number;
+  went: number;
+  changed: number;
+  result: Comparison;
+}
 export interface Estimates {
   archives: ArchiveSize[];
   seconds: number;
@@ -651,7 +674,7 @@ export interface ArchiveSize {
   bytes: number;
 }
 export interface Event {
-  type: "job" | "snapshot" | "looked" | "drives" | "plan" | "project";
+  type: "job" | "snapshot" | "looked" | "drives" | "plan" | "project" | "kept";
   project: number;
   snapshot: string;
   job?: Job;
@@ -767,6 +790,16 @@ export interface Entry {
   root: string;
   gone: boolean;
 }
+export interface GenerationFiles {
+  list: HeldFile[];
+  more: number;
+}
+export interface HeldFile {
+  path: string;
+  bytes: number;
+  now: "same" | "other" | "lost";
+  changed: string | null;
+}
 export interface GroupFiles {
   group: Group;
   list: GroupedRow[];
@@ -838,6 +871,85 @@ export interface HomePlan {
 export interface HomeMove {
   from: string;
   to: string;
+}
+export interface Keep {
+  editions: Edition[];
+  current: number;
+  differs: Difference[];
+  damaged: number;
+  dir: string;
+  waits: string;
+  settings: KeepSettings;
+  backups: Backups;
+}
+export interface Edition {
+  id: number;
+  from: number;
+  line: number;
+  by: "hand" | "interval" | "before-writing" | "before-restore" | "sealing" | "taken-in";
+  at: string;
+  note: string;
+  since: Since | null;
+  documents: EditionDocument[];
+  outside: number;
+  files: number;
+  bytes: number;
+  sealed: SealedFrom[];
+}
+export interface Since {
+  came: number;
+  went: number;
+  changed: number;
+  documents: number;
+}
+export interface EditionDocument {
+  path: string;
+  bytes: number;
+  modified: string;
+}
+export interface SealedFrom {
+  label: string;
+  sent: string[];
+}
+export interface Difference {
+  path: string;
+  how: "changed" | "gone" | "broken";
+}
+export interface KeepSettings {
+  every: number;
+  allDays: number;
+  hourly: number;
+  daily: number;
+  backupTo: string;
+  backupAt: boolean;
+  quiet: number;
+  keep: number;
+}
+export interface Backups {
+  label: string;
+  there: boolean;
+  overdue: string;
+  list: Generation[];
+  fit: number;
+}
+export interface Generation {
+  path: string;
+  name: string;
+  at: string;
+  files: number;
+  bytes: number;
+  complete: boolean;
+  verified: string | null;
+  harm: number;
+  restored: string | null;
+}
+export interface KeepNow {
+  note: string;
+  alternative: boolean;
+}
+export interface KeptNow {
+  id: number;
+  unchanged: boolean;
 }
 export interface LearnRules {
   sample: string;
@@ -957,6 +1069,9 @@ export interface NoFileRow {
   label: string;
   why: "" | "not-ours" | "no-place" | "frames" | "unsaved" | "unreadable";
   says: string;
+}
+export interface OfGeneration {
+  path: string;
 }
 export interface Peaks {
   low: number[];
@@ -1127,6 +1242,17 @@ export interface RecipeDiffers {
   now: string;
   recipe: string;
 }
+export interface Restore {
+  edition: number;
+  only: string[];
+  into: string;
+}
+export interface RestoredNow {
+  kept: number;
+  written: string[];
+  outside: string[];
+  beside: string[];
+}
 export interface Reveal {
   path: string;
 }
@@ -1241,6 +1367,10 @@ export interface SetDrive {
 export interface SetHabits {
   text: string;
   project: number;
+}
+export interface SetNote {
+  edition: number;
+  note: string;
 }
 export interface SetPoints {
   snapshot: string;
@@ -1775,6 +1905,10 @@ export interface LastAct {
   say: string;
   documents: string[];
   at: string;
+}
+export interface TakeBack {
+  path: string;
+  files: string[];
 }
 export interface Templates {
   list: TemplateOf[];

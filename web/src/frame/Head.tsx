@@ -46,6 +46,11 @@ export function Head({
         <span className="caps text-[19px] tracking-[.09em] whitespace-nowrap">Bound Crate</span>
       </Link>
       <Switcher state={state} id={id} open={switching} onOpen={onSwitching} />
+      {id > 0 ? (
+        <NavLink to={`/p/${id}/keep`} className={linkLook} {...tip("editions of the documents, and backups  h")}>
+          Keep
+        </NavLink>
+      ) : null}
       <span className="flex-1" />
       {(state?.drives ?? []).map((d) => (
         <Tank key={d.id} drive={d} />

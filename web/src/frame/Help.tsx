@@ -21,6 +21,8 @@ const keys: [string, string][] = [
   ["x", "let the selected files travel or stay (Sift, Stow)"],
   ["Enter", "use the candidate if it has no warnings (Mend)"],
   ["y", "relink the selected files to their best candidates (Mend)"],
+  ["s  z", "keep an edition, restore one (Keep)"],
+  ["x", "compare with another edition (Keep)"],
   ["u  U", "undo or redo the last decision"],
   ["t", "trace again"],
   ["n", "light or dark"],

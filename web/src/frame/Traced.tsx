@@ -1,7 +1,8 @@
-import { Outlet } from "react-router";
+import { Outlet, useLocation } from "react-router";
 
 import * as acts from "../api/acts";
 import { useAct, useLook, useProjectID, useSummary } from "../api/queries";
+import { TextLink } from "../shared/kit";
 import { Button, Empty, Trouble, Waiting } from "../shared/parts";
 import { Station } from "./Station";
 
@@ -11,7 +12,9 @@ export function Traced() {
   const { data: summary, error } = useSummary(id);
   useLook(id);
   const retrace = useAct(() => acts.retrace(id));
-  if (summary?.traced) return <Outlet />;
+  const { pathname } = useLocation();
+  // What is kept needs no document that can be read: it brings one back.
+  if (summary?.traced || (summary?.error && pathname.endsWith("/keep"))) return <Outlet />;
   let sheet;
   if (error)
     sheet = (
@@ -26,6 +29,9 @@ export function Traced() {
         <Button kind="first" onClick={() => retrace.mutate(undefined)}>
           Trace again
         </Button>
+        <p className="mt-4">
+          <TextLink to="../keep">Look for an earlier edition</TextLink> of the documents.
+        </p>
       </Empty>
     );
   else

@@ -24,6 +24,7 @@ export type Path =
   | "stow"
   | "seal"
   | "points"
+  | "keep"
   | "inside";
 
 /** Stop is a place one can go to: the one list of them feeds routes, head, keys and help. */
@@ -121,6 +122,7 @@ export const views: Stop[] = [
     key: "i",
     asks: "data inside documents, or never saved",
   },
+  { path: "keep", name: "Keep", key: "h", asks: "editions of the documents, and backups" },
 ];
 
 /** The places that need no project. The first is the start page; the others stand in the head. */

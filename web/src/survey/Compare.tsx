@@ -12,6 +12,7 @@ import { Size } from "../shared/kit";
 import { Button, Empty, More, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
+import { whats } from "./whats";
 
 /** Compare: what came, went and changed between two documents or two crates. */
 export function Compare() {
@@ -122,13 +123,6 @@ function Outcome({ got }: { got: Comparing }) {
     </div>
   );
 }
-
-const whats: Record<ChangedFile["what"][number], string> = {
-  content: "other content",
-  path: "moved or renamed",
-  use: "used differently",
-  range: "another part of it is used",
-};
 
 function Changed({ c }: { c: ChangedFile }) {
   return (

@@ -1,0 +1,97 @@
+package e2e
+
+import (
+	"os"
+	"strings"
+	"testing"
+)
+
+// TestKeep: editions are kept with notes, go on or stand beside, are compared, and brought back; a document that was
+// destroyed is back with two keys.
+func TestKeep(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	cut := a.path("Bench/tide-clock/film/cut-04.otio")
+	before := read(t, a, "Bench/tide-clock/film/cut-04.otio")
+	p.visit("/p/1/trace")
+	p.sees("References")
+	p.idle()
+	p.key("h")
+	p.sees("Edition 1 is current")
+	p.write("note", "As shown to the museum.\nThe gull is still too loud.")
+	p.click("Keep this state")
+	p.sees("Unchanged: this state is edition 1 already")
+	p.sees("As shown to the museum.")
+	change := func(from, to string) {
+		t.Helper()
+		if err := os.WriteFile(cut, []byte(strings.ReplaceAll(string(read(t, a, "Bench/tide-clock/film/cut-04.otio")), from, to)), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	change("gull", "gannet")
+	p.sees("1 document changed since")
+	p.key("s")
+	p.sees("Kept as edition 2")
+	change("gannet", "tern")
+	p.sees("1 document changed since")
+	p.press("aside label", "as an alternative beside edition 2")
+	p.write("note", "With terns")
+	p.click("Keep this state")
+	p.sees("Kept as edition 3")
+	p.idle()
+	os.WriteFile("/tmp/x1.png", p.shot(), 0o644)
+	p.click("With terns")
+	p.sees("Since edition 2")
+	p.sees("document changed")
+	os.WriteFile("/tmp/x2.png", p.shot(), 0o644)
+	p.press("main button", "As shown to the museum.")
+	p.click("Restore this edition")
+	p.sees("The present state is kept first")
+	p.clickIn("[role=dialog]", "Restore")
+	p.sees("Edition 1 is current")
+	if string(read(t, a, "Bench/tide-clock/film/cut-04.otio")) != string(before) {
+		t.Error("restored, the document is another")
+	}
+	p.visit("/p/1/trace")
+	p.idle()
+	p.expectConsole("409") // the trace page asks for what cannot be told
+	if err := os.Remove(cut); err != nil {
+		t.Fatal(err)
+	}
+	p.sees("The document could not be read")
+	p.key("h")
+	p.sees("is gone")
+	p.key("z")
+	p.sees("Edition 1 is current")
+	if string(read(t, a, "Bench/tide-clock/film/cut-04.otio")) != string(before) {
+		t.Error("brought back, the document is another")
+	}
+}
+
+// TestBackups: a backup to another drive, the next one sharing what did not change, verified and tried; a file that
+// was lost comes back out of it, one that is another is kept beside.
+func TestBackups(t *testing.T) {
+	a := serveDemo(t)
+	p := open(t, a)
+	p.visit("/p/8/keep?view=backups")
+	p.sees("No backup yet")
+	p.folder(a.path("Stores"))
+	p.click("Use this folder")
+	p.sees("Back up now")
+	p.idle()
+	p.click("Back up now")
+	p.sees("copied, 0 shared with the one before")
+	p.idle()
+	p.click("Back up now")
+	p.sees("0 files copied, ")
+	p.idle()
+	os.WriteFile("/tmp/x3.png", p.shot(), 0o644)
+	p.click("Verify all")
+	p.sees("2 backups undamaged")
+	p.idle()
+	p.press("main button", "complete")
+	p.click("Test restore")
+	p.sees("restored aside and removed again")
+	p.idle()
+	os.WriteFile("/tmp/x4.png", p.shot(), 0o644)
+}

@@ -1,0 +1,261 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import * as acts from "../api/acts";
+import { useAct, useAppState } from "../api/queries";
+import type { Generation, Keep, KeepSettings, TakeBack } from "../api/types";
+import { Bar } from "../frame/Foot";
+import { Acts } from "../frame/Station";
+import { FolderPicker } from "../shared/FolderPicker";
+import { Check, Field, Path, Size } from "../shared/kit";
+import { Badge, Button, Empty, More, Section, Trouble } from "../shared/parts";
+import { usePlace } from "../shared/place";
+import { bytes, plural, when } from "../shared/words";
+
+/** Backups are the generations of a project, the newest first. */
+export function Backups({ k }: { k: Keep }) {
+  const place = usePlace();
+  const chosen = place.get("generation");
+  const b = k.backups;
+  if (b.list.length === 0)
+    return (
+      <Empty title="No backup yet">
+        <p>
+          A backup is a whole crate of the project on another drive, proved complete. The next one shares what did not
+          change with the one before, so it takes little more room. Choose a folder on the right.
+        </p>
+      </Empty>
+    );
+  return (
+    <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="Backups">
+      <div className="grid grid-cols-[minmax(0,1fr)_110px_92px_120px_120px] gap-3 border-y border-rule bg-band px-[18px] py-1 text-[11.5px] text-faint">
+        <span>backup</span>
+        <span>files</span>
+        <span className="text-right">size</span>
+        <span>verified</span>
+        <span>test restore</span>
+      </div>
+      <ul>
+        {b.list.map((g) => (
+          <li key={g.path}>
+            <button
+              type="button"
+              aria-pressed={chosen === g.path}
+              onClick={() => place.set({ generation: chosen === g.path ? "" : g.path })}
+              className={`grid w-full grid-cols-[minmax(0,1fr)_110px_92px_120px_120px] items-center gap-3 border-b border-hair px-[18px] py-1 text-left -outline-offset-2 ${chosen === g.path ? "bg-seawash" : "hover:bg-band"}`}
+            >
+              <span className="flex items-center gap-2">
+                {when(g.at)}
+                {g.complete ? <Badge tone="moss">complete</Badge> : <Badge tone="rust">not complete</Badge>}
+                {g.harm > 0 ? <Badge tone="rust">{plural(g.harm, "file")} damaged</Badge> : null}
+              </span>
+              <span className="font-mono text-[12px]">{plural(g.files, "file")}</span>
+              <Size of={g.bytes} />
+              <span className="font-mono text-[11.5px] text-faint">{g.verified ? when(g.verified) : "never"}</span>
+              <span className="font-mono text-[11.5px] text-faint">{g.restored ? when(g.restored) : "never"}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** BackupSlip makes backups, and verifies, tries and opens the chosen one. */
+export function BackupSlip({ id, k }: { id: number; k: Keep }) {
+  const place = usePlace();
+  const { data: state } = useAppState();
+  const g = k.backups.list.find((x) => x.path === place.get("generation"));
+  const backup = useAct(() => acts.backup(id));
+  const verify = useAct((path: string) => acts.verifyBackup(id, { path }));
+  const dry = useAct((path: string) => acts.dryRestore(id, { path }));
+  const job = state?.jobs.find((j) => j.project === id && ["backup", "verify", "dry-restore"].includes(j.kind));
+  const busy = job?.state === "running";
+  return (
+    <>
+      <h2 className="text-[22px]">{g ? `Backup of ${when(g.at)}` : "Backups"}</h2>
+      {k.backups.overdue ? <p className="text-ochre">{k.backups.overdue}.</p> : null}
+      {g ? <Held id={id} g={g} /> : <Target id={id} k={k} />}
+      <Trouble error={backup.error ?? verify.error ?? dry.error} />
+      <Acts>
+        {job ? (
+          <div role="status" className="text-[12px] text-ink2">
+            {busy ? (
+              <span className="[&>svg]:h-2.5 [&>svg]:w-full">
+                <Bar job={job} />
+              </span>
+            ) : null}
+            {job.title}: {busy ? job.step : job.error || job.message}
+          </div>
+        ) : null}
+        {g ? (
+          <div className="grid grid-cols-2 gap-2">
+            <Button disabled={busy} onClick={() => verify.mutate(g.path)}>
+              Verify
+            </Button>
+            <Button disabled={busy} onClick={() => dry.mutate(g.path)}>
+              Test restore
+            </Button>
+          </div>
+        ) : k.backups.list.length > 0 ? (
+          <Button disabled={busy} onClick={() => verify.mutate("")}>
+            Verify all
+          </Button>
+        ) : null}
+        <Button
+          kind="first"
+          disabled={busy || k.settings.backupTo === "" || !k.backups.there || backup.isPending}
+          onClick={() => backup.mutate(undefined)}
+        >
+          {k.settings.backupTo !== "" && !k.backups.there
+            ? `Connect ${k.backups.label.split("/")[0]} first`
+            : "Back up now"}
+        </Button>
+      </Acts>
+    </>
+  );
+}
+
+/** Target is where backups go, and when they are made by themselves. */
+function Target({ id, k }: { id: number; k: Keep }) {
+  const set = useAct((s: KeepSettings) => acts.setKeep(id, s));
+  const s = set.isPending ? set.variables : k.settings;
+  const [choosing, setChoosing] = useState(s.backupTo === "");
+  const [folder, setFolder] = useState("");
+  return (
+    <>
+      <Section title="Folder" aside="on another drive than the project">
+        {s.backupTo ? (
+          <p className="flex items-center gap-2">
+            <span className="min-w-0 flex-1">
+              <Path full={s.backupTo}>{k.backups.label}</Path>
+            </span>
+            <Button kind="small" onClick={() => setChoosing(!choosing)}>
+              Change
+            </Button>
+          </p>
+        ) : null}
+        {choosing ? (
+          <>
+            <FolderPicker makes low onFolder={setFolder} />
+            <Button
+              kind="small"
+              className="mt-2"
+              disabled={folder === "" || set.isPending}
+              onClick={() => {
+                set.mutate({ ...s, backupTo: folder });
+                setChoosing(false);
+              }}
+            >
+              Use this folder
+            </Button>
+          </>
+        ) : null}
+      </Section>
+      <Section title="Automatic">
+        <label className="flex items-center gap-2">
+          <Check checked={s.backupAt} onChange={(e) => set.mutate({ ...s, backupAt: e.target.checked })} />
+          after a day’s work
+        </label>
+        <p className="mt-1 text-[13px]">
+          when documents changed and nothing was written for{" "}
+          <Field
+            low
+            type="number"
+            min={1}
+            aria-label="Minutes without a change"
+            className="w-16 text-right"
+            key={`q${s.quiet}`}
+            defaultValue={s.quiet}
+            onBlur={(e) => Number(e.target.value) !== s.quiet && set.mutate({ ...s, quiet: Number(e.target.value) })}
+          />{" "}
+          minutes
+        </p>
+        <p className="mt-1 text-[13px]">
+          Keep the last{" "}
+          <Field
+            low
+            type="number"
+            min={0}
+            aria-label="Backups to keep"
+            className="w-16 text-right"
+            key={`k${s.keep}`}
+            defaultValue={s.keep}
+            onBlur={(e) => Number(e.target.value) !== s.keep && set.mutate({ ...s, keep: Number(e.target.value) })}
+          />{" "}
+          <span className="text-faint">(0: all)</span>
+        </p>
+      </Section>
+      <Trouble error={set.error} />
+    </>
+  );
+}
+
+const stands: Record<"same" | "other" | "lost", { word: string; tone: string }> = {
+  same: { word: "same", tone: "text-faint" },
+  other: { word: "different", tone: "text-ochre" },
+  lost: { word: "not in the project", tone: "text-rust" },
+};
+
+/** Held are the files of a backup beside what is in the project now. */
+function Held({ id, g }: { id: number; g: Generation }) {
+  const { data, error } = useQuery(acts.generationFiles(id, { path: g.path }));
+  const [picked, setPicked] = useState<readonly string[]>([]);
+  const back = useAct(
+    (t: TakeBack) => acts.takeBack(id, t),
+    () => setPicked([]),
+  );
+  const list = data?.list ?? [];
+  const others = list.filter((f) => f.now !== "same");
+  return (
+    <Section title="In it and in the project" aside={data ? plural(list.length + data.more, "file") : ""}>
+      <Trouble error={error ?? back.error} />
+      {data && others.length === 0 ? <p className="text-moss">Every file of it is in the project, unchanged.</p> : null}
+      <ul>
+        {(others.length > 0 ? others : list).slice(0, 200).map((f) => (
+          <li key={f.path} className="border-b border-hair py-0.5">
+            <label className="flex items-center gap-2">
+              {f.now === "same" ? null : (
+                <Check
+                  checked={picked.includes(f.path)}
+                  onChange={(e) =>
+                    setPicked(e.target.checked ? [...picked, f.path] : picked.filter((p) => p !== f.path))
+                  }
+                />
+              )}
+              <span className="min-w-0 flex-1">
+                <Path>{f.path}</Path>
+              </span>
+              <span className={`text-[12px] whitespace-nowrap ${stands[f.now].tone}`}>{stands[f.now].word}</span>
+              <span className="font-mono text-[11.5px] text-faint">{bytes(f.bytes)}</span>
+            </label>
+          </li>
+        ))}
+        <More of={list.slice(0, 200)} all={list.length + (data?.more ?? 0)} />
+      </ul>
+      {others.length > 0 ? (
+        <p className="mt-2 flex flex-wrap gap-2">
+          <Button
+            kind="small"
+            disabled={picked.length === 0 || back.isPending}
+            onClick={() => back.mutate({ path: g.path, files: [...picked] })}
+          >
+            Restore {plural(picked.length, "file")}
+          </Button>
+          <Button kind="small" onClick={() => setPicked(others.map((f) => f.path))}>
+            Select all
+          </Button>
+        </p>
+      ) : null}
+      {back.data ? (
+        <p className="mt-1 text-[12px] text-ink2" role="status">
+          {plural(back.data.written.length, "file")} restored.
+          {back.data.beside.length > 0 ? ` What stood there is kept as ${back.data.beside.join(", ")}.` : ""}
+        </p>
+      ) : null}
+      <p className="mt-1 text-[12px] text-faint">
+        A different file in the project is kept beside under a new name. Documents are restored from editions.
+      </p>
+    </Section>
+  );
+}
