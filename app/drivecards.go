@@ -46,9 +46,13 @@ func (a *App) DriveCards(ctx context.Context) (overview.DriveCards, error) {
 	for _, p := range state.Projects {
 		names[p.ID] = p.Name
 	}
+	backups, err := a.allBackups(core)
+	if err != nil {
+		return overview.DriveCards{}, err
+	}
 	out := overview.DriveCards{List: []overview.DriveCard{}}
 	for i, d := range rows {
-		v := overview.DriveCard{Drive: state.Drives[i], KindSaid: d.KindSaid, Slowed: d.Slowed, Unread: []string{}, Folders: []overview.Declared{}, Projects: []overview.LeansHere{}}
+		v := overview.DriveCard{Drive: state.Drives[i], KindSaid: d.KindSaid, Slowed: d.Slowed, Unread: []string{}, Folders: []overview.Declared{}, Projects: []overview.LeansHere{}, Backups: []overview.BacksHere{}}
 		if v.Gives, _ = core[i].Rate(); d.Gives > 0 {
 			at := d.Measured()
 			v.Measured = &at
@@ -85,6 +89,11 @@ func (a *App) DriveCards(ctx context.Context) (overview.DriveCards, error) {
 				writes = p.Name
 			}
 			v.Projects = append(v.Projects, p)
+		}
+		for _, b := range backups {
+			if b.to == d.ID {
+				v.Backups = append(v.Backups, b.BacksHere)
+			}
 		}
 		v.Safe, v.Why = a.unpluggable(v.Drive, writes)
 		out.List = append(out.List, v)

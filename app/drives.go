@@ -286,7 +286,7 @@ func windowOf(ask api.AskFolder, dir string, entries []fs.DirEntry, file func(st
 	var folders, files []fs.DirEntry
 	for _, e := range entries {
 		switch {
-		case strings.HasPrefix(e.Name(), "."), seal.UnderWay(e.Name()), q != "" && !strings.Contains(strings.ToLower(e.Name()), q):
+		case strings.HasPrefix(e.Name(), "."), unfinished(e.Name()), q != "" && !strings.Contains(strings.ToLower(e.Name()), q):
 		case e.IsDir():
 			folders = append(folders, e)
 		case file != nil && e.Type().IsRegular():
@@ -352,4 +352,10 @@ func (a *App) claims(reach drive.Reach, p string, k facts.Kind) string {
 		return fm.About().Title
 	}
 	return ""
+}
+
+// unfinished tells crates that are not whole yet.
+func unfinished(name string) bool {
+	_, is := seal.UnderWay(name)
+	return is
 }

@@ -385,3 +385,21 @@ func (a *App) presentSide(ctx context.Context, p store.Project, w *work, reach d
 	})
 	return compare.Side{Kept: state}, ctx.Err()
 }
+
+// noteSealed keeps that a crate was sealed, and from which edition.
+func (a *App) noteSealed(ctx context.Context, row sealedRow, crate store.Crate, from *line.Kept, at string) error {
+	b, err := json.Marshal(row)
+	if err != nil {
+		return err
+	}
+	if err := a.store.SetSealed(crate.Project, string(b), crate.At); err != nil {
+		return err
+	}
+	if err := a.store.PutCrate(crate); err != nil {
+		return err
+	}
+	if err := a.kept().SealedFrom(ctx, from.Line, from.Edition.ID, at, crate.At); err != nil {
+		a.log.Warn("it is not noted which edition a crate was sealed from", "error", err)
+	}
+	return nil
+}

@@ -51,7 +51,7 @@ func (a *App) lookForOffers(ctx context.Context, reach drive.Set, x index.Index)
 }
 
 // offered are those of which the crate is there still, by row. What cannot be read offers nothing.
-func (a *App) offered(drives []drive.Drive) map[string]*overview.CrateOffer {
+func (a *App) offered(drives []drive.Drive, on map[string]bool) map[string]*overview.CrateOffer {
 	text, err := a.store.Setting(offersKept)
 	var list []offer
 	if err != nil || text == "" || json.Unmarshal([]byte(text), &list) != nil {
@@ -64,7 +64,7 @@ func (a *App) offered(drives []drive.Drive) map[string]*overview.CrateOffer {
 	out := map[string]*overview.CrateOffer{}
 	for _, o := range list {
 		at, ok := drive.Abs(drives, o.Crate)
-		if !ok {
+		if !ok || !on[o.Crate.Drive] {
 			continue
 		}
 		if _, err := reach.Stat(at); err == nil {

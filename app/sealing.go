@@ -405,18 +405,10 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 	}
 	now := time.Now()
 	said := report.OfSeal(rep)
-	b, err := json.Marshal(sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began)), went, drive.At(reach.Drives, rep.Crate)})
-	if err != nil {
+	row := sealedRow{&said, sealProof(rep, pl.texts(), files, bytes, pl.recipe.SHA512, now.Sub(began)), went, drive.At(reach.Drives, rep.Crate)}
+	crate := store.Crate{Project: p.ID, At: now, Where: drive.At(reach.Drives, rep.Crate), Recipient: pl.recipe.For, Since: nameOf(to.since), Complete: rep.Complete, Files: rep.Files, Bytes: rep.Bytes}
+	if err := a.noteSealed(ctx, row, crate, kept, rep.Crate); err != nil {
 		return "", err
-	}
-	if err := a.store.SetSealed(p.ID, string(b), now); err != nil {
-		return "", err
-	}
-	if err := a.store.PutCrate(store.Crate{Project: p.ID, At: now, Where: drive.At(reach.Drives, rep.Crate), Recipient: pl.recipe.For, Since: nameOf(to.since), Complete: rep.Complete, Files: rep.Files, Bytes: rep.Bytes}); err != nil {
-		return "", err
-	}
-	if err := a.kept().SealedFrom(ctx, kept.Line, kept.Edition.ID, rep.Crate, now); err != nil {
-		a.log.Warn("it is not noted which edition a crate was sealed from", "error", err)
 	}
 	if err := a.keepSheet(sheetOf(p.ID), sheet.Page(rep.Sheet, rep)); err != nil {
 		a.log.Warn("the handoff sheet is in the crate alone", "error", err)

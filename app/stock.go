@@ -41,7 +41,8 @@ func (a *App) Stock(ctx context.Context) (overview.Stock, error) {
 	if err != nil {
 		return overview.Stock{}, err
 	}
-	offered := a.offered(drives)
+	on := a.connected(drives)
+	offered := a.offered(drives, on)
 	var out overview.Stock
 	groups := map[string][]overview.StockRow{}
 	var labels []string // that of what was opened last first
@@ -70,6 +71,11 @@ func (a *App) Stock(ctx context.Context) (overview.Stock, error) {
 				r.Backed = d.Name
 			}
 		}
+		b, err := a.backupOf(p, drives, on)
+		if err != nil {
+			return overview.Stock{}, err
+		}
+		r.Backup, r.Verified, r.Overdue = b.At, b.verified, b.Overdue
 		add(filepath.Dir(p.Root), r)
 	}
 	for i := range healths {

@@ -54,6 +54,9 @@ func Write(ctx context.Context, dir string) error {
 	if err := w.write(ctx); err != nil {
 		return err
 	}
+	if err := w.gathered(time.Now().AddDate(0, 0, -6)); err != nil {
+		return err
+	}
 	s, err := store.Open(DataDir(dir))
 	if err != nil {
 		return err
@@ -199,6 +202,10 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 
 // trouble is what happened since.
 func (w *world) trouble() error {
+	late := w.path(charts + "/night 2/sheet 06 soundings west.png") // photographed after the set was gathered
+	if err := os.WriteFile(late, still("night 2 sheet 06", 480, 320, 0.5), 0o644); err != nil {
+		return err
+	}
 	for _, m := range [][2]string{
 		{film + "/sound/winch_close.wav", "Quay/library/machines/winch_close.wav"},        // filed away
 		{film + "/sound/chain locker.wav", film + "/sound/anchor/chain 07.wav"},           // renamed outside the program

@@ -39,6 +39,7 @@ var projects = []project{
 	{"Dial assembly", clock + "/dial assembly.stp", clock},
 	{"Gallery bells", "Bench/exhibit/gallery bells.xspf", "Bench/exhibit"},
 	{"Night watch score", score + "/night watch.watch", score},
+	{"Chart photographs", charts + "/ro-crate-metadata.json", charts},
 }
 
 func (w *world) text(p, s string) { w.add(p, func() []byte { return []byte(s) }) }
@@ -57,6 +58,7 @@ func (w *world) exhibit() {
 	w.slowDisc()
 	w.unknown()
 	w.apart()
+	w.photographs()
 	w.text("Bench/exhibit/material.csv", "Location;Kind;Use;Owner;Role;Note\r\n"+
 		"../tide-clock/film/stills/lamp room.png;picture;;Picture desk;;wall panel 2\r\n"+
 		"../tide-clock/clock-mechanism/drawings/gear train.svg;drawing;;Workshop;;wall panel 3\r\n"+

@@ -89,9 +89,9 @@ func TestInside(t *testing.T) {
 func TestSurvey(t *testing.T) {
 	p := open(t, serveDemo(t))
 	p.visit("/")
-	p.sees("15 projects, not checked yet")
+	p.sees("16 projects, not checked yet")
 	p.click("Check all projects")
-	p.sees("7 of 15 projects need attention")
+	p.sees("7 of 16 projects need attention")
 	p.idle()
 	if first := eval[string](p, `document.querySelector('main li a').innerText`); first != "Tide Clock film" {
 		t.Errorf("%s stands first", first)
@@ -263,7 +263,7 @@ func TestNewFolders(t *testing.T) {
 	a := serveDemo(t)
 	p := open(t, a)
 	p.visit("/")
-	p.sees("15 projects")
+	p.sees("16 projects")
 	p.click("New folders")
 	p.press("aside form button", "Bench")
 	p.write("name", "Harbour walk")

@@ -99,6 +99,7 @@ func routes(a *app.App) []route {
 		{put, "/recipes", do(a.SetRecipe), recipes},
 		{drop, "/recipes/:id", doOf(a.DropRecipe), recipes},
 		{post, "/projects", made(with(a.AddProject)), projects},
+		{post, "/sets", made(with(a.Gather)), projects},
 		{drop, "/projects/:id", doOf(a.DropProject), projects},
 	}
 	for _, r := range projectRoutes(a) {
@@ -158,8 +159,11 @@ func projectRoutes(a *app.App) []route {
 		{get, "/keep", tellOf(a.Kept), nil},
 		{post, "/keep", withOf(a.KeepNow), ofKeep},
 		{put, "/keep", withOf(a.SetKeep), ofKeep},
+		{post, "/keep/saves", withOf(a.TakeIn), ofKeep},
 		{put, "/keep/note", doWithOf(a.SetNote), ofKeep},
 		{post, "/restore", withOf(a.Restore), ofProject},
+		{get, "/set", tellOf(a.LooseSet), nil},
+		{put, "/set", withOf(a.SetLoose), ofProject},
 		{get, "/editions", withOf(a.CompareEditions), nil},
 		{post, "/backup", tellOf(a.Backup), projects},
 		{post, "/backup/verify", withOf(a.VerifyBackup), projects},

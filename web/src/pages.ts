@@ -17,6 +17,7 @@ export const pages: Record<Path, ComponentType> = {
   seal: page("Seal", () => import("./seal/Seal")),
   points: page("Points", () => import("./trace/Points")),
   inside: page("NoFile", () => import("./trace/NoFile")),
+  set: page("LooseSet", () => import("./keep/LooseSet")),
   keep: page("Keep", () => import("./keep/Keep")),
   drives: page("Drives", () => import("./survey/Drives")),
   clearout: page("Clearout", () => import("./survey/Clearout")),

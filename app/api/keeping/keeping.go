@@ -91,6 +91,16 @@ type KeptNow struct {
 	Unchanged bool `json:"unchanged"`
 }
 
+// TakeIn takes saves that somebody numbered by hand in as editions.
+type TakeIn struct {
+	Paths []string `json:"paths"` // absolute: other states of the project's first document
+}
+
+// TookIn is what came of it.
+type TookIn struct {
+	Editions []int `json:"editions"` // their numbers; saves that an edition had already are not among them
+}
+
 // SetNote gives an edition another note.
 type SetNote struct {
 	Edition int    `json:"edition"`
@@ -186,4 +196,54 @@ const (
 type GenerationFiles struct {
 	List []HeldFile `json:"list"`
 	More int        `json:"more"`
+}
+
+// LooseSet is a project with no document: what was gathered, by groups.
+type LooseSet struct {
+	Title  string       `json:"title"`
+	Author string       `json:"author"`
+	Note   string       `json:"note"`
+	Groups []LooseGroup `json:"groups"` // the files in no group last, under ""
+	Is     string       `json:"is"`     // SHA-256 of what was read
+}
+
+// LooseGroup is a part of a set.
+type LooseGroup struct {
+	Name     string      `json:"name"`
+	Patterns []string    `json:"patterns"` // from the set's folder
+	Files    []LooseFile `json:"files"`
+	New      []LooseFile `json:"new"` // that its patterns match and that are not in the set yet
+}
+
+// LooseFile is a file of a set.
+type LooseFile struct {
+	Path  string `json:"path"` // absolute
+	Name  string `json:"name"` // from the set's folder
+	Bytes int64  `json:"bytes"`
+	There bool   `json:"there"`
+}
+
+// SetLoose writes a set anew.
+type SetLoose struct {
+	Title  string          `json:"title"`
+	Author string          `json:"author"`
+	Note   string          `json:"note"`
+	Groups []SetLooseGroup `json:"groups"`
+	Is     string          `json:"is"` // what it was made of; another state is refused
+}
+
+// SetLooseGroup is a group of it, its files in their order.
+type SetLooseGroup struct {
+	Name     string   `json:"name"`
+	Patterns []string `json:"patterns"`
+	Files    []string `json:"files"`
+}
+
+// NewLoose begins a set in a folder.
+type NewLoose struct {
+	Folder   string   `json:"folder"`
+	Title    string   `json:"title"`
+	Author   string   `json:"author"`
+	Note     string   `json:"note"`
+	Patterns []string `json:"patterns"`
 }

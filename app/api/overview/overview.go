@@ -105,6 +105,7 @@ type DriveCard struct {
 	Unread   []string    `json:"unread"`
 	Folders  []Declared  `json:"folders"`
 	Projects []LeansHere `json:"projects"`
+	Backups  []BacksHere `json:"backups"`
 	Safe     bool        `json:"safe"` // to unplug
 	Why      string      `json:"why"`  // it is not
 }
@@ -123,6 +124,14 @@ type LeansHere struct {
 	Files   int    `json:"files"`
 	Writes  int    `json:"writes"` // write points that lead there
 	Needs   int64  `json:"needs"`  // bytes a second while it plays
+}
+
+// BacksHere is a project whose backups lie on a drive.
+type BacksHere struct {
+	Project int64      `json:"project"`
+	Name    string     `json:"name"`
+	At      *time.Time `json:"at"` // the last complete one; nil: none yet
+	Overdue string     `json:"overdue"`
 }
 
 // SetDrive changes what is known of a drive; nil leaves it.
@@ -160,6 +169,9 @@ type StockRow struct {
 	Sealed   *time.Time     `json:"sealed"`
 	Complete bool           `json:"complete"` // the last seal was
 	Backed   string         `json:"backed"`   // the drive on which that crate lies, where it is complete and not on the project's own
+	Backup   *time.Time     `json:"backup"`   // the last complete one
+	Verified *time.Time     `json:"verified"` // when it was read again last
+	Overdue  string         `json:"overdue"`  // what of its backups is, in words; "" where nothing is
 	Offer    *CrateOffer    `json:"offer"`    // nil: nothing met holds files of the missing names
 }
 

@@ -173,7 +173,8 @@ func folderOf(dir, name string, g *graph.Graph) (string, error) {
 			if stamped.MatchString(e.Name()) && seal.SealedOf(path, g) {
 				return at, nil
 			}
-			empty = empty && (e.Name() == lockName || e.Name() == verifiedName || seal.UnderWay(e.Name()))
+			_, under := seal.UnderWay(e.Name())
+			empty = empty && (e.Name() == lockName || e.Name() == verifiedName || under)
 		}
 		if empty {
 			return at, nil
@@ -208,9 +209,10 @@ func free(folder string, now time.Time) string {
 func takeUp(folder, out string) error {
 	entries, err := os.ReadDir(folder)
 	for _, e := range entries {
-		if name, under := strings.CutSuffix(e.Name(), seal.Partial("")); under && e.IsDir() && stamped.MatchString(name) {
-			if _, serr := os.Stat(seal.Partial(out)); serr != nil {
-				err = os.Rename(filepath.Join(folder, e.Name()), seal.Partial(out))
+		if name, under := seal.UnderWay(e.Name()); under && e.IsDir() && stamped.MatchString(name) {
+			to := out + strings.TrimPrefix(e.Name(), name)
+			if _, serr := os.Stat(to); serr != nil {
+				err = os.Rename(filepath.Join(folder, e.Name()), to)
 			}
 		}
 	}

@@ -47,7 +47,7 @@ type Edition struct {
 	Outside   []Document `json:"outside,omitempty"` // outside the root: listed, not kept
 	Material  Material   `json:"material"`
 	Since     *Since     `json:"since,omitempty"` // what changed since From; nil where that cannot be told
-	Sealed    []Sealed   `json:"-"` // crates that were sealed from it
+	Sealed    []Sealed   `json:"-"`               // crates that were sealed from it
 }
 
 // Document is a document of an edition.

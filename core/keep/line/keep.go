@@ -185,18 +185,14 @@ func (l *Line) next(alternative bool) string {
 	if !ok {
 		return "1"
 	}
-	highest := 0
 	for i := range l.Editions {
 		e := &l.Editions[i]
-		if n, err := strconv.Atoi(e.Line); err == nil {
-			highest = max(highest, n)
-		}
 		if e.Line == from.Line && e.ID > from.ID {
 			alternative = true // it went on from there already
 		}
 	}
 	if alternative {
-		return strconv.Itoa(highest + 1)
+		return strconv.Itoa(l.highest() + 1)
 	}
 	return from.Line
 }
@@ -270,6 +266,11 @@ func (s *Store) putAll(ctx context.Context, e *Edition, p Present) error {
 			}
 		}
 	}
+	return s.putMaterial(ctx, e, &state)
+}
+
+// putMaterial keeps the list of what an edition's documents name.
+func (s *Store) putMaterial(ctx context.Context, e *Edition, state *compare.State) error {
 	for _, f := range state.Files {
 		if f.Found {
 			e.Material.Files++

@@ -52,11 +52,8 @@ type entry struct {
 // partialEnd ends the names of crates that are not whole yet.
 const partialEnd = ".partial"
 
-// UnderWay tells names of crates that are not whole yet.
-func UnderWay(name string) bool { return strings.HasSuffix(name, partialEnd) }
-
-// Partial is where a crate in a folder lies until it is whole.
-func Partial(out string) string { return out + partialEnd }
+// UnderWay tells names of crates that are not whole yet, and what they will be called.
+func UnderWay(name string) (whole string, is bool) { return strings.CutSuffix(name, partialEnd) }
 
 // folder makes a crate that is a folder.
 func (s *sealer) folder(ctx context.Context, items []item) (err error) {

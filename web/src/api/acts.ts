@@ -44,12 +44,14 @@ import type {
   KeepSettings,
   KeptNow,
   LearnRules,
+  LooseSet,
   MakeFolder,
   Mend,
   MendGroup,
   MoveCount,
   MoveFolder,
   NewDrive,
+  NewLoose,
   NewProject,
   NoFiles,
   OfGeneration,
@@ -76,6 +78,7 @@ import type {
   SetAside,
   SetDrive,
   SetHabits,
+  SetLoose,
   SetNote,
   SetPoints,
   SetRecipe,
@@ -92,7 +95,9 @@ import type {
   Strays,
   Summary,
   TakeBack,
+  TakeIn,
   Templates,
+  TookIn,
   TryRules,
   UseRecipe,
   Wanted,
@@ -188,6 +193,7 @@ export const setRecipe = (body: SetRecipe) => changes<void>("PUT", `/recipes`, b
 export const dropRecipe = (id: string) =>
   changes<void>("DELETE", `/recipes/${encodeURIComponent(id)}`, undefined, stale.recipes());
 export const addProject = (body: NewProject) => changes<Project>("POST", `/projects`, body, stale.projects());
+export const gather = (body: NewLoose) => changes<Project>("POST", `/sets`, body, stale.projects());
 export const dropProject = (id: number) => changes<void>("DELETE", `/projects/${id}`, undefined, stale.projects());
 export const summary = (id: number) => asks<Summary>(["projects", id, ""], `/projects/${id}`);
 export const retrace = (id: number) => changes<Started>("POST", `/projects/${id}/trace`, undefined, stale.projects());
@@ -267,10 +273,15 @@ export const keepNow = (id: number, body: KeepNow) =>
   changes<KeptNow>("POST", `/projects/${id}/keep`, body, stale.ofKeep(id));
 export const setKeep = (id: number, body: KeepSettings) =>
   changes<KeepSettings>("PUT", `/projects/${id}/keep`, body, stale.ofKeep(id));
+export const takeIn = (id: number, body: TakeIn) =>
+  changes<TookIn>("POST", `/projects/${id}/keep/saves`, body, stale.ofKeep(id));
 export const setNote = (id: number, body: SetNote) =>
   changes<void>("PUT", `/projects/${id}/keep/note`, body, stale.ofKeep(id));
 export const restore = (id: number, body: Restore) =>
   changes<RestoredNow>("POST", `/projects/${id}/restore`, body, stale.ofProject(id));
+export const looseSet = (id: number) => asks<LooseSet>(["projects", id, "set"], `/projects/${id}/set`);
+export const setLoose = (id: number, body: SetLoose) =>
+  changes<LooseSet>("PUT", `/projects/${id}/set`, body, stale.ofProject(id));
 export const compareEditions = (id: number, q: { a?: number; b?: number } = {}) =>
   asks<EditionsCompared>(["projects", id, "editions", q], `/projects/${id}/editions`, q);
 export const backup = (id: number) => changes<Started>("POST", `/projects/${id}/backup`, undefined, stale.projects());

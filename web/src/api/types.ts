@@ -54,12 +54,14 @@ export interface Wire {
   KeptNow?: KeptNow;
   LearnRules?: LearnRules;
   LeftRow?: LeftRow;
+  LooseSet?: LooseSet;
   MakeFolder?: MakeFolder;
   Mend?: Mend;
   MendGroup?: MendGroup;
   MoveCount?: MoveCount;
   MoveFolder?: MoveFolder;
   NewDrive?: NewDrive;
+  NewLoose?: NewLoose;
   NewProject?: NewProject;
   NoFiles?: NoFiles;
   OfGeneration?: OfGeneration;
@@ -88,6 +90,7 @@ export interface Wire {
   SetAside?: SetAside;
   SetDrive?: SetDrive;
   SetHabits?: SetHabits;
+  SetLoose?: SetLoose;
   SetNote?: SetNote;
   SetPoints?: SetPoints;
   SetRecipe?: SetRecipe;
@@ -105,7 +108,9 @@ export interface Wire {
   Stretch?: Stretch;
   Summary?: Summary;
   TakeBack?: TakeBack;
+  TakeIn?: TakeIn;
   Templates?: Templates;
+  TookIn?: TookIn;
   TryRules?: TryRules;
   UseRecipe?: UseRecipe;
   Wanted?: Wanted;
@@ -624,6 +629,7 @@ export interface DriveCard {
   unread: string[];
   folders: Declared[];
   projects: LeansHere[];
+  backups: BacksHere[];
   safe: boolean;
   why: string;
 }
@@ -638,6 +644,12 @@ export interface LeansHere {
   files: number;
   writes: number;
   needs: number;
+}
+export interface BacksHere {
+  project: number;
+  name: string;
+  at: string | null;
+  overdue: string;
 }
 export interface Dropped {
   files: DroppedName[];
@@ -960,6 +972,25 @@ export interface LeftRow {
   label: string;
   why: string;
 }
+export interface LooseSet {
+  title: string;
+  author: string;
+  note: string;
+  groups: LooseGroup[];
+  is: string;
+}
+export interface LooseGroup {
+  name: string;
+  patterns: string[];
+  files: LooseFile[];
+  new: LooseFile[];
+}
+export interface LooseFile {
+  path: string;
+  name: string;
+  bytes: number;
+  there: boolean;
+}
 export interface MakeFolder {
   dir: string;
   name: string;
@@ -1032,6 +1063,13 @@ export interface MoveFolder {
 export interface NewDrive {
   name: string;
   dir: string;
+}
+export interface NewLoose {
+  folder: string;
+  title: string;
+  author: string;
+  note: string;
+  patterns: string[];
 }
 export interface NewProject {
   documents: string[];
@@ -1368,6 +1406,18 @@ export interface SetHabits {
   text: string;
   project: number;
 }
+export interface SetLoose {
+  title: string;
+  author: string;
+  note: string;
+  groups: SetLooseGroup[];
+  is: string;
+}
+export interface SetLooseGroup {
+  name: string;
+  patterns: string[];
+  files: string[];
+}
 export interface SetNote {
   edition: number;
   note: string;
@@ -1514,6 +1564,9 @@ export interface StockRow {
   sealed: string | null;
   complete: boolean;
   backed: string;
+  backup: string | null;
+  verified: string | null;
+  overdue: string;
   offer: CrateOffer | null;
 }
 export interface Health {
@@ -1910,6 +1963,9 @@ export interface TakeBack {
   path: string;
   files: string[];
 }
+export interface TakeIn {
+  paths: string[];
+}
 export interface Templates {
   list: TemplateOf[];
   odd: string;
@@ -1918,6 +1974,9 @@ export interface Templates {
 export interface TemplateOf {
   title: string;
   folders: string[];
+}
+export interface TookIn {
+  editions: number[];
 }
 export interface TryRules {
   text: string;

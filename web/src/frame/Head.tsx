@@ -28,6 +28,7 @@ export function Head({
 }) {
   const linkLook = ({ isActive }: { isActive: boolean }) =>
     `caps border-b text-[15px] tracking-wide whitespace-nowrap ${isActive ? "border-brass text-headtext" : "border-headfaint/50 text-headtext hover:border-brass"}`;
+  const documents = state?.projects.find((p) => p.id === id)?.documents;
   return (
     <header className="flex items-center gap-3.5 bg-head px-4 text-headtext narrow:flex-wrap narrow:gap-y-1.5 narrow:py-2">
       <Link to="/" className="flex items-center gap-3" aria-label="Bound Crate, all projects">
@@ -46,6 +47,11 @@ export function Head({
         <span className="caps text-[19px] tracking-[.09em] whitespace-nowrap">Bound Crate</span>
       </Link>
       <Switcher state={state} id={id} open={switching} onOpen={onSwitching} />
+      {documents?.[0]?.endsWith("/ro-crate-metadata.json") ? (
+        <NavLink to={`/p/${id}/set`} className={linkLook} {...tip("the files of this loose set  l")}>
+          Set
+        </NavLink>
+      ) : null}
       {id > 0 ? (
         <NavLink to={`/p/${id}/keep`} className={linkLook} {...tip("editions of the documents, and backups  h")}>
           Keep

@@ -25,6 +25,7 @@ export type Path =
   | "seal"
   | "points"
   | "keep"
+  | "set"
   | "inside";
 
 /** Stop is a place one can go to: the one list of them feeds routes, head, keys and help. */
@@ -122,6 +123,7 @@ export const views: Stop[] = [
     key: "i",
     asks: "data inside documents, or never saved",
   },
+  { path: "set", name: "Loose set", key: "l", asks: "the files of a project that has no document", quiet: true },
   { path: "keep", name: "Keep", key: "h", asks: "editions of the documents, and backups" },
 ];
 

@@ -74,7 +74,8 @@ export function BackupSlip({ id, k }: { id: number; k: Keep }) {
   return (
     <>
       <h2 className="text-[22px]">{g ? `Backup of ${when(g.at)}` : "Backups"}</h2>
-      {k.backups.overdue ? <p className="text-ochre">{k.backups.overdue}.</p> : null}
+      {g ? <Path faint>{g.path}</Path> : null}
+      {!g && k.backups.overdue ? <p className="text-ochre">{k.backups.overdue}.</p> : null}
       {g ? <Held id={id} g={g} /> : <Target id={id} k={k} />}
       <Trouble error={backup.error ?? verify.error ?? dry.error} />
       <Acts>

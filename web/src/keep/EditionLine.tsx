@@ -5,7 +5,7 @@ import type { Edition } from "../api/types";
 import { Badge } from "../shared/parts";
 import { tip } from "../shared/Tip";
 import { clock } from "../shared/words";
-import { rowsOf, strokesOf, type Strokes } from "./lanes";
+import { byTime, rowsOf, strokesOf, type Strokes } from "./lanes";
 import { changes, made } from "./words";
 
 const height = 30;
@@ -25,7 +25,7 @@ export function EditionLine({
   marked: number;
   onSelect: (id: number) => void;
 }) {
-  const rows = useMemo(() => rowsOf(list), [list]);
+  const rows = useMemo(() => rowsOf(byTime(list)), [list]);
   const { strokes, width } = useMemo(() => strokesOf(rows), [rows]);
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the list is meant to re-render as it scrolls

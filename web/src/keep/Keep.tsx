@@ -15,6 +15,7 @@ import { Backups, BackupSlip } from "./Backups";
 import { EditionLine } from "./EditionLine";
 import { EditionSlip } from "./EditionSlip";
 import { KeepNow } from "./KeepNow";
+import { byTime } from "./lanes";
 
 /** Keep: the editions of a project's documents, and its backups. */
 export function Keep() {
@@ -38,15 +39,16 @@ function Kept({ id, k }: { id: number; k: Answer }) {
     () => setAsking(null),
   );
   const lost = k.differs.some((d) => d.how !== "changed");
-  const at = k.editions.findIndex((e) => e.id === selected);
+  const list = byTime(k.editions);
+  const at = list.findIndex((e) => e.id === selected);
   const go = (n: number) => {
-    const e = k.editions[Math.max(0, Math.min(n, k.editions.length - 1))];
+    const e = list[Math.max(0, Math.min(n, list.length - 1))];
     if (e && !backups) place.set({ edition: String(e.id) });
   };
   const now = (edition: number) => restore.mutate({ edition, only: [], into: "" });
   // What is gone or broken has nothing to lose: it comes back at once, the present state being kept first.
   const back = () => {
-    const e = k.editions[at];
+    const e = list[at];
     if (lost && (!e || e.id === k.current)) now(k.current);
     else if (e && (e.id !== k.current || k.differs.length > 0)) setAsking(e);
   };
@@ -59,7 +61,7 @@ function Kept({ id, k }: { id: number; k: Answer }) {
     x: at >= 0 ? () => place.set({ with: marked === selected ? "" : String(selected) }) : undefined,
     Escape: () => place.set({ edition: "", with: "" }),
   });
-  const edition = k.editions[at];
+  const edition = list[at];
   return (
     <>
       <Station

@@ -1,12 +1,14 @@
 import { useState } from "react";
 
 import * as acts from "../api/acts";
-import { useAct } from "../api/queries";
-import type { Keep, KeepNow as Request, KeepSettings } from "../api/types";
+import { useAct, useSummary } from "../api/queries";
+import type { Keep, KeepNow as Request, KeepSettings, TakeIn } from "../api/types";
 import { Acts } from "../frame/Station";
 import { useKeys } from "../shared/keys";
 import { Check, Field, Path } from "../shared/kit";
-import { Button, Section, Trouble } from "../shared/parts";
+import { Button, More, Section, Trouble } from "../shared/parts";
+import { tip } from "../shared/Tip";
+import { plural, when } from "../shared/words";
 
 /** KeepNow keeps an edition with a note, and sets what is kept automatically. */
 export function KeepNow({ id, k }: { id: number; k: Keep }) {
@@ -41,6 +43,7 @@ export function KeepNow({ id, k }: { id: number; k: Keep }) {
           as an alternative beside edition {k.current}
         </label>
       ) : null}
+      <EarlierSaves id={id} k={k} />
       <Section title="Automatic editions">
         <Automatic id={id} k={k} />
       </Section>
@@ -64,6 +67,38 @@ export function KeepNow({ id, k }: { id: number; k: Keep }) {
         </Button>
       </Acts>
     </>
+  );
+}
+
+/** EarlierSaves are copies of the document that somebody numbered by hand: they become editions with their dates. */
+function EarlierSaves({ id, k }: { id: number; k: Keep }) {
+  const { data: summary } = useSummary(id);
+  const take = useAct((t: TakeIn) => acts.takeIn(id, t));
+  const known = new Set(k.editions.filter((e) => e.by === "taken-in").map((e) => e.note));
+  const list = (summary?.siblings ?? []).filter((s) => !s.own && !known.has(s.name));
+  if (list.length === 0) return null;
+  return (
+    <Section title="Earlier saves beside it" aside={plural(list.length, "file")}>
+      <ul className="mb-2">
+        {list.slice(0, 6).map((s) => (
+          <li key={s.path} className="flex justify-between gap-2 border-b border-hair py-0.5">
+            <Path>{s.name}</Path>
+            <span className="font-mono text-[11.5px] whitespace-nowrap text-faint">{when(s.modified)}</span>
+          </li>
+        ))}
+        <More of={list.slice(0, 6)} all={list.length} />
+      </ul>
+      <Button
+        kind="small"
+        disabled={take.isPending}
+        onClick={() => take.mutate({ paths: list.map((s) => s.path) })}
+        {...tip("Each becomes an edition with its own date. The files stay where they are.")}
+      >
+        Take {list.length === 1 ? "it" : "them"} in as{" "}
+        {plural(list.length, "edition").replace(/^1 edition/, "an edition")}
+      </Button>
+      <Trouble error={take.error} />
+    </Section>
   );
 }
 

@@ -12,6 +12,10 @@ interface Lane {
 /** Row is an edition, or the heading of a day. */
 export type Row = { day: string } | { edition: Edition };
 
+/** byTime orders editions as time runs. */
+export const byTime = (list: readonly Edition[]) =>
+  [...list].sort((a, b) => Date.parse(a.at) - Date.parse(b.at) || a.id - b.id);
+
 /** rowsOf puts a heading before the editions of each day. */
 export function rowsOf(list: readonly Edition[]): Row[] {
   const rows: Row[] = [];

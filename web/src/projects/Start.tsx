@@ -12,6 +12,7 @@ import { tip } from "../shared/Tip";
 import { plural } from "../shared/words";
 import { Survey } from "../survey/Survey";
 import { Begin } from "./Begin";
+import { Gather } from "./Gather";
 
 /** Start lists the projects and adds one, or a drive where there is none yet. */
 export function Start() {
@@ -147,9 +148,10 @@ function AddProject() {
 }
 
 function Folds() {
-  const [open, setOpen] = useState<"" | "drive" | "folder">("");
+  const [open, setOpen] = useState<"" | "drive" | "folder" | "set">("");
   if (open === "drive") return <DriveForm onDone={() => setOpen("")} />;
   if (open === "folder") return <Begin onDone={() => setOpen("")} />;
+  if (open === "set") return <Gather onDone={() => setOpen("")} />;
   return (
     <div className="flex gap-2">
       <Button className="flex-1" onClick={() => setOpen("drive")}>
@@ -157,6 +159,9 @@ function Folds() {
       </Button>
       <Button className="flex-1" onClick={() => setOpen("folder")}>
         New folders
+      </Button>
+      <Button className="flex-1" onClick={() => setOpen("set")} {...tip("A project with no document: files, gathered")}>
+        Loose set
       </Button>
     </div>
   );

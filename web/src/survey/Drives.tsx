@@ -214,6 +214,7 @@ function Chosen({ card: c }: { card: DriveCard }) {
         </Section>
       ) : null}
       <Leans card={c} />
+      <BacksUp c={c} />
       <Folders card={c} />
       <Kind card={c} />
       <Trouble error={error} />
@@ -244,6 +245,25 @@ function Chosen({ card: c }: { card: DriveCard }) {
         ) : null}
       </Acts>
     </>
+  );
+}
+
+/** BacksUp are the projects whose backups lie on a drive. */
+function BacksUp({ c }: { c: DriveCard }) {
+  if (c.backups.length === 0) return null;
+  return (
+    <Section title="Backups" aside={String(c.backups.length)}>
+      <ul>
+        {c.backups.map((b) => (
+          <li key={b.project} className="flex justify-between gap-3 border-b border-hair py-0.5">
+            <TextLink to={`/p/${b.project}/keep?view=backups`}>{b.name}</TextLink>
+            <span className={`text-[12px] ${b.overdue ? "text-ochre" : "text-faint"}`}>
+              {b.overdue || (b.at ? when(b.at) : "")}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
 

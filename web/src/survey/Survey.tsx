@@ -16,7 +16,7 @@ import { tip } from "../shared/Tip";
 import { plural, when } from "../shared/words";
 
 const columns =
-  "grid grid-cols-[minmax(0,1fr)_minmax(0,218px)_92px_92px_64px] max-[1100px]:grid-cols-[minmax(0,1fr)_150px_92px_56px_64px] min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_80px] items-center gap-3 px-[18px] max-[560px]:grid-cols-[minmax(0,1fr)_auto] max-[560px]:[&>:nth-child(3)]:hidden max-[560px]:[&>:nth-child(4)]:hidden max-[560px]:[&>:nth-child(2)]:col-span-full max-[560px]:[&>:nth-child(2)]:row-start-2";
+  "grid grid-cols-[minmax(0,1fr)_minmax(0,200px)_92px_92px_120px_44px] max-[1100px]:grid-cols-[minmax(0,1fr)_150px_92px_100px_44px] max-[1100px]:[&>:nth-child(4)]:hidden min-[1600px]:grid-cols-[minmax(0,1fr)_300px_120px_120px_180px_80px] items-center gap-3 px-[18px] max-[560px]:grid-cols-[minmax(0,1fr)_auto] max-[560px]:[&>:nth-child(3)]:hidden max-[560px]:[&>:nth-child(5)]:hidden max-[560px]:[&>:nth-child(2)]:col-span-full max-[560px]:[&>:nth-child(2)]:row-start-2";
 
 /** Survey: every project with its health at a glance, by the folder it lies in, the worst first. */
 export function Survey({ state }: { state: AppState }) {
@@ -46,7 +46,11 @@ export function Survey({ state }: { state: AppState }) {
                   ) : known.length === 0 ? (
                     `${plural(projects.length, "project")}, not checked yet. Check all of them, or open one.`
                   ) : ill === 0 ? (
-                    <b className="font-semibold text-moss">{plural(known.length, "project")}without problems.</b>
+                    <b className="font-semibold text-moss">
+                      {known.length === projects.length
+                        ? `${plural(known.length, "project")}, no problems.`
+                        : `${known.length} of ${plural(projects.length, "project")} checked, no problems.`}
+                    </b>
                   ) : (
                     <>
                       <b className="font-semibold text-rust">
@@ -83,6 +87,7 @@ export function Survey({ state }: { state: AppState }) {
                 <OrderHead order={order} by="problems" word="problems" />
                 <OrderHead order={order} by="at" word="checked" />
                 <OrderHead order={order} by="sealed" word="sealed" />
+                <OrderHead order={order} by="backup" word="backed up" />
                 <span />
               </div>
             ) : null}
@@ -117,11 +122,25 @@ const by: By<StockRow> = {
   problems: (r) => (r.health ? ails(r.health) : -1),
   at: (r) => r.at ?? "",
   sealed: (r) => r.sealed ?? "",
+  backup: (r) => r.backup ?? "",
 };
 
 /** asRows are the projects as a table. */
 const asRows = (rows: readonly StockRow[]) => [
-  ["project", "document", "problems", "missing", "unplugged", "outside", "checked", "sealed", "complete"],
+  [
+    "project",
+    "document",
+    "problems",
+    "missing",
+    "unplugged",
+    "outside",
+    "checked",
+    "sealed",
+    "complete",
+    "backed up",
+    "verified",
+    "overdue",
+  ],
   ...rows.map((r) => [
     r.name,
     r.label,
@@ -132,6 +151,9 @@ const asRows = (rows: readonly StockRow[]) => [
     r.at ?? "",
     r.sealed ?? "",
     r.sealed ? (r.complete ? "yes" : "no") : "",
+    r.backup ?? "",
+    r.verified ?? "",
+    r.overdue,
   ]),
 ];
 
@@ -178,12 +200,8 @@ function Row({ row: r }: { row: StockRow }) {
       <span className="font-mono text-[11.5px] text-faint">{r.at ? when(r.at) : "—"}</span>
       <span className={`font-mono text-[11.5px] ${r.sealed && !r.complete ? "text-ochre" : "text-faint"}`}>
         {r.sealed ? when(r.sealed) : "—"}
-        {r.backed ? (
-          <span className="block truncate text-moss" {...tip(`Backed up: a complete crate is on ${r.backed}`)}>
-            on {r.backed}
-          </span>
-        ) : null}
       </span>
+      <Backup row={r} />
       {id ? (
         <RowMenu name={r.name} onOpen={() => void go(`/p/${id}/trace`)} onForget={() => setDropping(true)} />
       ) : (
@@ -209,6 +227,32 @@ function Row({ row: r }: { row: StockRow }) {
         <Trouble error={drop.error} />
       </Confirm>
     </li>
+  );
+}
+
+/** Backup is when a project was last backed up, and what of that is overdue. */
+function Backup({ row: r }: { row: StockRow }) {
+  const day = (iso: string) => when(iso).replace(/,[^,]*$/, "");
+  if (r.overdue)
+    return (
+      <span className="line-clamp-2 text-[12px] leading-tight text-ochre" {...tip(r.overdue)}>
+        {r.overdue}
+      </span>
+    );
+  if (r.backup)
+    return (
+      <span className="font-mono text-[11.5px] text-faint">
+        {day(r.backup)}
+        {r.verified ? <span className="block text-moss">verified {day(r.verified)}</span> : null}
+      </span>
+    );
+  return (
+    <span
+      className="truncate text-[11.5px] text-faint"
+      {...tip(r.backed ? `A complete crate is on ${r.backed}` : "No backup: see Keep")}
+    >
+      {r.backed ? <span className="text-moss">crate on {r.backed}</span> : "—"}
+    </span>
   );
 }
 
