@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"bytes"
+	"fmt"
 	"os"
 	"strings"
 	"testing"
@@ -127,4 +129,52 @@ func TestLooseSet(t *testing.T) {
 	if !strings.Contains(string(read(t, a, "Bench/tide-clock/film/stills/ro-crate-metadata.json")), `"name": "Stills"`) {
 		t.Error("the set is not in its folder")
 	}
+}
+
+// filmLine gives the film a line of editions with two alternatives, as an editor would in a day, and shows it.
+func filmLine(p *page, a served) {
+	p.t.Helper()
+	cut := a.path("Bench/tide-clock/film/cut-04.otio")
+	p.visit("/p/1/keep")
+	p.sees("is current")
+	p.idle()
+	n := 0
+	keep := func(note, beside string) {
+		n++
+		text, err := os.ReadFile(cut)
+		if err == nil {
+			err = os.WriteFile(cut, bytes.Replace(text, []byte("The Tide Clock, cut 4"), fmt.Appendf(nil, "The Tide Clock, cut 4 (%d)", n), 1), 0o644)
+		}
+		if err != nil {
+			p.t.Fatal(err)
+		}
+		p.sees("1 document changed since")
+		if beside != "" {
+			p.press("aside label", "as an alternative")
+		}
+		if note != "" {
+			p.write("note", note)
+		}
+		p.click("Keep this state")
+		p.sees("Kept as edition")
+		p.sees("the documents are as it has them")
+		p.idle()
+	}
+	for _, e := range []struct{ note, beside string }{
+		{"First cut with the real horns", ""}, {"", ""}, {"Opening without the title card", "y"}, {"Opening without the title card, slower", ""},
+	} {
+		keep(e.note, e.beside)
+	}
+	p.press("main button", "First cut with the real horns")
+	p.click("Restore this edition")
+	p.clickIn("[role=dialog]", "Restore")
+	p.sees("the documents are as it has them")
+	p.key("\x1b")
+	p.idle()
+	for _, note := range []string{"Museum asks for subtitles", "Subtitles, first half", "As shown to the museum.\nThe gull is still too loud.", "Gull quieter"} {
+		keep(note, "")
+	}
+	p.press("main button", "As shown to the museum.")
+	p.sees("Since edition")
+	p.idle()
 }

@@ -62,6 +62,7 @@ func TestAxe(t *testing.T) {
 			{"/", "Documents that can be opened"}, {"/p/1/trace", "Outside the project folder"}, {"/p/1/trace?list=documents", "not found"}, {"/p/1/mend", "Where should Bound Crate search?"},
 			{"/p/1/sift", "Sizes by kind"}, {"/p/1/stow", "portable names"}, {"/p/1/seal", "Ready to seal"}, {"/rules", "Gallery player loop"}, {"/receive", "Which crate?"}, {"/compare", "Which two?"},
 			{"/p/1/points", "lead out of the project"}, {"/p/2/inside", "weather stain"}, {"/drives", "free of"}, {"/doctor", "data folder"}, {"/habits", "Naming habits"}, {"/clearout", "Can this folder be removed?"},
+			{"/p/1/keep", "is current"}, {"/p/1/keep?edition=1", "Save a copy"}, {"/p/1/keep?view=backups", "No backup yet"}, {"/p/16/set", "1 new file"},
 		} {
 			p.visit(v.path)
 			p.sees(v.sees)

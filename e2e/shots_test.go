@@ -42,14 +42,6 @@ func TestShots(t *testing.T) {
 	take("trace-night")
 	p.key("n")
 
-	p.click("2 documents")
-	p.sees("not found")
-	p.press("[role=grid] [role=row]", "cut-04.otio")
-	p.sees("Main document of the project")
-	take("documents")
-	p.do(clickExact(p, "files"))
-	p.sees("References")
-
 	p.click("threads")
 	p.sees("Bench/downloads")
 	take("threads")
@@ -68,11 +60,6 @@ func TestShots(t *testing.T) {
 	p.click("gull over stern.wav")
 	p.sees("of 100")
 	take("mend")
-	p.click("Log")
-	p.sees("Bench/tide-clock/film/location/T003.wav")
-	take("decisions")
-	p.click("Close log")
-
 	p.key("3")
 	p.sees("Sizes by kind and use")
 	take("sift")
@@ -97,6 +84,13 @@ func TestShots(t *testing.T) {
 	p.visit("/api/projects/1/sheet")
 	p.sees("Handoff sheet")
 	take("sheet")
+
+	filmLine(p, a)
+	take("keep")
+	p.visit("/p/16/set")
+	p.sees("1 new file")
+	p.idle()
+	take("loose-set")
 
 	p.visit("/p/2/inside")
 	p.sees("weather stain")

@@ -76,7 +76,12 @@ func (s *Store) Restore(ctx context.Context, r Restoring) (*Restored, error) {
 	root := r.Present.Root
 	for _, list := range [][]Document{e.Documents, l.currentDocuments()} {
 		for _, d := range list {
-			if at := filepath.Join(root, filepath.FromSlash(d.Path)); !slices.Contains(r.Present.Own, at) {
+			at := filepath.Join(root, filepath.FromSlash(d.Path))
+			if slices.Contains(r.Present.Own, at) {
+				continue
+			}
+			// What no present document needs is kept where it is another than an edition has it.
+			if sum, err := drive.Fingerprint(ctx, r.Present.Reach, at, nil); err != nil || sum != d.SHA256 {
 				r.Present.Own = append(r.Present.Own, at)
 			}
 		}

@@ -153,7 +153,7 @@ function Folds() {
   if (open === "folder") return <Begin onDone={() => setOpen("")} />;
   if (open === "set") return <Gather onDone={() => setOpen("")} />;
   return (
-    <div className="flex gap-2">
+    <div className="flex flex-wrap gap-2">
       <Button className="flex-1" onClick={() => setOpen("drive")}>
         Add a drive
       </Button>

@@ -1,0 +1,169 @@
+package server_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"boundcrate/app"
+	"boundcrate/app/api"
+	"boundcrate/app/api/keeping"
+	"boundcrate/app/api/overview"
+	"boundcrate/app/api/packing"
+	"boundcrate/core/coretest"
+	"boundcrate/core/keep/line"
+)
+
+// TestKeep: editions by themselves, by hand, before writing and when sealed; notes; restoring all, one, and what is
+// gone; saves that were numbered by hand.
+func TestKeep(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav", "scene.otio"), "film/scene.otio": timeline("b.wav"), "film/a.wav": "a", "film/b.wav": "b", "film/cut-02.otio": timeline("b.wav"), "film/cut old.otio": timeline("c.wav"), "out/x.txt": ""})
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	doc := filepath.Join(c.dir, "film", "cut.otio")
+	keep := func() keeping.Keep { return get[keeping.Keep](c, at+"/keep") }
+	until(c, at+"/keep", "the first edition by itself", func(k keeping.Keep) bool { return len(k.Editions) == 1 && k.Editions[0].By == line.Interval })
+	if k := send[keeping.KeptNow](c, "POST", at+"/keep", keeping.KeepNow{Note: "as shown"}); !k.Unchanged || k.ID != 1 {
+		t.Errorf("%+v", k)
+	}
+	first := timeline("a.wav", "scene.otio")
+	coretest.Write(t, doc, timeline("a.wav", "b.wav"))
+	if d := keep().Differs; len(d) != 1 || d[0].How != keeping.Changed {
+		t.Errorf("differs %+v", d)
+	}
+	if k := send[keeping.KeptNow](c, "POST", at+"/keep", keeping.KeepNow{Alternative: true}); k.ID != 2 {
+		t.Errorf("%+v", k)
+	}
+	ab := get[keeping.EditionsCompared](c, at+"/editions?a=1&b=2")
+	ba := get[keeping.EditionsCompared](c, at+"/editions?a=2&b=1")
+	if ab.Came != ba.Went || ab.Went != ba.Came || ab.Went == 0 {
+		t.Errorf("%+v and %+v", ab, ba)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+	if now := get[keeping.EditionsCompared](c, at+"/editions?a=2&b=0"); now.Came+now.Went+now.Changed != 0 {
+		t.Errorf("with now: %+v", now)
+	}
+	send[any](c, "PUT", at+"/keep/note", keeping.SetNote{Edition: 2, Note: "another way"})
+	got := send[keeping.RestoredNow](c, "POST", at+"/restore", keeping.Restore{Edition: 1, Only: []string{}})
+	if b, _ := os.ReadFile(doc); string(b) != first || got.Kept != 2 || len(got.Written) != 1 {
+		t.Errorf("restored %+v: %s", got, b)
+	}
+	os.Remove(doc)
+	if d := keep().Differs; len(d) != 1 || d[0].How != keeping.Gone {
+		t.Errorf("differs %+v", d)
+	}
+	send[keeping.RestoredNow](c, "POST", at+"/restore", keeping.Restore{Edition: 1, Only: []string{}})
+	if b, _ := os.ReadFile(doc); string(b) != first {
+		t.Errorf("it came back as %s", b)
+	}
+	into := filepath.Join(c.dir, "out", "copy")
+	send[keeping.RestoredNow](c, "POST", at+"/restore", keeping.Restore{Edition: 2, Only: []string{}, Into: into})
+	if b, _ := os.ReadFile(filepath.Join(into, "cut.otio")); string(b) != timeline("a.wav", "b.wav") {
+		t.Errorf("the copy says %s", b)
+	}
+	c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+	crate := filepath.Join(c.dir, "out", "crate")
+	c.wait(send[api.Started](c, "POST", at+"/seal", packing.SealRequest{Snapshot: c.snapshotSettled(at), Out: crate}).Job.ID)
+	k := keep()
+	i := slices.IndexFunc(k.Editions, func(e keeping.Edition) bool { return len(e.Sealed) > 0 })
+	if i < 0 || k.Editions[i].ID != k.Current || !strings.HasSuffix(k.Editions[i].Sealed[0].Label, "out/crate") {
+		t.Errorf("sealed from %+v", k.Editions)
+	}
+	took := send[keeping.TookIn](c, "POST", at+"/keep/saves", keeping.TakeIn{Paths: []string{filepath.Join(c.dir, "film", "cut-02.otio"), filepath.Join(c.dir, "film", "cut old.otio")}})
+	again := send[keeping.TookIn](c, "POST", at+"/keep/saves", keeping.TakeIn{Paths: []string{filepath.Join(c.dir, "film", "cut-02.otio")}})
+	after := keep()
+	if len(took.Editions) != 2 || len(again.Editions) != 0 || after.Current != k.Current {
+		t.Errorf("took in %v, then %v; edition %d is current", took, again, after.Current)
+	}
+	c.refusals(refused{
+		{"POST", at + "/restore", keeping.Restore{Edition: 99, Only: []string{}}, 409},
+		{"POST", at + "/restore", keeping.Restore{Edition: 1, Only: []string{}, Into: "/elsewhere/x"}, 403},
+		{"POST", at + "/restore", keeping.Restore{Edition: 1, Only: []string{}, Into: into}, 409},
+		{"PUT", at + "/keep/note", keeping.SetNote{Edition: 99}, 404},
+		{"GET", at + "/editions?a=1&b=99", nil, 404},
+		{"POST", at + "/keep/saves", keeping.TakeIn{Paths: []string{filepath.Join(c.dir, "film", "scene.otio")}}, 404},
+		{"PUT", at + "/keep", keeping.KeepSettings{Every: -1}, 400},
+		{"PUT", at + "/keep", keeping.KeepSettings{BackupTo: "/elsewhere"}, 403},
+		{"POST", at + "/backup", nil, 400},
+		{"POST", at + "/backup/verify", keeping.OfGeneration{Path: c.dir}, 404},
+		{"POST", at + "/backup/dry", keeping.OfGeneration{Path: c.dir}, 404},
+		{"GET", at + "/backup/files?path=/etc", nil, 404},
+		{"POST", at + "/backup/back", keeping.TakeBack{Path: "/etc", Files: []string{"passwd"}}, 404},
+		{"GET", at + "/set", nil, 404},
+		{"POST", "/api/sets", keeping.NewLoose{Folder: filepath.Join(c.dir, "film"), Title: "x", Patterns: []string{"../*"}}, 400},
+		{"POST", "/api/sets", keeping.NewLoose{Folder: "/etc", Title: "x", Patterns: []string{"*"}}, 403},
+	})
+}
+
+// TestBackup: made by itself once a day's work is over, verified when it is old, tried; what was lost comes back and
+// what is another is kept beside; overdue ones show.
+func TestBackup(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav", "b.wav"), "film/a.wav": "aaaa", "film/b.wav": "bbbb"})
+	other := t.TempDir()
+	send[any](c, "POST", "/api/drives", api.NewDrive{Name: "Safe", Dir: other})
+	c = c.served(app.Options{Demo: true}) // both drives are one device
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	backups := func() keeping.Backups { return get[keeping.Keep](c, at+"/keep").Backups }
+	send[any](c, "PUT", at+"/keep", keeping.KeepSettings{Every: 10, BackupTo: other, BackupAt: true, Quiet: 30, Keep: 5})
+	if b := backups(); b.Overdue == "" || !b.There {
+		t.Errorf("before the first: %+v", b)
+	}
+	c.api.Tend(t.Context(), time.Now())
+	if len(backups().List) != 0 {
+		t.Error("a backup in the middle of the work")
+	}
+	c.api.Tend(t.Context(), time.Now().Add(time.Hour))
+	until(c, at+"/keep", "the backup after the work", func(k keeping.Keep) bool { return len(k.Backups.List) == 1 && k.Backups.List[0].Complete })
+	if b := backups(); b.Overdue != "" || b.List[0].Verified != nil {
+		t.Errorf("after it: %+v", b)
+	}
+	stock := get[overview.Stock](c, "/api/stock")
+	if r := stock.Groups[0].Rows[0]; r.Backup == nil || r.Overdue != "" {
+		t.Errorf("Survey says %+v", r)
+	}
+	c.api.Tend(t.Context(), time.Now().AddDate(0, 2, 0))
+	until(c, at+"/keep", "the verification", func(k keeping.Keep) bool { return k.Backups.List[0].Verified != nil })
+	gen := backups().List[0].Path
+	c.wait(send[api.Started](c, "POST", at+"/backup/dry", keeping.OfGeneration{Path: gen}).Job.ID)
+	if b := backups(); b.List[0].Restored == nil {
+		t.Errorf("tried: %+v", b)
+	}
+	os.Remove(filepath.Join(c.dir, "film", "a.wav"))
+	coretest.Write(t, filepath.Join(c.dir, "film", "b.wav"), "other")
+	held := get[keeping.GenerationFiles](c, at+"/backup/files?path="+gen)
+	if len(held.List) != 2 && len(held.List) != 3 || held.List[0].Now != keeping.Lost || held.List[1].Now != keeping.Other {
+		t.Errorf("in it: %+v", held)
+	}
+	back := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{"a.wav", "b.wav"}})
+	a, _ := os.ReadFile(filepath.Join(c.dir, "film", "a.wav"))
+	b, _ := os.ReadFile(filepath.Join(c.dir, "film", "b.wav"))
+	if string(a) != "aaaa" || string(b) != "bbbb" || len(back.Beside) != 1 {
+		t.Errorf("%s %s %+v", a, b, back)
+	}
+	beside, _ := filepath.Glob(filepath.Join(c.dir, "film", "b before *.wav"))
+	if len(beside) != 1 {
+		t.Fatal(beside)
+	}
+	if was, _ := os.ReadFile(beside[0]); string(was) != "other" {
+		t.Errorf("what stood there says %s", was)
+	}
+	hurt := filepath.Join(gen, "data", "a.wav")
+	os.Chmod(hurt, 0o644)
+	coretest.Write(t, hurt, "xxxx")
+	c.wait(send[api.Started](c, "POST", at+"/backup/verify", keeping.OfGeneration{}).Job.ID)
+	if b := backups(); b.List[0].Harm != 1 || !strings.Contains(b.Overdue, "damaged") {
+		t.Errorf("damaged: %+v", b)
+	}
+	os.Remove(filepath.Join(c.dir, "film", "a.wav"))
+	if status, body, _ := c.ask("POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{"a.wav"}}); status < 400 {
+		t.Errorf("of a damaged backup: %d %s", status, body)
+	}
+	if _, err := os.Stat(filepath.Join(c.dir, "film", "a.wav")); err == nil {
+		t.Error("damaged bytes came back")
+	}
+}
