@@ -67,9 +67,16 @@ func (a *App) VerifyBackup(ctx context.Context, project int64, in keeping.OfGene
 	return j.View(), nil
 }
 
+// giveWayEvery is how long a verification reads before it lets those go first whom somebody waits for.
+const giveWayEvery = 2 * time.Second
+
 func (a *App) verifyOne(ctx context.Context, project int64, at string, reach drive.Set, j *jobs.Task) (*backup.Verified, error) {
+	gave := time.Now()
 	list, err := backup.Verify(ctx, at, func(read int64) {
-		a.jobs.GiveWay(ctx) // nobody waits for it
+		if time.Since(gave) > giveWayEvery { // nobody waits for it
+			a.jobs.GiveWay(ctx)
+			gave = time.Now()
+		}
 		j.Step(filepath.Base(at), read, 0)
 	})
 	if err != nil {

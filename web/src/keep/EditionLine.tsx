@@ -97,7 +97,6 @@ function Line({
     <button
       type="button"
       aria-pressed={selected}
-      aria-label={`Edition ${e.id}${current ? ", current" : ""}${note ? `: ${note}` : `, ${made[e.by]}`}`}
       onClick={() => onSelect(e.id)}
       className={`flex h-full w-full items-center gap-3 border-b border-hair pr-[18px] pl-[18px] text-left -outline-offset-2 ${selected ? "bg-seawash" : "hover:bg-band"}`}
     >

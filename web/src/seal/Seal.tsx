@@ -188,6 +188,16 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
           {sealed.sheet ? (
             <p className="mb-2">
               <SheetLink href={`/api/projects/${summary.project.id}/sheet`} />
+              {sealed.there && rep.crate ? (
+                <>
+                  {" · "}
+                  <TextLink
+                    to={`/compare?${new URLSearchParams({ a: rep.crate, b: summary.project.documents[0] ?? "" }).toString()}`}
+                  >
+                    Compare with the project now
+                  </TextLink>
+                </>
+              ) : null}
             </p>
           ) : null}
           <Proof lines={sealed.proof} />
