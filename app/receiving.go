@@ -6,7 +6,9 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"boundcrate/app/api"
@@ -70,7 +72,7 @@ func (a *App) Receive(ctx context.Context, in packing.ReceiveRequest) (api.Start
 
 // received does it, and tells what came of it.
 func (a *App) received(ctx context.Context, reach drive.Set, o receive.Options, docs []string, job string) (packing.Received, string, error) {
-	out := packing.Received{Label: drive.Label(reach.Drives, o.Crate)}
+	out := packing.Received{Label: drive.Label(reach.Drives, o.Crate), Crate: o.Crate, Here: []packing.AlreadyHere{}}
 	rep := &receive.Report{}
 	plain := o.Into != "" && len(docs) > 0 && !seal.IsBag(o.Crate)
 	switch {
@@ -112,6 +114,9 @@ func (a *App) received(ctx context.Context, reach drive.Set, o receive.Options, 
 	out.ToFetch = len(rep.ToFetch)
 	out.Harm, out.Well = rep.Harm(), rep.Well()
 	out.Omitted, out.Note, out.From, out.For = omitted(&rep.Report), rep.Note, rep.From, rep.For
+	if err := a.alreadyHere(&out, rep); err != nil {
+		return out, "", err
+	}
 	if plain {
 		return out, "Unpacked. Nobody sealed it, so nothing could be checked", nil
 	}
@@ -132,6 +137,23 @@ func (a *App) received(ctx context.Context, reach drive.Set, o receive.Options, 
 		return out, "It does not fit. Nothing was unpacked", nil
 	}
 	return out, "Undamaged", nil
+}
+
+// alreadyHere tells the projects that have a document of the same name as one of the crate.
+func (a *App) alreadyHere(out *packing.Received, rep *receive.Report) error {
+	projects, err := a.store.Projects()
+	if err != nil {
+		return err
+	}
+	for _, p := range projects {
+		for _, own := range p.Documents {
+			if slices.ContainsFunc(rep.Sheet.Documents, func(d string) bool { return path.Base(d) == filepath.Base(own) }) && !slices.Contains(rep.Documents, own) {
+				out.Here = append(out.Here, packing.AlreadyHere{Project: p.ID, Name: p.Name, Document: own})
+				break
+			}
+		}
+	}
+	return nil
 }
 
 // connect makes documents that lie elsewhere name what was received.

@@ -79,7 +79,7 @@ func TestHandoff(t *testing.T) {
 		c.wait(id)
 		return get[packing.Received](c, "/api/receive/"+id)
 	}
-	if x := got(r); x.Into != "" || x.Harm != 0 || len(x.Report.Lacks) != 2 {
+	if x := got(r); x.Into != "" || x.Harm != 0 || len(x.Report.Lacks) != 2 || len(x.Here) != 1 || x.Here[0].Project != p.ID {
 		t.Errorf("%+v", x)
 	}
 	r.Bases, r.Material = []string{first}, filepath.Join(c.dir, "disk")

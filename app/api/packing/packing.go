@@ -383,6 +383,13 @@ type ReceiveRequest struct {
 	For      []string `json:"for"`      // documents that lie elsewhere, to be connected
 }
 
+// AlreadyHere is a project with a document that is called like one that was received.
+type AlreadyHere struct {
+	Project  int64  `json:"project"`
+	Name     string `json:"name"`
+	Document string `json:"document"` // absolute
+}
+
 // Received is what a received crate held.
 type Received struct {
 	Report  report.Receive `json:"report"` // also where it lies now, what does not fit, what was connected
@@ -397,5 +404,7 @@ type Received struct {
 	Proof   []ProofLine    `json:"proof"`
 	ToFetch int            `json:"toFetch"` // files of a difference crate that are not here
 	Sheet   bool           `json:"sheet"`   // there is a handoff sheet to look at
+	Here    []AlreadyHere  `json:"here"`    // projects that have a document of the same name
+	Crate   string         `json:"crate"`   // absolute
 	Apart   string         `json:"apart"`   // where sounds and pictures went, by the drive's name; "" when they are with the documents
 }

@@ -1196,6 +1196,8 @@ export interface Received {
   proof: ProofLine[];
   toFetch: number;
   sheet: boolean;
+  here: AlreadyHere[];
+  crate: string;
   apart: string;
 }
 export interface Receive {
@@ -1263,6 +1265,11 @@ export interface ProofLine {
   what: string;
   figure: string;
   note: string;
+}
+export interface AlreadyHere {
+  project: number;
+  name: string;
+  document: string;
 }
 export interface Recipes {
   list: Recipe[];

@@ -292,6 +292,23 @@ function Outcome({ got, job }: { got: Received; job: string }) {
           <SheetLink href={`/api/receive/${job}/sheet`} />
         </p>
       ) : null}
+      {got.here.length > 0 ? (
+        <p className="mb-3 max-w-[78ch] border-l-[3px] border-sea pl-3">
+          {got.here.length === 1 ? "A project here has" : "Projects here have"} a document of the same name. Compare it
+          with what arrived:{" "}
+          {got.here.map((h, i) => (
+            <span key={h.project}>
+              {i > 0 ? ", " : ""}
+              <TextLink
+                to={`/compare?${new URLSearchParams({ a: h.document, b: got.report.documents[0] ?? got.crate }).toString()}`}
+              >
+                {h.name}
+              </TextLink>
+            </span>
+          ))}
+          .
+        </p>
+      ) : null}
       <Connected got={got.report} />
       {got.note || got.for || got.from ? (
         <div className="mb-3 max-w-[78ch] border-l-[3px] border-sea pl-3">
