@@ -94,14 +94,7 @@ func takeOne(ctx context.Context, tx *fileset.Txn, generation string, f seal.Ori
 	}
 	stem, ext := names.Split(filepath.Base(info.Real))
 	beside := fileset.Free(reach, map[string]bool{}, filepath.Dir(info.Real), fmt.Sprintf("%s before %s%s", stem, time.Now().Format("2006-01-02"), ext))
-	if err := fileset.Name(info.Real, beside); err != nil {
-		return err
-	}
-	if _, err := os.Lstat(info.Real); err != nil { // the file system has no links: it was renamed, and goes back if this fails
-		_ = os.Rename(beside, info.Real)
-		return &fileset.Error{Path: f.Source, Err: fileset.ErrNoSharing}
-	}
-	if err := tx.Kept(beside); err != nil {
+	if err := keepBeside(ctx, tx, info, beside); err != nil {
 		return err
 	}
 	out.Written, out.Beside = append(out.Written, f.Source), append(out.Beside, beside)
@@ -113,4 +106,21 @@ func takeOne(ctx context.Context, tx *fileset.Txn, generation string, f seal.Ori
 		return err
 	}
 	return tx.Stage(info.Real, src.Mode().Perm(), "", look, write)
+}
+
+// keepBeside gives what stands at a place a second name, by which it stays; where the file system has no links it is
+// copied.
+func keepBeside(ctx context.Context, tx *fileset.Txn, info drive.Info, beside string) error {
+	if os.Link(info.Real, beside) == nil {
+		return tx.Kept(beside)
+	}
+	return tx.Create(beside, info.Mode.Perm(), info.ModTime, func(w io.Writer) error {
+		r, err := os.Open(info.Real)
+		if err != nil {
+			return err
+		}
+		defer r.Close()
+		_, err = io.Copy(w, drive.ContextReader(ctx, r))
+		return err
+	}, nil)
 }

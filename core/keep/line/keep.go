@@ -303,15 +303,18 @@ func (s *Store) since(ctx context.Context, from, e *Edition) *Since {
 
 // Compare tells what came, went and changed between two editions.
 func (s *Store) Compare(ctx context.Context, a, b *Edition) (*compare.Comparison, error) {
-	x, err := s.State(ctx, a)
-	if err != nil {
+	var sides [2]compare.Side
+	group, gctx := errgroup.WithContext(ctx)
+	for i, e := range []*Edition{a, b} {
+		group.Go(func() (err error) {
+			sides[i].Kept, err = s.State(gctx, e)
+			return err
+		})
+	}
+	if err := group.Wait(); err != nil {
 		return nil, err
 	}
-	y, err := s.State(ctx, b)
-	if err != nil {
-		return nil, err
-	}
-	return compare.Of(ctx, compare.Side{Kept: x}, compare.Side{Kept: y})
+	return compare.Of(ctx, sides[0], sides[1])
 }
 
 // State is what an edition's documents named when it was kept, to be compared; ErrNone where they could not
