@@ -352,6 +352,9 @@ func rows(list string) string {
 
 func (p *page) key(k string) {
 	p.t.Helper()
+	// What is drawn is heard of by its keys a moment later: React runs effects after the paint.
+	eval[bool](p, `(window.drawn = false, requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(() => { window.drawn = true; }))), true)`)
+	p.until("for the page to hear keys", "window.drawn")
 	p.do(chromedp.KeyEvent(k))
 }
 
