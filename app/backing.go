@@ -34,6 +34,19 @@ type backed struct {
 	Verified time.Time // zero: never
 	Harm     int
 	Restored time.Time // the last dry restore that was complete
+	Fit      int       // how many more like it there was room for; −1: not known
+}
+
+// view is a generation as pages show it.
+func (g *backed) view(at string) keeping.Generation {
+	row := keeping.Generation{Path: at, At: g.Made, Files: g.Files, Bytes: g.Bytes, Complete: g.Complete, Harm: g.Harm}
+	if !g.Verified.IsZero() {
+		row.Verified = &g.Verified
+	}
+	if !g.Restored.IsZero() {
+		row.Restored = &g.Restored
+	}
+	return row
 }
 
 func backupSetting(project int64) string { return "backups:" + strconv.FormatInt(project, 10) }
@@ -89,14 +102,10 @@ func (a *App) backupsOf(p store.Project, s keeping.KeepSettings, reach drive.Set
 				continue // it was taken away
 			}
 		}
-		row := keeping.Generation{Path: at, Name: filepath.Base(g.At.Path), At: g.Made, Files: g.Files, Bytes: g.Bytes, Complete: g.Complete, Harm: g.Harm}
-		if !g.Verified.IsZero() {
-			row.Verified = &g.Verified
+		if len(out.List) == 0 {
+			out.Fit = g.Fit
 		}
-		if !g.Restored.IsZero() {
-			row.Restored = &g.Restored
-		}
-		out.List = append(out.List, row)
+		out.List = append(out.List, g.view(at))
 	}
 	out.Overdue = overdue(s, out, lastChange(p, reach, on), time.Now())
 	return out, nil
@@ -126,10 +135,7 @@ func (a *App) backupOf(p store.Project, drives []drive.Drive, on map[string]bool
 	}
 	b := keeping.Backups{}
 	for _, g := range slices.Backward(known) {
-		row := keeping.Generation{At: g.Made, Complete: g.Complete, Harm: g.Harm}
-		if !g.Verified.IsZero() {
-			row.Verified = &g.Verified
-		}
+		row := g.view("")
 		b.List = append(b.List, row)
 		if g.Complete && out.At == nil {
 			out.At, out.verified = &row.At, row.Verified
@@ -264,7 +270,7 @@ func (a *App) backUp(ctx context.Context, p store.Project, w *work, s *snapshot,
 		at, ok := drive.Abs(reach.Drives, g.At)
 		return ok && slices.Contains(rep.Removed, at)
 	})
-	known = append(known, backed{At: drive.At(reach.Drives, rep.Generation), Made: began, Files: rep.Files, Bytes: rep.Bytes, Complete: rep.Complete})
+	known = append(known, backed{At: drive.At(reach.Drives, rep.Generation), Made: began, Files: rep.Files, Bytes: rep.Bytes, Complete: rep.Complete, Fit: rep.Fit})
 	if err := a.keepGenerations(p.ID, known); err != nil {
 		return "", err
 	}

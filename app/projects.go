@@ -109,6 +109,12 @@ func (a *App) DropProject(_ context.Context, project int64) error {
 	if err := a.store.DeleteProject(project); err != nil {
 		return err
 	}
+	// What is known of it here goes; its editions and backups stay where they are.
+	for _, name := range []string{keepSetting(project), backupSetting(project), offersKept} {
+		if err := a.store.SetSetting(name, ""); err != nil {
+			return err
+		}
+	}
 	a.jobs.End(project)
 	a.mu.Lock()
 	delete(a.works, project)

@@ -166,4 +166,14 @@ func TestBackup(t *testing.T) {
 	if _, err := os.Stat(filepath.Join(c.dir, "film", "a.wav")); err == nil {
 		t.Error("damaged bytes came back")
 	}
+	if f := backups().Fit; f < 1 {
+		t.Errorf("there is room for %d more", f)
+	}
+	// A forgotten project leaves nothing behind.
+	send[any](c, "DELETE", at, nil)
+	for _, name := range []string{"keep", "backups"} {
+		if left, err := c.store.Setting(fmt.Sprintf("%s:%d", name, p.ID)); left != "" || err != nil {
+			t.Errorf("of a forgotten project %s is left: %s, %v", name, left, err)
+		}
+	}
 }

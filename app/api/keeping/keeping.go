@@ -148,7 +148,6 @@ type Backups struct {
 // Generation is one of them.
 type Generation struct {
 	Path     string     `json:"path"`
-	Name     string     `json:"name"`
 	At       time.Time  `json:"at"`
 	Files    int        `json:"files"`
 	Bytes    int64      `json:"bytes"`

@@ -946,7 +946,6 @@ export interface Backups {
 }
 export interface Generation {
   path: string;
-  name: string;
   at: string;
   files: number;
   bytes: number;

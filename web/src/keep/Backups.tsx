@@ -10,7 +10,7 @@ import { FolderPicker } from "../shared/FolderPicker";
 import { Check, Field, Path, Size } from "../shared/kit";
 import { Badge, Button, Empty, More, Section, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
-import { bytes, plural, when } from "../shared/words";
+import { bytes, count, plural, when } from "../shared/words";
 
 /** Backups are the generations of a project, the newest first. */
 export function Backups({ k }: { k: Keep }) {
@@ -76,6 +76,9 @@ export function BackupSlip({ id, k }: { id: number; k: Keep }) {
       <h2 className="text-[22px]">{g ? `Backup of ${when(g.at)}` : "Backups"}</h2>
       {g ? <Path faint>{g.path}</Path> : null}
       {!g && k.backups.overdue ? <p className="text-ochre">{k.backups.overdue}.</p> : null}
+      {!g && k.backups.fit >= 0 ? (
+        <p className="text-[12px] text-faint">Room for about {count(k.backups.fit)} more like the last.</p>
+      ) : null}
       {g ? <Held id={id} g={g} /> : <Target id={id} k={k} />}
       <Trouble error={backup.error ?? verify.error ?? dry.error} />
       <Acts>

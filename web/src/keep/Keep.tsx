@@ -96,6 +96,15 @@ function Kept({ id, k }: { id: number; k: Answer }) {
                 </Button>
               ) : null}
               <Trouble error={asking ? null : restore.error} />
+              {restore.data ? (
+                <p role="status" className="text-[12.5px] text-ink2">
+                  {plural(restore.data.written.length, "document")} restored.
+                  {restore.data.kept > 0 ? ` The state before is edition ${restore.data.kept}.` : ""}
+                  {restore.data.outside.length > 0
+                    ? ` Outside the project folder, not changed: ${restore.data.outside.join(", ")}.`
+                    : ""}
+                </p>
+              ) : null}
             </div>
             {backups ? (
               <Backups k={k} />
