@@ -46,7 +46,7 @@ test: deps build
 # Kills, races and full disks, as often as it takes to believe them. make test
 # runs each a few times.
 faults: deps build
-	FAULTS=1 go test -count 1 -timeout 60m -run 'Sequences|Killed|Racing|Bombs|FullDisk|AllOrNone|Recover|DamagedEverywhere' ./core/... ./app ./server ./store ./cmd/boundcrate
+	FAULTS=1 go test -count 1 -timeout 60m -run 'Sequences|Killed|Racing|Bombs|FullDisk|AllOrNone|Recover|DamagedEverywhere|NeverWrong' ./core/... ./app ./server ./store ./cmd/boundcrate
 
 # Every reader of documents, bags and archives against bytes made by chance, for
 # SECONDS each.

@@ -71,9 +71,11 @@ var road = []string{
 	"core/pack/lists",
 	"core/pack/recipe",
 	"core/pack/seal",
+	"core/pack/relocate",
 	"core/pack/receive",
 	"core/pack/compare",
 	"core/keep/line",
+	"core/keep/back",
 	"core/keep/backup",
 	"core/keep/loose",
 	// what lies outside, or inside documents, made files of the project

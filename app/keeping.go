@@ -168,25 +168,17 @@ func (a *App) differs(ctx context.Context, l *line.Line, p store.Project, w *wor
 
 // keepEdition keeps the present state of a project. Where its documents cannot be traced they are kept as they are.
 func (a *App) keepEdition(ctx context.Context, p store.Project, w *work, r line.Request, whole bool) (*line.Kept, error) {
-	memory, err := a.store.Memory(nil)
+	q, err := a.ask(ctx, p, w)
 	if err != nil {
 		return nil, err
 	}
-	defer memory.Close()
-	log, err := a.store.Decisions(p.ID)
-	if err != nil {
-		return nil, err
-	}
-	o, reach, err := a.traceOptions(ctx, p, w, log, memory)
-	if err != nil {
-		return nil, err
-	}
-	now, err := desk.PresentOf(ctx, p.Documents, p.Root, o, memory)
+	defer q.close()
+	now, err := desk.PresentOf(ctx, p.Documents, p.Root, q.Options, q.memory)
 	if ctx.Err() != nil || err != nil && whole {
 		return nil, err
 	}
 	now.Root, now.Given = p.Root, p.Documents
-	if _, err := reach.Stat(p.Root); err != nil {
+	if _, err := q.reach.Stat(p.Root); err != nil {
 		return nil, err
 	}
 	r.Now = time.Now()
@@ -238,11 +230,17 @@ func (a *App) SetNote(ctx context.Context, project int64, in keeping.SetNote) er
 
 // keepBefore keeps the state before something is written; that this fails ends the writing.
 func (a *App) keepBefore(ctx context.Context, p store.Project, w *work) error {
-	_, err := a.keepEdition(ctx, p, w, line.Request{By: line.BeforeWriting}, false)
-	if err != nil && ctx.Err() == nil {
-		return fault.Say(fault.Conflict, "Not written", "The present state could not be kept first: "+words.Error(err))
-	}
+	_, err := a.keptBefore(ctx, p, w)
 	return err
+}
+
+// keptBefore is keepBefore for whoever needs to know what is kept now.
+func (a *App) keptBefore(ctx context.Context, p store.Project, w *work) (*line.Kept, error) {
+	kept, err := a.keepEdition(ctx, p, w, line.Request{By: line.BeforeWriting}, false)
+	if err != nil && ctx.Err() == nil {
+		return nil, fault.Say(fault.Conflict, "Not written", "The present state could not be kept first: "+words.Error(err))
+	}
+	return kept, err
 }
 
 // Restore restores an edition of a project, or some documents of it; the present state is kept first.
@@ -258,23 +256,16 @@ func (a *App) Restore(ctx context.Context, project int64, in keeping.Restore) (k
 		}
 	}
 	return jobs.Soon(ctx, a.jobs, jobs.Spec{Kind: api.JobRestore, Project: project, Title: "Restoring edition " + strconv.Itoa(in.Edition) + " of " + p.Name}, func(ctx context.Context, _ *jobs.Task) (keeping.RestoredNow, error) {
-		memory, err := a.store.Memory(nil)
+		q, err := a.ask(ctx, p, w)
 		if err != nil {
 			return out, err
 		}
-		defer memory.Close()
-		log, err := a.store.Decisions(project)
-		if err != nil {
-			return out, err
-		}
-		o, reach, err := a.traceOptions(ctx, p, w, log, memory)
-		if err != nil {
-			return out, err
-		}
+		defer q.close()
+		reach := q.reach
 		if err := a.writeable(reach, p.Root); err != nil {
 			return out, err
 		}
-		now, _ := desk.PresentOf(ctx, p.Documents, p.Root, o, memory) // what cannot be traced is kept as it is
+		now, _ := desk.PresentOf(ctx, p.Documents, p.Root, q.Options, q.memory) // what cannot be traced is kept as it is
 		now.Reach, now.Drives, now.Root, now.Given = reach, reach.Drives, p.Root, p.Documents
 		r := line.Restoring{Present: now, Edition: in.Edition, Into: in.Into, Journals: a.store.Journals(), Now: time.Now()}
 		if len(in.Only) > 0 {

@@ -305,39 +305,6 @@ func asOnDisk(ctx context.Context, o trace.Options, documents []string) ([]*grap
 	return []*graph.Graph{g}, nil
 }
 
-// options is how a project is traced.
-func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log decide.Log, memory *store.Memory) (trace.Options, drive.Set, error) {
-	reach, err := a.reach()
-	if err != nil {
-		return trace.Options{}, reach, err
-	}
-	var search []string
-	for _, f := range p.Search {
-		if abs, ok := drive.Abs(reach.Drives, f); ok {
-			search = append(search, abs)
-		}
-	}
-	return trace.Options{
-		Formats: a.formats(), Reach: reach, Drives: reach.Drives, Root: p.Root, Repairs: log.Repairs(reach.Drives), Search: search,
-		Doubt: memory.Doubt(ctx, reach), Known: memory.Known, Readings: &w.readings,
-	}, reach, nil
-}
-
-// tracing is traceOptions for whoever needs the memory for nothing else; done lets
-// it go.
-func (a *App) tracing(ctx context.Context, p store.Project, w *work, s *snapshot) (o trace.Options, done func(), err error) {
-	memory, err := a.store.Memory(nil)
-	if err != nil {
-		return o, nil, err
-	}
-	o, _, err = a.traceOptions(ctx, p, w, s.log, memory)
-	if err != nil {
-		memory.Close()
-		return o, nil, err
-	}
-	return o, func() { memory.Close() }, nil
-}
-
 // trace makes the project's next snapshot. One made of older inputs than the
 // present one's is refused.
 func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *jobs.Task) (*snapshot, drive.Reach, error) {

@@ -9,6 +9,7 @@ import (
 	"image/png"
 	"math"
 	"math/rand/v2"
+	"sync"
 )
 
 // voice is one synthesised sound.
@@ -25,8 +26,29 @@ type voice struct {
 	seed     uint64
 }
 
-// wav renders a voice as a WAVE file with linear samples.
-func (v voice) wav() []byte {
+// rendered keeps what was rendered, where it is to be kept.
+var rendered *sync.Map
+
+// KeepRendered keeps what is rendered from now on for the next worlds of this process: for whoever writes many.
+func KeepRendered() { rendered = &sync.Map{} }
+
+// once renders something that key tells of, unless it was kept.
+func once(key any, render func() []byte) []byte {
+	if rendered == nil {
+		return render()
+	}
+	if b, ok := rendered.Load(key); ok {
+		return b.([]byte)
+	}
+	b := render()
+	rendered.Store(key, b)
+	return b
+}
+
+// wav is a voice as a WAVE file with linear samples.
+func (v voice) wav() []byte { return once(v, v.render) }
+
+func (v voice) render() []byte {
 	frames := int(v.seconds * float64(v.rate))
 	block := v.channels * v.depth / 8
 	var b bytes.Buffer
@@ -45,19 +67,32 @@ func (v voice) wav() []byte {
 	rng := rand.New(rand.NewPCG(v.seed, 9))
 	low := make([]float64, v.channels)
 	sample := make([]byte, 4)
+	tones, swells := make([]turning, v.partials), make([]turning, v.channels)
+	for k := range tones {
+		p := float64(k + 1)
+		tones[k] = turn(v.tone*p*(1+0.0007*p*p)/float64(v.rate), 0)
+	}
+	for c := range swells {
+		swells[c] = turn(0.11/float64(v.rate), float64(c))
+	}
+	ring, fades, struck := 1.0, math.Exp(-v.strike/float64(v.rate)), -1.0
 	for i := range frames {
 		t := float64(i) / float64(v.rate)
 		env := math.Min(1, 20*math.Min(t, v.seconds-t))
 		if v.strike > 0 {
-			env *= math.Exp(-v.strike * math.Mod(t, v.every))
+			if n := math.Floor(t / v.every); n != struck {
+				ring, struck = math.Exp(-v.strike*(t-n*v.every)), n
+			}
+			env *= ring
+			ring *= fades
 		}
 		sum := 0.0
-		for p := 1; p <= v.partials; p++ {
-			sum += math.Sin(2*math.Pi*v.tone*float64(p)*t*(1+0.0007*float64(p*p))) / float64(p*p)
+		for k := range tones {
+			sum += tones[k].next() / float64((k+1)*(k+1))
 		}
 		for c := range v.channels {
 			low[c] += 0.05 * (rng.Float64()*2 - 1 - low[c])
-			x := env * (0.55*sum*(1-v.noise) + 3*v.noise*low[c]*(0.6+0.4*math.Sin(2*math.Pi*0.11*t+float64(c))))
+			x := env * (0.55*sum*(1-v.noise) + 3*v.noise*low[c]*(0.6+0.4*swells[c].next()))
 			x = math.Max(-0.98, math.Min(0.98, x))
 			binary.LittleEndian.PutUint32(sample, uint32(int32(x*(1<<31-1))))
 			b.Write(sample[4-v.depth/8:])
@@ -66,8 +101,36 @@ func (v voice) wav() []byte {
 	return b.Bytes()
 }
 
+// turning is a sine that is told sample by sample: each turns the last one by as much, which is far quicker than
+// asking for every sine.
+type turning struct{ sin, cos, dsin, dcos float64 }
+
+// turn begins one of so many turns a sample, at a phase in radians.
+func turn(turns, phase float64) turning {
+	s, c := math.Sincos(phase)
+	ds, dc := math.Sincos(2 * math.Pi * turns)
+	return turning{s, c, ds, dc}
+}
+
+func (t *turning) next() float64 {
+	is := t.sin
+	t.sin, t.cos = t.sin*t.dcos+t.cos*t.dsin, t.cos*t.dcos-t.sin*t.dsin
+	return is
+}
+
+// picture is what a picture is painted from.
+type picture struct {
+	name string
+	w, h int
+	at   float64
+}
+
 // still paints a sea under a sky with what name tells; at 0 to 1 is the hour.
 func still(name string, w, h int, at float64) []byte {
+	return once(picture{name, w, h, at}, func() []byte { return sea(name, w, h, at) })
+}
+
+func sea(name string, w, h int, at float64) []byte {
 	hash := fnv.New64a()
 	hash.Write([]byte(name))
 	rng := rand.New(rand.NewPCG(hash.Sum64(), 3))
@@ -106,6 +169,10 @@ func still(name string, w, h int, at float64) []byte {
 
 // texture paints a tile of grain.
 func texture(name string, size int) []byte {
+	return once(picture{name: name, w: size}, func() []byte { return grain(name, size) })
+}
+
+func grain(name string, size int) []byte {
 	hash := fnv.New64a()
 	hash.Write([]byte(name))
 	rng := rand.New(rand.NewPCG(hash.Sum64(), 5))
@@ -114,12 +181,12 @@ func texture(name string, size int) []byte {
 	for y := range size {
 		plank := y / (size / 8)
 		for x := range size {
-			grain := 14*math.Sin(float64(x)/9+float64(plank*7)+2*math.Sin(float64(y)/5)) + 8*(rng.Float64()-0.5)
+			g := 14*math.Sin(float64(x)/9+float64(plank*7)+2*math.Sin(float64(y)/5)) + 8*(rng.Float64()-0.5)
 			edge := 0.0
 			if y%(size/8) < 2 {
 				edge = -40
 			}
-			im.SetRGBA(x, y, color.RGBA{clamp(base[0] + grain + edge), clamp(base[1] + grain + edge), clamp(base[2] + grain + edge), 255})
+			im.SetRGBA(x, y, color.RGBA{clamp(base[0] + g + edge), clamp(base[1] + g + edge), clamp(base[2] + g + edge), 255})
 		}
 	}
 	return encode(im)

@@ -29,6 +29,12 @@ import (
 // broken page from holding the suite.
 var patience = 40 * time.Second
 
+// TestMain keeps what is rendered for the sample world, of which every test has its own.
+func TestMain(m *testing.M) {
+	demo.KeepRendered()
+	os.Exit(m.Run())
+}
+
 // served is a served application.
 type served struct {
 	url   string
@@ -209,16 +215,37 @@ func eval[T any](p *page, js string) T {
 	return v
 }
 
+// waiting looks in the page itself, when something of it changed and now and then, for up to a second: to ask from
+// here again and again would keep the browser busy.
+const waiting = `new Promise((done) => {
+	const is = () => { try { return !!(%s); } catch { return false; } };
+	if (is()) return done(true);
+	let changed = false, ticks = 0;
+	const seen = new MutationObserver(() => { changed = true; });
+	seen.observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+	const look = setInterval(() => {
+		ticks++;
+		const now = (changed || ticks %% 5 === 0) && is();
+		changed = false;
+		if (now || ticks > 20) { clearInterval(look); seen.disconnect(); done(now); }
+	}, 50);
+})`
+
 // until waits for a script to be true.
 func (p *page) until(what, js string) {
 	p.t.Helper()
-	for end := time.Now().Add(patience); ; time.Sleep(40 * time.Millisecond) {
-		ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("!!("+js+")"))
+	for end := time.Now().Add(patience); ; {
+		ctx, cancel := context.WithTimeout(p.ctx, 10*time.Second) // a page that goes away answers never
+		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](fmt.Sprintf(waiting, js), chromedp.EvalAwaitPromise))
+		cancel()
 		if err == nil && ok {
 			return
 		}
 		if time.Now().After(end) {
 			p.fail(fmt.Errorf("waited in vain: %s (%v)", what, err))
+		}
+		if err != nil {
+			time.Sleep(40 * time.Millisecond)
 		}
 	}
 }

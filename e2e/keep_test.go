@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 )
@@ -93,6 +94,33 @@ func TestBackups(t *testing.T) {
 	p.click("Test restore")
 	p.sees("restored aside and removed again")
 	p.idle()
+	project, err := a.store.Project(8)
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc := project.Documents[0]
+	was, err := os.ReadFile(doc)
+	if err == nil {
+		err = os.WriteFile(doc, []byte("destroyed by hand"), 0o644)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.click("Look inside")
+	p.sees("1 file of it is not in the project, or different there")
+	p.sees("different, changed later")
+	p.sees("could not be read: not a valid URDF document") // the foot has a long line, and the page is as wide as the window
+	if wide := eval[int](p, "document.documentElement.scrollWidth"); wide != 1280 {
+		t.Errorf("the page is %d wide", wide)
+	}
+	p.press("main label", filepath.Base(doc))
+	p.click("Take 1 file")
+	p.sees("1 file taken. The state before is edition")
+	p.sees("Every file of it is in the project, unchanged.")
+	p.idle()
+	if is, _ := os.ReadFile(doc); string(is) != string(was) {
+		t.Errorf("it says %.200s", is)
+	}
 }
 
 // TestLooseSet: what was gathered stands as on a contact sheet, new files of its patterns are told and added; files

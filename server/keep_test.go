@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"fmt"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
@@ -14,7 +15,9 @@ import (
 	"boundcrate/app/api/keeping"
 	"boundcrate/app/api/overview"
 	"boundcrate/app/api/packing"
+	"boundcrate/app/api/tracing"
 	"boundcrate/core/coretest"
+	"boundcrate/core/keep/back"
 	"boundcrate/core/keep/line"
 )
 
@@ -91,8 +94,9 @@ func TestKeep(t *testing.T) {
 		{"POST", at + "/backup", nil, 400},
 		{"POST", at + "/backup/verify", keeping.OfGeneration{Path: c.dir}, 404},
 		{"POST", at + "/backup/dry", keeping.OfGeneration{Path: c.dir}, 404},
-		{"GET", at + "/backup/files?path=/etc", nil, 404},
-		{"POST", at + "/backup/back", keeping.TakeBack{Path: "/etc", Files: []string{"passwd"}}, 404},
+		{"GET", at + "/backup/files?path=/etc", nil, 403},
+		{"GET", at + "/backup/files?path=" + c.dir, nil, 409},
+		{"POST", at + "/backup/back", keeping.TakeBack{Path: "/etc", Files: []string{"passwd"}}, 403},
 		{"GET", at + "/set", nil, 404},
 		{"POST", "/api/sets", keeping.NewLoose{Folder: filepath.Join(c.dir, "film"), Title: "x", Patterns: []string{"../*"}}, 400},
 		{"POST", "/api/sets", keeping.NewLoose{Folder: "/etc", Title: "x", Patterns: []string{"*"}}, 403},
@@ -135,8 +139,8 @@ func TestBackup(t *testing.T) {
 	}
 	os.Remove(filepath.Join(c.dir, "film", "a.wav"))
 	coretest.Write(t, filepath.Join(c.dir, "film", "b.wav"), "other")
-	held := get[keeping.GenerationFiles](c, at+"/backup/files?path="+gen)
-	if len(held.List) != 2 && len(held.List) != 3 || held.List[0].Now != keeping.Lost || held.List[1].Now != keeping.Other {
+	held := get[keeping.HeldFiles](c, at+"/backup/files?path="+gen)
+	if len(held.List) != 2 && len(held.List) != 3 || held.List[0].Now != back.Lost || held.List[1].Now != back.Other {
 		t.Errorf("in it: %+v", held)
 	}
 	back := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{"a.wav", "b.wav"}})
@@ -174,6 +178,96 @@ func TestBackup(t *testing.T) {
 	for _, name := range []string{"keep", "backups"} {
 		if left, err := c.store.Setting(fmt.Sprintf("%s:%d", name, p.ID)); left != "" || err != nil {
 			t.Errorf("of a forgotten project %s is left: %s, %v", name, left, err)
+		}
+	}
+}
+
+// TestTakenBack: a backup gives back every document byte for byte, however it names its files; a crate that somebody
+// sealed from a copy gives its document and what that needs, and names what is here already.
+func TestTakenBack(t *testing.T) {
+	c := start(t, map[string]string{
+		"film/cut.otio":      timeline("../rec/b%20one.wav", "a.wav", "file://ROOT/rec/c.wav", "scene.gltf"),
+		"film/scene.gltf":    `{"asset":{"version":"2.0"},"images":[{"uri":"tex/w%20all.png"}]}`,
+		"film/tex/w all.png": "png", "film/a.wav": "aaaa", "rec/b one.wav": "bbbb", "rec/c.wav": "cccc",
+		"their/film/cut.otio": timeline("a.wav", "new/d.wav"), "their/film/a.wav": "aaaa", "their/film/new/d.wav": "dddd",
+	})
+	doc := filepath.Join(c.dir, "film", "cut.otio")
+	was, _ := os.ReadFile(doc)
+	was = []byte(strings.ReplaceAll(string(was), "ROOT", filepath.ToSlash(c.dir)))
+	coretest.Write(t, doc, string(was))
+	other := t.TempDir()
+	send[any](c, "POST", "/api/drives", api.NewDrive{Name: "Safe", Dir: other})
+	c = c.served(app.Options{Demo: true}) // both drives are one device
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	send[any](c, "PUT", at+"/keep", keeping.KeepSettings{BackupTo: other, Keep: 5})
+	c.wait(send[api.Started](c, "POST", at+"/backup", nil).Job.ID)
+	gen := get[keeping.Keep](c, at+"/keep").Backups.List[0].Path
+	held := func(crate string) map[string]keeping.HeldFile {
+		t.Helper()
+		list := map[string]keeping.HeldFile{}
+		for _, f := range get[keeping.HeldFiles](c, at+"/backup/files?path="+url.QueryEscape(crate)).List {
+			list[filepath.Base(f.Path)] = f
+		}
+		return list
+	}
+	for name, f := range held(gen) {
+		if f.Now != back.Same || f.Why != "" {
+			t.Errorf("unchanged, %s: %+v", name, f)
+		}
+	}
+	scene, _ := os.ReadFile(filepath.Join(c.dir, "film", "scene.gltf"))
+	for _, name := range []string{"film/a.wav", "rec/c.wav", "film/scene.gltf"} {
+		os.Remove(filepath.Join(c.dir, filepath.FromSlash(name)))
+	}
+	coretest.Write(t, doc, "not a timeline any more")
+	now := held(gen)
+	if f := now["cut.otio"]; f.Now != back.Other || f.Lost != 3 || !f.Document {
+		t.Errorf("the document: %+v", f)
+	}
+	done := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{now["cut.otio"].Place}})
+	if is, _ := os.ReadFile(doc); string(is) != string(was) || len(done.Written) != 4 || len(done.Beside) != 0 || done.Kept == 0 {
+		t.Errorf("%+v; the document says\n%s\nnot\n%s", done, is, was)
+	}
+	if is, _ := os.ReadFile(filepath.Join(c.dir, "film", "scene.gltf")); string(is) != string(scene) {
+		t.Errorf("the scene says %s", is)
+	}
+	for name, f := range held(gen) {
+		if f.Now != back.Same {
+			t.Errorf("taken back, %s: %+v", name, f)
+		}
+	}
+	// What stood there before is an edition.
+	kept := get[keeping.Keep](c, at+"/keep")
+	send[keeping.RestoredNow](c, "POST", at+"/restore", keeping.Restore{Edition: done.Kept, Only: []string{}})
+	if is, _ := os.ReadFile(doc); string(is) != "not a timeline any more" {
+		t.Errorf("edition %d of %d: %s", done.Kept, len(kept.Editions), is)
+	}
+	send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{now["cut.otio"].Place}})
+
+	for _, name := range []string{"crate", "crate.zip"} {
+		theirs := c.open("their/film/cut.otio")
+		of := fmt.Sprintf("/api/projects/%d", theirs.ID)
+		crate := filepath.Join(c.dir, name)
+		if j := c.wait(send[api.Started](c, "POST", of+"/seal", packing.SealRequest{Snapshot: c.snapshot(of), Out: crate, Despite: true}).Job.ID); j.State != api.Done {
+			t.Fatal(j)
+		}
+		coretest.Write(t, doc, string(was))
+		os.RemoveAll(filepath.Join(c.dir, "film", "audio"))
+		c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+		list := held(crate)
+		if f := list["cut.otio"]; f.Now != back.Other || f.Why != "" || list["a.wav"].Now != back.Same || list["d.wav"].Now != back.Lost {
+			t.Fatalf("%s: %+v", name, list)
+		}
+		done := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: crate, Files: []string{list["cut.otio"].Place}})
+		is, _ := os.ReadFile(doc)
+		if len(done.Written) != 2 || !strings.Contains(string(is), "d.wav") || strings.Contains(string(is), "scene.gltf") {
+			t.Errorf("%s: %+v\n%s", name, done, is)
+		}
+		c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
+		sum := get[tracing.Summary](c, at)
+		if sum.Missing != 0 {
+			t.Errorf("%s: %+v", name, sum)
 		}
 	}
 }

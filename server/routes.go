@@ -168,7 +168,7 @@ func projectRoutes(a *app.App) []route {
 		{post, "/backup", tellOf(a.Backup), projects},
 		{post, "/backup/verify", withOf(a.VerifyBackup), projects},
 		{post, "/backup/dry", withOf(a.DryRestore), projects},
-		{get, "/backup/files", withOf(a.GenerationFiles), nil},
+		{get, "/backup/files", withOf(a.HeldFiles), nil},
 		{post, "/backup/back", withOf(a.TakeBack), ofProject},
 		{post, "/carrier", withOf(a.Carrier), untouched},
 		{post, "/send", withOf(a.Send), ofProject},

@@ -3,10 +3,12 @@ package jobs
 import (
 	"context"
 	"encoding/json"
+	"sync/atomic"
 	"time"
 
 	"boundcrate/app/api"
 	"boundcrate/app/fault"
+	"boundcrate/store"
 )
 
 // Underway is the answer of work that takes longer than people wait for one: it goes on as a
@@ -20,8 +22,10 @@ func (u *Underway) Error() string { return "“" + u.Job.Title + "” is still r
 func Soon[R any](ctx context.Context, js *Jobs, spec Spec, work func(context.Context, *Task) (R, error)) (R, error) {
 	var out R
 	var failed error
+	var own atomic.Bool
 	spec.Quiet = true
 	t, err := Run(js, spec, func(ctx context.Context, j *Task) (R, string, error) {
+		own.Store(true)
 		out, failed = work(ctx, j)
 		return out, "", failed
 	})
@@ -29,8 +33,18 @@ func Soon[R any](ctx context.Context, js *Jobs, spec Spec, work func(context.Con
 		return out, err
 	}
 	switch {
-	case !t.Late(ctx):
+	case !t.Late(ctx) && own.Load():
 		return out, failed
+	case !t.running(): // it was somebody else's work of the same kind, or was just ending
+		var is R
+		<-t.done
+		said, err := t.outcome()
+		if err == nil {
+			err = json.Unmarshal(said, &is)
+		}
+		return is, err
+	case ctx.Err() != nil && spec.Second == Join:
+		return out, ctx.Err()
 	case ctx.Err() != nil:
 		t.cancel(nil)
 		<-t.done
@@ -77,11 +91,21 @@ func (js *Jobs) Result(ctx context.Context, id string) (json.RawMessage, error) 
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
+	return t.outcome()
+}
+
+// outcome is what work that ended resulted in, as JSON.
+func (t *Task) outcome() (json.RawMessage, error) {
 	switch t.View().Job.State {
 	case api.Failed:
 		return nil, t.failed
 	case api.Stopped:
 		return nil, fault.Say(fault.Conflict, "Stopped", "“"+t.title()+"” was stopped.")
 	}
-	return ResultOf[json.RawMessage](js, id)
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.result == nil {
+		return nil, store.ErrNotFound
+	}
+	return t.result, nil
 }

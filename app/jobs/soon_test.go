@@ -78,3 +78,37 @@ func TestSoonAtTheEdge(t *testing.T) {
 		}
 	}
 }
+
+// TestSoonTogether: whoever asks for work that runs already gets its answer, and does not end it by going away.
+func TestSoonTogether(t *testing.T) {
+	js, _, _ := working(t)
+	js.patience = time.Hour
+	begun, end := make(chan bool), make(chan bool)
+	spec := Spec{Title: "Together", Second: Join}
+	first := make(chan string)
+	go func() {
+		got, err := Soon(t.Context(), js, spec, func(context.Context, *Task) (string, error) {
+			begun <- true
+			<-end
+			return "done", nil
+		})
+		first <- fmt.Sprint(got, err)
+	}()
+	<-begun
+	never := func(context.Context, *Task) (string, error) { return "never", nil }
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	if _, err := Soon(gone, js, spec, never); !errors.Is(err, context.Canceled) {
+		t.Errorf("gone: %v", err)
+	}
+	second := make(chan string)
+	go func() {
+		got, err := Soon(t.Context(), js, spec, never)
+		second <- fmt.Sprint(got, err)
+	}()
+	time.Sleep(10 * time.Millisecond)
+	close(end)
+	if a, b := <-first, <-second; a != "done<nil>" || b != a {
+		t.Errorf("%s and %s", a, b)
+	}
+}

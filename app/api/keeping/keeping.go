@@ -4,6 +4,7 @@ package keeping
 import (
 	"time"
 
+	"boundcrate/core/keep/back"
 	"boundcrate/core/keep/line"
 	"boundcrate/core/pack/compare"
 )
@@ -162,39 +163,38 @@ type OfGeneration struct {
 	Path string `json:"path"` // "": all
 }
 
-// AskGeneration asks what one holds.
-type AskGeneration struct {
+// AskHeld asks what a backup or a crate holds.
+type AskHeld struct {
 	Path string `query:"path" json:"path"`
 }
 
-// TakeBack takes files of a generation back into the project.
+// TakeBack takes files of a backup or a crate into the project.
 type TakeBack struct {
 	Path  string   `json:"path"`
-	Files []string `json:"files"` // as the generation calls them; empty: all
+	Files []string `json:"files"` // their places in it
 }
 
-// HeldFile is a file of a generation beside what is in the project now.
+// HeldFile is a file of a backup or a crate beside what is in the project now.
 type HeldFile struct {
-	Path    string     `json:"path"` // from the project's folder
-	Bytes   int64      `json:"bytes"`
-	Now     Standing   `json:"now"`
-	Changed *time.Time `json:"changed"` // when the one in the project was
+	Path     string        `json:"path"`  // where it belongs, from the project's folder; its place where nobody knows
+	Place    string        `json:"place"` // in the crate, below data/
+	Bytes    int64         `json:"bytes"`
+	Now      back.Standing `json:"now"`
+	Modified *time.Time    `json:"modified"` // the one of the crate; nil: not told
+	Changed  *time.Time    `json:"changed"`  // the one in the project; nil: there is none
+	Document bool          `json:"document"`
+	Written  bool          `json:"written"` // a document that is made to name its files where they are here
+	Why      string        `json:"why"`     // why it cannot be taken, for people; "" where it can
+	Lost     int           `json:"lost"`    // of a document: files it uses that the project lacks, which come along
+	Others   []string      `json:"others"`  // and places of those that are different there
 }
 
-// Standing is how a file of a generation stands to the project.
-type Standing string
-
-// The ways.
-const (
-	Same  Standing = "same"
-	Other Standing = "other"
-	Lost  Standing = "lost" // it is not in the project
-)
-
-// GenerationFiles are the files of a generation.
-type GenerationFiles struct {
-	List []HeldFile `json:"list"`
-	More int        `json:"more"`
+// HeldFiles are the files of a backup or a crate, first what is not the same in the project.
+type HeldFiles struct {
+	Label string     `json:"label"`
+	List  []HeldFile `json:"list"`
+	More  int        `json:"more"`
+	Same  int        `json:"same"` // files that are in the project, unchanged
 }
 
 // LooseSet is a project with no document: what was gathered, by groups.

@@ -15,6 +15,7 @@ import (
 	"boundcrate/app/api/packing"
 	"boundcrate/app/api/tracing"
 	"boundcrate/core/bring/inside"
+	"boundcrate/core/keep/back"
 	"boundcrate/core/keep/line"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
@@ -47,7 +48,7 @@ var enums = map[reflect.Type][]any{
 	reflect.TypeFor[mend.Certainty]():      {mend.Certainty(""), mend.Certain, mend.Likely, mend.Possible},
 	reflect.TypeFor[line.By]():             {line.Hand, line.Interval, line.BeforeWriting, line.BeforeRestore, line.Sealing, line.TakenIn},
 	reflect.TypeFor[keeping.How]():         {keeping.Changed, keeping.Gone, keeping.Broken},
-	reflect.TypeFor[keeping.Standing]():    {keeping.Same, keeping.Other, keeping.Lost},
+	reflect.TypeFor[back.Standing]():       {back.Same, back.Other, back.Lost},
 	reflect.TypeFor[mention.Use]():         {"used", "dormant", "listed"},
 	reflect.TypeFor[decide.Kind]():         {decide.Mend, decide.Move, decide.Wish, decide.Leave, decide.Carry, decide.Aside, decide.Meant},
 	reflect.TypeFor[decide.Why]():          {decide.Rebuild, decide.Later, decide.NotNeeded, decide.Replaced, decide.LeftOut},

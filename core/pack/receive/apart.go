@@ -14,9 +14,9 @@ import (
 	"boundcrate/core/disk/fileset"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/mend/writing"
+	"boundcrate/core/pack/relocate"
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/road/graph"
-	"boundcrate/core/road/resolve"
 	"boundcrate/core/road/trace"
 )
 
@@ -115,52 +115,24 @@ func (p *project) put(name string) (dir, as string) {
 	return p.partial, at
 }
 
-// asSealed are the files as the crate has them, all below the project's folder; apart, where they will be.
-func (p *project) asSealed() *laid {
-	files := map[string]string{}
+// lay is a reach over the files where they are to be told to be.
+func (p *project) lay(as func(place string) string) map[string]relocate.File {
+	files := map[string]relocate.File{}
 	for at, is := range p.at {
-		files[filepath.Join(p.root, at)] = is
+		files[as(at)] = relocate.File{Reach: drive.System{}, Path: is}
 	}
-	return lay(files)
+	return files
 }
 
-func (p *project) asKept() *laid {
-	files := map[string]string{}
-	for at, is := range p.at {
-		files[p.goal(at)] = is
-	}
-	return lay(files)
+// asSealed are the files as the crate has them, all below the project's folder.
+func (p *project) asSealed() drive.Reach {
+	return relocate.Lay(p.lay(func(place string) string { return filepath.Join(p.root, place) }), nil)
 }
 
-// filled are the files where they will be, and for each frame that a sequence lacks another of its
-// frames: only for the moment in which documents are made to name it, which they are of what is there.
-func (p *project) filled(was *graph.Graph) *laid {
-	files := map[string]string{}
-	for at, is := range p.at {
-		files[p.goal(at)] = is
-	}
-	for i := range was.References {
-		r := &was.References[i]
-		if r.File == graph.None || len(r.Gaps) == 0 || was.Files[r.File].Frames == nil || len(was.Files[r.File].Frames.Files) == 0 {
-			continue
-		}
-		f := &was.Files[r.File]
-		first, err := filepath.Rel(p.root, f.Frames.Files[0])
-		if err != nil {
-			continue
-		}
-		at := filepath.ToSlash(first)
-		pat := f.Frames.Pattern
-		pat.Dir = filepath.Dir(p.goal(at))
-		for _, gap := range r.Gaps {
-			for n := gap.First; n <= gap.Last; n += max(1, gap.Step) {
-				if name := filepath.Join(pat.Dir, pat.Name(n)); files[name] == "" {
-					files[name] = p.at[at]
-				}
-			}
-		}
-	}
-	return lay(files)
+// place is the place below data/ of a path of the documents as they were sealed.
+func (p *project) place(path string) (string, bool) {
+	rel, err := filepath.Rel(p.root, path)
+	return filepath.ToSlash(rel), err == nil && filepath.IsLocal(rel)
 }
 
 // goal is where a file of the payload will be.
@@ -191,23 +163,19 @@ func (p *project) connect(ctx context.Context, out *Report) (whole bool, err err
 		return false, err
 	}
 	out.DoesNotFit = append(out.DoesNotFit, strangers(was, p.asSealed())...)
+	m := &relocate.Move{Was: was, Trace: o, Place: p.place, Goal: p.goal}
 	var changes []writing.Change
 	for range 2 {
-		o.Repairs = p.repairs(was)
-		o.Reach = p.filled(was)
-		is, err := trace.Run(ctx, o, p.documents()...)
-		if err != nil {
+		m.Lies = p.lay(func(place string) string { return place })
+		var unsaid []relocate.Unsaid
+		if changes, unsaid, err = m.Plan(ctx); err != nil {
 			return false, err
 		}
-		var met *writing.Outcome
-		if changes, met, err = writing.Changes(is, o, nil); err != nil {
-			return false, err
-		}
-		if len(met.Keep) == 0 {
+		if len(unsaid) == 0 {
 			break
 		}
 		// A document that can only tell a name finds its files beside it alone.
-		if err := p.keepBeside(was, met.Keep); err != nil {
+		if err := p.keepBeside(unsaid); err != nil {
 			return false, err
 		}
 	}
@@ -216,71 +184,15 @@ func (p *project) connect(ctx context.Context, out *Report) (whole bool, err err
 			return false, err
 		}
 	}
-	o.Repairs, o.Reach = nil, p.asKept()
-	now, err := trace.Run(ctx, o, p.documents()...)
-	if err != nil {
-		return false, err
-	}
-	return p.same(was, now), nil
-}
-
-// repairs tell where the material of a graph will be.
-func (p *project) repairs(g *graph.Graph) (list []resolve.Repair) {
-	met := map[string]bool{}
-	for i := range g.References {
-		r := &g.References[i]
-		if r.File == graph.None || !g.Files[r.File].Carried || r.Expected == "" || met[r.Expected] {
-			continue // of a sequence that lacks frames, those that are there go
-		}
-		f := &g.Files[r.File]
-		to := p.moved(f)
-		if to == f.Path {
-			continue
-		}
-		met[r.Expected] = true
-		list = append(list, resolve.Repair{From: r.Expected, To: to})
-	}
-	return list
-}
-
-// moved is where a file, or a sequence by its pattern, will be.
-func (p *project) moved(f *graph.File) string {
-	if f.Frames != nil && len(f.Frames.Files) > 0 {
-		at, err := filepath.Rel(p.root, f.Frames.Files[0])
-		if err != nil {
-			return f.Path
-		}
-		pat := f.Frames.Pattern
-		pat.Dir = filepath.Dir(p.goal(filepath.ToSlash(at)))
-		return pat.String()
-	}
-	at, err := filepath.Rel(p.root, f.Path)
-	if err != nil || !filepath.IsLocal(at) {
-		return f.Path
-	}
-	return p.goal(filepath.ToSlash(at))
+	bad, err := m.Failing(ctx, p.lay(p.goal))
+	return len(bad) == 0, err
 }
 
 // keepBeside puts material that a document cannot name elsewhere beside the documents.
-func (p *project) keepBeside(g *graph.Graph, expected []string) error {
-	want := map[string]bool{}
-	for _, e := range expected {
-		want[e] = true
-	}
-	for i := range g.References {
-		r := &g.References[i]
-		if !want[r.Expected] || r.File == graph.None {
-			continue
-		}
-		f := &g.Files[r.File]
-		paths := []string{f.Path}
-		if f.Frames != nil {
-			paths = f.Frames.Files
-		}
-		for _, path := range paths {
-			rel, err := filepath.Rel(p.root, path)
-			at := filepath.ToSlash(rel)
-			if err != nil || p.stays[at] || p.at[at] == "" || !isMaterial(p.kinds[at]) {
+func (p *project) keepBeside(unsaid []relocate.Unsaid) error {
+	for _, u := range unsaid {
+		for _, at := range u.Places {
+			if p.stays[at] || p.at[at] == "" || !isMaterial(p.kinds[at]) {
 				continue
 			}
 			to := filepath.Join(p.partial, at)
@@ -344,27 +256,6 @@ func (p *project) rewrite(c writing.Change) error {
 		return err
 	}
 	return os.Rename(at+partialEnd, at)
-}
-
-// same tells that every reference leads to the very file it led to in the crate, where that will be.
-func (p *project) same(was, now *graph.Graph) bool {
-	if len(was.References) != len(now.References) {
-		return false
-	}
-	for i := range was.References {
-		a, b := &was.References[i], &now.References[i]
-		if a.Owner != b.Owner || (a.File == graph.None) != (b.File == graph.None) || a.State.Found() != b.State.Found() {
-			return false
-		}
-		if a.File == graph.None || !was.Files[a.File].Carried {
-			continue
-		}
-		f, g := &was.Files[a.File], &now.Files[b.File]
-		if p.moved(f) != g.Path || len(a.Gaps) != len(b.Gaps) {
-			return false
-		}
-	}
-	return true
 }
 
 // name gives both folders their names.

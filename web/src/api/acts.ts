@@ -32,10 +32,10 @@ import type {
   Estimates,
   Examined,
   Folder,
-  GenerationFiles,
   GroupFiles,
   Habits,
   HabitsTried,
+  HeldFiles,
   HeldList,
   Hold,
   HomePlan,
@@ -289,8 +289,8 @@ export const verifyBackup = (id: number, body: OfGeneration) =>
   changes<Started>("POST", `/projects/${id}/backup/verify`, body, stale.projects());
 export const dryRestore = (id: number, body: OfGeneration) =>
   changes<Started>("POST", `/projects/${id}/backup/dry`, body, stale.projects());
-export const generationFiles = (id: number, q: { path?: string } = {}) =>
-  asks<GenerationFiles>(["projects", id, "backup", "files", q], `/projects/${id}/backup/files`, q);
+export const heldFiles = (id: number, q: { path?: string } = {}) =>
+  asks<HeldFiles>(["projects", id, "backup", "files", q], `/projects/${id}/backup/files`, q);
 export const takeBack = (id: number, body: TakeBack) =>
   changes<RestoredNow>("POST", `/projects/${id}/backup/back`, body, stale.ofProject(id));
 export const carrier = (id: number, body: AskCarrier) =>

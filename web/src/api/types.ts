@@ -41,10 +41,10 @@ export interface Wire {
   Examined?: Examined;
   Files?: Files;
   Folder?: Folder;
-  GenerationFiles?: GenerationFiles;
   GroupFiles?: GroupFiles;
   Habits?: Habits;
   HabitsTried?: HabitsTried;
+  HeldFiles?: HeldFiles;
   HeldList?: HeldList;
   Hold?: Hold;
   HomePlan?: HomePlan;
@@ -802,16 +802,6 @@ export interface Entry {
   root: string;
   gone: boolean;
 }
-export interface GenerationFiles {
-  list: HeldFile[];
-  more: number;
-}
-export interface HeldFile {
-  path: string;
-  bytes: number;
-  now: "same" | "other" | "lost";
-  changed: string | null;
-}
 export interface GroupFiles {
   group: Group;
   list: GroupedRow[];
@@ -850,6 +840,25 @@ export interface Apart {
   name: string;
   found: string;
   gone: boolean;
+}
+export interface HeldFiles {
+  label: string;
+  list: HeldFile[];
+  more: number;
+  same: number;
+}
+export interface HeldFile {
+  path: string;
+  place: string;
+  bytes: number;
+  now: "same" | "other" | "lost";
+  modified: string | null;
+  changed: string | null;
+  document: boolean;
+  written: boolean;
+  why: string;
+  lost: number;
+  others: string[];
 }
 export interface HeldList {
   list: HeldRow[];

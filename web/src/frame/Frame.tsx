@@ -30,7 +30,7 @@ export function Frame() {
   const own = id > 0 ? summary : undefined;
   return (
     <div
-      className={`grid h-full narrow:h-auto narrow:grid-cols-[minmax(0,1fr)] ${id > 0 ? "grid-rows-[44px_68px_minmax(0,1fr)_auto] narrow:grid-rows-[auto_auto_auto_auto]" : "grid-rows-[44px_minmax(0,1fr)_auto] narrow:grid-rows-[auto_auto_auto]"}`}
+      className={`grid h-full grid-cols-[minmax(0,1fr)] narrow:h-auto ${id > 0 ? "grid-rows-[44px_68px_minmax(0,1fr)_auto] narrow:grid-rows-[auto_auto_auto_auto]" : "grid-rows-[44px_minmax(0,1fr)_auto] narrow:grid-rows-[auto_auto_auto]"}`}
     >
       <Head state={state} id={id} onHelp={() => setHelp(true)} switching={switching} onSwitching={setSwitching} />
       {id > 0 ? <Route id={id} summary={own} /> : null}

@@ -1,16 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import * as acts from "../api/acts";
 import { useAct, useAppState } from "../api/queries";
-import type { Generation, Keep, KeepSettings, TakeBack } from "../api/types";
+import type { Keep, KeepSettings } from "../api/types";
 import { Bar } from "../frame/Foot";
 import { Acts } from "../frame/Station";
 import { FolderPicker } from "../shared/FolderPicker";
 import { Check, Field, Path, Size } from "../shared/kit";
-import { Badge, Button, Empty, More, Section, Trouble } from "../shared/parts";
+import { Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { usePlace } from "../shared/place";
-import { bytes, count, plural, when } from "../shared/words";
+import { archive, count, plural, when } from "../shared/words";
 
 /** Backups are the generations of a project, the newest first. */
 export function Backups({ k }: { k: Keep }) {
@@ -79,7 +78,19 @@ export function BackupSlip({ id, k }: { id: number; k: Keep }) {
       {!g && k.backups.fit >= 0 ? (
         <p className="text-[12px] text-faint">Room for about {count(k.backups.fit)} more like the last.</p>
       ) : null}
-      {g ? <Held id={id} g={g} /> : <Target id={id} k={k} />}
+      {g ? (
+        <Section title="In it and in the project">
+          <p>See what it holds beside what is in the project now, and take back one file, some, or all.</p>
+          <Button kind="small" className="mt-2" onClick={() => place.set({ inside: g.path })}>
+            Look inside
+          </Button>
+        </Section>
+      ) : (
+        <>
+          <Target id={id} k={k} />
+          <FromCrate />
+        </>
+      )}
       <Trouble error={backup.error ?? verify.error ?? dry.error} />
       <Acts>
         {job ? (
@@ -117,6 +128,24 @@ export function BackupSlip({ id, k }: { id: number; k: Keep }) {
         </Button>
       </Acts>
     </>
+  );
+}
+
+/** FromCrate opens a crate, folder or archive, beside the project. */
+function FromCrate() {
+  const place = usePlace();
+  const [crate, setCrate] = useState("");
+  return (
+    <details className="mt-3 shrink-0 border-t border-rule pt-2">
+      <summary className="cursor-pointer">Take files or documents from a crate</summary>
+      <p className="mt-1 mb-2 text-[12px] text-faint">
+        A crate of this project that was sealed earlier, or one that somebody sent back.
+      </p>
+      <FolderPicker low onFolder={setCrate} onFile={(e) => setCrate(e.path)} files={(e) => archive.test(e.name)} />
+      <Button kind="small" className="mt-2" disabled={crate === ""} onClick={() => place.set({ inside: crate })}>
+        Look inside
+      </Button>
+    </details>
   );
 }
 
@@ -192,74 +221,5 @@ function Target({ id, k }: { id: number; k: Keep }) {
       </Section>
       <Trouble error={set.error} />
     </>
-  );
-}
-
-const stands: Record<"same" | "other" | "lost", { word: string; tone: string }> = {
-  same: { word: "same", tone: "text-faint" },
-  other: { word: "different", tone: "text-ochre" },
-  lost: { word: "not in the project", tone: "text-rust" },
-};
-
-/** Held are the files of a backup beside what is in the project now. */
-function Held({ id, g }: { id: number; g: Generation }) {
-  const { data, error } = useQuery(acts.generationFiles(id, { path: g.path }));
-  const [picked, setPicked] = useState<readonly string[]>([]);
-  const back = useAct(
-    (t: TakeBack) => acts.takeBack(id, t),
-    () => setPicked([]),
-  );
-  const list = data?.list ?? [];
-  const others = list.filter((f) => f.now !== "same");
-  return (
-    <Section title="In it and in the project" aside={data ? plural(list.length + data.more, "file") : ""}>
-      <Trouble error={error ?? back.error} />
-      {data && others.length === 0 ? <p className="text-moss">Every file of it is in the project, unchanged.</p> : null}
-      <ul>
-        {(others.length > 0 ? others : list).slice(0, 200).map((f) => (
-          <li key={f.path} className="border-b border-hair py-0.5">
-            <label className="flex items-center gap-2">
-              {f.now === "same" ? null : (
-                <Check
-                  checked={picked.includes(f.path)}
-                  onChange={(e) =>
-                    setPicked(e.target.checked ? [...picked, f.path] : picked.filter((p) => p !== f.path))
-                  }
-                />
-              )}
-              <span className="min-w-0 flex-1">
-                <Path>{f.path}</Path>
-              </span>
-              <span className={`text-[12px] whitespace-nowrap ${stands[f.now].tone}`}>{stands[f.now].word}</span>
-              <span className="font-mono text-[11.5px] text-faint">{bytes(f.bytes)}</span>
-            </label>
-          </li>
-        ))}
-        <More of={list.slice(0, 200)} all={list.length + (data?.more ?? 0)} />
-      </ul>
-      {others.length > 0 ? (
-        <p className="mt-2 flex flex-wrap gap-2">
-          <Button
-            kind="small"
-            disabled={picked.length === 0 || back.isPending}
-            onClick={() => back.mutate({ path: g.path, files: [...picked] })}
-          >
-            Restore {plural(picked.length, "file")}
-          </Button>
-          <Button kind="small" onClick={() => setPicked(others.map((f) => f.path))}>
-            Select all
-          </Button>
-        </p>
-      ) : null}
-      {back.data ? (
-        <p className="mt-1 text-[12px] text-ink2" role="status">
-          {plural(back.data.written.length, "file")} restored.
-          {back.data.beside.length > 0 ? ` What stood there is kept as ${back.data.beside.join(", ")}.` : ""}
-        </p>
-      ) : null}
-      <p className="mt-1 text-[12px] text-faint">
-        A different file in the project is kept beside under a new name. Documents are restored from editions.
-      </p>
-    </Section>
   );
 }

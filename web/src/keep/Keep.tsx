@@ -14,6 +14,7 @@ import { plural, when } from "../shared/words";
 import { Backups, BackupSlip } from "./Backups";
 import { EditionLine } from "./EditionLine";
 import { EditionSlip } from "./EditionSlip";
+import { Inside } from "./Inside";
 import { KeepNow } from "./KeepNow";
 import { byTime } from "./lanes";
 
@@ -21,9 +22,10 @@ import { byTime } from "./lanes";
 export function Keep() {
   const id = useProjectID();
   const { data, error } = useQuery(acts.kept(id));
+  const inside = usePlace().get("inside");
   return (
     <Asked error={error} data={data} waiting="Loading what is kept.">
-      {(k) => <Kept id={id} k={k} />}
+      {(k) => (inside ? <Inside id={id} path={inside} /> : <Kept id={id} k={k} />)}
     </Asked>
   );
 }

@@ -12,9 +12,7 @@ import { FolderPicker } from "../shared/FolderPicker";
 import { SheetLink, TextLink } from "../shared/kit";
 import { Button, Empty, Section, Trouble } from "../shared/parts";
 import { tip } from "../shared/Tip";
-import { bytes, plural } from "../shared/words";
-
-const archive = /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i;
+import { archive, bytes, plural } from "../shared/words";
 
 /** Receive: check somebody's crate whole, then unpack it. */
 export function Receive() {
@@ -294,15 +292,19 @@ function Outcome({ got, job }: { got: Received; job: string }) {
       ) : null}
       {got.here.length > 0 ? (
         <p className="mb-3 max-w-[78ch] border-l-[3px] border-sea pl-3">
-          {got.here.length === 1 ? "A project here has" : "Projects here have"} a document of the same name. Compare it
-          with what arrived:{" "}
+          {got.here.length === 1 ? "A project here has" : "Projects here have"} a document of the same name:{" "}
           {got.here.map((h, i) => (
             <span key={h.project}>
-              {i > 0 ? ", " : ""}
+              {i > 0 ? "; " : ""}
+              <b className="font-semibold">{h.name}</b>.{" "}
+              <TextLink to={`/p/${h.project}/keep?${new URLSearchParams({ inside: got.crate }).toString()}`}>
+                Choose what to take into it
+              </TextLink>{" "}
+              or{" "}
               <TextLink
                 to={`/compare?${new URLSearchParams({ a: h.document, b: got.report.documents[0] ?? got.crate }).toString()}`}
               >
-                {h.name}
+                compare
               </TextLink>
             </span>
           ))}

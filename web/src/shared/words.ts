@@ -57,3 +57,6 @@ export const plural = (n: number, one: string, many = `${one}s`) => `${count(n)}
 
 export const short = (hash: string) =>
   hash.length < 20 ? hash : `${hash.slice(0, 4)} ${hash.slice(4, 8)} … ${hash.slice(-4)}`;
+
+/** archive tells the names of files that a crate can be. */
+export const archive = /\.(zip|tar|tgz|tar\.gz|tar\.zst)$/i;
