@@ -75,7 +75,7 @@ func program(b *testing.B) string {
 	return out
 }
 
-func need(b *testing.B, names ...string) {
+func need(b testing.TB, names ...string) {
 	for _, n := range names {
 		if _, err := exec.LookPath(n); err != nil {
 			b.Skipf("%s is not installed", n)

@@ -110,15 +110,20 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	s.Out, s.Keeps, s.Beside = out, true, true // the drive was asked for here
 	if len(earlier) > 0 {
 		s.Like = earlier[len(earlier)-1]
+		s.Stands = trusting(s.Like)
 	}
 	rep, err := seal.Run(ctx, s)
 	if err != nil {
 		return nil, err
 	}
+	were := stamps(out)
 	done := &Report{Report: rep, Generation: out, Fit: fit(folder, rep.Copied.Bytes)}
 	if o.Keep > 0 && rep.Complete {
 		done.Removed, done.Left = thin(folder, append(earlier, out), o.Keep)
 		done.Fit = fit(folder, rep.Copied.Bytes)
+	}
+	if keepStands(out, were) != nil {
+		forget(folder) // the next backup reads everything
 	}
 	return done, nil
 }
@@ -174,7 +179,7 @@ func folderOf(dir, name string, g *graph.Graph) (string, error) {
 				return at, nil
 			}
 			_, under := seal.UnderWay(e.Name())
-			empty = empty && (e.Name() == lockName || e.Name() == verifiedName || under)
+			empty = empty && (e.Name() == lockName || e.Name() == verifiedName || e.Name() == standsName || under)
 		}
 		if empty {
 			return at, nil

@@ -269,7 +269,9 @@ const verifiedName = ".boundcrate-verified.json"
 func Note(list []Verified) error {
 	byFolder := map[string][]Verified{}
 	for _, v := range list {
-		if v.Well() {
+		if !v.Well() {
+			forget(filepath.Dir(v.Path))
+		} else {
 			byFolder[filepath.Dir(v.Path)] = append(byFolder[filepath.Dir(v.Path)], v)
 		}
 	}

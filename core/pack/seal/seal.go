@@ -55,10 +55,13 @@ type Options struct {
 	Parts   int64        // bytes that no archive is larger than; 0: it is one. Each of several is a bag of its own
 	Since   string       // a crate that the receiver has, absolute: what it holds is listed and not carried; "" for none
 	Like    string       // a crate in a folder, absolute, that stays as it is: files of the same SHA-256 share its storage; "" for none
-	Note    string       // the user's own words for the one who receives it
-	For     string       // whom it is for
-	From    string       // who made it
-	Now     time.Time
+	// Stands tells the SHA-256 of a file of Like that nobody wrote to since it was last read: it is not read once more.
+	// Nil: all of them are read.
+	Stands func(path string, is drive.Stamp) (sha256 string, ok bool)
+	Note   string // the user's own words for the one who receives it
+	For    string // whom it is for
+	From   string // who made it
+	Now    time.Time
 	// Digest is the SHA-256 of a file, in hexadecimal, from memory while it is the one that was read,
 	// else by reading it. It tells which files of an earlier crate stand. nil: files are read.
 	Digest func(ctx context.Context, path string) (string, error)

@@ -1,0 +1,255 @@
+package main
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"golang.org/x/sys/unix"
+
+	"boundcrate/core/coretest"
+	"boundcrate/core/say/report"
+	"boundcrate/core/say/report/keeping"
+)
+
+// mounted is a small drive of its own.
+func mounted(t *testing.T, args ...string) string {
+	t.Helper()
+	at := filepath.Join(t.TempDir(), "drive")
+	if err := os.Mkdir(at, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("mount", append(args, at)...).CombinedOutput(); err != nil {
+		t.Skipf("a small drive cannot be mounted here: %s", out)
+	}
+	t.Cleanup(func() { _ = exec.Command("umount", "-l", at).Run() })
+	return at
+}
+
+// cloning is a drive whose file system clones (FICLONE).
+func cloning(t *testing.T) string {
+	t.Helper()
+	need(t, "mkfs.btrfs")
+	image := filepath.Join(t.TempDir(), "image")
+	if err := os.WriteFile(image, nil, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(image, 128<<20); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("mkfs.btrfs", "-q", image).CombinedOutput(); err != nil {
+		t.Skipf("no such file system can be made here: %s", out)
+	}
+	return mounted(t, "-o", "loop", image)
+}
+
+// noise is bytes that cannot be made smaller.
+func noise(seed byte, size int) string {
+	b := make([]byte, size)
+	_, _ = rand.NewChaCha8([32]byte{seed}).Read(b)
+	return string(b)
+}
+
+// used is how many bytes of a drive are taken.
+func used(t *testing.T, at string) int64 {
+	t.Helper()
+	unix.Sync()
+	var s unix.Statfs_t
+	if err := unix.Statfs(at, &s); err != nil {
+		t.Fatal(err)
+	}
+	return int64(s.Blocks-s.Bfree) * s.Bsize
+}
+
+// TestClones: where the file system clones, a crate sealed again and the next backup take the room of what changed,
+// and every file is one of its own: what somebody writes into one generation harms no other.
+func TestClones(t *testing.T) {
+	drive, data := cloning(t), t.TempDir()
+	const each = 6 << 20
+	files := map[string]string{"film/cut.otio": cut("a.wav", "b.wav", "c.wav")}
+	for i, n := range []string{"a", "b", "c"} {
+		files["film/"+n+".wav"] = noise(byte(i), each)
+	}
+	dir := coretest.Lay(t, files)
+	doc := filepath.Join(dir, "film", "cut.otio")
+	crate := filepath.Join(drive, "crate")
+	answer[report.Seal](t, data, 0, "seal", "--json", "--out", crate, doc)
+	first := answer[keeping.Backup](t, data, 0, "backup", "--json", "--to", drive, doc)
+	before := used(t, drive)
+	coretest.Write(t, filepath.Join(dir, "film", "b.wav"), noise(9, each))
+	// That a file has other content than when it was last seen is for a person to look at, and no fault of the crate.
+	if again := answer[report.Seal](t, data, 1, "seal", "--json", "--out", crate, doc); !again.Complete || again.Kept == nil || again.Kept.Files < 2 {
+		t.Errorf("again: %+v", again.Kept)
+	}
+	second := answer[keeping.Backup](t, t.TempDir(), 0, "backup", "--json", "--to", drive, doc)
+	if second.Shared.Files < 2 || !second.Complete {
+		t.Errorf("second: %+v", second)
+	}
+	if more := used(t, drive) - before; more > 3*each {
+		t.Errorf("%d bytes more are taken, of which %d changed in each", more, each)
+	}
+	a, b := filepath.Join(first.Generation, "data", "a.wav"), filepath.Join(second.Generation, "data", "a.wav")
+	if inode(t, a) == inode(t, b) {
+		t.Error("they are one file")
+	}
+	coretest.Write(t, b, "harmed")
+	got := answer[keeping.Verification](t, data, 1, "backup", "--json", "--verify", drive)
+	if len(got.Generations) != 3 && len(got.Generations) != 2 {
+		t.Fatalf("%+v", got)
+	}
+	for _, g := range got.Generations {
+		if harmed := g.Path == second.Generation; harmed != (len(g.Damaged) > 0) {
+			t.Errorf("%+v", g)
+		}
+	}
+	_, _, _ = invoke(t, data, "check", crate)
+}
+
+// TestBackupDrives: a drive that fills, that cannot be written to, or that goes in the middle leaves no generation
+// that is not whole under its name, and those before as they were; with room, the next one goes on.
+func TestBackupDrives(t *testing.T) {
+	drive, data := mounted(t, "-t", "tmpfs", "-o", "size=3m", "tmpfs"), t.TempDir()
+	dir := coretest.Lay(t, map[string]string{"film/cut.otio": cut("a.wav"), "film/a.wav": noise(1, 1<<20)})
+	doc := filepath.Join(dir, "film", "cut.otio")
+	first := answer[keeping.Backup](t, data, 0, "backup", "--json", "--to", drive, doc)
+	was := coretest.Sums(t, first.Generation)
+	whole := func(what string) {
+		t.Helper()
+		if is := coretest.Sums(t, first.Generation); fmt.Sprint(is) != fmt.Sprint(was) {
+			t.Errorf("%s: the first changed", what)
+		}
+		list, _ := filepath.Glob(filepath.Join(drive, "film", "2*Z"))
+		if !slices.Equal(list, []string{first.Generation}) {
+			t.Errorf("%s: %v", what, list)
+		}
+	}
+	coretest.Write(t, filepath.Join(dir, "film", "a.wav"), noise(2, 5<<20))
+	if code, _, errs := invoke(t, data, "backup", "--to", drive, doc); code != notDone || !strings.Contains(errs, "free") {
+		t.Errorf("full: %d %s", code, errs)
+	}
+	whole("full")
+	coretest.Write(t, filepath.Join(dir, "film", "a.wav"), noise(3, 1<<20))
+	remount := func(how string) {
+		if out, err := exec.Command("mount", "-o", "remount,"+how, drive).CombinedOutput(); err != nil {
+			t.Skipf("%s", out)
+		}
+	}
+	remount("ro")
+	if code, _, errs := invoke(t, data, "backup", "--to", drive, doc); code != notDone || !strings.Contains(errs, "read-only") {
+		t.Errorf("read-only: %d %s", code, errs)
+	}
+	whole("read-only")
+	if code, out, errs := invoke(t, data, "backup", "--verify", drive); code != 0 {
+		t.Errorf("read-only, verified: %d %s %s", code, out, errs)
+	}
+	remount("rw")
+	if second := answer[keeping.Backup](t, data, 1, "backup", "--json", "--to", drive, doc); !second.Complete {
+		t.Errorf("with room: %+v", second)
+	}
+}
+
+// TestBackupDriveGoes: a drive that is pulled out in the middle ends the backup; when it is there again its
+// generations are whole, and the next one is made.
+func TestBackupDriveGoes(t *testing.T) {
+	need(t, "mkfs.ext4")
+	image := filepath.Join(t.TempDir(), "image")
+	if err := os.WriteFile(image, nil, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(image, 256<<20); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("mkfs.ext4", "-q", image).CombinedOutput(); err != nil {
+		t.Skipf("%s", out)
+	}
+	drive, data := mounted(t, "-o", "loop", image), t.TempDir()
+	files := map[string]string{}
+	var names []string
+	for i := range 40 {
+		n := fmt.Sprintf("%02d.wav", i)
+		files["film/"+n], names = noise(byte(i), 2<<20), append(names, n)
+	}
+	files["film/cut.otio"] = cut(names...)
+	dir := coretest.Lay(t, files)
+	doc := filepath.Join(dir, "film", "cut.otio")
+	cmd := command(t, data, "backup", "--to", drive, doc)
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	for range 500 {
+		if list, _ := filepath.Glob(filepath.Join(drive, "film", "*", "data", "0*.wav")); len(list) > 3 {
+			break
+		}
+		time.Sleep(2 * time.Millisecond)
+	}
+	if out, err := exec.Command("umount", "-l", drive).CombinedOutput(); err != nil {
+		t.Skipf("%s", out)
+	}
+	err := cmd.Wait()
+	if list, _ := filepath.Glob(filepath.Join(drive, "*")); len(list) > 0 {
+		t.Errorf("written to where the drive was: %v", list)
+	}
+	if out, merr := exec.Command("mount", "-o", "loop", image, drive).CombinedOutput(); merr != nil {
+		t.Skipf("%s", out)
+	}
+	list, _ := filepath.Glob(filepath.Join(drive, "film", "2*Z"))
+	if (err == nil) != (len(list) == 1) {
+		t.Errorf("it ended with %v; generations %v", err, list)
+	}
+	next := answer[keeping.Backup](t, data, 0, "backup", "--json", "--to", drive, doc)
+	if got := answer[keeping.Verification](t, data, 0, "backup", "--json", "--verify", drive); !next.Complete || len(got.Generations) != len(list)+1 {
+		t.Errorf("%+v %+v", next, got)
+	}
+}
+
+// TestStands: what nobody wrote to since it was read is shared unread; whatever somebody did to it is seen, and read
+// again, however well it is hidden.
+func TestStands(t *testing.T) {
+	names := []string{"0.wav", "1.wav", "2.wav", "3.wav", "4.wav"}
+	files := map[string]string{"film/cut.otio": cut(names...)}
+	for i, n := range names {
+		files["film/"+n] = noise(byte(i), 1000)
+	}
+	dir, data, to := coretest.Lay(t, files), t.TempDir(), t.TempDir()
+	doc := filepath.Join(dir, "film", "cut.otio")
+	run := func() keeping.Backup {
+		return answer[keeping.Backup](t, data, 0, "backup", "--json", "--same-drive", "--to", to, doc)
+	}
+	first := run()
+	at := func(n string) string { return filepath.Join(first.Generation, "data", n) }
+	info, err := os.Stat(at("0.wav"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	time.Sleep(20 * time.Millisecond) // times of inodes are as fine as the system's clock
+	coretest.Write(t, at("0.wav"), noise(7, 1000))
+	for _, n := range []string{"1.wav", "2.wav"} { // other bytes, of one length and time
+		coretest.Write(t, at(n), noise(7, 1000))
+		if err := os.Chtimes(at(n), info.ModTime(), info.ModTime()); err != nil {
+			t.Fatal(err)
+		}
+	}
+	os.Remove(at("3.wav"))
+	coretest.Write(t, at("3.wav"), noise(3, 1000)) // another file of the same bytes
+	second := run()
+	if second.Shared.Files != 3 || second.Copied.Files != 3 {
+		t.Errorf("%+v", second)
+	}
+	answer[keeping.Verification](t, data, 0, "backup", "--json", "--verify", second.Generation)
+	// Carried to another drive, nothing is known of it, and all is read.
+	moved := filepath.Join(t.TempDir(), "moved")
+	if out, err := exec.Command("cp", "-a", to, moved).CombinedOutput(); err != nil {
+		t.Fatalf("%s", out)
+	}
+	to = moved
+	coretest.Write(t, filepath.Join(moved, "film", filepath.Base(second.Generation), "data", "4.wav"), noise(8, 1000))
+	if third := run(); third.Shared.Files != 5 || third.Copied.Files != 1 {
+		t.Errorf("%+v", third)
+	}
+}
