@@ -13,6 +13,7 @@ import (
 	"boundcrate/app/fault"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/keep/loose"
+	"boundcrate/core/road/graph"
 	"boundcrate/store"
 )
 
@@ -123,17 +124,39 @@ func (a *App) SetLoose(ctx context.Context, project int64, in keeping.SetLoose) 
 	return a.LooseSet(ctx, project)
 }
 
-// Gather begins a loose set in a folder, of the files that patterns match there, and opens it as a project.
+// Gather begins a loose set of files, those that are told and those that patterns match in its folder, and opens it
+// as a project. Without a folder it is the one that holds all files.
 func (a *App) Gather(ctx context.Context, in keeping.NewLoose) (api.Project, error) {
+	reach, err := a.reach()
+	if err != nil {
+		return api.Project{}, err
+	}
+	for _, f := range in.Files {
+		if _, err := reach.Stat(f); err != nil {
+			return api.Project{}, err
+		}
+	}
+	if in.Folder == "" && len(in.Files) > 0 {
+		in.Folder = graph.CommonFolder(in.Files)
+	}
 	at := filepath.Join(filepath.Clean(in.Folder), loose.Name)
 	if _, _, err := a.place(at); err != nil {
 		return api.Project{}, err
+	}
+	if _, err := loose.Read(at); err == nil {
+		return api.Project{}, fault.Say(fault.Conflict, "A set is there", "The folder has a loose set already. Open it, and add the files there. It was not changed.")
 	}
 	s := loose.Set{Title: strings.TrimSpace(in.Title), Author: in.Author, Note: in.Note, Made: time.Now()}
 	if s.Title == "" {
 		return api.Project{}, fault.Say(fault.Wrong, "No title", "Give the set a title.")
 	}
 	have := map[string]bool{}
+	for _, f := range in.Files {
+		if !have[f] {
+			have[f] = true
+			s.Files = append(s.Files, f)
+		}
+	}
 	for _, pattern := range in.Patterns {
 		if pattern = strings.TrimSpace(pattern); pattern == "" {
 			continue

@@ -157,6 +157,25 @@ func TestLooseSet(t *testing.T) {
 	if !strings.Contains(string(read(t, a, "Bench/tide-clock/film/stills/ro-crate-metadata.json")), `"name": "Stills"`) {
 		t.Error("the set is not in its folder")
 	}
+	// What nothing names becomes a set, too; a set that is there is not written over.
+	p.visit("/p/1/sift?view=unnamed")
+	p.sees("Gather as set")
+	p.idle()
+	p.press("main input[type=checkbox]", "chain 07.wav")
+	p.click("Gather as set")
+	p.write("title", "Lost and found")
+	p.clickIn("[role=dialog]", "Gather the files")
+	p.sees("The set")
+	p.sees("chain 07.wav")
+	p.idle()
+	p.visit("/p/1/sift?view=unnamed")
+	p.sees("Gather as set")
+	p.press("main input[type=checkbox]", "chain 07.wav")
+	p.click("Gather as set")
+	p.write("title", "Once more")
+	p.clickIn("[role=dialog]", "Gather the files")
+	p.sees("The folder has a loose set already")
+	p.expectConsole("409")
 }
 
 // filmLine gives the film a line of editions with two alternatives, as an editor would in a day, and shows it.

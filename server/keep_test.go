@@ -99,6 +99,7 @@ func TestKeep(t *testing.T) {
 		{"POST", at + "/backup/back", keeping.TakeBack{Path: "/etc", Files: []string{"passwd"}}, 403},
 		{"GET", at + "/set", nil, 404},
 		{"POST", "/api/sets", keeping.NewLoose{Folder: filepath.Join(c.dir, "film"), Title: "x", Patterns: []string{"../*"}}, 400},
+		{"POST", "/api/sets", keeping.NewLoose{Files: []string{"/etc/passwd"}, Title: "x"}, 403},
 		{"POST", "/api/sets", keeping.NewLoose{Folder: "/etc", Title: "x", Patterns: []string{"*"}}, 403},
 	})
 }

@@ -240,7 +240,8 @@ type SetLooseGroup struct {
 
 // NewLoose begins a set in a folder.
 type NewLoose struct {
-	Folder   string   `json:"folder"`
+	Folder   string   `json:"folder"` // "": the one that holds all files
+	Files    []string `json:"files"`  // absolute
 	Title    string   `json:"title"`
 	Author   string   `json:"author"`
 	Note     string   `json:"note"`

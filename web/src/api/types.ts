@@ -1074,6 +1074,7 @@ export interface NewDrive {
 }
 export interface NewLoose {
   folder: string;
+  files: string[];
   title: string;
   author: string;
   note: string;

@@ -29,7 +29,7 @@ export function Gather({ onDone }: { onDone: () => void }) {
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        make.mutate({ folder, title, author, note: "", patterns: patterns.split(",").map((p) => p.trim()) });
+        make.mutate({ folder, files: [], title, author, note: "", patterns: patterns.split(",").map((p) => p.trim()) });
       }}
     >
       <h3 className="caps mb-1 text-[13px]">New loose set</h3>

@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 
 import * as acts from "../api/acts";
 import { query } from "../api/client";
 import { useAct } from "../api/queries";
-import type { Adopt, PutAway, Stray, Strays, Twin } from "../api/types";
+import type { Adopt, NewLoose, PutAway, Stray, Strays, Twin } from "../api/types";
 import { Confirm } from "../shared/Confirm";
 import { CsvLink, PrintLink } from "../shared/Csv";
-import { Check, Size } from "../shared/kit";
+import { Check, Field, Size } from "../shared/kit";
 import { Asked, Badge, Button, Empty, Section, Trouble } from "../shared/parts";
 import { OrderFilter, OrderHead, useOrder, type Order } from "../shared/Order";
 import { Sound } from "../shared/Sound";
@@ -79,6 +80,7 @@ function List({ id, data, order }: { id: number; data: Strays; order: Order }) {
         <Button kind="small" disabled={away.length === 0 || putAway.isPending} onClick={() => setAsking(true)}>
           Move to holding folder
         </Button>
+        <GatherThem files={picked} />
       </div>
       <Confirm
         open={asking}
@@ -163,6 +165,44 @@ function List({ id, data, order }: { id: number; data: Strays; order: Order }) {
           <li className="px-[18px] py-1 text-faint">and {plural(data.files - data.list.length, "file")} more</li>
         ) : null}
       </ul>
+    </>
+  );
+}
+
+/** GatherThem makes a loose set of chosen files: a project with no document. */
+function GatherThem({ files }: { files: readonly Stray[] }) {
+  const go = useNavigate();
+  const [open, setOpen] = useState(false);
+  const [title, setTitle] = useState("");
+  const make = useAct(
+    (n: NewLoose) => acts.gather(n),
+    (p) => void go(`/p/${p.id}/set`),
+  );
+  return (
+    <>
+      <Button kind="small" disabled={files.length === 0} onClick={() => setOpen(true)}>
+        Gather as set
+      </Button>
+      <Confirm
+        open={open}
+        onClose={() => setOpen(false)}
+        title={`Gather ${plural(files.length, "file")} as a loose set`}
+        act="Gather the files"
+        busy={make.isPending || title.trim() === ""}
+        onAct={() =>
+          make.mutate({ folder: "", files: files.map((f) => f.path), title, author: "", note: "", patterns: [] })
+        }
+      >
+        <p>
+          A loose set is a project with no document. It can be traced, sifted and sealed like any other. Its list is
+          saved in the folder that holds the files; the files are not moved.
+        </p>
+        <label className="mt-2 block">
+          <span className="text-[12px] text-faint">title</span>
+          <Field className="w-full" value={title} onChange={(e) => setTitle(e.target.value)} />
+        </label>
+        <Trouble error={make.error} />
+      </Confirm>
     </>
   );
 }
