@@ -24,7 +24,7 @@ type known struct {
 // together.
 const (
 	several    = 8
-	folderMost = 4096
+	folderMost = 1 << 14
 	keptMost   = 1 << 16
 )
 

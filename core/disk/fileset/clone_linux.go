@@ -19,6 +19,9 @@ func Clone(from, to string) error {
 		return err
 	}
 	err = unix.IoctlFileClone(int(dst.Fd()), int(src.Fd()))
+	if errors.Is(err, unix.ENOTTY) { // what file systems say that have never heard of it
+		err = errors.Join(err, errors.ErrUnsupported)
+	}
 	if err = errors.Join(err, dst.Close()); err != nil {
 		os.Remove(to)
 	}
