@@ -318,25 +318,7 @@ func (a *App) CompareEditions(ctx context.Context, project int64, q keeping.AskE
 	if err != nil {
 		return out, err
 	}
-	var sides [2]compare.Side
-	for i, id := range []int{q.A, q.B} {
-		if id == 0 {
-			if sides[i], err = a.presentSide(ctx, p, w, reach); err != nil {
-				return out, err
-			}
-			continue
-		}
-		e, ok := l.Edition(id)
-		if !ok {
-			return out, store.ErrNotFound
-		}
-		state, err := a.kept().State(ctx, e)
-		if err != nil {
-			return out, fault.Say(fault.Conflict, "Cannot be compared", "Edition "+strconv.Itoa(id)+" was kept without its list of files: its documents could not be read then, or the store is damaged.")
-		}
-		sides[i] = compare.Side{Kept: state}
-	}
-	res, err := compare.Of(ctx, sides[0], sides[1])
+	res, err := a.comparedEditions(ctx, p, w, reach, l, q)
 	if err != nil {
 		return out, err
 	}
@@ -344,6 +326,49 @@ func (a *App) CompareEditions(ctx context.Context, project int64, q keeping.AskE
 	res.Came, res.Went, res.Changed = res.Came[:min(out.Came, maxBetween)], res.Went[:min(out.Went, maxBetween)], res.Changed[:min(out.Changed, maxBetween)]
 	out.Result = *res
 	return out, nil
+}
+
+// comparedEditions compares two editions, or one and what is there now.
+func (a *App) comparedEditions(ctx context.Context, p store.Project, w *work, reach drive.Set, l *line.Line, q keeping.AskEditions) (*compare.Comparison, error) {
+	var editions [2]*line.Edition
+	for i, id := range []int{q.A, q.B} {
+		e, ok := l.Edition(id)
+		if !ok && id != 0 {
+			return nil, store.ErrNotFound
+		}
+		editions[i] = e
+	}
+	listless := func(id int) error {
+		return fault.Say(fault.Conflict, "Cannot be compared", "Edition "+strconv.Itoa(id)+" was kept without its list of files: its documents could not be read then, or the store is damaged.")
+	}
+	if q.A != 0 && q.B != 0 {
+		res, err := a.kept().Compare(ctx, editions[0], editions[1])
+		if err != nil && ctx.Err() == nil {
+			for i, id := range []int{q.A, q.B} {
+				if _, err := a.kept().State(ctx, editions[i]); err != nil {
+					return nil, listless(id)
+				}
+			}
+		}
+		return res, err
+	}
+	var sides [2]compare.Side
+	for i, id := range []int{q.A, q.B} {
+		if id == 0 {
+			now, err := a.presentSide(ctx, p, w, reach)
+			if err != nil {
+				return nil, err
+			}
+			sides[i] = now
+			continue
+		}
+		state, err := a.kept().State(ctx, editions[i])
+		if err != nil {
+			return nil, listless(id)
+		}
+		sides[i] = compare.Side{Kept: state}
+	}
+	return compare.Of(ctx, sides[0], sides[1])
 }
 
 // presentSide is what is there now as one of two that are compared: nothing is read that nobody read before.

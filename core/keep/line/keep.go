@@ -277,7 +277,7 @@ func (s *Store) putMaterial(ctx context.Context, e *Edition, state *compare.Stat
 			e.Material.Bytes += f.Bytes
 		}
 	}
-	text, err := json.Marshal(state)
+	text, err := state.Text()
 	if err != nil {
 		return err
 	}
@@ -303,30 +303,45 @@ func (s *Store) since(ctx context.Context, from, e *Edition) *Since {
 
 // Compare tells what came, went and changed between two editions.
 func (s *Store) Compare(ctx context.Context, a, b *Edition) (*compare.Comparison, error) {
-	var sides [2]compare.Side
+	var texts [2][]byte
 	group, gctx := errgroup.WithContext(ctx)
 	for i, e := range []*Edition{a, b} {
 		group.Go(func() (err error) {
-			sides[i].Kept, err = s.State(gctx, e)
+			texts[i], err = s.material(gctx, e)
 			return err
 		})
 	}
 	if err := group.Wait(); err != nil {
 		return nil, err
 	}
-	return compare.Of(ctx, sides[0], sides[1])
+	was, is, same, err := compare.Apart(texts[0], texts[1])
+	if err != nil {
+		return nil, err
+	}
+	out, err := compare.Of(ctx, compare.Side{Kept: was}, compare.Side{Kept: is})
+	if err == nil {
+		out.Same += same
+	}
+	return out, err
+}
+
+// material is the list of what an edition's documents named, as it is kept; ErrNone where they could not be traced.
+func (s *Store) material(ctx context.Context, e *Edition) ([]byte, error) {
+	if e.Material.SHA256 == "" {
+		return nil, ErrNone
+	}
+	var b bytes.Buffer
+	err := s.Copy(ctx, e.Material.SHA256, &b)
+	return b.Bytes(), err
 }
 
 // State is what an edition's documents named when it was kept, to be compared; ErrNone where they could not
 // be traced.
 func (s *Store) State(ctx context.Context, e *Edition) (*compare.State, error) {
-	if e.Material.SHA256 == "" {
-		return nil, ErrNone
-	}
-	var b bytes.Buffer
-	if err := s.Copy(ctx, e.Material.SHA256, &b); err != nil {
+	text, err := s.material(ctx, e)
+	if err != nil {
 		return nil, err
 	}
 	state := &compare.State{}
-	return state, json.Unmarshal(b.Bytes(), state)
+	return state, json.Unmarshal(text, state)
 }

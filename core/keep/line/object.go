@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"sync"
 
 	"github.com/klauspost/compress/zstd"
 
@@ -42,6 +43,16 @@ func (s *Store) has(sha string) bool {
 	return err == nil
 }
 
+// encoders are kept from one file to the next: each is made of several megabytes. Documents are text, of which the
+// quickest level leaves hardly more than the usual one, in half the time; who keeps is waiting.
+var encoders = sync.Pool{New: func() any {
+	z, err := zstd.NewWriter(nil, zstd.WithEncoderConcurrency(1), zstd.WithEncoderLevel(zstd.SpeedFastest))
+	if err != nil {
+		panic(err) // only options that do not exist are refused
+	}
+	return z
+}}
+
 // put keeps bytes under their digest, unless they are. They are read once more, and are others than expected
 // where errBytes is returned. Damaged ones are moved aside and kept anew: whatever needs them is whole again.
 func (s *Store) put(ctx context.Context, sha string, open func() (io.ReadCloser, error)) error {
@@ -63,10 +74,12 @@ func (s *Store) put(ctx context.Context, sha string, open func() (io.ReadCloser,
 	}
 	defer src.Close()
 	err = fileset.Create(at, 0o644, func(w io.Writer) error {
-		z, err := zstd.NewWriter(w, zstd.WithEncoderConcurrency(1))
-		if err != nil {
-			return err
-		}
+		z := encoders.Get().(*zstd.Encoder)
+		defer func() {
+			z.Reset(nil)
+			encoders.Put(z)
+		}()
+		z.Reset(w)
 		h := sha256.New()
 		if _, err := io.Copy(io.MultiWriter(z, h), src); err != nil {
 			return errors.Join(err, z.Close())

@@ -2,8 +2,11 @@ package compare_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -105,4 +108,47 @@ func docs(list []compare.ComparedDocument) string {
 	}
 	slices.Sort(out)
 	return strings.Join(out, ",")
+}
+
+// TestApart: what two states have in common is left out before they are read, and what they differ in is the same,
+// however their texts are laid out; nothing differs from itself.
+func TestApart(t *testing.T) {
+	rng := rand.New(rand.NewPCG(4, 25))
+	state := func() *compare.State {
+		s := &compare.State{Documents: []compare.StateFile{{Path: "cut.otio", Bytes: int64(rng.IntN(3)), Found: true, Root: true}}, Files: []compare.StateFile{}}
+		for i := range rng.IntN(40) {
+			s.Files = append(s.Files, compare.StateFile{Path: fmt.Sprintf("a,\n%d].wav", i), Bytes: int64(i % 3), Found: rng.IntN(9) > 0, SHA256: []string{"", "x", "y"}[rng.IntN(3)], Ranges: []string{"", "1+1"}[rng.IntN(5)/4], Modified: int64(rng.IntN(2))})
+		}
+		return s
+	}
+	for range 300 {
+		a, b := state(), state()
+		of := func(a, b *compare.State) *compare.Comparison {
+			c, err := compare.Of(t.Context(), compare.Side{Kept: a}, compare.Side{Kept: b})
+			if err != nil {
+				t.Fatal(err)
+			}
+			return c
+		}
+		want := of(a, b)
+		x, err := a.Text()
+		if err != nil {
+			t.Fatal(err)
+		}
+		y, _ := b.Text()
+		plain, _ := json.Marshal(b)
+		for _, other := range [][]byte{y, plain} {
+			p, q, same, err := compare.Apart(x, other)
+			if err != nil {
+				t.Fatal(err)
+			}
+			got := of(p, q)
+			if got.Same += same; !reflect.DeepEqual(got, want) {
+				t.Fatalf("%+v, not %+v", got, want)
+			}
+		}
+		if _, q, same, err := compare.Apart(x, x); err != nil || same != len(a.Files) || len(q.Files) > 0 {
+			t.Fatalf("of itself: %d %+v %v", same, q, err)
+		}
+	}
 }
