@@ -172,6 +172,9 @@ func (w *world) remember(ctx context.Context, s *store.Store) error {
 	if err != nil {
 		return err
 	}
+	if err := w.kept(ctx, s, formats, drives); err != nil {
+		return err
+	}
 	memory, err := s.Memory(nil)
 	if err != nil {
 		return err

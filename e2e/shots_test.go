@@ -85,7 +85,9 @@ func TestShots(t *testing.T) {
 	p.sees("Handoff sheet")
 	take("sheet")
 
-	filmLine(p, a)
+	p.visit("/p/1/keep?edition=9")
+	p.sees("Since edition")
+	p.idle()
 	take("keep")
 	p.visit("/p/16/set")
 	p.sees("1 new file")
