@@ -16,16 +16,22 @@ import (
 )
 
 // folder is a folder of a drive: a stick, a disk, a share.
-type folder struct{ dir string }
+type folder struct{ dir, name string }
 
-// Limit implements Carrier: it is the room that is free.
+// Limit implements Carrier: it is the room that is free, with what an earlier try of the same file takes of it.
 func (f folder) Limit(context.Context) (int64, error) {
 	u, err := disk.Usage(f.dir)
 	if err != nil {
 		return 0, nil // the system does not tell; writing will
 	}
-	return int64(u.Free), nil
+	room := int64(u.Free)
+	if fi, err := os.Lstat(f.partial(f.name)); err == nil && fi.Mode().IsRegular() {
+		room += fi.Size()
+	}
+	return room, nil
 }
+
+func (f folder) partial(name string) string { return filepath.Join(f.dir, "."+name+partialEnd) }
 
 // partialEnd ends the name of a file that is not whole yet.
 const partialEnd = ".partial"
@@ -51,7 +57,7 @@ func (f folder) Put(ctx context.Context, file *File, told func(int64)) (r Receip
 	} else if ctx.Err() != nil {
 		return r, ctx.Err()
 	}
-	partial := filepath.Join(f.dir, "."+file.Name+partialEnd)
+	partial := f.partial(file.Name)
 	out, held, err := drive.Hold(partial, os.O_RDWR|os.O_CREATE)
 	if err != nil {
 		return r, err

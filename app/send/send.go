@@ -175,7 +175,19 @@ func open(o Options) (Carrier, error) {
 	if !fi.IsDir() {
 		return nil, fmt.Errorf("‘%s’ is not a folder", o.To)
 	}
-	return folder{o.To}, nil
+	crate, err := os.Stat(o.Crate)
+	if err != nil {
+		return nil, err
+	}
+	return folder{o.To, nameOf(crate, o.Crate)}, nil
+}
+
+// nameOf is what a crate is called where it is sent to: a folder is sent as a ZIP.
+func nameOf(fi os.FileInfo, crate string) string {
+	if fi.IsDir() {
+		return filepath.Base(crate) + ".zip"
+	}
+	return filepath.Base(crate)
 }
 
 // Open reads a crate once, for the size and the digest of what will be sent.
@@ -186,9 +198,8 @@ func openWith(ctx context.Context, crate string, sum func(context.Context, strin
 	if err != nil {
 		return nil, err
 	}
-	f := &File{Name: filepath.Base(crate)}
+	f := &File{Name: nameOf(fi, crate)}
 	if fi.IsDir() {
-		f.Name += ".zip"
 		f.write = func(ctx context.Context, w io.Writer) error { return zipFolder(ctx, crate, w) }
 	} else {
 		f.write = func(ctx context.Context, w io.Writer) error { return copyFile(ctx, crate, w) }

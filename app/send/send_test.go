@@ -9,7 +9,9 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -244,5 +246,45 @@ func TestToFolder(t *testing.T) {
 	}
 	if b, _ := os.ReadFile(filepath.Join(to, "film crate.zip")); string(b) != "mine" {
 		t.Error("another file was written over")
+	}
+}
+
+// TestFilledDisk: a disk that others fill while it is sent to breaks the sending off; nothing stands there under its
+// name, what came over is kept, and with room again, though no more than the rest needs, it goes on.
+func TestFilledDisk(t *testing.T) {
+	dir, to := crate(t, 4_000_000, 6_000_000), t.TempDir()
+	if out, err := exec.Command("mount", "-t", "tmpfs", "-o", "size=15m", "tmpfs", to).CombinedOutput(); err != nil {
+		t.Skipf("a small disk cannot be mounted here: %s", out)
+	}
+	t.Cleanup(func() { _ = exec.Command("umount", "-l", to).Run() })
+	filler := filepath.Join(to, "somebody's")
+	filled := false
+	_, err := send.Run(t.Context(), send.Options{Crate: dir, To: to, Progress: func(sent, total int64) {
+		if sent > 3_000_000 && !filled {
+			filled = true
+			f, err := os.Create(filler)
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			for err == nil {
+				_, err = f.Write(make([]byte, 4096))
+			}
+			f.Close()
+		}
+	}})
+	var broken *send.BrokenError
+	if !errors.As(err, &broken) || broken.Sent < 3_000_000 || !strings.Contains(send.Says(err), "full") {
+		t.Fatalf("%v: %s", err, send.Says(err))
+	}
+	if list, _ := filepath.Glob(filepath.Join(to, "[^.]*")); !slices.Equal(list, []string{filler}) {
+		t.Errorf("it stands there: %v", list)
+	}
+	if err := os.Truncate(filler, 4_000_000); err != nil {
+		t.Fatal(err)
+	}
+	s, err := send.Run(t.Context(), send.Options{Crate: dir, To: to})
+	if err != nil || s.Resumed != 1 {
+		t.Errorf("with room: %+v %v", s, err)
 	}
 }

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"os"
@@ -251,5 +252,55 @@ func TestStands(t *testing.T) {
 	coretest.Write(t, filepath.Join(moved, "film", filepath.Base(second.Generation), "data", "4.wav"), noise(8, 1000))
 	if third := run(); third.Shared.Files != 5 || third.Copied.Files != 1 {
 		t.Errorf("%+v", third)
+	}
+}
+
+// TestMaterialGoes: the drive that material is received to is pulled out in the middle: nothing is under its name on
+// either side, and with the drive there again it is received whole.
+func TestMaterialGoes(t *testing.T) {
+	need(t, "mkfs.ext4")
+	image := filepath.Join(t.TempDir(), "image")
+	if err := errors.Join(os.WriteFile(image, nil, 0o644), os.Truncate(image, 256<<20)); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("mkfs.ext4", "-q", image).CombinedOutput(); err != nil {
+		t.Skipf("%s", out)
+	}
+	drive, data := mounted(t, "-o", "loop", image), t.TempDir()
+	files := map[string]string{}
+	var names []string
+	for i := range 40 {
+		n := fmt.Sprintf("%02d.wav", i)
+		files["film/"+n], names = noise(byte(i), 2<<20), append(names, n)
+	}
+	files["film/cut.otio"] = cut(names...)
+	dir := coretest.Lay(t, files)
+	crate, into := filepath.Join(t.TempDir(), "crate.tar"), t.TempDir()
+	answer[report.Seal](t, data, 0, "seal", "--json", "--out", crate, filepath.Join(dir, "film", "cut.otio"))
+	cmd := command(t, data, "receive", "--into", into, "--material", drive, crate)
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	for range 1000 {
+		if list, _ := filepath.Glob(filepath.Join(drive, ".*.partial", "audio", "0*.wav")); len(list) > 3 {
+			break
+		}
+		time.Sleep(2 * time.Millisecond)
+	}
+	if out, err := exec.Command("umount", "-l", drive).CombinedOutput(); err != nil {
+		t.Skipf("%s", out)
+	}
+	failed := cmd.Wait()
+	here, _ := filepath.Glob(filepath.Join(into, "*"))
+	there, _ := filepath.Glob(filepath.Join(drive, "*"))
+	if failed == nil || len(here)+len(there) > 0 {
+		t.Errorf("it ended with %v; %v %v", failed, here, there)
+	}
+	if out, err := exec.Command("mount", "-o", "loop", image, drive).CombinedOutput(); err != nil {
+		t.Skipf("%s", out)
+	}
+	got := answer[report.Receive](t, data, 0, "receive", "--json", "--into", into, "--material", drive, crate)
+	if got.Into == "" || !got.Complete {
+		t.Errorf("%+v", got)
 	}
 }
