@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"encoding/json"
 	"path/filepath"
 	"slices"
 	"time"
@@ -12,6 +13,7 @@ import (
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/keep/back"
+	"boundcrate/core/road/decide"
 	"boundcrate/core/say/words"
 	"boundcrate/store"
 )
@@ -152,7 +154,32 @@ func (a *App) TakeBack(ctx context.Context, project int64, in keeping.TakeBack) 
 		for _, at := range brought.Beside {
 			out.Beside = append(out.Beside, drive.Label(reach.Drives, at))
 		}
+		if err := a.meantNow(p, s, brought, reach); err != nil {
+			return out, err
+		}
 		_, err = a.startTrace(project)
 		return out, err
 	})
+}
+
+// meantNow keeps that files which were taken are the ones that are meant: that they are others than were last seen
+// there is nobody's mistake.
+func (a *App) meantNow(p store.Project, s *back.Source, done *back.Brought, reach drive.Set) error {
+	docs := map[string]bool{}
+	for i := range s.Items {
+		docs[s.Items[i].To] = s.Items[i].Document
+	}
+	var list []decide.Decision
+	for _, at := range done.Written {
+		info, err := reach.Stat(at)
+		if err != nil || docs[at] {
+			continue
+		}
+		is, err := json.Marshal(decide.State{Size: info.Size, Mod: info.ModTime.UnixNano()})
+		if err != nil {
+			return err
+		}
+		list = append(list, decide.Decision{Kind: decide.Meant, File: drive.At(reach.Drives, at), Reasons: is, At: now()})
+	}
+	return a.store.Decide(p.ID, list...)
 }
