@@ -82,7 +82,7 @@ bench:
 REFS ?= 20000
 MISSING ?= 4000
 bench-app: build
-	go test -count 1 -run TestScale -timeout 60m -v ./e2e -refs $(REFS) -missing $(MISSING)
+	go test -count 1 -run 'TestScale|TestPaint' -timeout 60m -v ./e2e -refs $(REFS) -missing $(MISSING) -paint
 
 shots: build
 	go test -count 1 -run TestShots -timeout 10m ./e2e -shots ../docs/screenshots
