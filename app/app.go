@@ -67,6 +67,8 @@ type App struct {
 	carriers    []carrier.Limit
 	reveal      func(dir string) error
 
+	notOurs sync.Map // generations (ofProject) that are another project's: they are not read again and again
+
 	start string // a nonce: snapshots of another start are none of ours
 
 	mu    sync.Mutex

@@ -31,15 +31,18 @@ type backed struct {
 	Files    int
 	Bytes    int64
 	Complete bool
-	Verified time.Time // zero: never
-	Harm     int
-	Restored time.Time // the last dry restore that was complete
-	Fit      int       // how many more like it there was room for; −1: not known
+	// Elsewhere tells one that the command line made, or another data folder knows of: whether it is complete is not
+	// known here until it was tried.
+	Elsewhere bool
+	Verified  time.Time // zero: never
+	Harm      int
+	Restored  time.Time // the last dry restore that was complete
+	Fit       int       // how many more like it there was room for; −1: not known
 }
 
 // view is a generation as pages show it.
 func (g *backed) view(at string) keeping.Generation {
-	row := keeping.Generation{Path: at, At: g.Made, Files: g.Files, Bytes: g.Bytes, Complete: g.Complete, Harm: g.Harm}
+	row := keeping.Generation{Path: at, At: g.Made, Files: g.Files, Bytes: g.Bytes, Complete: g.Complete, Elsewhere: g.Elsewhere && !g.Complete, Harm: g.Harm}
 	if !g.Verified.IsZero() {
 		row.Verified = &g.Verified
 	}
@@ -85,15 +88,18 @@ func (a *App) connected(drives []drive.Drive) map[string]bool {
 // backupsOf are a project's generations as pages show them.
 func (a *App) backupsOf(p store.Project, s keeping.KeepSettings, reach drive.Set) (keeping.Backups, error) {
 	out := keeping.Backups{List: []keeping.Generation{}, Fit: -1}
-	known, err := a.generations(p.ID)
-	if err != nil {
-		return out, err
-	}
 	on := a.connected(reach.Drives)
 	if s.BackupTo != "" {
 		out.Label = drive.Label(reach.Drives, s.BackupTo)
 		d, ok := drive.Find(reach.Drives, s.BackupTo)
 		out.There = ok && on[d.ID]
+	}
+	known, err := a.generations(p.ID)
+	if err == nil && out.There {
+		known, err = a.metBackups(p, s.BackupTo, reach, known)
+	}
+	if err != nil {
+		return out, err
 	}
 	for _, g := range slices.Backward(known) {
 		at, ok := drive.Abs(reach.Drives, g.At)
@@ -109,6 +115,44 @@ func (a *App) backupsOf(p store.Project, s keeping.KeepSettings, reach drive.Set
 	}
 	out.Overdue = overdue(s, out, lastChange(p, reach, on), time.Now())
 	return out, nil
+}
+
+// ofProject is a generation that was looked at for a project.
+type ofProject struct {
+	project int64
+	path    string
+}
+
+// metBackups adds generations that lie in the folder for backups and that nobody here made.
+func (a *App) metBackups(p store.Project, dir string, reach drive.Set, known []backed) ([]backed, error) {
+	have := map[drive.Path]bool{}
+	for _, g := range known {
+		have[g.At] = true
+	}
+	list, err := backup.Below(dir)
+	if err != nil {
+		return known, nil // what cannot be read shows when a backup is made
+	}
+	met := 0
+	for _, at := range list {
+		where := drive.At(reach.Drives, at)
+		key := ofProject{p.ID, at}
+		if _, other := a.notOurs.Load(key); other || have[where] {
+			continue
+		}
+		m, ok := backup.Of(at, p.Documents)
+		if !ok {
+			a.notOurs.Store(key, true)
+			continue
+		}
+		known = append(known, backed{At: where, Made: m.At, Files: m.Files, Bytes: m.Bytes, Elsewhere: true, Verified: backup.VerifiedAt(at), Fit: -1})
+		met++
+	}
+	if met == 0 {
+		return known, nil
+	}
+	slices.SortStableFunc(known, func(x, y backed) int { return x.Made.Compare(y.Made) })
+	return known, a.keepGenerations(p.ID, known)
 }
 
 // backupNow is how it stands with a project's backups.
@@ -193,7 +237,7 @@ func overdue(s keeping.KeepSettings, b keeping.Backups, changed, now time.Time) 
 		return "No backup yet"
 	case b.List[0].Harm > 0:
 		return "The last backup is damaged: " + phrase.Plural(b.List[0].Harm, "file")
-	case !b.List[0].Complete:
+	case !b.List[0].Complete && !b.List[0].Elsewhere:
 		return "The last backup is not complete"
 	case changed.After(b.List[0].At) && now.Sub(changed) > overdueAfter:
 		return "Changed since the last backup"
@@ -268,7 +312,7 @@ func (a *App) backUp(ctx context.Context, p store.Project, w *work, s *snapshot,
 	}
 	known = slices.DeleteFunc(known, func(g backed) bool {
 		at, ok := drive.Abs(reach.Drives, g.At)
-		return ok && slices.Contains(rep.Removed, at)
+		return ok && (slices.Contains(rep.Removed, at) || at == rep.Generation) // a page may have met it already
 	})
 	known = append(known, backed{At: drive.At(reach.Drives, rep.Generation), Made: began, Files: rep.Files, Bytes: rep.Bytes, Complete: rep.Complete, Fit: rep.Fit})
 	if err := a.keepGenerations(p.ID, known); err != nil {

@@ -145,6 +145,6 @@ func (a *App) dryRestore(ctx context.Context, p store.Project, generation string
 	if err != nil {
 		return "", err
 	}
-	known[i].Restored = time.Now()
+	known[i].Restored, known[i].Complete = time.Now(), true
 	return "Complete: " + phrase.Plural(proof.Files, "file") + " restored aside and removed again", a.keepGenerations(p.ID, known)
 }

@@ -174,6 +174,13 @@ func TestBackup(t *testing.T) {
 	if f := backups().Fit; f < 1 {
 		t.Errorf("there is room for %d more", f)
 	}
+	// What the command line made is met; whether it is complete shows when it is tried.
+	if err := c.store.SetSetting(fmt.Sprintf("backups:%d", p.ID), ""); err != nil {
+		t.Fatal(err)
+	}
+	if b := backups(); len(b.List) != 1 || !b.List[0].Elsewhere || b.List[0].Complete || b.List[0].Files != 3 || b.List[0].Path != gen {
+		t.Errorf("met: %+v", b)
+	}
 	// A forgotten project leaves nothing behind.
 	send[any](c, "DELETE", at, nil)
 	for _, name := range []string{"keep", "backups"} {

@@ -148,14 +148,15 @@ type Backups struct {
 
 // Generation is one of them.
 type Generation struct {
-	Path     string     `json:"path"`
-	At       time.Time  `json:"at"`
-	Files    int        `json:"files"`
-	Bytes    int64      `json:"bytes"`
-	Complete bool       `json:"complete"`
-	Verified *time.Time `json:"verified"` // nil: never
-	Harm     int        `json:"harm"`     // files that were damaged or missing when it was last verified
-	Restored *time.Time `json:"restored"` // the last dry restore that was complete
+	Path      string     `json:"path"`
+	At        time.Time  `json:"at"`
+	Files     int        `json:"files"`
+	Bytes     int64      `json:"bytes"`
+	Complete  bool       `json:"complete"`
+	Elsewhere bool       `json:"elsewhere"` // not made here: whether it is complete shows when it is tried
+	Verified  *time.Time `json:"verified"`  // nil: never
+	Harm      int        `json:"harm"`      // files that were damaged or missing when it was last verified
+	Restored  *time.Time `json:"restored"`  // the last dry restore that was complete
 }
 
 // OfGeneration names one.

@@ -5,6 +5,7 @@ package backup
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -175,7 +176,7 @@ func folderOf(dir, name string, g *graph.Graph) (string, error) {
 		empty := true
 		for _, e := range entries {
 			path := filepath.Join(at, e.Name())
-			if stamped.MatchString(e.Name()) && seal.SealedOf(path, g) {
+			if stamped.MatchString(e.Name()) && seal.SealedOf(path, given(g)) {
 				return at, nil
 			}
 			_, under := seal.UnderWay(e.Name())
@@ -191,11 +192,42 @@ func folderOf(dir, name string, g *graph.Graph) (string, error) {
 func generations(folder string, g *graph.Graph) (list []string, err error) {
 	entries, err := os.ReadDir(folder) // in order of names, which is that of time
 	for _, e := range entries {
-		if at := filepath.Join(folder, e.Name()); e.IsDir() && stamped.MatchString(e.Name()) && seal.SealedOf(at, g) {
+		if at := filepath.Join(folder, e.Name()); e.IsDir() && stamped.MatchString(e.Name()) && seal.SealedOf(at, given(g)) {
 			list = append(list, at)
 		}
 	}
 	return list, err
+}
+
+// given are the documents that a graph was traced from.
+func given(g *graph.Graph) (list []string) {
+	for _, id := range g.Roots {
+		list = append(list, g.Documents[id].Path)
+	}
+	return list
+}
+
+// Made is a generation that lies in a folder, whoever made it.
+type Made struct {
+	At    time.Time // when, by its name
+	Files int       // of its payload, by bag-info.txt
+	Bytes int64
+}
+
+// Of tells of a generation of these documents, and of no others; not ok of any other folder.
+func Of(generation string, documents []string) (m Made, ok bool) {
+	at, err := time.Parse(Stamp, filepath.Base(generation))
+	if err != nil || !seal.SealedOf(generation, documents) {
+		return m, false
+	}
+	m.At = at
+	if f, err := os.Open(filepath.Join(generation, bag.InfoName)); err == nil {
+		defer f.Close()
+		if is := bag.ReadInfo(f)["Payload-Oxum"]; len(is) == 1 {
+			_, _ = fmt.Sscanf(is[0], "%d.%d", &m.Bytes, &m.Files) // what it does not tell is 0
+		}
+	}
+	return m, true
 }
 
 // free is the name of the next generation. A clock that went backwards makes it no older than those there are.

@@ -153,7 +153,7 @@ func refuseOver(g *graph.Graph, out, real string, read map[string]drive.Stamp) e
 		if len(entries) == 0 {
 			return nil
 		}
-		if !sameDocuments(folderRecord(out), g) {
+		if !sameDocuments(folderRecord(out), given(g)) {
 			return no(OutFull, "")
 		}
 		if file := readFrom(g, out, real); file != "" {
@@ -169,7 +169,7 @@ func refuseOver(g *graph.Graph, out, real string, read map[string]drive.Stamp) e
 	if !ok {
 		return no(OutNoCrate, "")
 	}
-	if !sameDocuments(rec, g) {
+	if !sameDocuments(rec, given(g)) {
 		return no(OutOtherCrate, "")
 	}
 	return nil
@@ -284,16 +284,19 @@ func IsBag(p string) bool {
 }
 
 // sameDocuments tells whether a crate is one of a graph's documents.
-func sameDocuments(rec *record, g *graph.Graph) bool {
-	if rec == nil || len(rec.Documents) != len(g.Roots) {
+func sameDocuments(rec *record, documents []string) bool {
+	if rec == nil || len(rec.Documents) != len(documents) {
 		return false
 	}
-	for _, d := range rec.Documents {
-		if !slices.ContainsFunc(g.Roots, func(own graph.DocID) bool { return g.Documents[own].Path == d.Source }) {
-			return false
-		}
+	return !slices.ContainsFunc(rec.Documents, func(d recordDocument) bool { return !slices.Contains(documents, d.Source) })
+}
+
+// given are the documents that a graph was traced from.
+func given(g *graph.Graph) (list []string) {
+	for _, id := range g.Roots {
+		list = append(list, g.Documents[id].Path)
 	}
-	return true
+	return list
 }
 
 // checkUntouched refuses an earlier crate that somebody put files into, or changed one of:
@@ -394,5 +397,7 @@ func (s *sealer) room(needs int64) error {
 	return nil
 }
 
-// SealedOf tells that a folder is a crate of the same documents as a graph's.
-func SealedOf(dir string, g *graph.Graph) bool { return sameDocuments(folderRecord(dir), g) }
+// SealedOf tells that a folder is a crate of these documents, absolute, and of no others.
+func SealedOf(dir string, documents []string) bool {
+	return sameDocuments(folderRecord(dir), documents)
+}

@@ -959,6 +959,7 @@ export interface Generation {
   files: number;
   bytes: number;
   complete: boolean;
+  elsewhere: boolean;
   verified: string | null;
   harm: number;
   restored: string | null;

@@ -45,7 +45,15 @@ export function Backups({ k }: { k: Keep }) {
             >
               <span className="flex items-center gap-2">
                 {when(g.at)}
-                {g.complete ? <Badge tone="moss">complete</Badge> : <Badge tone="rust">not complete</Badge>}
+                {g.complete ? (
+                  <Badge tone="moss">complete</Badge>
+                ) : g.elsewhere ? (
+                  <Badge tone="ochre" why="Made by the command line or on another machine. A test restore tells.">
+                    not tested
+                  </Badge>
+                ) : (
+                  <Badge tone="rust">not complete</Badge>
+                )}
                 {g.harm > 0 ? <Badge tone="rust">{plural(g.harm, "file")} damaged</Badge> : null}
               </span>
               <span className="font-mono text-[12px]">{plural(g.files, "file")}</span>
