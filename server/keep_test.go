@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"crypto/sha256"
 	"fmt"
 	"net/url"
 	"os"
@@ -277,5 +278,48 @@ func TestTakenBack(t *testing.T) {
 		if sum.Missing != 0 {
 			t.Errorf("%s: %+v", name, sum)
 		}
+	}
+}
+
+// TestTakenHostile: out of a crate that somebody made to do harm nothing is taken to a hidden place, or to where the
+// project does not reach; nothing that is taken can be run; and one choice that cannot be taken writes nothing at all.
+func TestTakenHostile(t *testing.T) {
+	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav"), "film/a.wav": "a", "crate/bagit.txt": "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"})
+	p := c.open("film/cut.otio")
+	at := fmt.Sprintf("/api/projects/%d", p.ID)
+	crate := filepath.Join(c.dir, "crate")
+	list := ""
+	for name, text := range map[string]string{".git/hooks/pre-commit": "#!/bin/sh\n", "mix/.hidden/x.wav": "x", "mix/run.sh": "#!/bin/sh\n", "cut.otio": timeline("a.wav", "/etc/passwd", "../../../../etc/shadow", "mix/run.sh")} {
+		is := coretest.Write(t, filepath.Join(crate, "data", filepath.FromSlash(name)), text)
+		os.Chmod(is, 0o755)
+		list += fmt.Sprintf("%x  data/%s\n", sha256.Sum256([]byte(text)), name)
+	}
+	list += fmt.Sprintf("%x  data/../../film/evil.wav\n", sha256.Sum256([]byte("x")))
+	coretest.Write(t, filepath.Join(crate, "manifest-sha256.txt"), list)
+	var places []string
+	for _, f := range get[keeping.HeldFiles](c, at+"/backup/files?path="+url.QueryEscape(crate)).List {
+		hidden := strings.Contains(f.Place, ".git") || strings.Contains(f.Place, ".hidden")
+		if strings.Contains(f.Place, "evil") || hidden != strings.Contains(f.Why, "hidden") {
+			t.Errorf("%+v", f)
+		}
+		places = append(places, f.Place)
+	}
+	before := coretest.Sums(t, filepath.Join(c.dir, "film"))
+	for _, chosen := range [][]string{places, {"../../film/evil.wav"}, {"/etc/passwd"}, {"mix/run.sh", ".git/hooks/pre-commit"}} {
+		if status, body, _ := c.ask("POST", at+"/backup/back", keeping.TakeBack{Path: crate, Files: chosen}); status != 409 {
+			t.Errorf("%v: %d %s", chosen, status, body)
+		}
+	}
+	if after := coretest.Sums(t, filepath.Join(c.dir, "film")); fmt.Sprint(after) != fmt.Sprint(before) {
+		t.Errorf("%v", after)
+	}
+	done := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: crate, Files: []string{"cut.otio"}})
+	for _, f := range []string{"film/cut.otio", "film/mix/run.sh"} {
+		if fi, err := os.Stat(filepath.Join(c.dir, filepath.FromSlash(f))); err != nil || fi.Mode()&0o111 != 0 {
+			t.Errorf("%s: %v %v", f, fi, err)
+		}
+	}
+	if len(done.Written) != 2 {
+		t.Errorf("%+v", done)
 	}
 }

@@ -39,6 +39,7 @@ const (
 	Converted Why = "converted"  // its sound was made anew for the crate: it is not what stood there
 	NoPlace   Why = "no-place"   // nobody knows where it belongs
 	Unplugged Why = "unplugged"  // it belongs on a drive that does not answer
+	Hidden    Why = "hidden"     // somebody else's crate has it in a hidden folder, or it is hidden: programs read such files unasked
 	CannotSay Why = "cannot-say" // the document cannot be made to name its files where they are here
 )
 
@@ -81,7 +82,8 @@ type Source struct {
 	Items []Item // documents first, by their places
 
 	crate *seal.Opened
-	was   *graph.Graph // its documents; nil where it has none
+	was   *graph.Graph    // its documents; nil where it has none
+	known map[string]bool // paths that the project's documents name
 	goals map[string]string
 	items map[string]*Item
 	dir   string            // of documents as they would be written
@@ -167,6 +169,8 @@ func (s *Source) list() {
 			it.Why = Elsewhere
 		case s.crate.Origins[place].Made:
 			it.Why = Converted
+		case !s.Trusted && !s.known[it.To] && hidden(place):
+			it.Why = Hidden
 		}
 		s.Items = append(s.Items, it)
 	}
@@ -184,6 +188,11 @@ func (s *Source) list() {
 		}
 		taken[it.To] = true
 	}
+}
+
+// hidden tells places of which a part begins with a dot.
+func hidden(place string) bool {
+	return slices.ContainsFunc(strings.Split(place, "/"), func(part string) bool { return strings.HasPrefix(part, ".") })
 }
 
 // stand tells how each file stands to what is in the project.

@@ -14,11 +14,11 @@ import (
 
 // belong tells of every file of the crate where it belongs in the project.
 func (s *Source) belong(ctx context.Context) error {
+	s.known = s.named()
 	if s.own() {
-		known := s.named()
 		for place := range s.crate.Sums {
 			from := s.crate.Origins[place].From
-			if s.Trusted && filepath.IsAbs(from) || drive.Within(s.Root, from) || known[from] {
+			if s.Trusted && filepath.IsAbs(from) || drive.Within(s.Root, from) || s.known[from] {
 				s.goals[place] = from
 			}
 		}

@@ -48,7 +48,11 @@ func (s *Source) Bring(ctx context.Context, places []string, journals string) (o
 		return &Brought{}, err
 	}
 	b := &bringing{Source: s, out: &Brought{}}
-	if b.tx, err = fileset.Begin(journals, s.Crate); err != nil {
+	about := s.Crate
+	if len(s.Documents) > 0 {
+		about = s.Documents[0] // no two writings into a project at once
+	}
+	if b.tx, err = fileset.Begin(journals, about); err != nil {
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, b.tx.Close()) }()
@@ -148,7 +152,10 @@ func (b *bringing) open(it *Item) (io.ReadCloser, error) {
 func (b *bringing) one(ctx context.Context, it *Item, open func() (io.ReadCloser, error)) error {
 	reach, mode := b.Trace.Reach, fs.FileMode(0o644)
 	if is, err := b.crate.Reach.Stat(b.at(it.Place)); err == nil && is.Mode.Perm() != 0 {
-		mode = is.Mode.Perm()
+		mode = is.Mode.Perm() | 0o600
+	}
+	if !b.Trusted {
+		mode &^= 0o111 // nothing that somebody else sealed is to be run
 	}
 	write := func(w io.Writer) error {
 		r, err := open()

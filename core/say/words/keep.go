@@ -46,6 +46,8 @@ func whyNotBack(w back.Why) string {
 		return "It was made for the crate: the project has another in its place. Receive the crate as a project of its own."
 	case back.NoPlace:
 		return "Another file of the crate has the same place in the project."
+	case back.Hidden:
+		return "It is a hidden file, or in a hidden folder: these are not taken out of a crate."
 	case back.Unplugged:
 		return "It belongs on a drive that is not connected."
 	}
