@@ -6,6 +6,10 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"time"
+
+	"boundcrate/app/api"
+	"boundcrate/store"
 )
 
 // TestStopped: a server that stops is told within seconds, and the page goes on by itself once it
@@ -127,4 +131,24 @@ func TestDrop(t *testing.T) {
 	drop("dropped.m3u", list)
 	p.until("for its trace", "location.pathname.endsWith('/trace')")
 	p.sees("1 file missing")
+}
+
+// TestEndedWhileSealing: a sealing that the end of the application broke off says what stands, and that it can go on.
+func TestEndedWhileSealing(t *testing.T) {
+	a := bare(t, map[string]string{"film/cut.m3u": "#EXTM3U\na.wav\n", "film/a.wav": "a", "out/x": ""})
+	ask[api.Project](t, a, "POST", "/api/projects", api.NewProject{Documents: []string{a.path("Bench/film/cut.m3u")}})
+	if err := a.store.PutJob(store.Job{ID: "cut off", ProjectID: store.OfProject(1), Kind: string(api.JobSeal), Title: "Sealing film crate", State: string(api.Running), Unit: "bytes", Done: 1_000_000, Total: 3_000_000, CreatedAt: time.Now().UnixNano()}); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.store.Interrupted(time.Now()); err != nil {
+		t.Fatal(err)
+	}
+	p := open(t, a)
+	p.visit("/p/1/seal")
+	p.sees("The application ended while this was sealed. Nothing incomplete stands under the crate’s name. 1.0 MB of 3.0 MB had been done.")
+	p.sees("Go on sealing")
+	p.folder(a.path("Bench/out"))
+	p.click("Go on sealing")
+	p.sees("Sealed and proved complete")
+	p.seesNot("The application ended")
 }

@@ -236,9 +236,12 @@ func (s *Store) JobResult(id string) (string, error) {
 	return j.Result, nil
 }
 
+// Ended is the error of a job that was running when the application ended.
+const Ended = "the application ended while it ran"
+
 // Interrupted marks jobs that were running when the application ended, and lets
 // go of all but the last thousand.
 func (s *Store) Interrupted(now time.Time) error {
-	err := s.db.Model(&Job{}).Where("state = ?", "running").Updates(map[string]any{"state": "failed", "error": "the application ended while it ran", "ended_at": nanos(now)}).Error
+	err := s.db.Model(&Job{}).Where("state = ?", "running").Updates(map[string]any{"state": "failed", "error": Ended, "ended_at": nanos(now)}).Error
 	return errors.Join(err, s.db.Exec("DELETE FROM jobs WHERE id NOT IN (SELECT id FROM jobs ORDER BY created_at DESC LIMIT 1000)").Error)
 }

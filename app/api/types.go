@@ -68,6 +68,7 @@ type Job struct {
 	Rate    float64   `json:"rate"`  // units a second
 	Left    float64   `json:"left"`  // seconds; 0: not known
 	Error   string    `json:"error"`
+	Ended   bool      `json:"ended"` // the application ended while it ran
 	Began   time.Time `json:"began"`
 	Message string    `json:"message"` // what came of it, when it is done
 }

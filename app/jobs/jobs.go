@@ -328,7 +328,7 @@ func (js *Jobs) List() []api.Job {
 		}
 		for _, r := range old {
 			if !slices.ContainsFunc(out, func(j api.Job) bool { return j.ID == r.ID }) && r.State != string(api.Running) {
-				out = append(out, api.Job{ID: r.ID, Project: r.Of(), Kind: api.JobKind(r.Kind), Title: r.Title, State: api.JobState(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Message: r.Message, Began: time.Unix(0, r.CreatedAt)})
+				out = append(out, api.Job{ID: r.ID, Project: r.Of(), Kind: api.JobKind(r.Kind), Title: r.Title, State: api.JobState(r.State), Step: r.Step, Unit: r.Unit, Done: r.Done, Total: r.Total, Error: r.Error, Ended: r.Error == store.Ended, Message: r.Message, Began: time.Unix(0, r.CreatedAt)})
 			}
 		}
 	}

@@ -263,6 +263,7 @@ export interface Job {
   rate: number;
   left: number;
   error: string;
+  ended: boolean;
   began: string;
   message: string;
 }

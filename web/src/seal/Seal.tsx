@@ -23,7 +23,7 @@ import { Field, SheetLink, TextLink } from "../shared/kit";
 import { Button, Chip, More, Section, Trouble, Waiting } from "../shared/parts";
 import { Choose } from "../shared/Choose";
 import { tip } from "../shared/Tip";
-import { bytes, exact, load, plural, timeLeft, when, count } from "../shared/words";
+import { archive, bytes, exact, load, plural, timeLeft, when, count } from "../shared/words";
 import { Strip } from "../recipes/Strip";
 import { Proof } from "./Proof";
 import { Send } from "./Send";
@@ -109,6 +109,7 @@ export function Seal() {
             summary={summary}
             busy={job?.state === "running"}
             again={sealed?.report != null}
+            ended={job?.ended ?? false}
           />
         ) : null
       }
@@ -141,7 +142,15 @@ function Ready({ summary, stow, sealed, job }: { summary: Summary; stow: Stow; s
   const older = sealed.stale.length > 0 || !sealed.there;
   return (
     <div className="min-h-0 overflow-auto px-[18px] py-4" tabIndex={0} role="group" aria-label="The seal">
-      {job?.state === "failed" ? (
+      {job?.ended ? (
+        <p role="status" className="mb-4 border-l-[3px] border-ochre bg-ochrewash px-3 py-2">
+          <b className="font-semibold">The application ended while this was sealed.</b> Nothing incomplete stands under
+          the crate’s name. {job.done > 0 ? `${bytes(job.done)} of ${bytes(job.total)} had been done. ` : ""}
+          {archive.test(stow.out)
+            ? "Seal again: the archive is written anew."
+            : "Go on with the button on the right: what is copied already is not copied again."}
+        </p>
+      ) : job?.state === "failed" ? (
         <div role="alert" className="mb-4 border-l-[3px] border-rust bg-rustwash px-3 py-2">
           <b className="font-semibold">The crate was not sealed.</b> {job.error}
         </div>
@@ -322,12 +331,15 @@ function Where({
   summary,
   busy,
   again,
+  ended,
 }: {
   id: number;
   stow: Stow;
   summary: Summary;
   busy: boolean;
   again: boolean;
+  /** the application ended while it was sealed */
+  ended: boolean;
 }) {
   const { data: state } = useAppState();
   const was = stow.out;
@@ -445,7 +457,7 @@ function Where({
             there?.same ? setAsking(true) : seal.mutate({ snapshot: stow.snapshot, out, note, since, despite: false })
           }
         >
-          {busy ? "Sealing" : again ? "Seal again" : "Seal crate"}
+          {busy ? "Sealing" : ended && carrier === "" ? "Go on sealing" : again || ended ? "Seal again" : "Seal crate"}
         </Button>
       </Acts>
       <Confirm
