@@ -46,6 +46,7 @@ func trusting(generation string) func(path string, is drive.Stamp) (string, bool
 	return func(path string, is drive.Stamp) (string, bool) {
 		rel, err := filepath.Rel(generation, path)
 		f, ok := known[filepath.ToSlash(rel)]
+		is.Node.Dev = f.Stamp.Node.Dev // a drive has another number each time it is plugged in
 		return f.SHA256, err == nil && ok && is.Node.Changed != 0 && is == f.Stamp
 	}
 }
