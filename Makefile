@@ -39,7 +39,8 @@ test: deps build
 	@for on in windows/amd64 darwin/arm64; do echo "builds for $$on"; export GOOS=$${on%/*} GOARCH=$${on#*/} CGO_ENABLED=0; \
 		go build -o /dev/null ./cmd/boundcrate && go vet ./app/... ./cmd/... ./core/... ./server/... ./store/... || exit 1; done
 	$(NPM) run --silent lint
-	go test -timeout 19m ./...
+	@# The longest first: they run beside all else.
+	go test -timeout 19m ./e2e ./core/mend/mend ./cmd/boundcrate ./...
 	@# Data races, where a C compiler is: what runs several things at once.
 	@if command -v cc >/dev/null; then CGO_ENABLED=1 go test -race -short -timeout 10m ./app/... ./server/... ./store ./core/disk/drive ./core/disk/index ./core/mend/mend ./core/road/trace ./core/pack/seal ./core/road/decide; else echo "no C compiler: not tested for data races"; fi
 

@@ -269,7 +269,7 @@ func TestCutLine(t *testing.T) {
 // TestSequences: after any sequence of keeping, alternatives, restoring, thinning and clocks that jump, every
 // edition with a note, and every other that is there, is restored byte for byte; exactly one is current.
 func TestSequences(t *testing.T) {
-	n := 250
+	n := 100
 	if os.Getenv("FAULTS") != "" {
 		n = 1000
 	}
