@@ -32,7 +32,9 @@ var patience = 40 * time.Second
 // TestMain keeps what is rendered for the sample world, of which every test has its own.
 func TestMain(m *testing.M) {
 	demo.KeepRendered()
-	os.Exit(m.Run())
+	code := m.Run()
+	endBrowser()
+	os.Exit(code)
 }
 
 // served is a served application.
@@ -105,8 +107,8 @@ type page struct {
 	errors []string
 }
 
-func open(t *testing.T, a served) *page {
-	t.Helper()
+// browser is the one Chromium of all tests; it is started when the first needs it, and ends with them.
+var browser = sync.OnceValues(func() (context.Context, error) {
 	exe := ""
 	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
 		if p, err := exec.LookPath(name); err == nil {
@@ -115,17 +117,35 @@ func open(t *testing.T, a served) *page {
 		}
 	}
 	if exe == "" {
+		return nil, nil
+	}
+	alloc, _ := chromedp.NewExecAllocator(context.Background(),
+		chromedp.ExecPath(exe), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Headless, chromedp.NoFirstRun,
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", false), chromedp.Flag("force-color-profile", "srgb"), chromedp.WindowSize(1280, 800))
+	ctx, end := chromedp.NewContext(alloc)
+	endBrowser = end
+	return ctx, chromedp.Do(ctx)
+})
+
+// endBrowser ends it.
+var endBrowser = func() {}
+
+// open is a tab of a browser that remembers nothing of other tests.
+func open(t *testing.T, a served) *page {
+	t.Helper()
+	within, err := browser()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if within == nil {
 		t.Skip("no Chromium is installed; make test installs it where it may")
 	}
 	if _, err := web.Files().Open("index.html"); err != nil {
 		t.Fatal("the interface is not built; run make build")
 	}
-	alloc, endAlloc := chromedp.NewExecAllocator(context.Background(),
-		chromedp.ExecPath(exe), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Headless, chromedp.NoFirstRun,
-		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", false), chromedp.Flag("force-color-profile", "srgb"), chromedp.WindowSize(1280, 800))
-	ctx, end := chromedp.NewContext(alloc)
-	t.Cleanup(func() { end(); endAlloc() })
+	ctx, end := chromedp.NewContext(within, chromedp.WithNewBrowserContext())
+	t.Cleanup(end)
 	return watch(&page{t: t, ctx: ctx, app: a})
 }
 
