@@ -40,12 +40,13 @@ func (a *App) HeldFiles(ctx context.Context, project int64, q keeping.AskHeld) (
 		}
 		defer done()
 		out.Label = drive.Label(reach.Drives, at)
-		rank := map[back.Standing]int{back.Lost: 0, back.Other: 1, back.Same: 2}
+		rank := map[back.Standing]int{back.Lost: 0, back.Other: 1}
 		items := slices.Clone(s.Items)
 		slices.SortStableFunc(items, func(x, y back.Item) int { return rank[x.Now] - rank[y.Now] })
 		for i := range items {
-			if it := &items[i]; it.Now == back.Same {
+			if items[i].Now == back.Same {
 				out.Same++
+				continue
 			}
 			if len(out.List) == maxHeld {
 				out.More++
@@ -58,10 +59,7 @@ func (a *App) HeldFiles(ctx context.Context, project int64, q keeping.AskHeld) (
 }
 
 func heldFile(root string, it *back.Item) keeping.HeldFile {
-	row := keeping.HeldFile{Path: it.Place, Place: it.Place, Bytes: it.Bytes, Now: it.Now, Document: it.Document, Written: it.Written, Lost: len(it.Lost), Others: it.Others}
-	if row.Others == nil {
-		row.Others = []string{}
-	}
+	row := keeping.HeldFile{Path: it.Place, Place: it.Place, Bytes: it.Bytes, Now: it.Now, Document: it.Document, Written: it.Written, Lost: append([]string{}, it.Lost...), Others: append([]string{}, it.Others...), Absent: len(it.Absent)}
 	if it.Why != "" {
 		row.Why = words.Error(it.Why)
 	}
@@ -97,15 +95,15 @@ func (a *App) heldAt(path string) (string, error) {
 	return at, a.readable(reach, at)
 }
 
-// lookInto looks into a crate for a project. Backups that are known to be the project's are trusted: their files
-// belong where they came from.
+// lookInto looks into a crate for a project. Backups that were made here are trusted: their files belong where they
+// came from. What merely lies in the folder for backups is anybody's crate.
 func (a *App) lookInto(ctx context.Context, p store.Project, w *work, at string) (*back.Source, drive.Set, func(), error) {
 	q, err := a.ask(ctx, p, w)
 	if err != nil {
 		return nil, q.reach, nil, err
 	}
-	_, _, unknown := a.ownGeneration(p.ID, at, q.reach)
-	o := back.Options{Crate: at, Documents: p.Documents, Root: p.Root, Trusted: unknown == nil, Trace: q.Options}
+	known, i, unknown := a.ownGeneration(p.ID, at, q.reach)
+	o := back.Options{Crate: at, Documents: p.Documents, Root: p.Root, Trusted: unknown == nil && !known[i].Elsewhere, Trace: q.Options}
 	o.Digest = func(ctx context.Context, path string) (string, error) { return q.memory.Hash(ctx, q.reach, path) }
 	if s := w.now.Load(); s != nil && s.graph != nil {
 		o.Graph = s.graph

@@ -53,9 +53,7 @@ func (w *world) kept(ctx context.Context, s *store.Store, formats format.Set, dr
 		if err != nil {
 			return line.Present{}, err
 		}
-		p := line.Of(g, reach, drives, func(string, drive.Stamp) string { return "" })
-		p.Given = []string{doc}
-		return p, nil
+		return line.Of(g, reach, drives, func(string, drive.Stamp) string { return "" }), nil
 	}
 	for i, e := range day {
 		at := last.Add(-time.Duration(e.hours * float64(time.Hour)))

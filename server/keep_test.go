@@ -142,7 +142,7 @@ func TestBackup(t *testing.T) {
 	os.Remove(filepath.Join(c.dir, "film", "a.wav"))
 	coretest.Write(t, filepath.Join(c.dir, "film", "b.wav"), "other")
 	held := get[keeping.HeldFiles](c, at+"/backup/files?path="+gen)
-	if len(held.List) != 2 && len(held.List) != 3 || held.List[0].Now != back.Lost || held.List[1].Now != back.Other {
+	if len(held.List) != 2 || held.Same != 1 || held.List[0].Now != back.Lost || held.List[1].Now != back.Other {
 		t.Errorf("in it: %+v", held)
 	}
 	back := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{"a.wav", "b.wav"}})
@@ -182,6 +182,27 @@ func TestBackup(t *testing.T) {
 	if b := backups(); len(b.List) != 1 || !b.List[0].Elsewhere || b.List[0].Complete || b.List[0].Files != 3 || b.List[0].Path != gen {
 		t.Errorf("met: %+v", b)
 	}
+	// Its record is not believed as one of our own is: what it says came from outside the project does not go there.
+	text, err := os.ReadFile(filepath.Join(gen, "crate.json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	evil := filepath.Join(c.dir, "elsewhere", "evil.wav")
+	os.Chmod(filepath.Join(gen, "crate.json"), 0o644)
+	coretest.Write(t, filepath.Join(gen, "crate.json"), strings.ReplaceAll(string(text), filepath.Join(c.dir, "film", "b.wav"), evil))
+	os.Remove(filepath.Join(c.dir, "film", "b.wav"))
+	for _, f := range get[keeping.HeldFiles](c, at+"/backup/files?path="+gen).List {
+		if strings.Contains(f.Path, "evil") {
+			t.Errorf("it would go to %s", f.Path)
+		}
+	}
+	send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{"b.wav"}})
+	if _, err := os.Stat(evil); err == nil {
+		t.Error("it was written outside")
+	}
+	if is, _ := os.ReadFile(filepath.Join(c.dir, "film", "b.wav")); string(is) != "bbbb" {
+		t.Errorf("b.wav says %q", is)
+	}
 	// A forgotten project leaves nothing behind.
 	send[any](c, "DELETE", at, nil)
 	for _, name := range []string{"keep", "backups"} {
@@ -212,18 +233,19 @@ func TestTakenBack(t *testing.T) {
 	send[any](c, "PUT", at+"/keep", keeping.KeepSettings{BackupTo: other, Keep: 5})
 	c.wait(send[api.Started](c, "POST", at+"/backup", nil).Job.ID)
 	gen := get[keeping.Keep](c, at+"/keep").Backups.List[0].Path
+	same := 0
 	held := func(crate string) map[string]keeping.HeldFile {
 		t.Helper()
 		list := map[string]keeping.HeldFile{}
-		for _, f := range get[keeping.HeldFiles](c, at+"/backup/files?path="+url.QueryEscape(crate)).List {
+		got := get[keeping.HeldFiles](c, at+"/backup/files?path="+url.QueryEscape(crate))
+		same = got.Same
+		for _, f := range got.List {
 			list[filepath.Base(f.Path)] = f
 		}
 		return list
 	}
-	for name, f := range held(gen) {
-		if f.Now != back.Same || f.Why != "" {
-			t.Errorf("unchanged, %s: %+v", name, f)
-		}
+	if list := held(gen); len(list) != 0 || same != 6 {
+		t.Errorf("unchanged: %+v, %d the same", list, same)
 	}
 	scene, _ := os.ReadFile(filepath.Join(c.dir, "film", "scene.gltf"))
 	for _, name := range []string{"film/a.wav", "rec/c.wav", "film/scene.gltf"} {
@@ -231,7 +253,7 @@ func TestTakenBack(t *testing.T) {
 	}
 	coretest.Write(t, doc, "not a timeline any more")
 	now := held(gen)
-	if f := now["cut.otio"]; f.Now != back.Other || f.Lost != 3 || !f.Document {
+	if f := now["cut.otio"]; f.Now != back.Other || len(f.Lost) != 3 || !f.Document {
 		t.Errorf("the document: %+v", f)
 	}
 	done := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: gen, Files: []string{now["cut.otio"].Place}})
@@ -241,10 +263,8 @@ func TestTakenBack(t *testing.T) {
 	if is, _ := os.ReadFile(filepath.Join(c.dir, "film", "scene.gltf")); string(is) != string(scene) {
 		t.Errorf("the scene says %s", is)
 	}
-	for name, f := range held(gen) {
-		if f.Now != back.Same {
-			t.Errorf("taken back, %s: %+v", name, f)
-		}
+	if list := held(gen); len(list) != 0 || same != 6 {
+		t.Errorf("taken back: %+v, %d the same", list, same)
 	}
 	// What stood there before is an edition.
 	kept := get[keeping.Keep](c, at+"/keep")
@@ -265,7 +285,7 @@ func TestTakenBack(t *testing.T) {
 		os.RemoveAll(filepath.Join(c.dir, "film", "audio"))
 		c.wait(send[api.Started](c, "POST", at+"/trace", nil).Job.ID)
 		list := held(crate)
-		if f := list["cut.otio"]; f.Now != back.Other || f.Why != "" || list["a.wav"].Now != back.Same || list["d.wav"].Now != back.Lost {
+		if f := list["cut.otio"]; f.Now != back.Other || f.Why != "" || same != 1 || list["d.wav"].Now != back.Lost {
 			t.Fatalf("%s: %+v", name, list)
 		}
 		done := send[keeping.RestoredNow](c, "POST", at+"/backup/back", keeping.TakeBack{Path: crate, Files: []string{list["cut.otio"].Place}})

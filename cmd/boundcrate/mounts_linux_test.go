@@ -33,21 +33,70 @@ func mounted(t *testing.T, args ...string) string {
 	return at
 }
 
+// pullable is a drive that can be pulled out while it is written to, and plugged in again.
+type pullable struct {
+	t         *testing.T
+	at, image string
+}
+
+func pluggedIn(t *testing.T) pullable {
+	t.Helper()
+	image := imageOf(t, "mkfs.ext4", 256<<20)
+	return pullable{t, mounted(t, "-o", "loop", image), image}
+}
+
+// pull takes it out once so many files that match stand on it.
+func (d pullable) pull(pattern string, n int) {
+	d.t.Helper()
+	for range 1000 {
+		if list, _ := filepath.Glob(filepath.Join(d.at, filepath.FromSlash(pattern))); len(list) >= n {
+			break
+		}
+		time.Sleep(2 * time.Millisecond)
+	}
+	if out, err := exec.Command("umount", "-l", d.at).CombinedOutput(); err != nil {
+		d.t.Skipf("%s", out)
+	}
+}
+
+func (d pullable) plugIn() {
+	d.t.Helper()
+	if out, err := exec.Command("mount", "-o", "loop", d.image, d.at).CombinedOutput(); err != nil {
+		d.t.Skipf("%s", out)
+	}
+}
+
+// imageOf is a file system of so many bytes in a file.
+func imageOf(t *testing.T, mkfs string, size int64) string {
+	t.Helper()
+	need(t, mkfs)
+	image := filepath.Join(t.TempDir(), "image")
+	if err := errors.Join(os.WriteFile(image, nil, 0o644), os.Truncate(image, size)); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command(mkfs, "-q", image).CombinedOutput(); err != nil {
+		t.Skipf("no such file system can be made here: %s", out)
+	}
+	return image
+}
+
+// takes40 is a project of 40 sounds of 2 MB; doc is its document.
+func takes40(t *testing.T) (doc string) {
+	t.Helper()
+	files := map[string]string{}
+	var names []string
+	for i := range 40 {
+		n := fmt.Sprintf("%02d.wav", i)
+		files["film/"+n], names = noise(byte(i), 2<<20), append(names, n)
+	}
+	files["film/cut.otio"] = cut(names...)
+	return filepath.Join(coretest.Lay(t, files), "film", "cut.otio")
+}
+
 // cloning is a drive whose file system clones (FICLONE).
 func cloning(t *testing.T) string {
 	t.Helper()
-	need(t, "mkfs.btrfs")
-	image := filepath.Join(t.TempDir(), "image")
-	if err := os.WriteFile(image, nil, 0o644); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.Truncate(image, 128<<20); err != nil {
-		t.Fatal(err)
-	}
-	if out, err := exec.Command("mkfs.btrfs", "-q", image).CombinedOutput(); err != nil {
-		t.Skipf("no such file system can be made here: %s", out)
-	}
-	return mounted(t, "-o", "loop", image)
+	return mounted(t, "-o", "loop", imageOf(t, "mkfs.btrfs", 128<<20))
 }
 
 // noise is bytes that cannot be made smaller.
@@ -109,7 +158,9 @@ func TestClones(t *testing.T) {
 			t.Errorf("%+v", g)
 		}
 	}
-	_, _, _ = invoke(t, data, "check", crate)
+	if code, out, _ := invoke(t, data, "check", crate); !strings.Contains(out, "Complete: 3 of 3") {
+		t.Errorf("%d %s", code, out)
+	}
 }
 
 // TestBackupDrives: a drive that fills, that cannot be written to, or that goes in the middle leaves no generation
@@ -158,53 +209,23 @@ func TestBackupDrives(t *testing.T) {
 // TestBackupDriveGoes: a drive that is pulled out in the middle ends the backup; when it is there again its
 // generations are whole, and the next one is made.
 func TestBackupDriveGoes(t *testing.T) {
-	need(t, "mkfs.ext4")
-	image := filepath.Join(t.TempDir(), "image")
-	if err := os.WriteFile(image, nil, 0o644); err != nil {
-		t.Fatal(err)
-	}
-	if err := os.Truncate(image, 256<<20); err != nil {
-		t.Fatal(err)
-	}
-	if out, err := exec.Command("mkfs.ext4", "-q", image).CombinedOutput(); err != nil {
-		t.Skipf("%s", out)
-	}
-	drive, data := mounted(t, "-o", "loop", image), t.TempDir()
-	files := map[string]string{}
-	var names []string
-	for i := range 40 {
-		n := fmt.Sprintf("%02d.wav", i)
-		files["film/"+n], names = noise(byte(i), 2<<20), append(names, n)
-	}
-	files["film/cut.otio"] = cut(names...)
-	dir := coretest.Lay(t, files)
-	doc := filepath.Join(dir, "film", "cut.otio")
-	cmd := command(t, data, "backup", "--to", drive, doc)
+	drive, data, doc := pluggedIn(t), t.TempDir(), takes40(t)
+	cmd := command(t, data, "backup", "--to", drive.at, doc)
 	if err := cmd.Start(); err != nil {
 		t.Fatal(err)
 	}
-	for range 500 {
-		if list, _ := filepath.Glob(filepath.Join(drive, "film", "*", "data", "0*.wav")); len(list) > 3 {
-			break
-		}
-		time.Sleep(2 * time.Millisecond)
-	}
-	if out, err := exec.Command("umount", "-l", drive).CombinedOutput(); err != nil {
-		t.Skipf("%s", out)
-	}
+	drive.pull("film/*/data/0*.wav", 4)
 	err := cmd.Wait()
-	if list, _ := filepath.Glob(filepath.Join(drive, "*")); len(list) > 0 {
+	if list, _ := filepath.Glob(filepath.Join(drive.at, "*")); len(list) > 0 {
 		t.Errorf("written to where the drive was: %v", list)
 	}
-	if out, merr := exec.Command("mount", "-o", "loop", image, drive).CombinedOutput(); merr != nil {
-		t.Skipf("%s", out)
-	}
-	list, _ := filepath.Glob(filepath.Join(drive, "film", "2*Z"))
+	drive.plugIn()
+	list, _ := filepath.Glob(filepath.Join(drive.at, "film", "2*Z"))
 	if (err == nil) != (len(list) == 1) {
 		t.Errorf("it ended with %v; generations %v", err, list)
 	}
-	next := answer[keeping.Backup](t, data, 0, "backup", "--json", "--to", drive, doc)
-	if got := answer[keeping.Verification](t, data, 0, "backup", "--json", "--verify", drive); !next.Complete || len(got.Generations) != len(list)+1 {
+	next := answer[keeping.Backup](t, data, 0, "backup", "--json", "--to", drive.at, doc)
+	if got := answer[keeping.Verification](t, data, 0, "backup", "--json", "--verify", drive.at); !next.Complete || len(got.Generations) != len(list)+1 {
 		t.Errorf("%+v %+v", next, got)
 	}
 }
@@ -258,48 +279,22 @@ func TestStands(t *testing.T) {
 // TestMaterialGoes: the drive that material is received to is pulled out in the middle: nothing is under its name on
 // either side, and with the drive there again it is received whole.
 func TestMaterialGoes(t *testing.T) {
-	need(t, "mkfs.ext4")
-	image := filepath.Join(t.TempDir(), "image")
-	if err := errors.Join(os.WriteFile(image, nil, 0o644), os.Truncate(image, 256<<20)); err != nil {
-		t.Fatal(err)
-	}
-	if out, err := exec.Command("mkfs.ext4", "-q", image).CombinedOutput(); err != nil {
-		t.Skipf("%s", out)
-	}
-	drive, data := mounted(t, "-o", "loop", image), t.TempDir()
-	files := map[string]string{}
-	var names []string
-	for i := range 40 {
-		n := fmt.Sprintf("%02d.wav", i)
-		files["film/"+n], names = noise(byte(i), 2<<20), append(names, n)
-	}
-	files["film/cut.otio"] = cut(names...)
-	dir := coretest.Lay(t, files)
-	crate, into := filepath.Join(t.TempDir(), "crate.tar"), t.TempDir()
-	answer[report.Seal](t, data, 0, "seal", "--json", "--out", crate, filepath.Join(dir, "film", "cut.otio"))
-	cmd := command(t, data, "receive", "--into", into, "--material", drive, crate)
+	drive, data, into := pluggedIn(t), t.TempDir(), t.TempDir()
+	crate := filepath.Join(t.TempDir(), "crate.tar")
+	answer[report.Seal](t, data, 0, "seal", "--json", "--out", crate, takes40(t))
+	cmd := command(t, data, "receive", "--into", into, "--material", drive.at, crate)
 	if err := cmd.Start(); err != nil {
 		t.Fatal(err)
 	}
-	for range 1000 {
-		if list, _ := filepath.Glob(filepath.Join(drive, ".*.partial", "audio", "0*.wav")); len(list) > 3 {
-			break
-		}
-		time.Sleep(2 * time.Millisecond)
-	}
-	if out, err := exec.Command("umount", "-l", drive).CombinedOutput(); err != nil {
-		t.Skipf("%s", out)
-	}
+	drive.pull(".*.partial/audio/0*.wav", 4)
 	failed := cmd.Wait()
 	here, _ := filepath.Glob(filepath.Join(into, "*"))
-	there, _ := filepath.Glob(filepath.Join(drive, "*"))
+	there, _ := filepath.Glob(filepath.Join(drive.at, "*"))
 	if failed == nil || len(here)+len(there) > 0 {
 		t.Errorf("it ended with %v; %v %v", failed, here, there)
 	}
-	if out, err := exec.Command("mount", "-o", "loop", image, drive).CombinedOutput(); err != nil {
-		t.Skipf("%s", out)
-	}
-	got := answer[report.Receive](t, data, 0, "receive", "--json", "--into", into, "--material", drive, crate)
+	drive.plugIn()
+	got := answer[report.Receive](t, data, 0, "receive", "--json", "--into", into, "--material", drive.at, crate)
 	if got.Into == "" || !got.Complete {
 		t.Errorf("%+v", got)
 	}

@@ -186,11 +186,12 @@ type HeldFile struct {
 	Document bool          `json:"document"`
 	Written  bool          `json:"written"` // a document that is made to name its files where they are here
 	Why      string        `json:"why"`     // why it cannot be taken, for people; "" where it can
-	Lost     int           `json:"lost"`    // of a document: files it uses that the project lacks, which come along
-	Others   []string      `json:"others"`  // and places of those that are different there
+	Lost     []string      `json:"lost"`    // of a document: places of files it uses that the project lacks, which come along
+	Others   []string      `json:"others"`  // of those that are different there
+	Absent   int           `json:"absent"`  // files it uses that are neither in the project nor can be taken: they will be missing
 }
 
-// HeldFiles are the files of a backup or a crate, first what is not the same in the project.
+// HeldFiles are the files of a backup or a crate that are not in the project, or different there.
 type HeldFiles struct {
 	Label string     `json:"label"`
 	List  []HeldFile `json:"list"`

@@ -57,8 +57,9 @@ type Item struct {
 	Now      Standing
 	Here     time.Time // when what stands there was changed; zero: nothing does
 	Why      Why       // "": it can be brought back
-	// Of a document: the places of files that it uses and that are not in the project, or are another there.
-	Lost, Others []string
+	// Of a document: the places of files that it uses and that are not in the project, or are another there; and
+	// those that are not in the project and cannot be brought either.
+	Lost, Others, Absent []string
 }
 
 // Options is what to look into, and for which project.
@@ -241,12 +242,21 @@ func (s *Source) stand(ctx context.Context) error {
 			place, ok := s.place(p)
 			if f := s.items[place]; ok && f != nil && f != doc {
 				switch {
-				case f.Now == Lost && !slices.Contains(doc.Lost, place):
+				case f.Now == Lost && f.Why != "":
+					doc.Absent = append(doc.Absent, place)
+				case f.Now == Lost:
 					doc.Lost = append(doc.Lost, place)
-				case f.Now == Other && !slices.Contains(doc.Others, place):
+				case f.Now == Other:
 					doc.Others = append(doc.Others, place)
 				}
 			}
+		}
+	}
+	for i := range s.Items {
+		it := &s.Items[i]
+		for _, list := range []*[]string{&it.Lost, &it.Others, &it.Absent} { // many places of a document name one file
+			slices.Sort(*list)
+			*list = slices.Compact(*list)
 		}
 	}
 	return nil

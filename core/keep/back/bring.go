@@ -79,7 +79,7 @@ func (s *Source) chosen(places []string) ([]*Item, error) {
 		}
 		want[place] = true
 		for _, needed := range it.Lost {
-			want[needed] = want[needed] || s.items[needed].Why == ""
+			want[needed] = true
 		}
 	}
 	var list []*Item

@@ -176,7 +176,7 @@ func folderOf(dir, name string, g *graph.Graph) (string, error) {
 		empty := true
 		for _, e := range entries {
 			path := filepath.Join(at, e.Name())
-			if stamped.MatchString(e.Name()) && seal.SealedOf(path, given(g)) {
+			if stamped.MatchString(e.Name()) && seal.SealedOf(path, g.Given()) {
 				return at, nil
 			}
 			_, under := seal.UnderWay(e.Name())
@@ -192,19 +192,11 @@ func folderOf(dir, name string, g *graph.Graph) (string, error) {
 func generations(folder string, g *graph.Graph) (list []string, err error) {
 	entries, err := os.ReadDir(folder) // in order of names, which is that of time
 	for _, e := range entries {
-		if at := filepath.Join(folder, e.Name()); e.IsDir() && stamped.MatchString(e.Name()) && seal.SealedOf(at, given(g)) {
+		if at := filepath.Join(folder, e.Name()); e.IsDir() && stamped.MatchString(e.Name()) && seal.SealedOf(at, g.Given()) {
 			list = append(list, at)
 		}
 	}
 	return list, err
-}
-
-// given are the documents that a graph was traced from.
-func given(g *graph.Graph) (list []string) {
-	for _, id := range g.Roots {
-		list = append(list, g.Documents[id].Path)
-	}
-	return list
 }
 
 // Made is a generation that lies in a folder, whoever made it.

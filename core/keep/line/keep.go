@@ -36,10 +36,7 @@ type Present struct {
 
 // Of is what a trace found. known tells the digests of files as far as somebody read them.
 func Of(g *graph.Graph, reach drive.Reach, drives []drive.Drive, known func(path string, is drive.Stamp) string) Present {
-	p := Present{Reach: reach, Drives: drives, Root: g.Root}
-	for _, id := range g.Roots {
-		p.Given = append(p.Given, g.Documents[id].Path)
-	}
+	p := Present{Reach: reach, Drives: drives, Root: g.Root, Given: g.Given()}
 	for i := range g.Documents {
 		d := &g.Documents[i]
 		if g.Owns(d) {

@@ -153,7 +153,7 @@ func refuseOver(g *graph.Graph, out, real string, read map[string]drive.Stamp) e
 		if len(entries) == 0 {
 			return nil
 		}
-		if !sameDocuments(folderRecord(out), given(g)) {
+		if !sameDocuments(folderRecord(out), g.Given()) {
 			return no(OutFull, "")
 		}
 		if file := readFrom(g, out, real); file != "" {
@@ -169,7 +169,7 @@ func refuseOver(g *graph.Graph, out, real string, read map[string]drive.Stamp) e
 	if !ok {
 		return no(OutNoCrate, "")
 	}
-	if !sameDocuments(rec, given(g)) {
+	if !sameDocuments(rec, g.Given()) {
 		return no(OutOtherCrate, "")
 	}
 	return nil
@@ -289,14 +289,6 @@ func sameDocuments(rec *record, documents []string) bool {
 		return false
 	}
 	return !slices.ContainsFunc(rec.Documents, func(d recordDocument) bool { return !slices.Contains(documents, d.Source) })
-}
-
-// given are the documents that a graph was traced from.
-func given(g *graph.Graph) (list []string) {
-	for _, id := range g.Roots {
-		list = append(list, g.Documents[id].Path)
-	}
-	return list
 }
 
 // checkUntouched refuses an earlier crate that somebody put files into, or changed one of:

@@ -253,6 +253,15 @@ func (r *Reference) Pending() bool {
 	return r.Use == mention.Used && !r.State.Found() && r.State != Inside
 }
 
+// Given are the paths of the documents that were given.
+func (g *Graph) Given() []string {
+	list := make([]string, len(g.Roots))
+	for i, id := range g.Roots {
+		list[i] = g.Documents[id].Path
+	}
+	return list
+}
+
 // IsRoot tells documents that were given.
 func (g *Graph) IsRoot(d DocID) bool { return slices.Contains(g.Roots, d) }
 

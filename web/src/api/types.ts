@@ -858,8 +858,9 @@ export interface HeldFile {
   document: boolean;
   written: boolean;
   why: string;
-  lost: number;
+  lost: string[];
   others: string[];
+  absent: number;
 }
 export interface HeldList {
   list: HeldRow[];

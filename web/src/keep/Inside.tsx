@@ -23,7 +23,7 @@ export function Inside({ id, path }: { id: number; path: string }) {
 }
 
 function Held({ id, path, h }: { id: number; path: string; h: HeldFiles }) {
-  const others = h.list.filter((f) => f.now !== "same");
+  const others = h.list;
   const free = others.filter((f) => !f.why);
   const [picked, setPicked] = useState<readonly string[]>([]);
   const take = useAct(
@@ -158,8 +158,11 @@ function Here({ f }: { f: HeldFile }) {
 
 /** Needs tells what comes along with the chosen documents, and what they will find changed. */
 function Needs({ chosen }: { chosen: HeldFile[] }) {
-  const lost = chosen.reduce((n, f) => n + f.lost, 0);
-  const left = new Set(chosen.flatMap((f) => f.others).filter((p) => !chosen.some((f) => f.place === p)));
+  const places = new Set(chosen.map((f) => f.place));
+  const beyond = (list: string[]) => new Set(list.filter((p) => !places.has(p))).size;
+  const lost = beyond(chosen.flatMap((f) => f.lost));
+  const left = beyond(chosen.flatMap((f) => f.others));
+  const absent = chosen.filter((f) => f.absent > 0);
   return (
     <>
       {lost > 0 ? (
@@ -167,12 +170,18 @@ function Needs({ chosen }: { chosen: HeldFile[] }) {
           Files that the chosen documents use and the project lacks come along ({plural(lost, "file")}).
         </p>
       ) : null}
-      {left.size > 0 ? (
+      {left > 0 ? (
         <p className="text-[13px] text-ochre">
-          {plural(left.size, "file")} that the chosen documents use {left.size === 1 ? "is" : "are"} different in the
-          project and not chosen: the documents will use the project’s.
+          {plural(left, "file")} that the chosen documents use {left === 1 ? "is" : "are"} different in the project and
+          not chosen: the documents will use the project’s.
         </p>
       ) : null}
+      {absent.map((f) => (
+        <p key={f.place} className="text-[13px] text-rust">
+          {f.path} uses {plural(f.absent, "file")} that {f.absent === 1 ? "is" : "are"} neither in the project nor can
+          be taken: {f.absent === 1 ? "it" : "they"} will be missing.
+        </p>
+      ))}
     </>
   );
 }
