@@ -66,7 +66,7 @@ function Held({ id, path, h }: { id: number; path: string; h: HeldFiles }) {
                 <span />
                 <span>file</span>
                 <span>in it</span>
-                <span className="text-right">size</span>
+                <span className="w-18 text-right">size</span>
                 <span>in the project</span>
               </div>
               <ul>

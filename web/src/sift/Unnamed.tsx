@@ -29,6 +29,8 @@ export function Unnamed({ id }: { id: number }) {
   );
 }
 
+const recent = "Newer than every document of the project: they may be recent recordings.";
+
 const tracks = "grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1fr)_104px_76px_96px] items-center gap-2";
 
 function List({ id, data, order }: { id: number; data: Strays; order: Order }) {
@@ -59,12 +61,8 @@ function List({ id, data, order }: { id: number; data: Strays; order: Order }) {
   return (
     <>
       <div className="flex items-center gap-2 border-y border-rule bg-band px-[18px] py-1.5">
-        <span className="flex-1 text-[12px] text-faint">
-          {newer > 0
-            ? `${plural(newer, "file is", "files are")} newer than the documents and may be recent recordings`
-            : order.sort === ""
-              ? "newest first"
-              : ""}
+        <span className="min-w-0 flex-1 truncate text-[12px] text-faint" {...tip(newer > 0 ? recent : "")}>
+          {newer > 0 ? `${newer} newer than the documents` : order.sort === "" ? "newest first" : ""}
         </span>
         <OrderFilter order={order} label="Filter unreferenced files" />
         <span className="flex gap-2 text-[12px] text-faint">
