@@ -2,7 +2,7 @@
 export CGO_ENABLED = 0
 NPM = cd web && npm
 
-.PHONY: demo build release test faults fuzz bench bench-app format lint shots types clean deps
+.PHONY: demo build release check test faults fuzz bench bench-app format lint shots types clean deps
 
 build: bin/boundcrate
 
@@ -33,12 +33,15 @@ demo: build
 deps:
 	@.ci/deps
 
-test: deps build
+# What takes seconds: layout, vet, the other systems, lint. Before every commit.
+check: build
 	@test -z "$$(gofmt -l app cmd core demo e2e server store web/*.go *.go)" || { echo "gofmt: run make format"; gofmt -l app cmd core demo e2e server store web/*.go *.go; exit 1; }
 	go vet ./...
 	@for on in windows/amd64 darwin/arm64; do echo "builds for $$on"; export GOOS=$${on%/*} GOARCH=$${on#*/} CGO_ENABLED=0; \
 		go build -o /dev/null ./cmd/boundcrate && go vet ./app/... ./cmd/... ./core/... ./server/... ./store/... || exit 1; done
 	$(NPM) run --silent lint
+
+test: deps check
 	@# The longest first: they run beside all else.
 	go test -timeout 19m ./e2e ./core/mend/mend ./cmd/boundcrate ./...
 	@# Data races, where a C compiler is: what runs several things at once.
