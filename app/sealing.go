@@ -414,7 +414,7 @@ func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapsho
 		a.log.Warn("the handoff sheet is in the crate alone", "error", err)
 	}
 	a.hub.Send(api.Event{Type: api.EventProject, Project: p.ID})
-	if err := memory.Remember(ctx, s.graph, reach, rep.Sums, now, nil); err != nil {
+	if err := errors.Join(memory.Made(rep.Archives), memory.Remember(ctx, s.graph, reach, rep.Sums, now, nil)); err != nil {
 		return "", err
 	}
 	if rep.Well() {

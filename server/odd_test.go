@@ -19,6 +19,9 @@ import (
 
 // TestOddInput: no route answers odd input with an error of its own: it is the asker's.
 func TestOddInput(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one request after another: no race to be found")
+	}
 	c := start(t, map[string]string{"film/cut.otio": timeline("a.wav", "gone.wav"), "film/a.wav": "a"})
 	p := c.open("film/cut.otio")
 	text := func(s string) json.RawMessage { return json.RawMessage(s) }
@@ -59,6 +62,9 @@ func TestOddInput(t *testing.T) {
 // TestDamagedEverywhere: files and documents that chance damaged are shown in every view: some
 // 200, in make faults 10,000.
 func TestDamagedEverywhere(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one request after another: no race to be found")
+	}
 	most := 8 // of each kind
 	if os.Getenv("FAULTS") != "" {
 		most = 10_000

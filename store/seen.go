@@ -176,6 +176,15 @@ func (m *Memory) Hash(ctx context.Context, reach drive.Reach, path string) (stri
 	return r.sum, m.put([]seen{r})
 }
 
+// Made remembers files that were written here, whose digests were told on the way.
+func (m *Memory) Made(files map[string]mend.Seen) error {
+	rows := make([]seen, 0, len(files))
+	for p, f := range files {
+		rows = append(rows, seen{at: drive.At(m.drives, p), info: drive.Info{Size: f.Size, ModTime: f.ModTime, Node: f.Node}, sum: f.SHA256, when: time.Now(), source: p})
+	}
+	return m.put(rows)
+}
+
 // Hasher is Hash over a reach.
 func (m *Memory) Hasher(reach drive.Reach) mend.Hash {
 	return func(ctx context.Context, p string) (string, error) { return m.Hash(ctx, reach, p) }
@@ -286,37 +295,6 @@ func (m *Memory) keepWas(rows []seen) error {
 		r := &changed[i]
 		return []any{r.at.Drive, r.at.Path, r.before.Size, r.before.SHA256, nanos(r.before.At)}
 	})
-}
-
-func (m *Memory) keepLooks(rows []seen) error {
-	var with []*seen
-	for i := range rows {
-		if len(rows[i].look)+len(rows[i].sound) > 0 {
-			with = append(with, &rows[i])
-		}
-	}
-	return m.s.many(nil, "INSERT INTO looks (drive, path, look, sound) VALUES (?,?,?,?) ON CONFLICT (drive, path) DO UPDATE SET look = excluded.look, sound = excluded.sound", len(with), func(i int) []any {
-		return []any{with[i].at.Drive, with[i].at.Path, append([]byte{}, with[i].look...), append([]byte{}, with[i].sound...)}
-	})
-}
-
-// Look is what a file looked like when it was last seen (core/media/look).
-func (m *Memory) Look(path string) ([]byte, error) {
-	p := drive.At(m.drives, path)
-	var b []byte
-	err := m.s.raw().QueryRow("SELECT look FROM looks WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&b)
-	if errors.Is(err, sql.ErrNoRows) {
-		return nil, ErrNotFound
-	}
-	return b, err
-}
-
-// Sound is what a sound sounded like when it was last seen.
-func (m *Memory) Sound(path string) (acoustic.Print, bool) {
-	p := drive.At(m.drives, path)
-	var b []byte
-	err := m.s.raw().QueryRow("SELECT sound FROM looks WHERE drive = ? AND path = ?", p.Drive, p.Path).Scan(&b)
-	return acoustic.Unpack(b), err == nil && len(b) > 0
 }
 
 // asked are the places that were asked for where a file was found under another

@@ -15,6 +15,7 @@ import (
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/index"
 	"boundcrate/core/disk/index/indextest"
+	"boundcrate/core/mend/mend"
 	"boundcrate/core/road/decide"
 	"boundcrate/core/road/graph"
 	"boundcrate/core/road/may"
@@ -347,6 +348,21 @@ func TestIndex(t *testing.T) {
 	}
 	if got := must(fill(t, s, dir).Hashed(sum)); len(got) != 0 {
 		t.Errorf("by a content that it has no more: %+v", got)
+	}
+	// What was told of a file that was written here is known without a look.
+	stat := must(drive.System{}.Stat(take))
+	told := strings.Repeat("5", 64)
+	if err := m.Made(map[string]mend.Seen{take: {Size: stat.Size, ModTime: stat.ModTime, Node: stat.Node, SHA256: told}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := must(m.Hash(context.Background(), drive.System{}, take)); got != told {
+		t.Errorf("%s was read again: %s", take, got)
+	}
+	if err := os.WriteFile(take, []byte("once more something else"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if got := must(m.Hash(context.Background(), drive.System{}, take)); got == told {
+		t.Error("what was told outlived the content")
 	}
 	// When it was looked through is told though nothing changed.
 	was := must(s.Indexed(must(s.Drives())[0].ID))

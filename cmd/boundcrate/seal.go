@@ -55,6 +55,11 @@ func sealCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		if s.memory != nil {
+			if err := s.memory.Made(rep.Archives); err != nil {
+				return err
+			}
+		}
 		if err := s.remember(p.Graph, rep.Sums); err != nil {
 			return err
 		}

@@ -221,6 +221,9 @@ func reliability(f *mendtest.Figures) (bins [10]bin) {
 // TestRemembered: with memory of every file, nearly all is found for certain, on every corpus.
 // What was put into another wrapping has other bytes and never is, so it does not count there.
 func TestRemembered(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one thing after another: no race to be found")
+	}
 	for _, m := range mendtest.Makers {
 		var f mendtest.Figures
 		for n := range uint64(2) {

@@ -266,6 +266,9 @@ func TestBadBases(t *testing.T) {
 
 // TestHostileFetch: lines of fetch.txt that lead elsewhere, lie or are a million.
 func TestHostileFetch(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one thing after another: no race to be found")
+	}
 	dir, doc := reel(t, 4)
 	full := filepath.Join(dir, "monday")
 	must[*seal.Report](t)(since(t, doc, full, ""))
@@ -347,6 +350,7 @@ func TestListed(t *testing.T) {
 			t.Fatalf("%s: %v", out, err)
 		}
 		check := must[*seal.Report](t)(seal.Check(bg, rep.Crate, all.Formats()))
+		toldArchives(t, rep.Crate, rep)
 		if x.parts > 0 && len(rep.Parts) < 2 {
 			t.Errorf("%d parts", len(rep.Parts))
 		}

@@ -14,6 +14,7 @@ import (
 
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/disk/fileset"
+	"boundcrate/core/mend/mend"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/text/bag"
 )
@@ -33,6 +34,7 @@ func (s *sealer) archive(ctx context.Context, k carrier.Kind, items []item) erro
 type underWay struct {
 	*os.File
 	out string
+	sum string // SHA-256 of its bytes as they were written
 }
 
 // drop lets go of an archive that will not be.
@@ -56,7 +58,7 @@ func (s *sealer) one(ctx context.Context, out string, k carrier.Kind, items []it
 	if !held {
 		return nil, &Refusal{Out: out, Code: OutBusy}
 	}
-	u := &underWay{f, out}
+	u := &underWay{File: f, out: out}
 	defer func() {
 		if err != nil {
 			u.drop()
@@ -74,7 +76,7 @@ func (s *sealer) one(ctx context.Context, out string, k carrier.Kind, items []it
 			return nil, err
 		}
 	}
-	return u, s.writeAndRead(ctx, f, k, items, v)
+	return u, s.writeAndRead(ctx, u, k, items, v)
 }
 
 // release proves what was written and gives it its own names.
@@ -97,17 +99,33 @@ func (s *sealer) release(ctx context.Context, v *vault, list []*underWay) (err e
 		return err
 	}
 	for _, u := range list {
-		if err := os.Rename(u.Name(), u.out); err != nil {
-			return &WriteError{u.out, err}
+		if err := s.named(u); err != nil {
+			return err
 		}
 	}
 	return fileset.SyncDir(filepath.Dir(s.Out))
 }
 
+// named gives an archive its own name and tells its digest.
+func (s *sealer) named(u *underWay) error {
+	if err := os.Rename(u.Name(), u.out); err != nil {
+		return &WriteError{u.out, err}
+	}
+	fi, err := u.Stat() // of the file that was written, whatever stands under its name by now
+	if err != nil {
+		return &WriteError{u.out, err}
+	}
+	s.archives[u.out] = mend.Seen{Size: fi.Size(), ModTime: fi.ModTime(), Node: drive.NodeOf(fi), SHA256: u.sum}
+	return nil
+}
+
 // writeAndRead writes the archive and reads every byte of it back. What can be
-// read from the front is read while the rest is still written.
-func (s *sealer) writeAndRead(ctx context.Context, f *os.File, k carrier.Kind, items []item, v *vault) error {
+// read from the front is read while the rest is still written. Its digest as a whole is told on
+// the way: who sends it later need not read it for that.
+func (s *sealer) writeAndRead(ctx context.Context, u *underWay, k carrier.Kind, items []item, v *vault) error {
+	f := u.File
 	w := follow(f)
+	whole := newHasher(w, nil, false, func(int) {})
 	got := map[string]uint64{}
 	read := make(chan error, 1)
 	early := k != carrier.Zip // whose list stands at its end
@@ -115,7 +133,8 @@ func (s *sealer) writeAndRead(ctx context.Context, f *os.File, k carrier.Kind, i
 	if early {
 		go func() { read <- back(&w.reader, 0) }()
 	}
-	err := s.write(ctx, w, k, items)
+	err := s.write(ctx, whole, k, items)
+	whole.finish(func(d digest) { u.sum = d.sum })
 	if err == nil {
 		if err = errors.Join(f.Chmod(0o644), f.Sync()); err != nil {
 			err = &WriteError{s.Out, err}

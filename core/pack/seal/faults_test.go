@@ -315,6 +315,9 @@ func TestExchanged(t *testing.T) {
 // TestBombs: what unpacks to far more than it is ends in a sentence, within
 // bounded memory, and a pipe is not waited for.
 func TestBombs(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one thing after another: no race to be found")
+	}
 	dir := t.TempDir()
 	bomb := func(name string, members int, size int64, of func(int) string) string {
 		var b bytes.Buffer

@@ -73,7 +73,7 @@ func (s *sealer) onePackage(ctx context.Context, kind Package, items []item) err
 	if !isHeld {
 		return &Refusal{Out: s.Out, Code: OutBusy}
 	}
-	u := &underWay{f, s.Out}
+	u := &underWay{File: f, out: s.Out}
 	fail := func(err error) error { u.drop(); return err }
 	if err := f.Truncate(0); err != nil {
 		return fail(&WriteError{s.Out, err})
@@ -100,8 +100,9 @@ func (s *sealer) onePackage(ctx context.Context, kind Package, items []item) err
 	if _, err := os.Lstat(s.Out); err == nil {
 		return fail(&Refusal{Out: s.Out, Code: OutFile})
 	}
-	if err := os.Rename(f.Name(), s.Out); err != nil {
-		return fail(&WriteError{s.Out, err})
+	u.sum = s.packed
+	if err := s.named(u); err != nil {
+		return fail(err)
 	}
 	f.Close()
 	return fileset.SyncDir(dir)

@@ -49,6 +49,9 @@ func TestBundle(t *testing.T) {
 	})
 	out := filepath.Join(dir, "out", "cut.otioz")
 	rep, err := oneFile(t, dir+"/film/cut.otio", out)
+	if err == nil {
+		toldArchives(t, "package", rep)
+	}
 	if err != nil || !rep.Well() || len(rep.SHA256) != 64 || rep.Files != 5 {
 		t.Fatalf("%+v %v", rep, err)
 	}

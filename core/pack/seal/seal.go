@@ -25,6 +25,7 @@ import (
 	"boundcrate/core/disk/drive"
 	"boundcrate/core/media/facts"
 	"boundcrate/core/media/pcm"
+	"boundcrate/core/mend/mend"
 	"boundcrate/core/pack/carrier"
 	"boundcrate/core/pack/content"
 	"boundcrate/core/pack/lists"
@@ -100,6 +101,9 @@ type Report struct {
 	Note, From, For string
 	// Sums are the SHA-256 of the sources that were copied as they are.
 	Sums map[string]string
+	// Archives are the files of a crate that is sealed as archives, by path: the SHA-256 of each, and
+	// which file has it.
+	Archives map[string]mend.Seen
 	// Parts are the archives that it is made of, Lacks those of them that do not lie beside
 	// the one that was checked.
 	Parts, Lacks []string
@@ -186,7 +190,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 			return nil, err
 		}
 	}
-	s := &sealer{Options: o, texts: texts, sums: map[string]digest{}, mods: map[string]time.Time{}, lossy: map[string][]problem.Problem{}, want: o.Plan.Expect()}
+	s := &sealer{Options: o, texts: texts, sums: map[string]digest{}, mods: map[string]time.Time{}, lossy: map[string][]problem.Problem{}, archives: map[string]mend.Seen{}, want: o.Plan.Expect()}
 	kind, name := carrier.KindOf(o.Out)
 	s.name = name
 	items, err := s.items(ctx)
@@ -235,11 +239,12 @@ type sealer struct {
 	before   map[string]digest    // of several parts: what the earlier ones hold
 	proof    *proved
 	tally    *tally.Tally
-	packed   string // SHA-256 of a file that is a package
-	glb      []part // of one: what its binary chunk must hold
-	glbText  string // SHA-256 of its JSON
-	listings int    // files of lists
-	sheet    Sheet  // what its tag files told last
+	packed   string               // SHA-256 of a file that is a package
+	archives map[string]mend.Seen // see Report
+	glb      []part               // of one: what its binary chunk must hold
+	glbText  string               // SHA-256 of its JSON
+	listings int                  // files of lists
+	sheet    Sheet                // what its tag files told last
 	want     *proof.Expectations
 	part     int // of several: the one that is written, from 1
 	parts    int
@@ -434,7 +439,7 @@ func (s *sealer) renamed() []Renamed {
 func (s *sealer) report() *Report {
 	r := &Report{
 		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet, SHA256: s.packed, Lists: s.listings,
-		Crate: s.Out, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
+		Crate: s.Out, Archives: s.archives, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
 		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),
 	}

@@ -83,6 +83,24 @@ func small(t testing.TB) (dir, doc string) {
 	return dir, coretest.Write(t, film+"/cut.otio", timeline(clip("a", "sound/gull.wav"), clip("b", "../lib/GULL.wav"), clip("c", "100%25 a+b %231.wav"), clip("n", "nested.otio")))
 }
 
+// toldArchives holds what a seal tells of its archives against the files.
+func toldArchives(t testing.TB, name string, rep *seal.Report) {
+	t.Helper()
+	made := rep.Parts
+	if len(made) == 0 && filepath.Ext(rep.Crate) != "" {
+		made = []string{rep.Crate}
+	}
+	if len(rep.Archives) != len(made) {
+		t.Errorf("%s: %d digests for %d archives", name, len(rep.Archives), len(made))
+	}
+	for _, p := range made {
+		is, told := must[drive.Info](t)(drive.System{}.Stat(p)), rep.Archives[p]
+		if told.SHA256 != must[string](t)(drive.Fingerprint(bg, drive.System{}, p, nil)) || told.Size != is.Size || !told.ModTime.Equal(is.ModTime) || told.Node != is.Node {
+			t.Errorf("%s: %s is told as %+v", name, p, told)
+		}
+	}
+}
+
 func TestCrate(t *testing.T) {
 	dir, doc := small(t)
 	for _, layout := range []stow.Layout{stow.ByKind, stow.AsStands} {
@@ -99,6 +117,7 @@ func TestCrate(t *testing.T) {
 			if layout == stow.ByKind && (len(rep.Renamed) != 2 || rep.Renamed[0].To != "data/audio/GULL-2.wav" || rep.Renamed[1].To != "data/audio/100_ a+b #1.wav") {
 				t.Errorf("%s renamed %v", name, rep.Renamed)
 			}
+			toldArchives(t, name, rep)
 			check := must[*seal.Report](t)(seal.Check(bg, out, all.Formats()))
 			if !check.Well() || check.Files != rep.Files || check.Bytes != rep.Bytes {
 				t.Errorf("%s checks as %+v", name, check)

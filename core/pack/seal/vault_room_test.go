@@ -15,6 +15,9 @@ import (
 // TestNoTemporaryRoom: a crate that is whole is called so where the disk for what is temporary
 // takes nothing, and is received.
 func TestNoTemporaryRoom(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one thing after another: no race to be found")
+	}
 	dir := t.TempDir()
 	var clips []string
 	for range 2000 {
