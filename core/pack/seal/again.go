@@ -3,7 +3,6 @@ package seal
 import (
 	"context"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"hash"
 	"io"
@@ -56,6 +55,7 @@ type standing struct {
 	from   string // where it lies in the earlier crate
 	was    string // its SHA-256 there, by the manifest
 	quick  uint64 // its xxh3, by the record; 0: not told
+	there  drive.Info // in the earlier crate, before it was shared
 	linked bool
 	stamp  drive.Stamp // once it was read back
 }
@@ -63,7 +63,7 @@ type standing struct {
 // takeOver gives the crate under way the files of the earlier crate at its place, or of the one that is told,
 // that are what they would be anew, and reads all of them back. rest are the items that are to be copied. A file that
 // is damaged there, or that the file system cannot share, is copied.
-func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, journal *json.Encoder, j *os.File) (rest []item, err error) {
+func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, j *journal) (rest []item, err error) {
 	base := s.Out
 	if s.Like != "" {
 		base = s.Like
@@ -81,6 +81,15 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 			bySum[sum] = p
 		}
 	}
+	made := map[string]bool{}
+	for _, it := range todo {
+		if dir := filepath.Join(partial, filepath.Dir(it.to)); !made[dir] {
+			if err := os.MkdirAll(dir, 0o755); err != nil {
+				return nil, &WriteError{dir, err}
+			}
+			made[dir] = true
+		}
+	}
 	var mu sync.Mutex
 	var kept []*standing
 	copied := func(it item) {
@@ -89,10 +98,10 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 		mu.Unlock()
 	}
 	err = each(ctx, todo, func(ctx context.Context, it item) error {
-		x := &standing{item: it, from: it.to, was: earlier.sums[it.to], quick: quick[it.to]}
+		x, err := &standing{item: it, from: it.to, was: earlier.sums[it.to], quick: quick[it.to]}, error(nil)
 		sameSize := func() bool {
-			fi, err := os.Lstat(filepath.Join(base, x.from))
-			return err == nil && fi.Mode().IsRegular() && fi.Size() == it.size
+			x.there, err = (drive.System{}).Lstat(filepath.Join(base, x.from))
+			return err == nil && x.there.Mode.IsRegular() && x.there.Size == it.size
 		}
 		if s.Like == "" && (x.was == "" || !sameSize()) {
 			copied(it)
@@ -125,20 +134,17 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, jour
 	if err != nil {
 		return nil, err
 	}
-	return rest, s.tookOver(partial, kept, journal, j)
+	return rest, s.tookOver(partial, kept, j)
 }
 
 // share puts one file into the crate under way and reads it back; not ok where it cannot be had that way.
 func (s *sealer) share(ctx context.Context, partial string, x *standing) (ok bool, err error) {
 	to := filepath.Join(partial, x.to)
-	if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
-		return false, &WriteError{to, err}
-	}
 	base := s.Out
 	if s.Like != "" {
 		base = s.Like
 	}
-	sure := s.stands(filepath.Join(base, x.from))
+	sure := s.stands(filepath.Join(base, x.from), x.there)
 	if x.linked, err = fileset.Share(filepath.Join(base, x.from), to); err != nil {
 		return false, nil
 	}
@@ -172,15 +178,11 @@ func (s *sealer) share(ctx context.Context, partial string, x *standing) (ok boo
 
 // stands is the SHA-256 of a file of the earlier crate that nobody wrote to since it was read; "" where that is not
 // known. It is asked before the file is shared, which changes its inode.
-func (s *sealer) stands(at string) string {
+func (s *sealer) stands(at string, is drive.Info) string {
 	if s.Stands == nil {
 		return ""
 	}
-	info, err := (drive.System{}).Lstat(at)
-	if err != nil {
-		return ""
-	}
-	sum, ok := s.Stands(at, info.Stamp())
+	sum, ok := s.Stands(at, is.Stamp())
 	if !ok {
 		return ""
 	}
@@ -189,6 +191,9 @@ func (s *sealer) stands(at string) string {
 
 // restamp gives a file the time and the rights it would have if it were copied.
 func (s *sealer) restamp(to string, x *standing) error {
+	if x.linked && s.Like != "" {
+		return nil // the file of the earlier crate stays as it is
+	}
 	fi, err := os.Stat(to)
 	if err != nil {
 		return err
@@ -199,9 +204,6 @@ func (s *sealer) restamp(to string, x *standing) error {
 	}
 	if fi.Mode().Perm() != mode && !x.linked {
 		err = os.Chmod(to, mode)
-	}
-	if x.linked && s.Like != "" {
-		return nil // the file of the earlier crate stays as it is
 	}
 	if mod := x.content.Mod(); !mod.IsZero() && !fi.ModTime().Equal(mod) {
 		err = errors.Join(err, os.Chtimes(to, mod, mod))
@@ -273,7 +275,7 @@ func (s *sealer) readWhole(ctx context.Context, p string) (digest, error) {
 }
 
 // tookOver makes what was taken over safe, and journals it.
-func (s *sealer) tookOver(partial string, kept []*standing, journal *json.Encoder, j *os.File) error {
+func (s *sealer) tookOver(partial string, kept []*standing, j *journal) error {
 	if len(kept) == 0 {
 		return nil
 	}
@@ -287,18 +289,13 @@ func (s *sealer) tookOver(partial string, kept []*standing, journal *json.Encode
 	s.shared = map[string]drive.Stamp{}
 	for _, x := range kept {
 		s.stood.add(x.size)
-		if x.linked {
+		if x.linked { // whoever writes to the earlier crate's file writes to this one: it is taken over anew after a crash
 			s.shared[x.to] = x.stamp
-		}
-		d := s.sum(x.to)
-		if err := journal.Encode(entry{x.to, x.content.Intent(), d.size, d.sum, d.long, d.quick, x.linked}); err != nil {
-			return &WriteError{partial, err}
+		} else {
+			j.note(x.item, s.sum(x.to))
 		}
 	}
-	if err := j.Sync(); err != nil {
-		return &WriteError{partial, err}
-	}
-	return nil
+	return j.safe()
 }
 
 // renewMark makes the tag manifest the youngest file of the crate again: the inodes of files that were

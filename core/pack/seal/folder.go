@@ -44,9 +44,26 @@ type entry struct {
 	Sum    string `json:"sha256"`
 	Long   string `json:"sha512,omitempty"`
 	Quick  uint64 `json:"xxh3"`
-	// Linked is a file of the earlier crate under another name: whoever wrote to that since wrote to
-	// this one, so that it is taken over anew.
-	Linked bool `json:"linked,omitempty"`
+}
+
+// journal is where they are told.
+type journal struct {
+	*os.File
+	lines *bufio.Writer
+	err   error
+}
+
+func (j *journal) note(it item, d digest) {
+	err := json.NewEncoder(j.lines).Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.long, d.quick})
+	j.err = errors.Join(j.err, err)
+}
+
+// safe makes the lines safe that were noted.
+func (j *journal) safe() error {
+	if err := errors.Join(j.err, j.lines.Flush(), j.Sync()); err != nil {
+		return &WriteError{j.Name(), err}
+	}
+	return nil
 }
 
 // partialEnd ends the names of crates that are not whole yet.
@@ -69,28 +86,13 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 			os.RemoveAll(partial)
 		}
 	}()
-	var todo []item
-	wanted := map[string]bool{}
-	needs := int64(0)
-	for _, it := range items {
-		wanted[it.to] = true
-		e, ok := done[it.to]
-		if fi, err := os.Stat(filepath.Join(partial, it.to)); ok && !e.Linked && err == nil && e.Intent == it.content.Intent() && fi.Size() == e.Size && (e.Long != "" || !s.SHA512) {
-			s.sums[it.to] = digest{e.Sum, e.Long, e.Quick, e.Size}
-			s.back.Add(e.Size) // before the crash: the journal holds what was read back
-			s.tick(Copying, 2*it.size, it.to)
-			continue
+	todo, needs := items, int64(0)
+	if done != nil {
+		if todo, err = s.takeUp(partial, items, done); err != nil {
+			return err
 		}
-		// It may be another name of a file of the earlier crate, which must not be written into.
-		if err := os.Remove(filepath.Join(partial, it.to)); err != nil && !errors.Is(err, fs.ErrNotExist) {
-			return &WriteError{partial, err}
-		}
-		todo = append(todo, it)
 	}
-	if err := sweep(partial, wanted); err != nil {
-		return &WriteError{partial, err}
-	}
-	if todo, err = s.takeOver(ctx, partial, todo, json.NewEncoder(j), j); err != nil {
+	if todo, err = s.takeOver(ctx, partial, todo, j); err != nil {
 		return err
 	}
 	for _, it := range todo {
@@ -99,21 +101,21 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	if err := s.room(needs); err != nil {
 		return err
 	}
-	if err := s.batches(ctx, partial, todo, json.NewEncoder(j), j); err != nil {
+	if err := s.batches(ctx, partial, todo, j); err != nil {
 		return err
 	}
 	listed, err := s.lists()
 	if err == nil {
-		err = s.batches(ctx, partial, listed, nil, nil)
+		err = s.batches(ctx, partial, listed, nil)
 	}
 	if err != nil {
 		return err
 	}
 	tags := s.tags()
-	if err := s.batches(ctx, partial, tags, nil, nil); err != nil {
+	if err := s.batches(ctx, partial, tags, nil); err != nil {
 		return err
 	}
-	if err := s.batches(ctx, partial, s.tagManifests(tags), nil, nil); err != nil {
+	if err := s.batches(ctx, partial, s.tagManifests(tags), nil); err != nil {
 		return err
 	}
 	s.tick(Proving, 0, "")
@@ -132,9 +134,34 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	return s.settle(partial)
 }
 
+// takeUp keeps of an earlier try what its journal tells, and tells what of the items is to be done. The rest of what
+// lies there goes: it may be another name of a file of the earlier crate, which must not be written into.
+func (s *sealer) takeUp(partial string, items []item, done map[string]entry) (todo []item, err error) {
+	kept := map[string]bool{}
+	for _, it := range items {
+		e, ok := done[it.to]
+		if !ok {
+			todo = append(todo, it)
+			continue
+		}
+		if fi, err := os.Lstat(filepath.Join(partial, it.to)); err != nil || e.Intent != it.content.Intent() || fi.Size() != e.Size || e.Long == "" && s.SHA512 {
+			todo = append(todo, it)
+			continue
+		}
+		kept[it.to] = true
+		s.sums[it.to] = digest{e.Sum, e.Long, e.Quick, e.Size}
+		s.back.Add(e.Size) // before the crash: the journal holds what was read back
+		s.tick(Copying, 2*it.size, it.to)
+	}
+	if err := sweep(partial, kept); err != nil {
+		return nil, &WriteError{partial, err}
+	}
+	return todo, nil
+}
+
 // batches copies, and while the next batch is copied makes the one before safe
 // and reads it back. What is read back goes into the journal.
-func (s *sealer) batches(ctx context.Context, dir string, todo []item, journal *json.Encoder, j *os.File) error {
+func (s *sealer) batches(ctx context.Context, dir string, todo []item, j *journal) error {
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
 	w := carrier.NewFolder(dir)
@@ -145,7 +172,7 @@ func (s *sealer) batches(ctx context.Context, dir string, todo []item, journal *
 			if ctx.Err() != nil {
 				continue
 			}
-			if err := s.safe(ctx, dir, batch, journal, j); err != nil {
+			if err := s.safe(ctx, dir, batch, j); err != nil {
 				cancel(err)
 			}
 		}
@@ -200,7 +227,7 @@ func isWrite(err error) bool {
 
 // safe makes a batch safe, reads every byte of it back, and keeps a line of
 // each file.
-func (s *sealer) safe(ctx context.Context, dir string, batch []item, journal *json.Encoder, j *os.File) error {
+func (s *sealer) safe(ctx context.Context, dir string, batch []item, j *journal) error {
 	files := make([]string, len(batch))
 	for i, it := range batch {
 		files[i] = filepath.Join(dir, it.to)
@@ -217,19 +244,13 @@ func (s *sealer) safe(ctx context.Context, dir string, batch []item, journal *js
 		drive.Forget(f)
 		return s.readBack(ctx, it.to, f, s.sum(it.to))
 	})
-	if err != nil || journal == nil {
+	if err != nil || j == nil {
 		return err
 	}
 	for _, it := range batch {
-		d := s.sum(it.to)
-		if err := journal.Encode(entry{it.to, it.content.Intent(), d.size, d.sum, d.long, d.quick, false}); err != nil {
-			return &WriteError{dir, err}
-		}
+		j.note(it, s.sum(it.to))
 	}
-	if err := j.Sync(); err != nil {
-		return &WriteError{dir, err}
-	}
-	return nil
+	return j.safe()
 }
 
 func (s *sealer) readBack(ctx context.Context, name string, r io.Reader, want digest) error {
@@ -388,8 +409,8 @@ func finishRename(out, partial string) {
 // resume makes the folder of a crate under way, or takes up one that a crash
 // left, by its journal. Any other folder of that name is refused, and so is a
 // second seal to the same place: the open journal is its lock, which ends with
-// the process that holds it.
-func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
+// the process that holds it. done is nil where nothing lay there.
+func (s *sealer) resume(partial string) (j *journal, done map[string]entry, err error) {
 	finishSwap(s.Out, partial)
 	at := filepath.Join(partial, journalName)
 	if _, err := os.Lstat(at); errors.Is(err, fs.ErrNotExist) {
@@ -409,7 +430,11 @@ func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
 	if !held {
 		return nil, nil, &Refusal{Out: s.Out, Code: OutBusy}
 	}
-	done := map[string]entry{}
+	j = &journal{File: f, lines: bufio.NewWriter(f)}
+	if es, err := os.ReadDir(partial); err == nil && len(es) == 1 {
+		return j, nil, nil
+	}
+	done = map[string]entry{}
 	sc := bufio.NewScanner(f)
 	sc.Buffer(make([]byte, 1<<16), 1<<20)
 	for sc.Scan() {
@@ -424,10 +449,10 @@ func (s *sealer) resume(partial string) (*os.File, map[string]entry, error) {
 			return nil, nil, &WriteError{partial, err}
 		}
 	}
-	return f, done, nil
+	return j, done, nil
 }
 
-// sweep takes away what an earlier try left and this plan does not want.
+// sweep takes away what an earlier try left and is not wanted.
 func sweep(partial string, wanted map[string]bool) error {
 	return filepath.WalkDir(partial, func(p string, e fs.DirEntry, err error) error {
 		if err != nil || e.IsDir() {

@@ -391,5 +391,43 @@ func (s *sealer) room(needs int64) error {
 
 // SealedOf tells that a folder is a crate of these documents, absolute, and of no others.
 func SealedOf(dir string, documents []string) bool {
-	return sameDocuments(folderRecord(dir), documents)
+	if _, err := os.Stat(filepath.Join(dir, bag.Declaration)); err != nil {
+		return false
+	}
+	f, err := os.Open(filepath.Join(dir, recordName))
+	if err != nil {
+		return false
+	}
+	defer f.Close()
+	return sameDocuments(recordHead(f), documents)
+}
+
+// recordHead is what a record tells before its lists of files: they are long, and there may be a record for each
+// evening. nil: it is none of this program's.
+func recordHead(r io.Reader) *record {
+	var rec record
+	in := json.NewDecoder(r)
+	if t, err := in.Token(); err != nil || t != json.Delim('{') {
+		return nil
+	}
+	for rec.Documents == nil && in.More() {
+		key, err := in.Token()
+		if err != nil {
+			return nil
+		}
+		var into any = new(json.RawMessage)
+		switch key {
+		case "software":
+			into = &rec.Software
+		case "documents":
+			into = &rec.Documents
+		}
+		if in.Decode(into) != nil {
+			return nil
+		}
+	}
+	if rec.Software != Software {
+		return nil
+	}
+	return &rec
 }
