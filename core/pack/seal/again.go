@@ -52,9 +52,9 @@ func (s *sealer) digestOf(ctx context.Context, it item) (digest, error) {
 // standing is a file of the earlier crate that the new one takes over.
 type standing struct {
 	item
-	from   string // where it lies in the earlier crate
-	was    string // its SHA-256 there, by the manifest
-	quick  uint64 // its xxh3, by the record; 0: not told
+	from   string     // where it lies in the earlier crate
+	was    string     // its SHA-256 there, by the manifest
+	quick  uint64     // its xxh3, by the record; 0: not told
 	there  drive.Info // in the earlier crate, before it was shared
 	linked bool
 	stamp  drive.Stamp // once it was read back
