@@ -72,7 +72,7 @@ type App struct {
 	start string // a nonce: snapshots of another start are none of ours
 
 	mu    sync.Mutex
-	works map[int64]*work
+	openProjects map[int64]*openProject
 }
 
 // New takes up what was interrupted and makes the application. Work it starts ends with ctx.
@@ -87,7 +87,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err != nil {
 		o.Log.Error("an interrupted writing could not be finished", "error", words.Error(err))
 	}
-	a := &App{store: o.Store, demo: o.Demo, service: o.Service, version: o.Version, log: o.Log, hub: jobs.NewHub(), ctx: ctx, start: rand.Text()[:8], works: map[int64]*work{}, probes: newProbes(nil)}
+	a := &App{store: o.Store, demo: o.Demo, service: o.Service, version: o.Version, log: o.Log, hub: jobs.NewHub(), ctx: ctx, start: rand.Text()[:8], openProjects: map[int64]*openProject{}, probes: newProbes(nil)}
 	a.editionsDir, a.carriers = cmp.Or(o.Editions, filepath.Join(o.Store.Dir(), "editions")), o.Carriers
 	if a.carriers == nil {
 		a.carriers = carrier.Limits

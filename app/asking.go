@@ -10,7 +10,7 @@ import (
 )
 
 // traceOptions is how a project is traced.
-func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log decide.Log, memory *store.Memory) (trace.Options, drive.Set, error) {
+func (a *App) traceOptions(ctx context.Context, p store.Project, w *openProject, log decide.Log, memory *store.Memory) (trace.Options, drive.Set, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return trace.Options{}, reach, err
@@ -29,7 +29,7 @@ func (a *App) traceOptions(ctx context.Context, p store.Project, w *work, log de
 
 // tracing is traceOptions for whoever needs the memory for nothing else; done lets
 // it go.
-func (a *App) tracing(ctx context.Context, p store.Project, w *work, s *snapshot) (o trace.Options, done func(), err error) {
+func (a *App) tracing(ctx context.Context, p store.Project, w *openProject, s *snapshot) (o trace.Options, done func(), err error) {
 	memory, err := a.store.Memory(nil)
 	if err != nil {
 		return o, nil, err
@@ -50,7 +50,7 @@ type asking struct {
 }
 
 // ask opens it, by the decisions as they are now. It must be closed.
-func (a *App) ask(ctx context.Context, p store.Project, w *work) (q asking, err error) {
+func (a *App) ask(ctx context.Context, p store.Project, w *openProject) (q asking, err error) {
 	log, err := a.store.Decisions(p.ID)
 	if err != nil {
 		return q, err

@@ -276,7 +276,7 @@ func (a *App) Backup(ctx context.Context, project int64) (api.Started, error) {
 	return j.View(), nil
 }
 
-func (a *App) backUp(ctx context.Context, p store.Project, w *work, s *snapshot, set keeping.KeepSettings, j *jobs.Task) (string, error) {
+func (a *App) backUp(ctx context.Context, p store.Project, w *openProject, s *snapshot, set keeping.KeepSettings, j *jobs.Task) (string, error) {
 	if err := a.listenToAll(ctx, p, w, s, j); err != nil {
 		return "", err
 	}

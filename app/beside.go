@@ -99,7 +99,7 @@ func (a *App) Sibling(ctx context.Context, project int64, q api.AskPath) (places
 }
 
 // compared tells how a document differs from a project's own.
-func (a *App) compared(ctx context.Context, p store.Project, w *work, s *snapshot, path string) (places.Compared, error) {
+func (a *App) compared(ctx context.Context, p store.Project, w *openProject, s *snapshot, path string) (places.Compared, error) {
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return places.Compared{}, err

@@ -28,7 +28,7 @@ func repairOf(drives []drive.Drive, from string, c mend.Candidate) decide.Decisi
 
 // repair keeps the repairs of one act. Two people may be at it: what somebody mended
 // since the snapshot that an act looks at is not mended over.
-func (a *App) repair(p store.Project, w *work, s *snapshot, list ...decide.Decision) error {
+func (a *App) repair(p store.Project, w *openProject, s *snapshot, list ...decide.Decision) error {
 	w.repairing.Lock()
 	defer w.repairing.Unlock()
 	log, err := a.store.Decisions(p.ID)
@@ -220,7 +220,7 @@ func (a *App) Write(ctx context.Context, project int64, in mending.WriteRepairs)
 }
 
 // write makes documents name what was found, or with try tells which lines would change.
-func (a *App) write(ctx context.Context, p store.Project, w *work, s *snapshot, try bool) (mending.WriteResult, error) {
+func (a *App) write(ctx context.Context, p store.Project, w *openProject, s *snapshot, try bool) (mending.WriteResult, error) {
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return mending.WriteResult{}, err

@@ -105,7 +105,7 @@ func (a *App) DriveCards(ctx context.Context) (overview.DriveCards, error) {
 func (a *App) opened(project int64) bool {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	w := a.works[project]
+	w := a.openProjects[project]
 	return w != nil && w.now.Load() != nil
 }
 

@@ -190,7 +190,7 @@ func (a *App) drivesChanged() {
 	a.hub.Send(api.Event{Type: api.EventDrives})
 	a.mu.Lock()
 	var open []int64
-	for id := range a.works {
+	for id := range a.openProjects {
 		open = append(open, id)
 	}
 	a.mu.Unlock()

@@ -20,7 +20,7 @@ type elsewhere struct {
 }
 
 // elsewhere asks the other projects, if anything changed since they were asked.
-func (a *App) elsewhere(p store.Project, w *work, s *snapshot, reach drive.Set) (*elsewhere, error) {
+func (a *App) elsewhere(p store.Project, w *openProject, s *snapshot, reach drive.Set) (*elsewhere, error) {
 	repairs, err := a.store.Foreign(p.ID, reach.Drives)
 	if err != nil {
 		return nil, err
@@ -43,7 +43,7 @@ func (a *App) elsewhere(p store.Project, w *work, s *snapshot, reach drive.Set) 
 
 // offers are the groups to mend: those of the last search, then what other projects
 // tell of the rest.
-func (a *App) offers(p store.Project, w *work, s *snapshot, reach drive.Set) ([]mend.Group, error) {
+func (a *App) offers(p store.Project, w *openProject, s *snapshot, reach drive.Set) ([]mend.Group, error) {
 	e, err := a.elsewhere(p, w, s, reach)
 	if err != nil {
 		return nil, err

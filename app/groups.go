@@ -17,7 +17,7 @@ import (
 
 // follow puts a group that follows from a repair by hand before those of the last
 // search, if there is anything in it.
-func (w *work) follow(g mend.Group) {
+func (w *openProject) follow(g mend.Group) {
 	if g.Files() == 0 {
 		return
 	}

@@ -97,7 +97,7 @@ func (a *App) heldAt(path string) (string, error) {
 
 // lookInto looks into a crate for a project. Backups that were made here are trusted: their files belong where they
 // came from. What merely lies in the folder for backups is anybody's crate.
-func (a *App) lookInto(ctx context.Context, p store.Project, w *work, at string) (*back.Source, drive.Set, func(), error) {
+func (a *App) lookInto(ctx context.Context, p store.Project, w *openProject, at string) (*back.Source, drive.Set, func(), error) {
 	q, err := a.ask(ctx, p, w)
 	if err != nil {
 		return nil, q.reach, nil, err

@@ -73,7 +73,7 @@ func (a *App) Hold(ctx context.Context, job string, in overview.Hold) (overview.
 }
 
 func termless() error {
-	return fault.Say(fault.Wrong, "Number of days", fmt.Sprintf("Folders are kept for 1 to %d days.", holding.MostDays))
+	return fault.Say(fault.Wrong, "Number of days", fmt.Sprintf("Folders are kept for 1 to %d days.", holding.MaxDays))
 }
 
 // take moves something into the holding folder of its drive. What it was stands beside it on the

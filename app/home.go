@@ -74,7 +74,7 @@ func broughtHome(done *home.Done) string {
 	return said
 }
 
-func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (*home.Done, error) {
+func (a *App) home(ctx context.Context, p store.Project, w *openProject, s *snapshot) (*home.Done, error) {
 	o, end, err := a.tracing(ctx, p, w, s)
 	if err != nil {
 		return nil, err
@@ -96,7 +96,7 @@ func (a *App) home(ctx context.Context, p store.Project, w *work, s *snapshot) (
 
 // outside keeps which outside files came from one snapshot to the next, those that
 // bringing home would take.
-func (w *work) outside(was, is *snapshot) {
+func (w *openProject) outside(was, is *snapshot) {
 	before := map[string]bool{}
 	for i := range was.graph.Files {
 		if f := &was.graph.Files[i]; f.State == graph.Away {

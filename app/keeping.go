@@ -125,7 +125,7 @@ func (a *App) Kept(ctx context.Context, project int64) (keeping.Keep, error) {
 }
 
 // differs are the documents that are not as the current edition has them.
-func (a *App) differs(ctx context.Context, l *line.Line, p store.Project, w *work, reach drive.Set) ([]keeping.Difference, error) {
+func (a *App) differs(ctx context.Context, l *line.Line, p store.Project, w *openProject, reach drive.Set) ([]keeping.Difference, error) {
 	list := []keeping.Difference{}
 	e, ok := l.Edition(l.Current)
 	if !ok {
@@ -167,7 +167,7 @@ func (a *App) differs(ctx context.Context, l *line.Line, p store.Project, w *wor
 }
 
 // keepEdition keeps the present state of a project. Where its documents cannot be traced they are kept as they are.
-func (a *App) keepEdition(ctx context.Context, p store.Project, w *work, r line.Request, whole bool) (*line.Kept, error) {
+func (a *App) keepEdition(ctx context.Context, p store.Project, w *openProject, r line.Request, whole bool) (*line.Kept, error) {
 	q, err := a.ask(ctx, p, w)
 	if err != nil {
 		return nil, err
@@ -229,13 +229,13 @@ func (a *App) SetNote(ctx context.Context, project int64, in keeping.SetNote) er
 }
 
 // keepBefore keeps the state before something is written; that this fails ends the writing.
-func (a *App) keepBefore(ctx context.Context, p store.Project, w *work) error {
+func (a *App) keepBefore(ctx context.Context, p store.Project, w *openProject) error {
 	_, err := a.keptBefore(ctx, p, w)
 	return err
 }
 
 // keptBefore is keepBefore for whoever needs to know what is kept now.
-func (a *App) keptBefore(ctx context.Context, p store.Project, w *work) (*line.Kept, error) {
+func (a *App) keptBefore(ctx context.Context, p store.Project, w *openProject) (*line.Kept, error) {
 	kept, err := a.keepEdition(ctx, p, w, line.Request{By: line.BeforeWriting}, false)
 	if err != nil && ctx.Err() == nil {
 		return nil, fault.Say(fault.Conflict, "Not written", "The present state could not be kept first: "+words.Error(err))
@@ -329,7 +329,7 @@ func (a *App) CompareEditions(ctx context.Context, project int64, q keeping.AskE
 }
 
 // comparedEditions compares two editions, or one and what is there now.
-func (a *App) comparedEditions(ctx context.Context, p store.Project, w *work, reach drive.Set, l *line.Line, q keeping.AskEditions) (*compare.Comparison, error) {
+func (a *App) comparedEditions(ctx context.Context, p store.Project, w *openProject, reach drive.Set, l *line.Line, q keeping.AskEditions) (*compare.Comparison, error) {
 	var editions [2]*line.Edition
 	for i, id := range []int{q.A, q.B} {
 		e, ok := l.Edition(id)
@@ -372,7 +372,7 @@ func (a *App) comparedEditions(ctx context.Context, p store.Project, w *work, re
 }
 
 // presentSide is what is there now as one of two that are compared: nothing is read that nobody read before.
-func (a *App) presentSide(ctx context.Context, p store.Project, w *work, reach drive.Set) (compare.Side, error) {
+func (a *App) presentSide(ctx context.Context, p store.Project, w *openProject, reach drive.Set) (compare.Side, error) {
 	_, _, s, err := a.traced(p.ID)
 	if err != nil {
 		return compare.Side{}, err

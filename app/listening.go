@@ -14,7 +14,7 @@ import (
 
 // listen hears the sounds of which a plan does not know yet whether they are whole and how
 // loud they become, which takes as long as making them: it is a job of its own.
-func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
+func (a *App) listen(p store.Project, w *openProject, plan *stow.Plan) {
 	if len(plan.Unheard) == 0 {
 		return
 	}
@@ -27,7 +27,7 @@ func (a *App) listen(p store.Project, w *work, plan *stow.Plan) {
 
 // listenToSounds listens to what a plan has not heard; what that tells is planned anew. It ends early
 // when the choices change, for which other sounds would be made.
-func (a *App) listenToSounds(ctx context.Context, p store.Project, w *work, plan *stow.Plan, j *jobs.Task) (int, error) {
+func (a *App) listenToSounds(ctx context.Context, p store.Project, w *openProject, plan *stow.Plan, j *jobs.Task) (int, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return 0, err
@@ -64,7 +64,7 @@ func soundTroubles(plan *stow.Plan) (n int) {
 
 // listenToAll listens to what was not heard yet. What it finds is told before anything is
 // sealed: somebody who did not see it shall look first.
-func (a *App) listenToAll(ctx context.Context, p store.Project, w *work, s *snapshot, j *jobs.Task) error {
+func (a *App) listenToAll(ctx context.Context, p store.Project, w *openProject, s *snapshot, j *jobs.Task) error {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil || len(pl.plan.Unheard) == 0 {
 		return err

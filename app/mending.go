@@ -432,7 +432,7 @@ func (a *App) Search(ctx context.Context, project int64, in mending.Search) (api
 	return j.View(), nil
 }
 
-func (a *App) searchFolders(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, j *jobs.Task) (string, error) {
+func (a *App) searchFolders(ctx context.Context, p store.Project, w *openProject, reach drive.Set, folders []string, j *jobs.Task) (string, error) {
 	walked, err := a.store.IndexShallow(ctx, reach, reach.Drives, folders, func(files int, folder string) {
 		j.Step("in "+drive.Label(reach.Drives, folder), int64(files), 0)
 	})
@@ -452,7 +452,7 @@ func (a *App) searchFolders(ctx context.Context, p store.Project, w *work, reach
 
 // find looks for what is missing in an index, applies what is certain and
 // alone, and keeps the candidates for the rest.
-func (a *App) find(ctx context.Context, p store.Project, w *work, reach drive.Set, folders []string, x index.Index, j *jobs.Task) (string, error) {
+func (a *App) find(ctx context.Context, p store.Project, w *openProject, reach drive.Set, folders []string, x index.Index, j *jobs.Task) (string, error) {
 	memory, err := a.store.Memory(nil)
 	if err != nil {
 		return "", err

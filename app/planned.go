@@ -32,7 +32,7 @@ type planned struct {
 	berths   *table.Table[berthRow]
 	said     atomic.Pointer[stow.Texts] // what its documents will say, once somebody asked
 	proving  sync.Mutex
-	saying   atomic.Pointer[jobs.Task] // works that out
+	saying   atomic.Pointer[jobs.Task] // computes that
 }
 
 // texts is what is known of what the documents will say.
@@ -56,7 +56,7 @@ const planAgain = 5 * time.Second
 
 // plannedAlready is the plan, where it is made, or why it cannot be. Else it is begun, and pages
 // hear of its end: who only wants to know how a project is does not wait for it.
-func (a *App) plannedAlready(p store.Project, w *work, s *snapshot) (*planned, error) {
+func (a *App) plannedAlready(p store.Project, w *openProject, s *snapshot) (*planned, error) {
 	if pl := w.plan.Load(); pl.fits(w, s) { // what goes along may still be looked for
 		return pl, nil
 	}
@@ -81,14 +81,14 @@ func (a *App) plannedAlready(p store.Project, w *work, s *snapshot) (*planned, e
 }
 
 // fits tells whether it is the plan of a snapshot, under the choices that hold now.
-func (pl *planned) fits(w *work, s *snapshot) bool {
+func (pl *planned) fits(w *openProject, s *snapshot) bool {
 	return pl != nil && pl.snapshot == s.number && pl.choices == w.choices.Load() && pl.twins == w.twins.Load()
 }
 
 // planned is the stow plan of the present snapshot and choices. It is made
 // outside all locks but the one of planning, so that many wishes at once end in
 // the plan of the last.
-func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+func (a *App) planned(ctx context.Context, p store.Project, w *openProject, s *snapshot) (*planned, error) {
 	l, err := a.loose(ctx, p, w, s)
 	if err != nil {
 		return nil, err
@@ -144,7 +144,7 @@ func (a *App) planned(ctx context.Context, p store.Project, w *work, s *snapshot
 
 // packagePlan is a plan for a destination that is one file in a format's own package, which has a layout
 // of its own; what goes along, lists and parts do not go into it.
-func (a *App) packagePlan(ctx context.Context, w *work, s *snapshot, o trace.Options, pl *planned, out string) (*stow.Plan, recipe.Recipe, error) {
+func (a *App) packagePlan(ctx context.Context, w *openProject, s *snapshot, o trace.Options, pl *planned, out string) (*stow.Plan, recipe.Recipe, error) {
 	rec := pl.recipe
 	rec.Also, rec.Lists, rec.Parts, rec.Stow.Interchange = nil, nil, 0, nil
 	if layout := seal.PackageOf(out).Layout(); layout != "" {
@@ -165,7 +165,7 @@ func (s *snapshot) whyAside() map[string]decide.Why {
 
 // withTextsSoon is withTexts, where that takes no longer than people wait. Else it goes on, pages hear of
 // its end, and so far the plan's documents are unsaid. It ends when another plan takes its place.
-func (a *App) withTextsSoon(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+func (a *App) withTextsSoon(ctx context.Context, p store.Project, w *openProject, s *snapshot) (*planned, error) {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil || pl.said.Load() != nil {
 		return pl, err
@@ -191,7 +191,7 @@ func (a *App) withTextsSoon(ctx context.Context, p store.Project, w *work, s *sn
 }
 
 // withTexts is planned, with what every document will say proved.
-func (a *App) withTexts(ctx context.Context, p store.Project, w *work, s *snapshot) (*planned, error) {
+func (a *App) withTexts(ctx context.Context, p store.Project, w *openProject, s *snapshot) (*planned, error) {
 	pl, err := a.planned(ctx, p, w, s)
 	if err != nil {
 		return nil, err

@@ -101,7 +101,7 @@ func (a *App) SetPoints(ctx context.Context, project int64, in places.SetPoints)
 
 // aim makes write points, by their numbers, lead to folders, or with try tells which lines would
 // change.
-func (a *App) aim(ctx context.Context, p store.Project, w *work, s *snapshot, to map[int]string, try bool) (places.Aimed, error) {
+func (a *App) aim(ctx context.Context, p store.Project, w *openProject, s *snapshot, to map[int]string, try bool) (places.Aimed, error) {
 	g := s.graph
 	o, done, err := a.tracing(ctx, p, w, s)
 	if err != nil {

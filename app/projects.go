@@ -117,7 +117,7 @@ func (a *App) DropProject(_ context.Context, project int64) error {
 	}
 	a.jobs.End(project)
 	a.mu.Lock()
-	delete(a.works, project)
+	delete(a.openProjects, project)
 	a.mu.Unlock()
 	a.live.Follow(project, nil, nil)
 	return nil

@@ -14,7 +14,7 @@ import (
 // remember reads the contents of what is new in a project, so that it can be found again one day.
 // It is a job of its own, beside all looks and decisions: one that is under way goes on to its
 // end, and then reads what came meanwhile.
-func (a *App) remember(p store.Project, w *work, quiet bool) {
+func (a *App) remember(p store.Project, w *openProject, quiet bool) {
 	w.unread.Store(true)
 	t, err := jobs.Run(a.jobs, jobs.Spec{Kind: api.JobRemember, Project: p.ID, Title: "Reading the contents of " + p.Name, Unit: "bytes", Second: jobs.Join, Quiet: quiet, Back: true}, func(ctx context.Context, j *jobs.Task) (api.Nothing, string, error) {
 		for w.unread.Swap(false) {
@@ -41,7 +41,7 @@ func (a *App) remember(p store.Project, w *work, quiet bool) {
 	}()
 }
 
-func (a *App) rememberNow(ctx context.Context, p store.Project, w *work, g *graph.Graph, quiet bool, j *jobs.Task) error {
+func (a *App) rememberNow(ctx context.Context, p store.Project, w *openProject, g *graph.Graph, quiet bool, j *jobs.Task) error {
 	reach, err := a.reach()
 	if err != nil {
 		return err

@@ -96,7 +96,7 @@ func (a *App) rulesChanged() {
 	a.mu.Lock()
 	a.set = nil
 	var open []int64
-	for id := range a.works {
+	for id := range a.openProjects {
 		open = append(open, id)
 	}
 	a.mu.Unlock()

@@ -348,7 +348,7 @@ func nameOf(p string) string {
 // sealTo is where a crate goes, and how.
 type sealTo struct{ out, note, since string }
 
-func (a *App) carryOut(ctx context.Context, p store.Project, w *work, s *snapshot, to sealTo, j *jobs.Task) (string, error) {
+func (a *App) carryOut(ctx context.Context, p store.Project, w *openProject, s *snapshot, to sealTo, j *jobs.Task) (string, error) {
 	if o, err := chosen(p); err == nil && o.Leave.Twice { // what is there twice is to be known
 		if _, err := a.compare(ctx, w, s, j); err != nil {
 			return "", err

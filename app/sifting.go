@@ -28,7 +28,7 @@ type twins struct {
 
 // weigh looks for duplicates, which may read much: it is a job of its own, and what was
 // read is remembered.
-func (a *App) weigh(p store.Project, w *work, s *snapshot) {
+func (a *App) weigh(p store.Project, w *openProject, s *snapshot) {
 	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
 		return
 	}
@@ -51,7 +51,7 @@ func (a *App) weigh(p store.Project, w *work, s *snapshot) {
 }
 
 // compare looks for duplicates, unless that was done.
-func (a *App) compare(ctx context.Context, w *work, s *snapshot, j *jobs.Task) (*twins, error) {
+func (a *App) compare(ctx context.Context, w *openProject, s *snapshot, j *jobs.Task) (*twins, error) {
 	if t := w.twins.Load(); t != nil && t.snapshot == s.number {
 		return t, nil
 	}
@@ -116,7 +116,7 @@ func switches(g *graph.Graph, s sift.Selection, left []string, drives []drive.Dr
 }
 
 // sifted puts what Sift shows beside the plan.
-func (a *App) sifted(out *packing.Stow, pl *planned, w *work, s *snapshot) {
+func (a *App) sifted(out *packing.Stow, pl *planned, w *openProject, s *snapshot) {
 	g, sel := pl.plan.Graph, pl.plan.Selection
 	found := pl.loose
 	if out.Seeking = found == unsought; out.Seeking {

@@ -89,7 +89,7 @@ var flagSays = map[graph.Flag]string{
 	graph.OtherProject: "It is in another project's folder.", graph.InnerFolder: "It is a subfolder of the project.", graph.Absent: "The folder does not exist.",
 }
 
-func (a *App) slipOf(out *tracing.Slip, row *fileRow, s *snapshot, w *work) error {
+func (a *App) slipOf(out *tracing.Slip, row *fileRow, s *snapshot, w *openProject) error {
 	reach, err := a.reach()
 	if err != nil {
 		return err
@@ -175,7 +175,7 @@ func (a *App) copies(s *snapshot, at string, last *api.LastSeen) (list []string,
 		return nil, err
 	}
 	for _, e := range named {
-		if d, ok := drive.Find(s.drives, e.Path); ok && e.Size == last.Size && e.Path != at && d.Connected() && len(list) < store.MostCalled {
+		if d, ok := drive.Find(s.drives, e.Path); ok && e.Size == last.Size && e.Path != at && d.Connected() && len(list) < store.MaxCalled {
 			list = append(list, drive.Label(s.drives, e.Path))
 		}
 	}

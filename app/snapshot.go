@@ -32,9 +32,9 @@ import (
 	"boundcrate/store"
 )
 
-// work is what is held in memory of one project. Everything a person decided is
-// in the store; a work can be made anew at any time by tracing again.
-type work struct {
+// openProject is what is held in memory of one project. Everything a person decided is
+// in the store; it can be made anew at any time by tracing again.
+type openProject struct {
 	now        atomic.Pointer[snapshot]
 	found      atomic.Pointer[finds]
 	plan       atomic.Pointer[planned]
@@ -102,24 +102,24 @@ type finds struct {
 // asked for least lately are let go.
 const maxOpen = 8
 
-func (a *App) openProject(id int64) *work {
+func (a *App) openProject(id int64) *openProject {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	w := a.works[id]
+	w := a.openProjects[id]
 	if w == nil {
-		w = &work{}
-		a.works[id] = w
-		for len(a.works) > maxOpen {
+		w = &openProject{}
+		a.openProjects[id] = w
+		for len(a.openProjects) > maxOpen {
 			oldest := id
-			for k, o := range a.works {
-				if k != id && (oldest == id || o.used.Load() < a.works[oldest].used.Load()) {
+			for k, o := range a.openProjects {
+				if k != id && (oldest == id || o.used.Load() < a.openProjects[oldest].used.Load()) {
 					oldest = k
 				}
 			}
 			if oldest == id || a.jobs.Busy(oldest) {
 				break
 			}
-			delete(a.works, oldest)
+			delete(a.openProjects, oldest)
 			a.live.Follow(oldest, nil, nil)
 		}
 	}
@@ -128,7 +128,7 @@ func (a *App) openProject(id int64) *work {
 }
 
 // open returns a project with its work.
-func (a *App) open(id int64) (store.Project, *work, error) {
+func (a *App) open(id int64) (store.Project, *openProject, error) {
 	p, err := a.store.Project(id)
 	if err != nil {
 		return p, nil, err
@@ -138,7 +138,7 @@ func (a *App) open(id int64) (store.Project, *work, error) {
 
 // traced is open for acts that need a trace. A project that was let go, or never opened, is traced
 // first; who asks waits no longer than people do.
-func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
+func (a *App) traced(project int64) (store.Project, *openProject, *snapshot, error) {
 	p, w, err := a.open(project)
 	if err != nil {
 		return p, nil, nil, err
@@ -170,7 +170,7 @@ func (a *App) traced(project int64) (store.Project, *work, *snapshot, error) {
 var older = fault.Say(fault.Conflict, "Changed in the meantime", "The documents were traced again since this page was shown. Nothing was done. Check the page and try again.")
 
 // on is traced for what was decided on a snapshot: where another holds by now, nothing is done.
-func (a *App) on(project int64, decided api.Snapshot) (store.Project, *work, *snapshot, error) {
+func (a *App) on(project int64, decided api.Snapshot) (store.Project, *openProject, *snapshot, error) {
 	p, w, s, err := a.traced(project)
 	if err == nil && s.id != decided {
 		err = older
@@ -213,7 +213,7 @@ const stillWriting = 3 * time.Second
 // lookSoon is a look that nobody asked for: something on the disk moved.
 func (a *App) lookSoon(id int64) {
 	a.mu.Lock()
-	w := a.works[id]
+	w := a.openProjects[id]
 	a.mu.Unlock()
 	if w == nil || w.now.Load() == nil {
 		return
@@ -274,7 +274,7 @@ func (a *App) traceTask(id int64, second jobs.Second, quiet bool) (*jobs.Task, e
 
 // keepUses keeps what a project's documents use: as its repairs have it, and where there are
 // repairs also as the documents say on disk. A program opens what stands there.
-func (a *App) keepUses(ctx context.Context, p store.Project, w *work, s *snapshot, reach drive.Reach, now time.Time) error {
+func (a *App) keepUses(ctx context.Context, p store.Project, w *openProject, s *snapshot, reach drive.Reach, now time.Time) error {
 	graphs := []*graph.Graph{s.graph}
 	if len(s.log.Repairs(s.drives)) > 0 {
 		o, done, err := a.tracing(ctx, p, w, s)
@@ -307,7 +307,7 @@ func asOnDisk(ctx context.Context, o trace.Options, documents []string) ([]*grap
 
 // trace makes the project's next snapshot. One made of older inputs than the
 // present one's is refused.
-func (a *App) trace(ctx context.Context, p store.Project, w *work, inputs int64, j *jobs.Task) (*snapshot, drive.Reach, error) {
+func (a *App) trace(ctx context.Context, p store.Project, w *openProject, inputs int64, j *jobs.Task) (*snapshot, drive.Reach, error) {
 	log, err := a.store.Decisions(p.ID)
 	if err != nil {
 		return nil, nil, err
@@ -398,7 +398,7 @@ func (s *snapshot) setAside(id graph.FileID) bool {
 	return ok && (f.State == graph.Missing || f.State == graph.Twins || gaps || len(s.judged.Suspicions(id)) > 0)
 }
 
-func (a *App) publish(id int64, w *work, s *snapshot) error {
+func (a *App) publish(id int64, w *openProject, s *snapshot) error {
 	for {
 		now := w.now.Load()
 		s.number = 1

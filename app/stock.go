@@ -256,7 +256,7 @@ func (a *App) healthOf(ctx context.Context, p store.Project, reach drive.Set, me
 	if err != nil {
 		return survey.Health{}, err
 	}
-	o, _, err := a.traceOptions(ctx, p, &work{}, log, memory)
+	o, _, err := a.traceOptions(ctx, p, &openProject{}, log, memory)
 	if err != nil {
 		return survey.Health{}, err
 	}

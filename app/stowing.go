@@ -325,7 +325,7 @@ func (a *App) keepOptions(ctx context.Context, project int64, o packing.StowOpti
 	return nil
 }
 
-func (a *App) replan(ctx context.Context, id int64, w *work) {
+func (a *App) replan(ctx context.Context, id int64, w *openProject) {
 	w.choices.Add(1)
 	a.hub.Send(api.Event{Type: api.EventPlan, Project: id, By: jobs.PageOf(ctx)})
 }
@@ -352,7 +352,7 @@ func (a *App) Estimates(ctx context.Context, project int64) (packing.Estimates, 
 	})
 }
 
-func (a *App) estimated(ctx context.Context, p store.Project, w *work, s *snapshot) (packing.Estimates, error) {
+func (a *App) estimated(ctx context.Context, p store.Project, w *openProject, s *snapshot) (packing.Estimates, error) {
 	pl, err := a.withTexts(ctx, p, w, s)
 	if err != nil {
 		return packing.Estimates{}, err

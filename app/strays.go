@@ -31,7 +31,7 @@ type looseFiles struct {
 }
 
 // fits tells whether that is as of the last look.
-func (l *looseFiles) fits(w *work, s *snapshot) bool {
+func (l *looseFiles) fits(w *openProject, s *snapshot) bool {
 	return l != nil && l.snapshot == s.number && l.looked == w.looked.Load()
 }
 
@@ -41,11 +41,11 @@ var unsought = &sift.Loose{}
 // loose are the files that nothing names. A request waits for them as long as people wait; a
 // folder that takes longer is answered by what was found last, or by unsought, and the
 // page is told when it is known.
-func (a *App) loose(ctx context.Context, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
+func (a *App) loose(ctx context.Context, p store.Project, w *openProject, s *snapshot) (*looseFiles, error) {
 	return a.looseWithin(ctx, a.jobs.Patience(), p, w, s)
 }
 
-func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Project, w *work, s *snapshot) (*looseFiles, error) {
+func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Project, w *openProject, s *snapshot) (*looseFiles, error) {
 	late := time.NewTimer(wait)
 	defer late.Stop()
 	for {
@@ -85,7 +85,7 @@ func (a *App) looseWithin(ctx context.Context, wait time.Duration, p store.Proje
 
 // seek looks through a project's folder for what nothing names. What is as it was is the
 // same list.
-func (a *App) seek(ctx context.Context, p store.Project, w *work, s *snapshot, looked int64, j *jobs.Task) (*looseFiles, error) {
+func (a *App) seek(ctx context.Context, p store.Project, w *openProject, s *snapshot, looked int64, j *jobs.Task) (*looseFiles, error) {
 	reach, err := a.reach()
 	if err != nil {
 		return nil, err
@@ -221,7 +221,7 @@ func (a *App) PutAway(ctx context.Context, project int64, in packing.PutAway) (a
 	if err != nil {
 		return api.Started{}, err
 	}
-	if len(in.Paths) == 0 || in.Days < 1 || in.Days > holding.MostDays {
+	if len(in.Paths) == 0 || in.Days < 1 || in.Days > holding.MaxDays {
 		return api.Started{}, fault.Say(fault.Wrong, "No file", "Choose at least one file, and keep it for at least a day.")
 	}
 	known := map[string]sift.Extra{}

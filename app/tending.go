@@ -114,7 +114,7 @@ func (s *snapshot) halfWritten() string {
 
 // keepByItself keeps an edition when documents changed since the last look and the interval is over, beside all
 // else; until then it waits. One that does not read whole is not kept, and the page of the project says so.
-func (a *App) keepByItself(p store.Project, w *work, s *snapshot) {
+func (a *App) keepByItself(p store.Project, w *openProject, s *snapshot) {
 	set, err := a.keepSettings(p.ID)
 	if err != nil || set.Every == 0 || s.graph == nil {
 		return
@@ -154,7 +154,7 @@ func (a *App) sinceLast(p store.Project, set keeping.KeepSettings) time.Duration
 }
 
 // keepDue keeps the edition, of whatever the documents say by now.
-func (a *App) keepDue(p store.Project, w *work, set keeping.KeepSettings) {
+func (a *App) keepDue(p store.Project, w *openProject, set keeping.KeepSettings) {
 	s := w.now.Load()
 	if a.ctx.Err() != nil || s == nil || s.graph == nil || s.halfWritten() != "" {
 		return

@@ -231,7 +231,7 @@ func (m *Memory) read(ctx context.Context, reach drive.Reach, path string, info 
 		known = facts.Facts{}
 	}
 	if known != (facts.Facts{}) {
-		most := facts.MostPixels
+		most := facts.MaxPixels
 		if m.Closely { // in the background
 			most = facts.LargePixels
 		}
@@ -239,7 +239,7 @@ func (m *Memory) read(ctx context.Context, reach drive.Reach, path string, info 
 		b, _ := json.Marshal(known)
 		r.facts = string(b)
 	}
-	if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image || info.Size <= look.MostText) {
+	if kind := facts.KindOfName(path); m.Closely && (kind == facts.Audio || kind == facts.Image || info.Size <= look.MaxText) {
 		r.look, _ = look.Of(f, info.Size) // what cannot be decoded has none
 		if heard, err := acoustic.Of(f, info.Size); kind == facts.Audio && err == nil {
 			r.sound = heard.Pack()

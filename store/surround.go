@@ -59,8 +59,8 @@ func (s *Store) Surround(o *origin.Options, project int64, root string, drives [
 	return errors.Join(errs...)
 }
 
-// MostCalled is how many places of one name are told: of more none is the one.
-const MostCalled = 3
+// MaxCalled is how many places of one name are told: of more none is the one.
+const MaxCalled = 3
 
 // Called are the files, or the folders, of a name that the index of all drives holds.
 func (s *Store) Called(name string, folder bool, drives []drive.Drive) (list []string, err error) {
@@ -81,5 +81,5 @@ func (s *Store) Called(name string, folder bool, drives []drive.Drive) (list []s
 			}
 		}
 	}
-	return list[:min(len(list), MostCalled)], nil
+	return list[:min(len(list), MaxCalled)], nil
 }

@@ -44,7 +44,7 @@ func proved(tmp string, d *mention.Data) (err error) {
 	if err != nil || known && is != kind {
 		return fmt.Errorf("%w: it is no %s", ErrPicture, kind)
 	}
-	if c.Width <= 0 || c.Height <= 0 || c.Width > facts.MostPixels/c.Height {
+	if c.Width <= 0 || c.Height <= 0 || c.Width > facts.MaxPixels/c.Height {
 		return nil // too large to be decoded here; its header is whole
 	}
 	rc := d.Open()

@@ -14,12 +14,12 @@ import (
 	"boundcrate/core/disk/fileset"
 )
 
-// MostDays is for how long a folder may be held: ten years.
-const MostDays = 3650
+// MaxDays is for how long a folder may be held: ten years.
+const MaxDays = 3650
 
 // Until is when a term of some days ends.
 func Until(now time.Time, days int) (time.Time, error) {
-	if days < 1 || days > MostDays {
+	if days < 1 || days > MaxDays {
 		return time.Time{}, &Error{Code: BadTerm}
 	}
 	return now.AddDate(0, 0, days), nil
@@ -78,7 +78,7 @@ func Parse(b []byte) (r Record, ok bool) {
 	if len(b) > maxRecord || json.Unmarshal(b, &r) != nil {
 		return Record{}, false
 	}
-	if !fs.ValidPath(r.Was) || r.Was == "." || r.Since.IsZero() || r.Until.Before(r.Since) || r.Until.Sub(r.Since) > (MostDays+10)*24*time.Hour || r.Files < 0 || r.Bytes < 0 {
+	if !fs.ValidPath(r.Was) || r.Was == "." || r.Since.IsZero() || r.Until.Before(r.Since) || r.Until.Sub(r.Since) > (MaxDays+10)*24*time.Hour || r.Files < 0 || r.Bytes < 0 {
 		return Record{}, false
 	}
 	return r, true

@@ -13,8 +13,8 @@ import (
 	"boundcrate/core/media/facts"
 )
 
-// mostTaken is how much any reader may take beside twice what the file holds.
-const mostTaken = 64 << 20
+// maxTaken is how much any reader may take beside twice what the file holds.
+const maxTaken = 64 << 20
 
 // TestClaims: whatever a header claims, in any of its numbers, reading it takes no more memory
 // than the file could need.
@@ -53,7 +53,7 @@ func TestClaims(t *testing.T) {
 				_, _ = facts.Read(r, n) // that it is refused is right, too
 				_, _ = facts.DecodedWithin(r, n, 1<<20)
 				facts.Products(r, n)
-				if got := taken() - before; got > mostTaken+2*uint64(n) {
+				if got := taken() - before; got > maxTaken+2*uint64(n) {
 					t.Fatalf("%q, %x at %d: %d MB taken for %d bytes", name, claim, at, got>>20, n)
 				}
 			}

@@ -22,9 +22,9 @@ import (
 // ErrNotDecoded: of this kind of file no samples or pixels are read.
 var ErrNotDecoded = errors.New("its samples or pixels are not read")
 
-// MostPixels is how large a picture may be whose pixels are read: one larger keeps
+// MaxPixels is how large a picture may be whose pixels are read: one larger keeps
 // people waiting.
-const MostPixels = 4 << 20
+const MaxPixels = 4 << 20
 
 // LargePixels is that bound where nobody waits: 4096 by 4096 and more.
 const LargePixels = 20 << 20
@@ -36,7 +36,7 @@ const LargePixels = 20 << 20
 // with the least byte first, as FLAC keeps it of what it was made of (RFC 9639 §8.2):
 // a FLAC file tells it without being decoded. Of PNG, GIF, TIFF, BMP and WebP it is the
 // SHA-256 of the pixels as 16 bits of red, green, blue and alpha each.
-func Decoded(r io.ReaderAt, size int64) (string, error) { return DecodedWithin(r, size, MostPixels) }
+func Decoded(r io.ReaderAt, size int64) (string, error) { return DecodedWithin(r, size, MaxPixels) }
 
 // DecodedWithin is Decoded for pictures of up to some pixels.
 func DecodedWithin(r io.ReaderAt, size int64, most int) (sum string, err error) {

@@ -33,7 +33,7 @@ func TestLargePictures(t *testing.T) {
 		}
 		return s
 	}
-	if of(a.Bytes(), facts.MostPixels) != "" {
+	if of(a.Bytes(), facts.MaxPixels) != "" {
 		t.Error("people wait for it")
 	}
 	if x, y := of(a.Bytes(), facts.LargePixels), of(b.Bytes(), facts.LargePixels); x == "" || x != y {

@@ -36,7 +36,7 @@ const (
 	text    = 't' // UTF-8
 )
 
-// Of makes the look of a file. A picture of more than facts.MostPixels has none.
+// Of makes the look of a file. A picture of more than facts.MaxPixels has none.
 func Of(r io.ReaderAt, size int64) (made []byte, err error) {
 	defer facts.Border(&err)
 	if low, high, seconds, err := pcm.Peaks(r, size, slices); err == nil {
@@ -46,7 +46,7 @@ func Of(r io.ReaderAt, size int64) (made []byte, err error) {
 		}
 		return b, nil
 	}
-	if size > 0 && size <= MostText {
+	if size > 0 && size <= MaxText {
 		b := make([]byte, 1+size)
 		if n, err := r.ReadAt(b[1:], 0); int64(n) == size && (err == nil || err == io.EOF) && utf8.Valid(b[1:]) && bytes.IndexByte(b[1:], 0) < 0 {
 			b[0] = text
@@ -54,7 +54,7 @@ func Of(r io.ReaderAt, size int64) (made []byte, err error) {
 		}
 	}
 	c, _, err := image.DecodeConfig(io.NewSectionReader(r, 0, size))
-	if err != nil || c.Width <= 0 || c.Height <= 0 || c.Width > facts.MostPixels/c.Height {
+	if err != nil || c.Width <= 0 || c.Height <= 0 || c.Width > facts.MaxPixels/c.Height {
 		return nil, ErrNone
 	}
 	m, _, err := image.Decode(io.NewSectionReader(r, 0, size))
@@ -84,8 +84,8 @@ func Wave(b []byte) (low, high []float64, seconds float64, err error) {
 	return low, high, seconds, nil
 }
 
-// MostText is how long a text may be that is kept, in bytes.
-const MostText = 32 << 10
+// MaxText is how long a text may be that is kept, in bytes.
+const MaxText = 32 << 10
 
 // Text reads a text.
 func Text(b []byte) (string, error) {

@@ -7,7 +7,7 @@ import (
 )
 
 // contested is how many of a wanted file's candidates are looked at when one file is
-// offered to several; mostContested bounds how many wanted files are judged against
+// offered to several; maxContested bounds how many wanted files are judged against
 // one another at once.
 const (
 	contested    = 6

@@ -413,7 +413,7 @@ func (f *finder) header(c *Candidate, s *search) {
 	c.examined = true
 }
 
-// faint is the score from which a candidate is opened where names do not decide; mostOpened
+// faint is the score from which a candidate is opened where names do not decide; maxOpened
 // is how many files are opened for one search before only the first three of each are.
 const (
 	faint     = 0.01

@@ -144,7 +144,7 @@ func count(below map[string]int, dir string) {
 	}
 }
 
-// mostBeside bounds how many files of other documents are asked for, mostDirs from how many
+// maxBeside bounds how many files of other documents are asked for, maxDirs from how many
 // folders.
 const (
 	maxBeside = 5000

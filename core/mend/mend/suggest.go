@@ -34,8 +34,8 @@ type Suggestion struct {
 	N    int
 }
 
-// mostSuggested is how many folders of one reason are told, mostNames how many of the
-// missing names the index is asked for, mostSame how many files of one name other
+// maxSuggested is how many folders of one reason are told, maxNames how many of the
+// missing names the index is asked for, maxSame how many files of one name other
 // projects are asked of.
 const (
 	maxSuggested = 2

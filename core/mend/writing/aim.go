@@ -118,8 +118,12 @@ func (w write) lines() (list []Line) {
 		}
 		return int(a.Off - b.Off)
 	})
-	for _, e := range edits {
+	var of *mention.Lines
+	for i, e := range edits {
 		t := w.file.Doc.Texts[e.Text]
+		if i == 0 || e.Text != edits[i-1].Text {
+			of = t.Lines()
+		}
 		// Only so far is looked for the ends of a line: a whole document may stand on one.
 		start, before := max(0, e.Off-around), ""
 		if n := bytes.LastIndexByte(t.Bytes[start:e.Off], '\n'); n >= 0 {
@@ -140,7 +144,7 @@ func (w write) lines() (list []Line) {
 		if w.doc.Package && t.Name != "" {
 			at += "!/" + t.Name
 		}
-		list = append(list, Line{at, t.Line(e.Off), show(t.Bytes[e.Off:e.End]), show(e.New)})
+		list = append(list, Line{at, of.At(e.Off), show(t.Bytes[e.Off:e.End]), show(e.New)})
 	}
 	return list
 }

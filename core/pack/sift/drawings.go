@@ -18,8 +18,8 @@ type Drawn struct {
 	Without []string // the parts without one, by their paths
 }
 
-// mostDrawing bounds how much of a drawing is read for the names in it, in bytes, and
-// mostDrawings how many are.
+// maxDrawing bounds how much of a drawing is read for the names in it, in bytes, and
+// maxDrawings how many are.
 const (
 	maxDrawing  = 8 << 20
 	maxDrawings = 5000

@@ -32,7 +32,7 @@ type Thread struct {
 	Bytes    int64       `json:"bytes"`
 }
 
-// mostDeep is how many folders within one another are drawn, smallest the share of
+// maxDeep is how many folders within one another are drawn, smallest the share of
 // a drive's bytes below which folders are gathered.
 const (
 	maxDeep  = 5

@@ -56,7 +56,7 @@ const (
 // errEnough ends a reading of which enough was learned.
 var errEnough = errors.New("enough was learned")
 
-// mostAsked bounds how often a text is held for a name, longestName how long it may be, in
+// maxAsked bounds how often a text is held for a name, longestName how long it may be, in
 // bytes: a line of signs has more parts than anybody has time for.
 const (
 	maxAsked    = 200_000

@@ -47,11 +47,15 @@ func Try(f *File, reach drive.Reach, drives []drive.Drive, sample string) (finds
 		damage = append(damage, p.Error())
 	}
 	r := &resolve.Resolver{Reach: reach, Drives: drives, Root: filepath.Dir(sample)}
+	lines := make([]*mention.Lines, len(file.Doc.Texts))
+	for i := range lines {
+		lines[i] = file.Doc.Texts[i].Lines()
+	}
 	for i := range file.Doc.Mentions {
 		m := &file.Doc.Mentions[i]
 		p := r.Resolve(sample, m, file.Doc.Name(i), file.Doc.Written(i))
 		span := m.Pieces[0].Span
-		x := Find{Line: file.Doc.Texts[span.Text].Line(span.Off), Owner: m.Owner, Written: file.Doc.Written(i), Path: p.Path, State: string(p.State), Use: m.Use.String(), Role: "read", Rule: t.by[i]}
+		x := Find{Line: lines[span.Text].At(span.Off), Owner: m.Owner, Written: file.Doc.Written(i), Path: p.Path, State: string(p.State), Use: m.Use.String(), Role: "read", Rule: t.by[i]}
 		if x.Path == "" {
 			x.Path = p.Expected
 		}

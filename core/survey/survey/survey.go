@@ -251,8 +251,8 @@ func Check(ctx context.Context, folder string, o Options) (*Clearout, error) {
 	return c, nil
 }
 
-// mostAlike is how many files of one size and other names are read to find a copy:
-// the pictures of a studio may all be of one size. mostCopies is how many copies are
+// maxAlike is how many files of one size and other names are read to find a copy:
+// the pictures of a studio may all be of one size. maxCopies is how many copies are
 // told.
 const (
 	maxAlike  = 64

@@ -24,7 +24,7 @@ func entities(doc *mention.Doc) (list []problem.Problem) {
 	tell := func(t mention.Text, off int64, name string, kind problem.Kind) {
 		if key := t.Name + "\x00" + name; !told[key] && len(list) < maxEntities {
 			told[key] = true
-			list = append(list, problem.Problem{Kind: kind, Line: t.Line(off), Args: []string{name}})
+			list = append(list, problem.Problem{Kind: kind, Line: t.Lines().At(off), Args: []string{name}})
 		}
 	}
 	for _, t := range doc.Texts {

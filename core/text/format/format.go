@@ -282,7 +282,7 @@ func (file *File) read(around Around) error {
 		m := &MalformedError{Format: f.Name(), Msg: err.Error()}
 		var syntax *SyntaxError
 		if errors.As(err, &syntax) {
-			m.Line = text.Line(syntax.Off)
+			m.Line = text.Lines().At(syntax.Off)
 		}
 		if doc == nil || len(doc.Mentions) == 0 {
 			return m

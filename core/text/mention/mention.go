@@ -311,10 +311,27 @@ type Text struct {
 	Exists func(path string) bool
 }
 
-// Line returns the 1-based line of a byte offset.
-func (t Text) Line(off int64) int {
-	off = max(0, min(off, int64(len(t.Bytes))))
-	return 1 + bytes.Count(t.Bytes[:off], []byte{'\n'})
+// Lines counts the lines of a text. Each is counted from the one before it, so that a long list of offsets in
+// order reads the text once; counted from the beginning, 40,000 lines of a text of 190 MB took minutes.
+type Lines struct {
+	text []byte
+	at   int64
+	line int
+}
+
+// Lines returns a count that begins at the first line.
+func (t Text) Lines() *Lines { return &Lines{t.Bytes, 0, 1} }
+
+// At returns the 1-based line of a byte offset.
+func (l *Lines) At(off int64) int {
+	off = max(0, min(off, int64(len(l.text))))
+	if off < l.at {
+		l.line -= bytes.Count(l.text[off:l.at], []byte{'\n'})
+	} else {
+		l.line += bytes.Count(l.text[l.at:off], []byte{'\n'})
+	}
+	l.at = off
+	return l.line
 }
 
 // Doc is what a format read; a function of its texts alone.

@@ -51,7 +51,7 @@ func (Format) Claims(name string, head []byte) int {
 
 // Read reads buffers and images and how the scenes reach them.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, scene: -1}
+	r := &reader{s: jsonscan.New(t.Bytes), t: t, lines: t.Lines(), doc: &mention.Doc{Texts: []mention.Text{t}}, scene: -1}
 	err := r.root()
 	if err == nil {
 		err = r.s.End()
@@ -71,6 +71,7 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 type reader struct {
 	s       *jsonscan.Scanner
 	t       mention.Text
+	lines   *mention.Lines
 	doc     *mention.Doc
 	version string
 	scene   int
@@ -146,7 +147,7 @@ func (r *reader) unexpected(what, want string) error {
 	if r.s.Peek() == 0 {
 		return r.skip() // the end of the text is its own error
 	}
-	r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.WrongType, Line: r.t.Line(r.s.Pos()), Args: []string{what, want}})
+	r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.WrongType, Line: r.lines.At(r.s.Pos()), Args: []string{what, want}})
 	return r.skip()
 }
 

@@ -49,7 +49,7 @@ func (Format) Claims(name string, head []byte) int {
 // media reference, and where tracks record to. Other metadata, effects and
 // markers name nothing.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{s: jsonscan.New(t.Bytes), t: t, doc: &mention.Doc{Texts: []mention.Text{t}}}
+	r := &reader{s: jsonscan.New(t.Bytes), t: t, lines: t.Lines(), doc: &mention.Doc{Texts: []mention.Text{t}}}
 	root, err := r.node(0)
 	if r.fades {
 		r.still(0)
@@ -77,9 +77,10 @@ func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
 }
 
 type reader struct {
-	s   *jsonscan.Scanner
-	t   mention.Text
-	doc *mention.Doc
+	s     *jsonscan.Scanner
+	t     mention.Text
+	lines *mention.Lines
+	doc   *mention.Doc
 	// placed tells of each mention whether its owner already begins with a track.
 	placed []bool
 	fades  bool // there are transitions
@@ -185,7 +186,7 @@ func (r *timeRange) seconds() *mention.Range {
 }
 
 func (r *reader) problem(off int64, kind problem.Kind, args ...string) {
-	r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: kind, Line: r.t.Line(off), Args: args})
+	r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: kind, Line: r.lines.At(off), Args: args})
 }
 
 // wrong reports a member of another type than the standard gives it, and

@@ -45,7 +45,7 @@ type Part struct {
 // Outline is what a timeline that was read says of time: the same reading as [Format.Read],
 // its objects kept.
 func Outline(doc *mention.Doc) (*Part, error) {
-	r := &reader{s: jsonscan.New(doc.Texts[0].Bytes), t: doc.Texts[0], doc: &mention.Doc{Texts: doc.Texts[:1]}, keep: true}
+	r := &reader{s: jsonscan.New(doc.Texts[0].Bytes), t: doc.Texts[0], lines: doc.Texts[0].Lines(), doc: &mention.Doc{Texts: doc.Texts[:1]}, keep: true}
 	root, err := r.node(0)
 	if err == nil {
 		err = r.s.End()

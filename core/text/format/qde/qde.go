@@ -81,12 +81,13 @@ func sources(e *xmlscan.Element) (list []*xmlscan.Attr) {
 // Read reads the sources. internal://N is member sources/N, relative:// begins
 // at basePath, else at the document's folder, absolute:// is a whole path.
 func (Format) Read(t mention.Text, _ format.Include) (*mention.Doc, error) {
-	r := &reader{t: t, doc: &mention.Doc{Texts: []mention.Text{t}}, base: -1}
+	r := &reader{t: t, lines: t.Lines(), doc: &mention.Doc{Texts: []mention.Text{t}}, base: -1}
 	return r.doc, xmlscan.Scan(t.Bytes, xmlscan.Handler{Start: r.element})
 }
 
 type reader struct {
 	t     mention.Text
+	lines *mention.Lines
 	doc   *mention.Doc
 	base  int // of basePath, among what mentions lean on; -1: there is none
 	group int
@@ -182,7 +183,7 @@ func (r *reader) inside(m *mention.Mention, e *xmlscan.Element, shown, rest stri
 		return mention.Instead(piece)(d, text[0])
 	}
 	if m.Data.Size > maxInside {
-		r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.SourceTooLarge, Line: r.t.Line(e.Off), Args: []string{shown, strconv.FormatInt(m.Data.Size, 10), strconv.FormatInt(maxInside, 10)}})
+		r.doc.Problems = append(r.doc.Problems, problem.Problem{Kind: problem.SourceTooLarge, Line: r.lines.At(e.Off), Args: []string{shown, strconv.FormatInt(m.Data.Size, 10), strconv.FormatInt(maxInside, 10)}})
 	}
 }
 
