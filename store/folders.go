@@ -40,6 +40,9 @@ const seenColumns = "size, mod, dev, ino, changed, sha256, facts, kind, formats,
 func (m *Memory) row(p drive.Path) (known, bool) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
+	if k, ok := m.hashed[p]; ok {
+		return k, true
+	}
 	dir := drive.Path{Drive: p.Drive, Path: p.Path[:strings.LastIndexByte(p.Path, '/')+1]}
 	if dir.Path != "" {
 		f := m.folders[dir]
@@ -105,10 +108,8 @@ func (m *Memory) keep(rows []seen) {
 	defer m.mu.Unlock()
 	for i := range rows {
 		r := &rows[i]
-		k := known{Seen: mend.Seen{Size: r.info.Size, SHA256: r.sum, ModTime: r.info.ModTime, Node: r.info.Node, At: r.when}, kind: r.kind, formats: r.formats}
-		if r.facts != "" {
-			_ = json.Unmarshal([]byte(r.facts), &k.Facts)
-		}
+		delete(m.hashed, r.at)
+		k := r.known()
 		for dir := r.at.Path; ; {
 			cut := strings.LastIndexByte(strings.TrimSuffix(dir, "/"), '/')
 			if cut < 0 {
@@ -120,6 +121,14 @@ func (m *Memory) keep(rows []seen) {
 			}
 		}
 	}
+}
+
+func (r *seen) known() known {
+	k := known{Seen: mend.Seen{Size: r.info.Size, SHA256: r.sum, ModTime: r.info.ModTime, Node: r.info.Node, At: r.when}, kind: r.kind, formats: r.formats}
+	if r.facts != "" {
+		_ = json.Unmarshal([]byte(r.facts), &k.Facts)
+	}
+	return k
 }
 
 // Last looks up what was last seen at a path. It is a mend.Memory.

@@ -45,17 +45,20 @@ type Memory struct {
 	was     map[drive.Path]mend.Seen // before they changed in place
 	folders map[drive.Path]*folder
 	kept    int // rows in folders
+	soon    []seen
+	hashed  map[drive.Path]known // those of soon
+	flushed time.Time
 	byDoc   map[drive.Path]map[drive.Path][]stamp
 }
 
 // Memory remembers files by the configured drives, and by the given ones beside
 // them.
 func (s *Store) Memory(drives []drive.Drive) (*Memory, error) {
-	known, err := s.CoreDrives()
+	configured, err := s.CoreDrives()
 	if err != nil {
 		return nil, err
 	}
-	m := &Memory{s: s, drives: append(known, drives...), folders: map[drive.Path]*folder{}}
+	m := &Memory{s: s, drives: append(configured, drives...), folders: map[drive.Path]*folder{}, hashed: map[drive.Path]known{}}
 	if m.was, err = s.was(); err != nil {
 		return nil, err
 	}
@@ -129,9 +132,9 @@ func (m *Memory) Changed(ctx context.Context, reach drive.Reach) func(f *graph.F
 	}
 }
 
-// Close lets go of what the memory holds open.
+// Close keeps what is not kept yet, and lets go of what the memory holds open.
 func (m *Memory) Close() error {
-	return errors.Join(m.last.Close(), m.below.Close(), m.found.Close(), m.users.Close())
+	return errors.Join(m.flush(), m.last.Close(), m.below.Close(), m.found.Close(), m.users.Close())
 }
 
 // signed keeps 64 bits in SQLite's integers, which have a sign.
@@ -173,7 +176,30 @@ func (m *Memory) Hash(ctx context.Context, reach drive.Reach, path string) (stri
 		return "", err
 	}
 	r.before, r.when = last, time.Now()
-	return r.sum, m.put([]seen{r})
+	return r.sum, m.putSoon(r)
+}
+
+// putSoon keeps a row with those of the next second, in one transaction: one for each of many small files takes longer
+// than reading them. What a sudden end loses is read again.
+func (m *Memory) putSoon(r seen) error {
+	m.mu.Lock()
+	m.soon = append(m.soon, r)
+	m.hashed[r.at] = r.known()
+	if time.Since(m.flushed) < time.Second {
+		m.mu.Unlock()
+		return nil
+	}
+	m.mu.Unlock()
+	return m.flush()
+}
+
+// flush keeps what was left for later.
+func (m *Memory) flush() error {
+	m.mu.Lock()
+	rows := m.soon
+	m.soon, m.flushed = nil, time.Now()
+	m.mu.Unlock()
+	return m.put(rows)
 }
 
 // Made remembers files that were written here, whose digests were told on the way.

@@ -411,3 +411,29 @@ func BenchmarkRemember(b *testing.B) {
 		}
 	}
 }
+
+// TestHashedSoon: what is kept a second later is known at once, and still known when the memory was closed.
+func TestHashedSoon(t *testing.T) {
+	s, dir := open(t, t.TempDir()), t.TempDir()
+	m := must(s.Memory(nil))
+	sums := map[string]string{}
+	for i := range 30 {
+		p := filepath.Join(dir, fmt.Sprint(i, ".wav"))
+		if err := os.WriteFile(p, []byte{byte(i)}, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		sums[p] = must(m.Hash(context.Background(), drive.System{}, p))
+	}
+	known := func(m *store.Memory, when string) {
+		for p, sum := range sums {
+			if is, ok := m.Last(p); !ok || is.SHA256 != sum {
+				t.Errorf("%s: %s is known as %+v", when, p, is)
+			}
+		}
+	}
+	known(m, "at once")
+	if err := m.Close(); err != nil {
+		t.Fatal(err)
+	}
+	known(memory(t, s), "by another")
+}
