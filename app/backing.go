@@ -21,6 +21,7 @@ import (
 	"boundcrate/core/pack/seal"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/say/words/sheet"
 	"boundcrate/store"
 )
 
@@ -319,6 +320,9 @@ func (a *App) backUp(ctx context.Context, p store.Project, w *openProject, s *sn
 		return "", err
 	}
 	says := phrase.Plural(rep.Copied.Files, "file") + " copied, " + strconv.Itoa(rep.Stood.Files) + " shared with the one before"
+	if again := sheet.Unshared(rep.Report); again != "" {
+		says += ". " + again
+	}
 	if !rep.Complete {
 		return "Not complete. " + says, nil
 	}

@@ -18,6 +18,7 @@ import (
 	"boundcrate/app/fault"
 	"boundcrate/app/jobs"
 	"boundcrate/core/disk/drive"
+	"boundcrate/core/disk/fileset"
 	"boundcrate/core/keep/line"
 	"boundcrate/core/pack/proof"
 	"boundcrate/core/pack/seal"
@@ -134,6 +135,7 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 	if es, err := reach.Stat(at); err == nil && (es.Mode.IsRegular() || !empty(at)) {
 		out.Again = true
 		if es.Mode.IsDir() {
+			out.Unshared = !fileset.Shares(filepath.Dir(at))
 			out.Stands, out.Copies = forecast(at, copiesOf(pl, reach))
 			out.Seconds = a.lasts(reach, at, 2*out.Copies.Bytes+out.Stands.Bytes)
 		}

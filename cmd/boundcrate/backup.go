@@ -3,7 +3,6 @@ package main
 import (
 	"errors"
 	"fmt"
-	"os"
 	"path/filepath"
 
 	"github.com/spf13/cobra"
@@ -12,8 +11,8 @@ import (
 	"boundcrate/core/keep/backup"
 	"boundcrate/core/pack/stow"
 	"boundcrate/core/say/report/keeping"
-	"boundcrate/core/say/words"
 	"boundcrate/core/say/words/phrase"
+	"boundcrate/core/say/words/sheet"
 )
 
 func backupCommand() *cobra.Command {
@@ -70,8 +69,11 @@ func backupCommand() *cobra.Command {
 		for _, l := range out.Left {
 			fmt.Fprintf(w, "left: %s (%s)\n", l.Path, l.Why)
 		}
-		for _, p := range words.Problems(rep.Problems) {
-			fmt.Fprintln(os.Stderr, p)
+		if again := sheet.Unshared(rep.Report); again != "" {
+			fmt.Fprintln(w, again)
+		}
+		for _, p := range out.Problems {
+			fmt.Fprintln(w, "problem:", p)
 		}
 		if !out.Complete {
 			fmt.Fprintln(w, "Not complete.")

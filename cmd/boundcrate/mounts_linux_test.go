@@ -74,7 +74,7 @@ func imageOf(t *testing.T, mkfs string, size int64) string {
 	if err := errors.Join(os.WriteFile(image, nil, 0o644), os.Truncate(image, size)); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command(mkfs, "-q", image).CombinedOutput(); err != nil {
+	if out, err := exec.Command(mkfs, image).CombinedOutput(); err != nil {
 		t.Skipf("no such file system can be made here: %s", out)
 	}
 	return image
@@ -297,5 +297,70 @@ func TestMaterialGoes(t *testing.T) {
 	got := answer[report.Receive](t, data, 0, "receive", "--json", "--into", into, "--material", drive.at, crate)
 	if got.Into == "" || !got.Complete {
 		t.Errorf("%+v", got)
+	}
+}
+
+// linkless is a drive as cameras, recorders and other systems write it: exFAT, which knows neither links nor clones nor
+// rights, and times to the second.
+func linkless(t *testing.T) string {
+	t.Helper()
+	need(t, "mount.exfat-fuse", "losetup")
+	device, err := exec.Command("losetup", "-f", "--show", imageOf(t, "mkfs.exfat", 96<<20)).Output()
+	if err != nil {
+		t.Skipf("no loop device: %v", err)
+	}
+	dev := strings.TrimSpace(string(device))
+	t.Cleanup(func() { _ = exec.Command("losetup", "-d", dev).Run() })
+	return mounted(t, "-t", "exfat-fuse", dev)
+}
+
+// TestNoLinks: on a drive without links everything is done as elsewhere. What cannot be shared is copied again, which is
+// said, and is counted as copied.
+func TestNoLinks(t *testing.T) {
+	drive, data := linkless(t), t.TempDir()
+	doc := coretest.Write(t, filepath.Join(drive, "film", "cut.otio"), cut("a.wav", "b.wav", "gone/c.wav"))
+	for i, n := range []string{"a.wav", "b.wav", "gone/c.wav"} {
+		coretest.Write(t, filepath.Join(drive, "film", n), noise(byte(i), 1<<20))
+	}
+	was, err := os.ReadFile(doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	editions := filepath.Join(drive, "editions")
+	answer[keeping.Kept](t, data, 0, "keep", "--json", "--editions", editions, doc)
+	invoke(t, data, "trace", doc)
+	if err := os.Rename(filepath.Join(drive, "film", "gone"), filepath.Join(drive, "found")); err != nil {
+		t.Fatal(err)
+	}
+	if code, out, errs := invoke(t, data, "mend", "--search", filepath.Join(drive, "found"), "--write", doc); code != 0 {
+		t.Fatalf("%d %s %s", code, out, errs)
+	}
+	crate := filepath.Join(drive, "crate")
+	for round, want := range []int{4, 4} {
+		if s := answer[report.Seal](t, data, 0, "seal", "--json", "--same-drive", "--out", crate, doc); !s.Complete || s.Copied.Files != want {
+			t.Errorf("sealed %d: %+v", round, s)
+		}
+	}
+	if code, out, _ := invoke(t, data, "seal", "--same-drive", "--out", crate, doc); code != 0 || !strings.Contains(out, "4 unchanged files copied again") {
+		t.Errorf("%d %s", code, out)
+	}
+	for n := range 2 {
+		b := answer[keeping.Backup](t, data, 0, "backup", "--json", "--same-drive", "--to", filepath.Join(drive, "safe"), doc)
+		if !b.Complete || b.Copied.Files != 4 || b.Shared.Files != 0 {
+			t.Errorf("backup %d: %+v", n, b)
+		}
+		time.Sleep(1100 * time.Millisecond) // a generation a second
+	}
+	if code, out, errs := invoke(t, data, "backup", "--verify", filepath.Join(drive, "safe")); code != 0 || strings.Count(out, "undamaged") != 2 {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if code, out, errs := invoke(t, data, "receive", "--into", filepath.Join(drive, "received"), crate); code != 0 {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if code, out, errs := invoke(t, data, "restore", "--editions", editions, "--edition", "1", doc); code != 0 {
+		t.Errorf("%d %s %s", code, out, errs)
+	}
+	if is, err := os.ReadFile(doc); err != nil || string(is) != string(was) {
+		t.Errorf("the document came back as %s, %v", is, err)
 	}
 }

@@ -80,6 +80,9 @@ func (c *common) report(cmd *cobra.Command, r *seal.Report) error {
 	if k := rep.Kept; k != nil && k.Files > 0 {
 		fmt.Fprintf(w, "%s copied (%d bytes), %s unchanged (%d bytes)\n", phrase.Plural(rep.Copied.Files, "file"), rep.Copied.Bytes, phrase.Plural(k.Files, "file"), k.Bytes)
 	}
+	if again := sheet.Unshared(r); again != "" {
+		fmt.Fprintln(w, again)
+	}
 	if rep.Fetched != nil {
 		fmt.Fprintf(w, "%s not included, as in %s: %d bytes\n", phrase.Plural(rep.Fetched.Files, "file"), rep.Since, rep.Fetched.Bytes)
 	}

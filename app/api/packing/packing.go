@@ -320,6 +320,8 @@ type Destination struct {
 	Free  int64  `json:"free"`
 	Needs int64  `json:"needs"`
 	Again bool   `json:"again"` // an earlier crate is there
+	// Unshared: it is a folder, and the drive can neither clone nor link, so that all of it is copied again.
+	Unshared bool `json:"unshared"`
 	// Of an earlier crate that is a folder: what of it stands, by size and time, and what will be copied.
 	Stands  Amount  `json:"stands"`
 	Copies  Amount  `json:"copies"`

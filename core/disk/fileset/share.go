@@ -3,6 +3,7 @@ package fileset
 import (
 	"errors"
 	"os"
+	"path/filepath"
 	"sync"
 
 	"boundcrate/core/disk/drive"
@@ -38,3 +39,31 @@ func Share(from, to string) (linked bool, err error) {
 // unclonable are the numbers of devices whose file systems said that they do not clone: they are not asked for every
 // file.
 var unclonable sync.Map
+
+// Shares tells whether files of a folder can share their storage. Each device is tried once, with files that are taken
+// away again; of a folder that cannot be written to nothing is known, and it is not said that it cannot.
+func Shares(dir string) bool {
+	fi, err := os.Stat(dir)
+	if err != nil {
+		return true
+	}
+	dev := drive.NodeOf(fi).Dev
+	if can, tried := shares.Load(dev); tried && dev != 0 {
+		return can.(bool)
+	}
+	own, err := os.MkdirTemp(dir, ".boundcrate-try-")
+	if err != nil {
+		return true
+	}
+	defer os.RemoveAll(own)
+	from := filepath.Join(own, "a")
+	if err := os.WriteFile(from, []byte("a"), 0o600); err != nil {
+		return true
+	}
+	_, err = Share(from, filepath.Join(own, "b"))
+	shares.Store(dev, err == nil)
+	return err == nil
+}
+
+// shares is what was tried, by the numbers of devices.
+var shares sync.Map

@@ -146,6 +146,7 @@ func (s *sealer) share(ctx context.Context, partial string, x *standing) (ok boo
 	}
 	sure := s.stands(filepath.Join(base, x.from), x.there)
 	if x.linked, err = fileset.Share(filepath.Join(base, x.from), to); err != nil {
+		s.unshared.Add(1)
 		return false, nil
 	}
 	s.tick(Copying, x.size, "")

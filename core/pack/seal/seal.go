@@ -115,6 +115,8 @@ type Report struct {
 	Kept []string
 	// Copied and Stood are what of the payload was copied, and what an earlier crate had already.
 	Copied, Stood Amount
+	// Unshared is how many files were copied although an earlier crate had them: the drive shares no storage.
+	Unshared int
 	// SHA256 is that of a crate which is one file in a format's own package, which has no manifest.
 	SHA256 string
 	// Lists is how many files of the payload are lists that others read it by.
@@ -241,10 +243,11 @@ type sealer struct {
 	tally    *tally.Tally
 	packed   string               // SHA-256 of a file that is a package
 	archives map[string]mend.Seen // see Report
-	glb      []part               // of one: what its binary chunk must hold
-	glbText  string               // SHA-256 of its JSON
-	listings int                  // files of lists
-	sheet    Sheet                // what its tag files told last
+	unshared atomic.Int64
+	glb      []part // of one: what its binary chunk must hold
+	glbText  string // SHA-256 of its JSON
+	listings int    // files of lists
+	sheet    Sheet  // what its tag files told last
 	want     *proof.Expectations
 	part     int // of several: the one that is written, from 1
 	parts    int
@@ -438,7 +441,7 @@ func (s *sealer) renamed() []Renamed {
 
 func (s *sealer) report() *Report {
 	r := &Report{
-		Copied: s.carried(), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet, SHA256: s.packed, Lists: s.listings,
+		Copied: s.carried(), Unshared: int(s.unshared.Load()), Stood: s.stood, Since: s.Since, Fetched: s.lent(), Sheet: s.sheet, SHA256: s.packed, Lists: s.listings,
 		Crate: s.Out, Archives: s.archives, Parts: s.made, Kept: s.kept, ReadBack: s.back.Load(), Listed: s.listed, Renamed: s.renamed(), Sums: map[string]string{},
 		Left: s.texts.LeftOut(), Problems: s.problems(), Unsaid: s.unsupportedNames(),
 		Complete: s.proof.Complete && len(s.unsupportedNames()) == 0, Proof: s.proof.Verdict, Suspect: s.suspect(),

@@ -575,6 +575,7 @@ export interface Destination {
   free: number;
   needs: number;
   again: boolean;
+  unshared: boolean;
   stands: Amount;
   copies: Amount;
   seconds: number;

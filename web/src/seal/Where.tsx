@@ -94,6 +94,12 @@ function Fits({ there }: { there: Destination }) {
 
 /** Again says what of an earlier crate at the place stands, before it is sealed again. */
 function Again({ to }: { to: Destination }) {
+  if (to.unshared)
+    return (
+      <span className="mt-1 block text-ink">
+        This drive cannot share unchanged files with the earlier crate: all of it is copied and read back.
+      </span>
+    );
   if (to.stands.files === 0) return null;
   return (
     <span className="mt-1 block text-ink">

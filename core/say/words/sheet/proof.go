@@ -47,3 +47,11 @@ func Verdict(r *seal.Report) string {
 	}
 	return s
 }
+
+// Unshared says that unchanged files were copied again, and why; "" where none was.
+func Unshared(r *seal.Report) string {
+	if r.Unshared == 0 {
+		return ""
+	}
+	return phrase.Plural(r.Unshared, "unchanged file") + " copied again: this drive cannot share files between two copies."
+}
