@@ -98,10 +98,11 @@ func (s *sealer) takeOver(ctx context.Context, partial string, todo []item, j *j
 		mu.Unlock()
 	}
 	err = each(ctx, todo, func(ctx context.Context, it item) error {
-		x, err := &standing{item: it, from: it.to, was: earlier.sums[it.to], quick: quick[it.to]}, error(nil)
+		x := &standing{item: it, from: it.to, was: earlier.sums[it.to], quick: quick[it.to]}
 		sameSize := func() bool {
-			x.there, err = (drive.System{}).Lstat(filepath.Join(base, x.from))
-			return err == nil && x.there.Mode.IsRegular() && x.there.Size == it.size
+			is, err := (drive.System{}).Lstat(filepath.Join(base, x.from))
+			x.there = is
+			return err == nil && is.Mode.IsRegular() && is.Size == it.size
 		}
 		if s.Like == "" && (x.was == "" || !sameSize()) {
 			copied(it)

@@ -88,7 +88,7 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 	}()
 	todo, needs := items, int64(0)
 	if done != nil {
-		if todo, err = s.takeUp(partial, items, done); err != nil {
+		if todo, err = s.takeUp(partial, items, done, j); err != nil {
 			return err
 		}
 	}
@@ -135,8 +135,9 @@ func (s *sealer) folder(ctx context.Context, items []item) (err error) {
 }
 
 // takeUp keeps of an earlier try what its journal tells, and tells what of the items is to be done. The rest of what
-// lies there goes: it may be another name of a file of the earlier crate, which must not be written into.
-func (s *sealer) takeUp(partial string, items []item, done map[string]entry) (todo []item, err error) {
+// lies there goes: it may be another name of a file of the earlier crate, which must not be written into. The journal
+// goes on with what was kept alone: another file may come to lie where one of its lines tells of one that went.
+func (s *sealer) takeUp(partial string, items []item, done map[string]entry, j *journal) (todo []item, err error) {
 	kept := map[string]bool{}
 	for _, it := range items {
 		e, ok := done[it.to]
@@ -150,13 +151,17 @@ func (s *sealer) takeUp(partial string, items []item, done map[string]entry) (to
 		}
 		kept[it.to] = true
 		s.sums[it.to] = digest{e.Sum, e.Long, e.Quick, e.Size}
+		j.note(it, s.sums[it.to])
 		s.back.Add(e.Size) // before the crash: the journal holds what was read back
 		s.tick(Copying, 2*it.size, it.to)
 	}
 	if err := sweep(partial, kept); err != nil {
 		return nil, &WriteError{partial, err}
 	}
-	return todo, nil
+	if err := j.Truncate(0); err != nil {
+		return nil, &WriteError{j.Name(), err}
+	}
+	return todo, j.safe()
 }
 
 // batches copies, and while the next batch is copied makes the one before safe
@@ -441,12 +446,6 @@ func (s *sealer) resume(partial string) (j *journal, done map[string]entry, err 
 		var e entry
 		if json.Unmarshal(sc.Bytes(), &e) == nil {
 			done[e.To] = e // a torn last line is simply not done
-		}
-	}
-	if len(done) > 0 { // a torn line must not swallow the next one
-		if _, err := f.WriteString("\n"); err != nil {
-			f.Close()
-			return nil, nil, &WriteError{partial, err}
 		}
 	}
 	return j, done, nil
