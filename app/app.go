@@ -71,7 +71,7 @@ type App struct {
 
 	start string // a nonce: snapshots of another start are none of ours
 
-	mu    sync.Mutex
+	mu           sync.Mutex
 	openProjects map[int64]*openProject
 }
 
