@@ -1,4 +1,4 @@
-import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { matchQuery, type Query, type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import * as acts from "./acts";
@@ -105,12 +105,12 @@ export function useEvents() {
 }
 
 /**
- * stale asks anew. A first question still under way is dropped before: its
- * answer may be older than the event, and an invalidation would not repeat it.
+ * stale asks anew, each question once, by however many keys it is stale. A first question still under way is dropped
+ * before: its answer may be older than the event, and an invalidation would not repeat it.
  */
-function stale(client: QueryClient, keys: Key[]) {
-  for (const queryKey of keys)
-    void client.cancelQueries({ queryKey }).then(() => client.invalidateQueries({ queryKey }));
+function stale(client: QueryClient, keys: readonly Key[]) {
+  const predicate = (q: Query) => keys.some((queryKey) => matchQuery({ queryKey }, q));
+  void client.cancelQueries({ predicate }).then(() => client.invalidateQueries({ predicate }));
 }
 
 function keepJob(client: QueryClient, job: Job) {
@@ -121,8 +121,13 @@ function keepJob(client: QueryClient, job: Job) {
       : [job, ...old.jobs];
     return { ...old, jobs };
   });
-  // The contents a trace reads in passing say what was last seen.
   if (job.state === "running") return;
+  // What only tries something answers whoever asked, and changes nothing.
+  if (job.kind === "try") {
+    if (client.isFetching(acts.state()) > 0) stale(client, [acts.state().queryKey]);
+    return;
+  }
+  // The contents a trace reads in passing say what was last seen.
   // A state asked for while the job ran may arrive after its end.
   stale(client, [...acts.stale.drives(), ...acts.stale.held(), ...acts.stale.ofProject(job.project)]);
 }
