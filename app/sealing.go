@@ -136,7 +136,7 @@ func (a *App) Destination(ctx context.Context, project int64, q api.AskDestinati
 		out.Again = true
 		if es.Mode.IsDir() {
 			out.Unshared = !fileset.Shares(filepath.Dir(at))
-			out.Stands, out.Copies = forecast(at, copiesOf(pl, reach))
+			out.Stands, out.Copies = forecast(at, copiesOf(pl, reach), !out.Unshared)
 			out.Seconds = a.lasts(reach, at, 2*out.Copies.Bytes+out.Stands.Bytes)
 		}
 	}

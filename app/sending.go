@@ -18,7 +18,6 @@ import (
 	"boundcrate/app/jobs"
 	"boundcrate/app/send"
 	"boundcrate/core/disk/drive"
-	"boundcrate/core/disk/fileset"
 	"boundcrate/core/pack/seal"
 	"boundcrate/store"
 )
@@ -199,8 +198,7 @@ func plainAddress(to string) string {
 }
 
 // forecast is what sealing again to a folder copies, and what stands there, by size and time.
-func forecast(out string, copies []travelling) (stands, goes packing.Amount) {
-	shares := fileset.Shares(filepath.Dir(out))
+func forecast(out string, copies []travelling, shares bool) (stands, goes packing.Amount) {
 	for _, c := range copies {
 		if fi, err := os.Lstat(filepath.Join(out, "data", filepath.FromSlash(c.to))); err == nil && shares && (c.doc || fi.Size() == c.size) && fi.ModTime().Equal(c.mod) {
 			stands.Files, stands.Bytes = stands.Files+1, stands.Bytes+c.size

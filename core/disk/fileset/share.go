@@ -40,17 +40,10 @@ func Share(from, to string) (linked bool, err error) {
 // file.
 var unclonable sync.Map
 
-// Shares tells whether files of a folder can share their storage. Each device is tried once, with files that are taken
-// away again; of a folder that cannot be written to nothing is known, and it is not said that it cannot.
+// Shares tells whether files of a folder can share their storage, by trying it with files that are taken away again;
+// of a folder that cannot be written to nothing is known, and it is not said that it cannot. The answer is not kept: the
+// next drive that is plugged in may have the same device number.
 func Shares(dir string) bool {
-	fi, err := os.Stat(dir)
-	if err != nil {
-		return true
-	}
-	dev := drive.NodeOf(fi).Dev
-	if can, tried := shares.Load(dev); tried && dev != 0 {
-		return can.(bool)
-	}
 	own, err := os.MkdirTemp(dir, ".boundcrate-try-")
 	if err != nil {
 		return true
@@ -61,9 +54,5 @@ func Shares(dir string) bool {
 		return true
 	}
 	_, err = Share(from, filepath.Join(own, "b"))
-	shares.Store(dev, err == nil)
 	return err == nil
 }
-
-// shares is what was tried, by the numbers of devices.
-var shares sync.Map
